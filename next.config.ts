@@ -1,0 +1,10 @@
+import type { NextConfig } from "next";
+
+const config: NextConfig = {
+  serverExternalPackages: ["mysql2", "gltf-validator", "opencascade.js"],
+  poweredByHeader: false,
+  // Two copies of an effect would start two stages; the desk mounts once.
+  reactStrictMode: false,
+  devIndicators: false,
+};
+export default config;

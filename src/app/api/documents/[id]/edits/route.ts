@@ -1,0 +1,16 @@
+import { z } from "zod";
+import { EditSchema } from "../../../../../core/edit/patches";
+import { database } from "../../../../../server/database/pool";
+import { idFrom, notFound, readJson, route } from "../../../../../server/http/route";
+import { appendEdits } from "../../../../../server/repositories/documents";
+
+const Batch = z.object({ base: z.int().min(0), edits: z.array(EditSchema).min(1).max(500) });
+
+/** Appends a batch of edits. 409 with what the sender has not seen when someone else was faster. */
+export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+  const { base, edits } = await readJson(request, Batch);
+  const result = await appendEdits(database(), actor, idFrom(params.id, "document"), base, edits);
+  if (result.ok) return Response.json({ revision: result.revision });
+  if (result.reason === "gone") throw notFound("document");
+  return Response.json({ error: "Someone else changed this meanwhile.", revision: result.revision, edits: result.edits }, { status: 409 });
+});

@@ -1,0 +1,28 @@
+import { z } from "zod";
+import { database } from "../../../../server/database/pool";
+import { idFrom, notFound, readJson, route } from "../../../../server/http/route";
+import { currentRevision, deleteProject, getProject, renameProject } from "../../../../server/repositories/projects";
+
+interface Params {
+  id: string;
+}
+const Rename = z.object({ name: z.string().trim().min(1, "A project needs a name.").max(200, "A project's name may have at most 200 characters.") });
+
+export const GET = route<Params>(async ({ actor, params }) => {
+  const id = idFrom(params.id, "project");
+  const project = await getProject(database(), actor, id);
+  if (!project) throw notFound("project");
+  const revision = await currentRevision(database(), actor, id);
+  return Response.json({ project, revision: revision ? { number: revision.number, fileName: revision.fileName, package: revision.packageSha256 } : null });
+});
+
+export const PATCH = route<Params>(async ({ actor, params, request }) => {
+  const body = await readJson(request, Rename);
+  if (!(await renameProject(database(), actor, idFrom(params.id, "project"), body.name))) throw notFound("project");
+  return Response.json({ ok: true });
+});
+
+export const DELETE = route<Params>(async ({ actor, params }) => {
+  if (!(await deleteProject(database(), actor, idFrom(params.id, "project")))) throw notFound("project");
+  return Response.json({ ok: true });
+});

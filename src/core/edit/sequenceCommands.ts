@@ -1,0 +1,178 @@
+import { type CameraValues, type Key, type Move, type Sequence, type Step, type Target, newStep } from "../document/sequence";
+import type { Ease } from "../ease/ease";
+import { type FrameRate, ticksPerFrame } from "../time/time";
+import { freshId } from "./id";
+
+/** A command changes a draft of a sequence in place. The caller gives it to Immer, which records the patches. */
+export type SequenceCommand = (draft: Sequence) => void;
+
+/** What one arrival sets on one target. */
+export interface KeptValues {
+  target: Target;
+  values: Record<string, number>;
+  orientation?: [number, number, number, number];
+  /** Name for a new move, e.g. the part's. */
+  name: string;
+}
+
+export interface Arrival {
+  /** Ticks from the start of the step's action. */
+  at: number;
+  lead: number | "previous";
+  ease: Ease;
+}
+
+const step = (draft: Sequence, id: string): Step => {
+  const found = draft.steps[id];
+  if (!found) throw new RangeError("This step no longer exists.");
+  return found;
+};
+
+/** Adds an empty step after another (or at the end). */
+export function addStep(id: string, title: string, after?: string): SequenceCommand {
+  return (draft) => {
+    draft.steps[id] = newStep(id, title);
+    const at = after ? draft.stepOrder.indexOf(after) : -1;
+    draft.stepOrder.splice(at < 0 ? draft.stepOrder.length : at + 1, 0, id);
+  };
+}
+
+/** Copies a step, with new ids throughout, right after it. */
+export function duplicateStep(id: string, copyId: string): SequenceCommand {
+  return (draft) => {
+    const source = step(draft, id);
+    const moves: Record<string, Move> = {};
+    for (const move of Object.values(source.moves)) {
+      const moveId = freshId();
+      const keys: Record<string, Key> = {};
+      for (const key of Object.values(move.keys)) {
+        const keyId = freshId();
+        keys[keyId] = { ...JSON.parse(JSON.stringify(key)), id: keyId };
+      }
+      moves[moveId] = { ...JSON.parse(JSON.stringify(move)), id: moveId, keys };
+    }
+    draft.steps[copyId] = { ...source, id: copyId, title: `${source.title} (copy)`.slice(0, 200), moves };
+    draft.stepOrder.splice(draft.stepOrder.indexOf(id) + 1, 0, copyId);
+  };
+}
+
+/** Removes a step. The last one cannot be removed. @throws RangeError */
+export function removeStep(id: string): SequenceCommand {
+  return (draft) => {
+    if (draft.stepOrder.length <= 1) throw new RangeError("A sequence keeps at least one step. Empty this one instead.");
+    delete draft.steps[id];
+    draft.stepOrder = draft.stepOrder.filter((s) => s !== id);
+  };
+}
+
+/** Moves a step to a place in the order (0 = first). */
+export function moveStep(id: string, to: number): SequenceCommand {
+  return (draft) => {
+    const order = draft.stepOrder.filter((s) => s !== id);
+    order.splice(Math.max(0, Math.min(order.length, to)), 0, id);
+    draft.stepOrder = order;
+  };
+}
+
+/** Changes a step's own fields. */
+export function updateStep(id: string, change: Partial<Pick<Step, "title" | "caption" | "note" | "on" | "stillBefore" | "action" | "stillAfter">>): SequenceCommand {
+  return (draft) => {
+    Object.assign(step(draft, id), change);
+  };
+}
+
+const sameTarget = (a: Target, b: Target) => (a.type === "node" ? b.type === "node" && a.key === b.key : b.type === "camera" && a.id === b.id);
+
+/**
+ * Keeps a pose: one arrival for each target, holding only the channels given. A target keyed by hand in the step gets
+ * the arrival in that move; an arrival already at that very time takes the new values on top of its own.
+ */
+export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly KeptValues[]): SequenceCommand {
+  return (draft) => {
+    const target = step(draft, stepId);
+    for (const k of kept) {
+      let move = Object.values(target.moves).find((m) => m.kind === "hand" && sameTarget(m.target, k.target));
+      if (!move) {
+        const id = freshId();
+        target.moves[id] = { id, kind: "hand", name: k.name.slice(0, 200), on: true, target: k.target, keys: {} };
+        move = target.moves[id] as Move;
+      }
+      const same = Object.values(move.keys).find((key) => key.at === arrival.at);
+      const id = same?.id ?? freshId();
+      const orientation = k.orientation ?? same?.orientation;
+      move.keys[id] = { id, at: arrival.at, lead: arrival.lead, ease: arrival.ease, values: { ...same?.values, ...k.values }, ...(orientation ? { orientation } : {}) };
+    }
+  };
+}
+
+const keyOf = (draft: Sequence, stepId: string, moveId: string, keyId: string): Key => {
+  const key = step(draft, stepId).moves[moveId]?.keys[keyId];
+  if (!key) throw new RangeError("This arrival no longer exists.");
+  return key;
+};
+
+/** Changes an arrival's time, lead or ease. */
+export function updateKey(stepId: string, moveId: string, keyId: string, change: Partial<Pick<Key, "at" | "lead" | "ease">>): SequenceCommand {
+  return (draft) => {
+    Object.assign(keyOf(draft, stepId, moveId, keyId), change);
+  };
+}
+
+/** Sets one value of an arrival. */
+export function setKeyValue(stepId: string, moveId: string, keyId: string, channel: string, value: number): SequenceCommand {
+  return (draft) => {
+    keyOf(draft, stepId, moveId, keyId).values[channel] = value;
+  };
+}
+
+/** Removes an arrival, and its move when it was the last one. */
+export function removeKey(stepId: string, moveId: string, keyId: string): SequenceCommand {
+  return (draft) => {
+    keyOf(draft, stepId, moveId, keyId);
+    const { moves } = step(draft, stepId);
+    const move = moves[moveId] as Move;
+    if (Object.keys(move.keys).length <= 1) delete moves[moveId];
+    else delete move.keys[keyId];
+  };
+}
+
+/**
+ * Changes the frame rate. With "seconds" every time stays where it is on the clock; with "frames" every time keeps
+ * its frame number, so the sequence gets longer or shorter.
+ */
+export function setRate(rate: FrameRate, keep: "seconds" | "frames"): SequenceCommand {
+  return (draft) => {
+    const before = ticksPerFrame(draft.rate);
+    const after = ticksPerFrame(rate);
+    draft.rate = rate;
+    if (keep === "seconds" || before === after) return;
+    const scaled = (ticks: number) => Math.round((ticks / before) * after);
+    for (const s of Object.values(draft.steps)) {
+      s.stillBefore = scaled(s.stillBefore);
+      s.action = scaled(s.action);
+      s.stillAfter = scaled(s.stillAfter);
+      for (const move of Object.values(s.moves)) {
+        for (const key of Object.values(move.keys)) {
+          key.at = scaled(key.at);
+          if (key.lead !== "previous") key.lead = scaled(key.lead);
+        }
+      }
+    }
+  };
+}
+
+/** Changes the picture's size in pixels. */
+export function setPicture(width: number, height: number): SequenceCommand {
+  return (draft) => {
+    draft.picture = { width, height };
+  };
+}
+
+/** Sets where a camera stands before its first arrival. */
+export function setCameraHome(cameraId: string, home: CameraValues): SequenceCommand {
+  return (draft) => {
+    const camera = draft.cameras[cameraId];
+    if (!camera) throw new RangeError("This camera no longer exists.");
+    camera.home = home;
+  };
+}

@@ -1,0 +1,175 @@
+import { type Mesh, type Node, type Primitive, WebIO } from "@gltf-transform/core";
+import { validateBytes } from "gltf-validator";
+import type { Assembly } from "../../core/assembly/assembly";
+import { type RawNode, cleanName, flattenTree } from "../../core/assembly/build";
+import type { AssemblyPackage } from "../../core/assembly/package";
+import { featureEdges } from "../../core/geometry/featureEdges";
+import { FACE_STRIDE, type Geometry, SURFACE_KINDS, boundsOf } from "../../core/geometry/geometry";
+import { ImportError, type ImportProgress } from "../importError";
+
+/** glTF is in metres; everything of ours is in millimetres. */
+const MM = 1000;
+const DEPTH_MAX = 200;
+
+interface Severity {
+  severity: number;
+  code: string;
+  message: string;
+  pointer?: string;
+}
+
+/** Faults that make a file unusable, in words for the user. Others are tolerated, as files in the wild are full of them. */
+const FATAL: Readonly<Record<string, string>> = {
+  NODE_LOOP: "its nodes form a cycle, so the assembly would contain itself",
+  ACCESSOR_TOO_LONG: "an accessor points outside its buffer view",
+  ACCESSOR_TOTAL_OFFSET_ALIGNMENT: "an accessor is not aligned",
+  BUFFER_VIEW_TOO_LONG: "a buffer view points outside its buffer",
+  BUFFER_BYTE_LENGTH_MISMATCH: "a buffer is shorter than it says",
+  BUFFER_GLB_CHUNK_TOO_BIG: "a buffer is shorter than its chunk",
+  UNRESOLVED_REFERENCE: "it refers to something that is not in the file",
+  GLB_CHUNK_TOO_BIG: "a chunk is longer than the file",
+  GLB_LENGTH_MISMATCH: "its length is not what its header says (it was probably cut off)",
+  GLB_UNEXPECTED_END_OF_CHUNK_DATA: "it ends in the middle of a chunk (it was probably cut off)",
+  GLB_UNEXPECTED_END_OF_CHUNK_HEADER: "it ends in the middle of a chunk (it was probably cut off)",
+  GLB_UNEXPECTED_END_OF_HEADER: "it ends in its header (it was probably cut off)",
+  INVALID_JSON: "its description is not valid JSON",
+  ACCESSOR_INVALID_FLOAT: "it holds coordinates that are not numbers",
+  ACCESSOR_INDEX_OOB: "a triangle names a vertex that does not exist",
+};
+
+/**
+ * Reads a GLB (glTF 2.0 binary) into a package; meshes used by several nodes stay shared.
+ * @throws ImportError with a message for the user.
+ */
+export async function readGlb(bytes: Uint8Array, fileName: string, progress?: ImportProgress): Promise<AssemblyPackage> {
+  if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again.");
+  if (bytes.length < 12 || new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) !== 0x46546c67) {
+    throw new ImportError("not-glb", 'This is not a GLB file: it does not begin with "glTF". Check that the right file was exported, not just renamed.');
+  }
+  progress?.("read", null);
+  const report = (await validateBytes(bytes, { maxIssues: 2000, ignoredIssues: ["ACCESSOR_NON_UNIT"] })) as { issues: { messages: Severity[] } };
+  for (const m of report.issues.messages) {
+    const words = FATAL[m.code];
+    if (words && m.severity === 0) throw new ImportError("unreadable", `The GLB file is damaged: ${words}${m.pointer ? ` (at ${m.pointer})` : ""}. Export it again.`);
+  }
+  const warnings: string[] = [];
+  let root: ReturnType<Awaited<ReturnType<WebIO["readBinary"]>>["getRoot"]>;
+  try {
+    const io = new WebIO();
+    const json = await io.binaryToJSON(bytes);
+    const needs = json.json.extensionsRequired ?? [];
+    if (needs.length > 0) throw new ImportError("unreadable", `The GLB file needs ${needs.join(", ")}, which Plextan does not read yet. Export it without compression or extensions.`);
+    root = (await io.readJSON(json)).getRoot();
+  } catch (error) {
+    if (error instanceof ImportError) throw error;
+    throw new ImportError("unreadable", `The GLB file could not be read: ${(error as Error).message}.`);
+  }
+  progress?.("mesh", 0);
+  const scene = root.getDefaultScene() ?? root.listScenes()[0];
+  const geometries: Geometry[] = [];
+  const known = new Map<Mesh, { geometry: number; color: RawNode["color"] }>();
+  const meshes = root.listMeshes().length;
+  const partOf = (mesh: Mesh) => {
+    const found = known.get(mesh);
+    if (found) return found;
+    const made = readMesh(mesh, `g${geometries.length}`);
+    if (made) geometries.push(made.geometry);
+    const part = made ? { geometry: geometries.length - 1, color: made.color } : { geometry: -1, color: null };
+    known.set(mesh, part);
+    progress?.("mesh", known.size / Math.max(1, meshes));
+    return part;
+  };
+  const walk = (node: Node, depth: number): RawNode => {
+    if (depth > DEPTH_MAX) throw new ImportError("unreadable", `The GLB file nests deeper than ${DEPTH_MAX} levels.`);
+    const mesh = node.getMesh();
+    const part = mesh ? partOf(mesh) : { geometry: -1, color: null };
+    const home = node.getMatrix().map((v, i) => (i >= 12 && i < 15 ? v * MM : v));
+    if (!home.every(Number.isFinite)) throw new ImportError("unreadable", `The node "${node.getName().slice(0, 60)}" in the GLB file has a transform that is not a number.`);
+    const children = node.listChildren().map((c) => walk(c, depth + 1));
+    const name = node.getName() || mesh?.getName() || "";
+    if (children.length > 0 && part.geometry >= 0) {
+      children.unshift({ name: `${name || "Part"} body`, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: part.geometry, color: part.color, children: [] });
+      return { name, home, geometry: -1, color: null, children };
+    }
+    return { name, home, geometry: part.geometry, color: part.color, children };
+  };
+  const roots = (scene?.listChildren() ?? []).map((n) => walk(n, 0));
+  if (geometries.length === 0) throw new ImportError("no-geometry", "The GLB file holds no triangles that could be drawn.");
+  const title = cleanName(fileName.replace(/\.[^.]*$/, ""), "Assembly").name;
+  const tree: RawNode[] = roots.length === 1 ? roots : [{ name: title, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: -1, color: null, children: roots }];
+  const assembly: Assembly = {
+    version: 1,
+    name: title,
+    format: "glb",
+    unit: "m",
+    up: "y",
+    nodes: flattenTree(tree, warnings),
+    geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
+    warnings,
+  };
+  return { assembly, geometries };
+}
+
+/** All triangle primitives of a mesh as one geometry, a face each. */
+function readMesh(mesh: Mesh, id: string): { geometry: Geometry; color: RawNode["color"] } | null {
+  const parts = mesh.listPrimitives().filter((p) => p.getMode() === 4 && p.getAttribute("POSITION"));
+  const pieces = parts.map(readPrimitive).filter((p) => p.indices.length > 0);
+  if (pieces.length === 0) return null;
+  const total = (f: (p: (typeof pieces)[number]) => number) => pieces.reduce((s, p) => s + f(p), 0);
+  const positions = new Float32Array(total((p) => p.positions.length));
+  const normals = new Float32Array(positions.length);
+  const indices = new Uint32Array(total((p) => p.indices.length));
+  const faces = new Float64Array(pieces.length * FACE_STRIDE);
+  let v = 0;
+  let c = 0;
+  pieces.forEach((p, f) => {
+    positions.set(p.positions, v);
+    normals.set(p.normals, v);
+    for (let i = 0; i < p.indices.length; i++) indices[c + i] = (p.indices[i] as number) + v / 3;
+    faces.set([c / 3, p.indices.length / 3, SURFACE_KINDS.indexOf("mesh"), 0, 0, 0, 0, 0, 1, 0, 0, pieces.length > 1 ? p.packed : -1], f * FACE_STRIDE);
+    v += p.positions.length;
+    c += p.indices.length;
+  });
+  const geometry: Geometry = { id, positions, normals, indices, faces, edges: featureEdges(positions, normals, indices, faces, { smoothDeg: 30 }), bounds: boundsOf(positions) };
+  return { geometry, color: pieces.length === 1 ? (pieces[0]?.color ?? null) : null };
+}
+
+function readPrimitive(primitive: Primitive) {
+  const source = primitive.getAttribute("POSITION");
+  const count = source?.getCount() ?? 0;
+  const positions = new Float32Array(count * 3);
+  const element: number[] = [];
+  for (let i = 0; i < count; i++) {
+    source?.getElement(i, element);
+    for (let k = 0; k < 3; k++) positions[3 * i + k] = (element[k] as number) * MM;
+  }
+  for (const x of positions) if (!Number.isFinite(x)) throw new ImportError("unreadable", "The GLB file holds coordinates that are not numbers. Export it again.");
+  const given = primitive.getIndices();
+  const indices = new Uint32Array(given ? given.getCount() - (given.getCount() % 3) : count - (count % 3));
+  for (let i = 0; i < indices.length; i++) indices[i] = given ? given.getScalar(i) : i;
+  for (const i of indices) if (i >= count) throw new ImportError("unreadable", "The GLB file is damaged: a triangle names a vertex that does not exist. Export it again.");
+  const normals = new Float32Array(count * 3);
+  const normal = primitive.getAttribute("NORMAL");
+  if (normal) {
+    for (let i = 0; i < count; i++) {
+      normal.getElement(i, element);
+      normals.set(element.slice(0, 3), 3 * i);
+    }
+  } else {
+    for (let i = 0; i < indices.length; i += 3) {
+      const [a, b, d] = [indices[i] as number, indices[i + 1] as number, indices[i + 2] as number];
+      const e = (p: number, k: number) => (positions[3 * p + k] as number) - (positions[3 * a + k] as number);
+      const n = [e(b, 1) * e(d, 2) - e(b, 2) * e(d, 1), e(b, 2) * e(d, 0) - e(b, 0) * e(d, 2), e(b, 0) * e(d, 1) - e(b, 1) * e(d, 0)];
+      for (const p of [a, b, d]) for (let k = 0; k < 3; k++) normals[3 * p + k] = (normals[3 * p + k] as number) + (n[k] as number);
+    }
+  }
+  for (let i = 0; i < normals.length; i += 3) {
+    const length = Math.hypot(normals[i] as number, normals[i + 1] as number, normals[i + 2] as number) || 1;
+    for (let k = 0; k < 3; k++) normals[i + k] = (normals[i + k] as number) / length;
+  }
+  const material = primitive.getMaterial();
+  const base = material?.getBaseColorFactor() ?? [0.7, 0.7, 0.7, 1];
+  const color: RawNode["color"] = material ? [base[0], base[1], base[2], material.getAlphaMode() === "BLEND" ? base[3] : 1] : null;
+  const byte = (x: number) => Math.round(255 * (x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055));
+  return { positions, normals, indices, color, packed: (byte(base[0]) << 16) | (byte(base[1]) << 8) | byte(base[2]) };
+}

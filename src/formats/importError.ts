@@ -1,0 +1,13 @@
+/** A file that cannot be taken: says what is wrong with it and what to do. Shown to the user as it stands. */
+export class ImportError extends Error {
+  constructor(
+    readonly code: "empty" | "not-step" | "not-glb" | "truncated" | "unreadable" | "no-geometry" | "too-large" | "unknown-format",
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** How far an import has come. `share` is 0..1 within the stage, or null where it cannot be known. */
+export type ImportStage = "read" | "mesh" | "store";
+export type ImportProgress = (stage: ImportStage, share: number | null) => void;

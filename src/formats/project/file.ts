@@ -1,0 +1,136 @@
+import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
+import { z } from "zod";
+import { type AssemblyPackage, PackageError, decodePackage } from "../../core/assembly/package";
+import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
+import type { Preparation } from "../../core/document/preparation";
+import type { Sequence } from "../../core/document/sequence";
+
+/** A whole project, as in a project file. See docs/project-file.md. */
+export interface ProjectFile {
+  name: string;
+  source: { name: string; bytes: Uint8Array };
+  /** Package bytes (GLB), as stored. */
+  package: Uint8Array;
+  documents: { kind: DocumentKind; body: DocumentBody }[];
+}
+
+export const PROJECT_FILE_VERSION = 1;
+export const PROJECT_FILE_EXTENSION = ".plextan.zip";
+/** Most bytes a project file may unpack to. */
+export const UNPACKED_MAX_BYTES = 768 * 1024 * 1024;
+const ENTRIES_MAX = 500;
+
+/** A project file that cannot be opened; the message is for the user. */
+export class ProjectFileError extends Error {}
+
+const ManifestSchema = z.object({
+  format: z.literal("plextan-project"),
+  version: z.int().min(1),
+  name: z.string().min(1).max(200),
+  source: z.object({ path: z.string(), name: z.string().min(1).max(255) }),
+  package: z.object({ path: z.string() }),
+  documents: z.array(z.object({ kind: z.enum(["preparation", "sequence"]), path: z.string() })).max(200),
+});
+
+/** Fixed time stamp, so that the same project gives the same bytes. */
+const STAMP = new Date("2026-01-01T00:00:00Z");
+
+/** Writes a project file. */
+export function writeProjectFile(project: ProjectFile): Uint8Array {
+  const sourcePath = `source/${project.source.name.replace(/[^\p{L}\p{N}._ -]/gu, "_").replace(/^\.+/, "_") || "source"}`;
+  const documents = project.documents.map((d, i) => ({ kind: d.kind, path: `documents/${String(i + 1).padStart(2, "0")}-${d.kind}.json` }));
+  const manifest = {
+    format: "plextan-project",
+    version: PROJECT_FILE_VERSION,
+    name: project.name,
+    source: { path: sourcePath, name: project.source.name },
+    package: { path: "assembly.glb" },
+    documents,
+  };
+  const files: Record<string, Uint8Array> = { "manifest.json": strToU8(JSON.stringify(manifest, null, 2)) };
+  documents.forEach((d, i) => {
+    files[d.path] = strToU8(JSON.stringify(project.documents[i]?.body, null, 2));
+  });
+  files["assembly.glb"] = project.package;
+  files[sourcePath] = project.source.bytes;
+  return zipSync(files, { level: 6, mtime: STAMP });
+}
+
+/**
+ * Reads and checks a project file: no path that leaves the archive, no more than {@link UNPACKED_MAX_BYTES}, a known
+ * version, valid documents. Nothing is unpacked before its declared size was counted, and nothing unpacks beyond it.
+ * @throws ProjectFileError
+ */
+export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: AssemblyPackage } {
+  if (bytes.length === 0) throw new ProjectFileError("The project file is empty (0 bytes).");
+  if (!(bytes[0] === 0x50 && bytes[1] === 0x4b)) throw new ProjectFileError("This is not a project file: it is not a zip archive.");
+  let total = 0;
+  let entries = 0;
+  let files: Record<string, Uint8Array>;
+  try {
+    files = unzipSync(bytes, {
+      filter: (file) => {
+        if (unsafePath(file.name)) throw new ProjectFileError(`The project file holds an entry that would leave its folder ("${file.name.slice(0, 80)}") and was not opened.`);
+        total += file.originalSize;
+        if (++entries > ENTRIES_MAX) throw new ProjectFileError(`The project file holds more than ${ENTRIES_MAX} entries and was not opened.`);
+        if (total > UNPACKED_MAX_BYTES) throw new ProjectFileError(`The project file would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB and was not opened.`);
+        return !file.name.endsWith("/");
+      },
+    });
+  } catch (error) {
+    if (error instanceof ProjectFileError) throw error;
+    throw new ProjectFileError("The project file is damaged: its archive cannot be unpacked. Download it again.");
+  }
+  const get = (name: string): Uint8Array => {
+    const file = Object.hasOwn(files, name) ? files[name] : undefined;
+    if (!file) throw new ProjectFileError(`The project file lacks "${name.slice(0, 80)}".`);
+    return file;
+  };
+  const manifest = readManifest(get("manifest.json"));
+  const packageBytes = get(manifest.package.path);
+  let decoded: AssemblyPackage;
+  try {
+    // Copied so that the arrays inside are aligned whatever lies before them in the archive.
+    decoded = decodePackage(packageBytes.slice());
+  } catch (error) {
+    throw new ProjectFileError(error instanceof PackageError ? `The project's assembly cannot be read: ${error.message}` : "The project's assembly cannot be read.");
+  }
+  const documents = manifest.documents.map((d) => {
+    try {
+      return { kind: d.kind, body: parseDocument(d.kind as "sequence", parseJson(get(d.path), d.path)) as DocumentBody };
+    } catch (error) {
+      if (error instanceof DocumentError) throw new ProjectFileError(error.message);
+      throw error;
+    }
+  });
+  if (!documents.some((d) => d.kind === "preparation")) throw new ProjectFileError("The project file holds no preparation.");
+  return { name: manifest.name, source: { name: manifest.source.name, bytes: get(manifest.source.path) }, package: packageBytes, documents, decoded };
+}
+
+function readManifest(bytes: Uint8Array) {
+  const json = parseJson(bytes, "manifest.json") as { version?: unknown };
+  if (typeof json?.version === "number" && json.version > PROJECT_FILE_VERSION) {
+    throw new ProjectFileError(`The project file was made by a newer Plextan (file version ${json.version}; this one reads up to ${PROJECT_FILE_VERSION}). Update Plextan to open it.`);
+  }
+  const parsed = ManifestSchema.safeParse(json);
+  if (!parsed.success) throw new ProjectFileError(`The project file's manifest is not valid: ${parsed.error.issues[0]?.path.join(".")} ${parsed.error.issues[0]?.message}.`);
+  return parsed.data;
+}
+
+function parseJson(bytes: Uint8Array, name: string): unknown {
+  try {
+    return JSON.parse(strFromU8(bytes));
+  } catch {
+    throw new ProjectFileError(`The project file is damaged: "${name}" is not valid JSON.`);
+  }
+}
+
+function unsafePath(name: string): boolean {
+  return name.startsWith("/") || name.includes("\\") || /^[A-Za-z]:/.test(name) || name.split("/").some((part) => part === ".." || part === ".");
+}
+
+/** The preparation and the sequences of a project file. */
+export function documentsOf(project: ProjectFile): { preparation: Preparation; sequences: Sequence[] } {
+  const preparation = project.documents.find((d) => d.kind === "preparation")?.body as Preparation;
+  return { preparation, sequences: project.documents.filter((d) => d.kind === "sequence").map((d) => d.body as Sequence) };
+}

@@ -1,0 +1,36 @@
+import type { AssemblyPackage } from "../core/assembly/package";
+import { readGlb } from "./gltf/read";
+import { ImportError, type ImportProgress } from "./importError";
+import type { Kernel } from "./step/kernel";
+import { readStep } from "./step/read";
+
+/**
+ * Names reader and settings; part of the key under which results are cached. Raise it when either changes what comes
+ * out for the same file.
+ */
+export const IMPORT_RECIPE = "2026-11.1 normal";
+
+/** Largest source file that is taken, bytes. */
+export const SOURCE_MAX_BYTES = 128 * 1024 * 1024;
+
+export type SourceFormat = "step" | "glb";
+
+/** Decides by what the file begins with; the extension only where that tells nothing. @throws ImportError */
+export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat {
+  if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
+  const head = new TextDecoder("latin1").decode(bytes.subarray(0, 64));
+  if (head.startsWith("glTF")) return "glb";
+  if (/\.(step|stp|p21)$/i.test(fileName) || head.includes("ISO-10303-21")) return "step";
+  if (/\.glb$/i.test(fileName)) return "glb";
+  const extension = /\.[^.]{1,8}$/.exec(fileName)?.[0] ?? "of this kind";
+  throw new ImportError("unknown-format", `Plextan reads STEP (.step, .stp) and GLB (.glb) files; ${extension} files it does not.`);
+}
+
+/** Reads any source file. `kernel` is asked for only when the format needs it. @throws ImportError */
+export async function readSource(bytes: Uint8Array, fileName: string, kernel: () => Promise<Kernel>, progress?: ImportProgress): Promise<AssemblyPackage> {
+  if (bytes.length > SOURCE_MAX_BYTES) {
+    throw new ImportError("too-large", `The file has ${Math.round(bytes.length / 1048576)} MB; at most ${SOURCE_MAX_BYTES / 1048576} MB can be read.`);
+  }
+  if (detectFormat(bytes, fileName) === "glb") return readGlb(bytes, fileName, progress);
+  return readStep(await kernel(), bytes, fileName, {}, progress);
+}

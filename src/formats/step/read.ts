@@ -1,0 +1,282 @@
+import type { TDF_Label, TopoDS_Shape } from "opencascade.js";
+import type { Assembly } from "../../core/assembly/assembly";
+import { type RawNode, cleanName, flattenTree } from "../../core/assembly/build";
+import type { AssemblyPackage } from "../../core/assembly/package";
+import type { Geometry } from "../../core/geometry/geometry";
+import { ImportError, type ImportProgress } from "../importError";
+import { type Kernel, kernelMessage } from "./kernel";
+import { readShape } from "./shape";
+import { checkStepText, stepUnit } from "./text";
+
+export interface StepOptions {
+  /** Largest distance between the mesh and the true surface, as a share of the shape's size. Default 0.002. */
+  deflection?: number;
+  /** Largest angle between neighbouring facets, degrees. Default 14. */
+  angleDeg?: number;
+}
+
+export const STEP_DEFAULTS: Required<StepOptions> = { deflection: 0.002, angleDeg: 14 };
+
+const FILE = "/in.stp";
+
+/** What read and mesh leave behind; freed with {@link StepModel.free}. Split out so the benchmark can time it bare. */
+export interface StepModel {
+  kernel: Kernel;
+  document: ReturnType<typeof openDocument>;
+  roots: TDF_Label[];
+  free(): void;
+}
+
+function openDocument(kernel: Kernel) {
+  return new kernel.Handle_TDocStd_Document_2(new kernel.TDocStd_Document(new kernel.TCollection_ExtendedString_1()));
+}
+
+/** The kernel's bare read: file to XCAF document, names and colours on. @throws ImportError */
+export function readModel(kernel: Kernel, bytes: Uint8Array): StepModel {
+  kernel.FS.writeFile(FILE, bytes);
+  const document = openDocument(kernel);
+  const reader = new kernel.STEPCAFControl_Reader_1();
+  const labels = new kernel.TDF_LabelSequence_1();
+  const free = () => {
+    labels.delete();
+    reader.delete();
+    document.delete();
+  };
+  try {
+    reader.SetColorMode(true);
+    reader.SetNameMode(true);
+    const status = reader.ReadFile(FILE);
+    if (status !== (kernel.IFSelect_ReturnStatus.IFSelect_RetDone as unknown)) {
+      throw new ImportError("unreadable", "The STEP file could not be read: its data section is damaged. Export it again from the CAD system.");
+    }
+    const progress = new kernel.Message_ProgressRange_1();
+    const done = reader.Transfer_1(document, progress);
+    progress.delete();
+    const tool = kernel.XCAFDoc_DocumentTool.ShapeTool(document.get().Main());
+    tool.get().GetFreeShapes(labels);
+    if (!done || labels.Length() === 0) {
+      throw new ImportError("no-geometry", "The STEP file holds no shapes. Export the assembly as solids or surfaces and try again.");
+    }
+    const roots: TDF_Label[] = [];
+    for (let i = 1; i <= labels.Length(); i++) roots.push(labels.Value(i));
+    return { kernel, document, roots, free };
+  } catch (error) {
+    free();
+    throw error instanceof ImportError ? error : new ImportError("unreadable", `The STEP file could not be read: ${kernelMessage(kernel, error)}.`);
+  } finally {
+    kernel.FS.unlink(FILE);
+  }
+}
+
+/** The kernel's bare mesh of everything in a model; instances share one mesh. */
+export function meshModel(model: StepModel, options: StepOptions = {}, progress?: (share: number) => void): void {
+  const { kernel } = model;
+  const o = { ...STEP_DEFAULTS, ...options };
+  model.roots.forEach((label, i) => {
+    const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
+    // Relative deflection: small screws and large housings each get facets to their own size.
+    new kernel.BRepMesh_IncrementalMesh_2(shape, o.deflection * 5, true, (o.angleDeg * Math.PI) / 180, false).delete();
+    shape.delete();
+    progress?.((i + 1) / model.roots.length);
+  });
+}
+
+/**
+ * Reads a STEP file (AP203, AP214, AP242) into a package: the tree with all levels, occurrence names, instance
+ * transforms and colours; geometry shared by instances; face table and feature edges.
+ * @throws ImportError with a message for the user.
+ */
+export function readStep(kernel: Kernel, bytes: Uint8Array, fileName: string, options: StepOptions = {}, progress?: ImportProgress): AssemblyPackage {
+  checkStepText(bytes);
+  progress?.("read", null);
+  const model = readModel(kernel, bytes);
+  try {
+    progress?.("mesh", 0);
+    meshModel(model, options, (share) => progress?.("mesh", share * 0.6));
+    return extract(model, fileName, stepUnit(bytes), (share) => progress?.("mesh", 0.6 + share * 0.4));
+  } catch (error) {
+    throw error instanceof ImportError ? error : new ImportError("unreadable", `The shapes in the STEP file could not be meshed: ${kernelMessage(kernel, error)}.`);
+  } finally {
+    model.free();
+  }
+}
+
+/** Everything after read and mesh: tree, names, colours, geometry. */
+export function extract(model: StepModel, fileName: string, unit: string, progress?: (share: number) => void): AssemblyPackage {
+  const { kernel } = model;
+  const main = model.document.get().Main();
+  const colors = kernel.XCAFDoc_DocumentTool.ColorTool(main).get();
+  const geometries: Geometry[] = [];
+  const byLabel = new Map<string, { geometry: number; color: RawNode["color"] }>();
+  const warnings: string[] = [];
+  let empty = 0;
+
+  const partOf = (label: TDF_Label): { geometry: number; color: RawNode["color"] } => {
+    const entry = labelEntry(label);
+    const known = byLabel.get(entry);
+    if (known) return known;
+    const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
+    const geometry = readShape(kernel, shape, `g${geometries.length}`, faceColors(kernel, colors, label));
+    if (geometry) geometries.push(geometry);
+    else empty++;
+    const part = { geometry: geometry ? geometries.length - 1 : -1, color: labelColor(kernel, colors, label) ?? solidColor(kernel, colors, shape) };
+    shape.delete();
+    byLabel.set(entry, part);
+    progress?.(geometries.length / (geometries.length + 4));
+    return part;
+  };
+
+  const read = (label: TDF_Label, outerName: string, home: number[], outerColor: RawNode["color"]): RawNode => {
+    const own = labelName(kernel, label);
+    const name = pickName(outerName, own);
+    if (kernel.XCAFDoc_ShapeTool.IsAssembly(label)) {
+      const components = new kernel.TDF_LabelSequence_1();
+      kernel.XCAFDoc_ShapeTool.GetComponents(label, components, false);
+      const children: RawNode[] = [];
+      const color = outerColor ?? labelColor(kernel, colors, label);
+      for (let i = 1; i <= components.Length(); i++) {
+        const component = components.Value(i);
+        const referred = new kernel.TDF_Label();
+        if (kernel.XCAFDoc_ShapeTool.GetReferredShape(component, referred)) {
+          children.push(read(referred, labelName(kernel, component), locationOf(kernel, component), labelColor(kernel, colors, component)));
+        }
+        referred.delete();
+      }
+      components.delete();
+      // A colour on an assembly covers what has none of its own.
+      if (color) for (const child of children) child.color ??= color;
+      return { name, home, geometry: -1, color: null, children };
+    }
+    const part = partOf(label);
+    return { name, home, geometry: part.geometry, color: outerColor ?? part.color, children: [] };
+  };
+
+  const roots = model.roots.map((label) => read(label, "", locationOf(kernel, label), null));
+  const title = cleanName(fileName.replace(/\.[^.]*$/, ""), "Assembly").name;
+  const tree: RawNode[] =
+    roots.length === 1 ? roots : [{ name: title, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: -1, color: null, children: roots }];
+  if (geometries.length === 0) throw new ImportError("no-geometry", "The STEP file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.");
+  const nodes = flattenTree(tree, warnings);
+  if (empty > 0) warnings.push(`${empty} part${empty === 1 ? " has" : "s have"} no surface and cannot be seen.`);
+  const assembly: Assembly = {
+    version: 1,
+    name: title,
+    format: "step",
+    unit,
+    up: "z",
+    nodes,
+    geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
+    warnings,
+  };
+  return { assembly, geometries };
+}
+
+/** Occurrence name, unless it is one that exporters make up; then the product's. */
+function pickName(occurrence: string, product: string): string {
+  const madeUp = /^(NAUO\s*\d*|=>?\[?[0-9:]*\]?|\d+|.*next_assembly_usage.*|)$/i;
+  return madeUp.test(occurrence.trim()) ? product : occurrence;
+}
+
+/** The label's place in the document, as text: 0:1:1:3. */
+function labelEntry(label: TDF_Label): string {
+  const tags: number[] = [];
+  let at = label;
+  for (;;) {
+    tags.push(at.Tag() as unknown as number);
+    const father = at.Father();
+    if (at !== label) at.delete();
+    if (father.IsNull()) {
+      father.delete();
+      break;
+    }
+    at = father;
+  }
+  return tags.reverse().join(":");
+}
+
+/** Name attribute of a label. Found by walking the attributes, since asking for it by id does not work in the bindings. */
+function labelName(kernel: Kernel, label: TDF_Label): string {
+  const iterator = new (kernel as unknown as { TDF_AttributeIterator_2: new (l: TDF_Label, f: boolean) => { More(): boolean; Next(): void; Value(): { get(): unknown; delete(): void }; delete(): void } }).TDF_AttributeIterator_2(label, false);
+  let name = "";
+  for (; iterator.More(); iterator.Next()) {
+    const handle = iterator.Value();
+    const attribute = handle.get() as { constructor: { name: string }; Get?: () => { Length(): number; $$: { ptr: number }; delete(): void } };
+    if (attribute.constructor.name === "TDataStd_Name" && attribute.Get) {
+      const text = attribute.Get();
+      // TCollection_ExtendedString: pointer to UTF-16 code units, then the length.
+      const at = kernel.HEAPU32[text.$$.ptr >> 2] as number;
+      name = new TextDecoder("utf-16le").decode(kernel.HEAPU8.slice(at, at + 2 * text.Length()));
+      handle.delete();
+      break;
+    }
+    handle.delete();
+  }
+  iterator.delete();
+  return name;
+}
+
+function locationOf(kernel: Kernel, label: TDF_Label): number[] {
+  const location = kernel.XCAFDoc_ShapeTool.GetLocation(label);
+  const t = location.Transformation();
+  const m: number[] = [];
+  for (let c = 1; c <= 4; c++) for (let r = 1; r <= 4; r++) m.push(r === 4 ? (c === 4 ? 1 : 0) : t.Value(r, c));
+  t.delete();
+  location.delete();
+  return m;
+}
+
+type ColorTool = ReturnType<ReturnType<Kernel["XCAFDoc_DocumentTool"]["ColorTool"]>["get"]>;
+
+/** Surface or general colour of a label, linear RGB and opacity. */
+function labelColor(kernel: Kernel, tool: ColorTool, label: TDF_Label): RawNode["color"] {
+  const color = new kernel.Quantity_ColorRGBA_1();
+  const types = kernel.XCAFDoc_ColorType as unknown as Record<string, never>;
+  let found: RawNode["color"] = null;
+  for (const type of ["XCAFDoc_ColorSurf", "XCAFDoc_ColorGen"]) {
+    if (!tool.GetColor_5(label, types[type] as never, color)) continue;
+    const rgb = color.GetRGB();
+    found = [rgb.Red(), rgb.Green(), rgb.Blue(), color.Alpha()];
+    rgb.delete();
+    break;
+  }
+  color.delete();
+  return found;
+}
+
+/** Colour given to the first solid inside a part rather than to the part. */
+function solidColor(kernel: Kernel, tool: ColorTool, shape: TopoDS_Shape): RawNode["color"] {
+  const explorer = new kernel.TopExp_Explorer_2(shape, kernel.TopAbs_ShapeEnum.TopAbs_SOLID as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+  const found = explorer.More() ? shapeColor(kernel, tool, explorer.Current()) : null;
+  explorer.delete();
+  return found;
+}
+
+function shapeColor(kernel: Kernel, tool: ColorTool, shape: TopoDS_Shape): RawNode["color"] {
+  const color = new kernel.Quantity_ColorRGBA_1();
+  const types = kernel.XCAFDoc_ColorType as unknown as Record<string, never>;
+  let found: RawNode["color"] = null;
+  for (const type of ["XCAFDoc_ColorSurf", "XCAFDoc_ColorGen"]) {
+    if (!tool.GetColor_8(shape, types[type] as never, color)) continue;
+    const rgb = color.GetRGB();
+    found = [rgb.Red(), rgb.Green(), rgb.Blue(), color.Alpha()];
+    rgb.delete();
+    break;
+  }
+  color.delete();
+  return found;
+}
+
+/** A look-up of single faces' colours, or null when the part colours no sub-shape (the usual case, and much faster). */
+function faceColors(kernel: Kernel, tool: ColorTool, label: TDF_Label): ((face: TopoDS_Shape) => number) | null {
+  const subs = new kernel.TDF_LabelSequence_1();
+  kernel.XCAFDoc_ShapeTool.GetSubShapes(label, subs);
+  const any = subs.Length() > 0;
+  subs.delete();
+  if (!any) return null;
+  return (face) => {
+    const color = shapeColor(kernel, tool, face);
+    if (!color) return -1;
+    const byte = (v: number) => Math.round(255 * (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055));
+    return (byte(color[0]) << 16) | (byte(color[1]) << 8) | byte(color[2]);
+  };
+}

@@ -1,0 +1,166 @@
+import type { TopoDS_Shape } from "opencascade.js";
+import { FACE_STRIDE, type Geometry, SURFACE_KINDS, type SurfaceKind, boundsOf } from "../../core/geometry/geometry";
+import { featureEdges } from "../../core/geometry/featureEdges";
+import type { Kernel } from "./kernel";
+import { type FaceMesh, readTriangulation } from "./triangulation";
+
+/** Colour of one face, packed 0xRRGGBB (sRGB), or -1. */
+export type FaceColor = (face: TopoDS_Shape) => number;
+
+/**
+ * Turns one meshed B-rep shape into a geometry: triangles grouped by face, surface normals, the face table with exact
+ * axes, and feature edges. The shape must already carry its triangulation. Null when no face has triangles.
+ */
+export function readShape(kernel: Kernel, shape: TopoDS_Shape, id: string, colorOf: FaceColor | null): Geometry | null {
+  const faces: { mesh: FaceMesh; reversed: boolean; row: number[] }[] = [];
+  let vertices = 0;
+  let corners = 0;
+  const explorer = new kernel.TopExp_Explorer_2(shape, kernel.TopAbs_ShapeEnum.TopAbs_FACE as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+  for (; explorer.More(); explorer.Next()) {
+    const face = kernel.TopoDS.Face_1(explorer.Current());
+    const location = new kernel.TopLoc_Location_1();
+    const handle = kernel.BRep_Tool.Triangulation(face, location, 0 as never);
+    if (!handle.IsNull() && handle.get().NbTriangles() > 0) {
+      kernel.StdPrs_ToolTriangulatedShape.ComputeNormals_1(face, handle);
+      const mesh = readTriangulation(kernel, handle.get());
+      if (!location.IsIdentity()) placeMesh(mesh, location);
+      const reversed = face.Orientation_1() === (kernel.TopAbs_Orientation.TopAbs_REVERSED as unknown);
+      const row = new Array<number>(FACE_STRIDE).fill(0);
+      describeSurface(kernel, face, row);
+      row[11] = colorOf ? colorOf(face) : -1;
+      faces.push({ mesh, reversed, row });
+      vertices += mesh.nodes.length;
+      corners += mesh.triangles.length;
+    }
+    handle.delete();
+    location.delete();
+    face.delete();
+  }
+  explorer.delete();
+  if (corners === 0) return null;
+  const positions = new Float32Array(vertices);
+  const normals = new Float32Array(vertices);
+  const indices = new Uint32Array(corners);
+  const table = new Float64Array(faces.length * FACE_STRIDE);
+  let v = 0;
+  let c = 0;
+  faces.forEach(({ mesh, reversed, row }, f) => {
+    positions.set(mesh.nodes, v);
+    row[0] = c / 3;
+    row[1] = mesh.triangles.length / 3;
+    table.set(row, f * FACE_STRIDE);
+    const base = v / 3;
+    const t = mesh.triangles;
+    for (let i = 0; i < t.length; i += 3) {
+      indices[c + i] = base + (t[i] as number);
+      indices[c + i + 1] = base + (t[reversed ? i + 2 : i + 1] as number);
+      indices[c + i + 2] = base + (t[reversed ? i + 1 : i + 2] as number);
+    }
+    writeNormals(positions, normals, indices, v, mesh, c, c + t.length);
+    v += mesh.nodes.length;
+    c += t.length;
+  });
+  return { id, positions, normals, indices, faces: table, edges: featureEdges(positions, normals, indices, table), bounds: boundsOf(positions) };
+}
+
+/** Applies a face's own placement, which the triangulation leaves out. */
+function placeMesh(mesh: FaceMesh, location: { Transformation(): unknown }): void {
+  const t = location.Transformation() as { Value(r: number, c: number): number; delete(): void };
+  const m = [1, 2, 3].map((r) => [1, 2, 3, 4].map((col) => t.Value(r, col)));
+  t.delete();
+  const turn = (array: Float64Array | Float32Array, shift: number) => {
+    for (let i = 0; i < array.length; i += 3) {
+      const x = array[i] as number, y = array[i + 1] as number, z = array[i + 2] as number;
+      for (let r = 0; r < 3; r++) {
+        const row = m[r] as number[];
+        array[i + r] = (row[0] as number) * x + (row[1] as number) * y + (row[2] as number) * z + shift * (row[3] as number);
+      }
+    }
+  };
+  turn(mesh.nodes, 1);
+  if (mesh.normals) turn(mesh.normals, 0);
+}
+
+/** Surface normals point along the surface's own sense; they are turned to agree with the outward triangles. */
+function writeNormals(positions: Float32Array, normals: Float32Array, indices: Uint32Array, v: number, mesh: FaceMesh, from: number, to: number): void {
+  const facet = new Float32Array(mesh.nodes.length);
+  for (let i = from; i < to; i += 3) {
+    const a = (indices[i] as number) * 3, b = (indices[i + 1] as number) * 3, d = (indices[i + 2] as number) * 3;
+    const e = (k: number, p: number, q: number) => (positions[p + k] as number) - (positions[q + k] as number);
+    const ux = e(0, b, a), uy = e(1, b, a), uz = e(2, b, a), wx = e(0, d, a), wy = e(1, d, a), wz = e(2, d, a);
+    const n = [uy * wz - uz * wy, uz * wx - ux * wz, ux * wy - uy * wx] as const;
+    for (const p of [a, b, d]) for (let k = 0; k < 3; k++) facet[p - v + k] = (facet[p - v + k] as number) + (n[k] as number);
+  }
+  const source = mesh.normals;
+  let agree = 0;
+  if (source) for (let i = 0; i < facet.length; i++) agree += (source[i] as number) * (facet[i] as number);
+  for (let i = 0; i < facet.length; i += 3) {
+    const s = source ? (agree < 0 ? -1 : 1) : 0;
+    let x = source ? (source[i] as number) * s : (facet[i] as number);
+    let y = source ? (source[i + 1] as number) * s : (facet[i + 1] as number);
+    let z = source ? (source[i + 2] as number) * s : (facet[i + 2] as number);
+    let length = Math.hypot(x, y, z);
+    if (!(length > 0.5 || (!source && length > 0))) {
+      x = facet[i] as number;
+      y = facet[i + 1] as number;
+      z = facet[i + 2] as number;
+      length = Math.hypot(x, y, z) || 1;
+    }
+    normals[v + i] = x / length;
+    normals[v + i + 1] = y / length;
+    normals[v + i + 2] = z / length;
+  }
+}
+
+const _kinds = new Map<string, SurfaceKind>([
+  ["GeomAbs_Plane", "plane"],
+  ["GeomAbs_Cylinder", "cylinder"],
+  ["GeomAbs_Cone", "cone"],
+  ["GeomAbs_Sphere", "sphere"],
+  ["GeomAbs_Torus", "torus"],
+]);
+let _byValue: Map<unknown, SurfaceKind> | null = null;
+
+/** Fills kind, axis and radii of a face-table row from the exact surface. */
+function describeSurface(kernel: Kernel, face: ReturnType<Kernel["TopoDS"]["Face_1"]>, row: number[]): void {
+  if (!_byValue) {
+    _byValue = new Map();
+    const types = kernel.GeomAbs_SurfaceType as unknown as Record<string, unknown>;
+    for (const [name, kind] of _kinds) _byValue.set(types[name], kind);
+  }
+  const surface = new kernel.BRepAdaptor_Surface_2(face, false);
+  const kind = _byValue.get(surface.GetType()) ?? "other";
+  row[2] = SURFACE_KINDS.indexOf(kind);
+  const take = (shape: { Location(): unknown; delete(): void }, axis: { Direction(): unknown; delete(): void }) => {
+    const p = shape.Location() as { X(): number; Y(): number; Z(): number; delete(): void };
+    const d = axis.Direction() as { X(): number; Y(): number; Z(): number; delete(): void };
+    row[3] = p.X(); row[4] = p.Y(); row[5] = p.Z();
+    row[6] = d.X(); row[7] = d.Y(); row[8] = d.Z();
+    p.delete(); d.delete(); axis.delete(); shape.delete();
+  };
+  if (kind === "plane") {
+    const s = surface.Plane();
+    take(s, s.Axis());
+  } else if (kind === "cylinder") {
+    const s = surface.Cylinder();
+    row[9] = s.Radius();
+    take(s, s.Axis());
+  } else if (kind === "cone") {
+    const s = surface.Cone();
+    row[9] = s.RefRadius();
+    row[10] = (s.SemiAngle() * 180) / Math.PI;
+    take(s, s.Axis());
+  } else if (kind === "sphere") {
+    const s = surface.Sphere();
+    row[9] = s.Radius();
+    const frame = s.Position();
+    take(s, frame.Axis() as never);
+    frame.delete();
+  } else if (kind === "torus") {
+    const s = surface.Torus();
+    row[9] = s.MajorRadius();
+    row[10] = s.MinorRadius();
+    take(s, s.Axis());
+  }
+  surface.delete();
+}

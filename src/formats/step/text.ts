@@ -1,0 +1,30 @@
+import { ImportError } from "../importError";
+
+/** Checks head and tail of a STEP file before the kernel sees it, so that the message can be exact. @throws ImportError */
+export function checkStepText(bytes: Uint8Array): void {
+  if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
+  const decoder = new TextDecoder("latin1");
+  const head = decoder.decode(bytes.subarray(0, 4096));
+  if (!/^\s*(\/\*[\s\S]*?\*\/\s*)*ISO-10303-21\s*;/.test(head.replace(/^\u00ef\u00bb\u00bf/, ""))) {
+    throw new ImportError("not-step", 'This is not a STEP file: it does not begin with "ISO-10303-21;". Check that the right file was exported, not just renamed.');
+  }
+  const tail = decoder.decode(bytes.subarray(Math.max(0, bytes.length - 4096)));
+  if (!/END-ISO-10303-21\s*;/.test(tail)) {
+    throw new ImportError("truncated", 'The STEP file ends too early: its closing "END-ISO-10303-21;" is missing. It was probably cut off while being copied; export or copy it again.');
+  }
+}
+
+/** The unit of length a STEP file says it is written in, for showing; the kernel converts to mm. */
+export function stepUnit(bytes: Uint8Array): string {
+  const text = new TextDecoder("latin1").decode(bytes);
+  const converted = /CONVERSION_BASED_UNIT\s*\(\s*'([^']*)'[^;]*;/gi;
+  for (const match of text.matchAll(converted)) {
+    const name = (match[1] ?? "").toLowerCase();
+    if (name.startsWith("inch") || name.startsWith("in")) return "in";
+    if (name.startsWith("foot") || name.startsWith("feet")) return "ft";
+    if (name.includes("metre") || name.includes("meter")) return name;
+  }
+  const si = /LENGTH_UNIT\s*\(\s*\)[^;]*SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)/i.exec(text) ?? /SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)/i.exec(text);
+  const prefix = (si?.[1] ?? ".MILLI.").toUpperCase();
+  return ({ ".MILLI.": "mm", ".CENTI.": "cm", $: "m", ".MICRO.": "µm", ".KILO.": "km" } as Record<string, string>)[prefix] ?? "mm";
+}

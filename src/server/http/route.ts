@@ -1,0 +1,117 @@
+import { cookies } from "next/headers";
+import type { ZodType } from "zod";
+import { PackageError } from "../../core/assembly/package";
+import { DocumentError } from "../../core/document/documents";
+import { ImportError } from "../../formats/importError";
+import { ProjectFileError } from "../../formats/project/file";
+import { type Actor, SESSION_COOKIE, actorOf } from "../access/actor";
+import { database } from "../database/pool";
+
+/** An answer other than success, with words for the user. */
+export class HttpError extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** The one answer for what does not exist and for what belongs to others. */
+export function notFound(what: string): HttpError {
+  return new HttpError(404, `This ${what} does not exist, or you may not see it.`);
+}
+
+const ID = /^[a-z0-9]{20}$/;
+
+/** Checks an id from the address. @throws HttpError 404 */
+export function idFrom(value: string, what: string): string {
+  if (!ID.test(value)) throw notFound(what);
+  return value;
+}
+
+export interface Call<P> {
+  actor: Actor;
+  request: Request;
+  params: P;
+}
+
+/**
+ * Makes a route handler. The one place where the actor is obtained: no session, no handler. Errors become JSON with
+ * a message for the user; what is unexpected is logged and not shown.
+ */
+export function route<P = Record<string, never>>(handle: (call: Call<P>) => Promise<Response>) {
+  return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
+    try {
+      const jar = await cookies();
+      const actor = await actorOf(database(), jar.get(SESSION_COOKIE)?.value);
+      if (!actor) throw new HttpError(401, "You are not signed in.");
+      return await handle({ actor, request, params: await context.params });
+    } catch (error) {
+      return failure(error);
+    }
+  };
+}
+
+/** An error as a response. */
+export function failure(error: unknown): Response {
+  if (error instanceof HttpError) return Response.json({ error: error.message }, { status: error.status });
+  if (error instanceof DocumentError || error instanceof ProjectFileError || error instanceof ImportError || error instanceof PackageError) {
+    return Response.json({ error: error.message }, { status: 422 });
+  }
+  const code = (error as { code?: string }).code;
+  if (code === "ECONNREFUSED" || code === "PROTOCOL_CONNECTION_LOST" || code === "ECONNRESET" || code === "ETIMEDOUT") {
+    return Response.json({ error: "The database cannot be reached. Your work is kept in this browser and saved when it is back." }, { status: 503 });
+  }
+  console.error("route:", error);
+  return Response.json({ error: "Something went wrong on the server. Try again." }, { status: 500 });
+}
+
+/** Reads and checks a JSON body of at most `limit` bytes. @throws HttpError 400 or 413 */
+export async function readJson<T>(request: Request, schema: ZodType<T>, limit = 16 * 1024 * 1024): Promise<T> {
+  const bytes = await readBody(request, limit);
+  let json: unknown;
+  try {
+    json = JSON.parse(new TextDecoder().decode(bytes));
+  } catch {
+    throw new HttpError(400, "The request is not valid JSON.");
+  }
+  const parsed = schema.safeParse(json);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0];
+    const message = issue?.message ?? "not valid";
+    throw new HttpError(400, /^[A-Z].*\.$/.test(message) ? message : `The request is not valid at ${issue?.path.join(".") || "its root"}: ${message}.`);
+  }
+  return parsed.data;
+}
+
+/** Reads a body, stopping as soon as it is longer than `limit` bytes. @throws HttpError 413 */
+export async function readBody(request: Request, limit: number): Promise<Uint8Array> {
+  const tooLong = () => new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
+  if (Number(request.headers.get("content-length") ?? 0) > limit) throw tooLong();
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  const reader = request.body?.getReader();
+  while (reader) {
+    const { done, value } = await reader.read();
+    if (done) break;
+    size += value.length;
+    if (size > limit) {
+      await reader.cancel();
+      throw tooLong();
+    }
+    chunks.push(value);
+  }
+  const out = new Uint8Array(size);
+  let at = 0;
+  for (const c of chunks) {
+    out.set(c, at);
+    at += c.length;
+  }
+  return out;
+}
+
+/** Header value for a download; the name may hold any letters. */
+export function attachment(name: string): string {
+  return `attachment; filename="${name.replace(/[^\x20-\x7e]|["\\]/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;
+}

@@ -1,0 +1,95 @@
+import type { Pool } from "mysql2/promise";
+import { type DocumentBody, type DocumentKind, parseDocument } from "../../core/document/documents";
+import { type Edit, patched } from "../../core/edit/patches";
+import type { Actor } from "../access/actor";
+import { type Row, type Sql, transaction } from "../database/pool";
+import { insertDocument } from "./projects";
+
+/** Edits between two snapshots. */
+const SNAPSHOT_EVERY = 40;
+
+export interface StoredDocument {
+  id: string;
+  kind: DocumentKind;
+  revision: number;
+  body: DocumentBody;
+}
+
+export interface LoggedEdit extends Edit {
+  revision: number;
+}
+
+export type AppendResult =
+  | { ok: true; revision: number }
+  /** Someone else was faster; `edits` is what the sender has not seen. */
+  | { ok: false; reason: "conflict"; revision: number; edits: LoggedEdit[] }
+  | { ok: false; reason: "gone" };
+
+const SELECT = `SELECT d.id, d.kind, d.revision, d.snapshot_revision, d.snapshot FROM documents d
+  JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ?`;
+
+/** All documents of a project, in order. */
+export async function listDocuments(sql: Sql, actor: Actor, projectId: string): Promise<StoredDocument[]> {
+  const [rows] = await sql.query<Row[]>(`${SELECT} AND p.id = ? ORDER BY d.position, d.id`, [actor.workspaceId, projectId]);
+  return Promise.all(rows.map((row) => materialise(sql, row)));
+}
+
+async function materialise(sql: Sql, row: Row): Promise<StoredDocument> {
+  let body = JSON.parse(row.snapshot) as object;
+  if (row.revision > row.snapshot_revision) {
+    const edits = await editsSince(sql, row.id, row.snapshot_revision);
+    for (const e of edits) body = patched(body, e.patches);
+  }
+  return { id: row.id, kind: row.kind, revision: row.revision, body: parseDocument(row.kind as "sequence", body) };
+}
+
+/** Edits after a revision, oldest first. The caller has checked that the actor may see the document. */
+async function editsSince(sql: Sql, documentId: string, revision: number): Promise<LoggedEdit[]> {
+  const [rows] = await sql.query<Row[]>("SELECT revision, edit_id, label, patches FROM edit_log WHERE document_id = ? AND revision > ? ORDER BY revision", [documentId, revision]);
+  return rows.map((r) => ({ revision: r.revision, id: r.edit_id, label: r.label, patches: JSON.parse(r.patches) }));
+}
+
+/**
+ * Appends edits made on revision `base`. All or nothing, in one transaction: the document is locked, edits already
+ * logged are left out (so sending again is harmless), the result is validated, the log and the revision grow.
+ * @throws DocumentError when the result is not a valid document.
+ */
+export async function appendEdits(pool: Pool, actor: Actor, documentId: string, base: number, edits: readonly Edit[]): Promise<AppendResult> {
+  return transaction(pool, async (sql): Promise<AppendResult> => {
+    const [rows] = await sql.query<Row[]>(`${SELECT} AND d.id = ? FOR UPDATE`, [actor.workspaceId, documentId]);
+    const row = rows[0];
+    if (!row) return { ok: false, reason: "gone" };
+    const [known] = await sql.query<Row[]>("SELECT edit_id FROM edit_log WHERE document_id = ? AND edit_id IN (?)", [documentId, edits.map((e) => e.id)]);
+    const seen = new Set(known.map((k) => k.edit_id as string));
+    const fresh = edits.filter((e) => !seen.has(e.id));
+    if (fresh.length === 0) return { ok: true, revision: row.revision };
+    if (base + seen.size !== row.revision) return { ok: false, reason: "conflict", revision: row.revision, edits: await editsSince(sql, documentId, base) };
+    const current = await materialise(sql, row);
+    let body: DocumentBody = current.body;
+    for (const e of fresh) body = patched(body, e.patches);
+    const valid = parseDocument(current.kind as "sequence", body);
+    let revision = row.revision as number;
+    for (const e of fresh) {
+      revision++;
+      await sql.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, ?, ?, ?, ?, ?)", [documentId, revision, e.id, actor.userId, e.label, JSON.stringify(e.patches)]);
+    }
+    if (revision - row.snapshot_revision >= SNAPSHOT_EVERY) {
+      await sql.query("UPDATE documents SET revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?", [revision, revision, JSON.stringify(valid), documentId]);
+    } else {
+      await sql.query("UPDATE documents SET revision = ? WHERE id = ?", [revision, documentId]);
+    }
+    await sql.query("UPDATE projects p JOIN documents d ON d.project_id = p.id SET p.updated_at = UTC_TIMESTAMP(3) WHERE d.id = ?", [documentId]);
+    return { ok: true, revision };
+  });
+}
+
+/** Adds a document to a project of the actor's. @returns null when there is no such project. */
+export async function addDocument(pool: Pool, actor: Actor, projectId: string, kind: DocumentKind, body: unknown): Promise<string | null> {
+  const valid = parseDocument(kind as "sequence", body);
+  return transaction(pool, async (sql) => {
+    const [rows] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
+    if (rows.length === 0) return null;
+    const [last] = await sql.query<Row[]>("SELECT COALESCE(MAX(position), -1) + 1 AS n FROM documents WHERE project_id = ?", [projectId]);
+    return insertDocument(sql, projectId, kind, Number(last[0]?.n), valid);
+  });
+}

@@ -1,0 +1,117 @@
+import type { Pool } from "mysql2/promise";
+import type { DocumentKind } from "../../core/document/documents";
+import type { Actor } from "../access/actor";
+import { type Row, type Sql, transaction } from "../database/pool";
+import { newId } from "../ids";
+
+export interface ProjectSummary {
+  id: string;
+  name: string;
+  updatedAt: string;
+  /** File name of the current assembly revision; null before the first import. */
+  fileName: string | null;
+  hasThumbnail: boolean;
+}
+
+const SUMMARY = `SELECT p.id, p.name, p.updated_at, p.thumbnail IS NOT NULL AS has_thumbnail,
+  (SELECT file_name FROM assembly_revisions r WHERE r.project_id = p.id ORDER BY number DESC LIMIT 1) AS file_name
+  FROM projects p WHERE p.workspace_id = ?`;
+
+const summary = (r: Row): ProjectSummary => ({
+  id: r.id,
+  name: r.name,
+  updatedAt: (r.updated_at as Date).toISOString(),
+  fileName: r.file_name,
+  hasThumbnail: Boolean(r.has_thumbnail),
+});
+
+export async function listProjects(sql: Sql, actor: Actor): Promise<ProjectSummary[]> {
+  const [rows] = await sql.query<Row[]>(`${SUMMARY} ORDER BY p.updated_at DESC, p.id LIMIT 500`, [actor.workspaceId]);
+  return rows.map(summary);
+}
+
+export async function getProject(sql: Sql, actor: Actor, id: string): Promise<ProjectSummary | null> {
+  const [rows] = await sql.query<Row[]>(`${SUMMARY} AND p.id = ?`, [actor.workspaceId, id]);
+  return rows[0] ? summary(rows[0]) : null;
+}
+
+export async function createProject(sql: Sql, actor: Actor, name: string): Promise<string> {
+  const id = newId();
+  await sql.query("INSERT INTO projects (id, workspace_id, name) VALUES (?, ?, ?)", [id, actor.workspaceId, name]);
+  return id;
+}
+
+/** @returns false when the actor has no such project. */
+export async function renameProject(sql: Sql, actor: Actor, id: string, name: string): Promise<boolean> {
+  if (!(await getProject(sql, actor, id))) return false;
+  await sql.query("UPDATE projects SET name = ? WHERE id = ? AND workspace_id = ?", [name, id, actor.workspaceId]);
+  return true;
+}
+
+/** @returns false when the actor has no such project. */
+export async function deleteProject(sql: Sql, actor: Actor, id: string): Promise<boolean> {
+  const [result] = await sql.query("DELETE FROM projects WHERE id = ? AND workspace_id = ?", [id, actor.workspaceId]);
+  return (result as { affectedRows: number }).affectedRows > 0;
+}
+
+export async function setThumbnail(sql: Sql, actor: Actor, id: string, png: Uint8Array): Promise<void> {
+  await sql.query("UPDATE projects SET thumbnail = ?, updated_at = updated_at WHERE id = ? AND workspace_id = ?", [Buffer.from(png), id, actor.workspaceId]);
+}
+
+export async function getThumbnail(sql: Sql, actor: Actor, id: string): Promise<Buffer | null> {
+  const [rows] = await sql.query<Row[]>("SELECT thumbnail FROM projects WHERE id = ? AND workspace_id = ?", [id, actor.workspaceId]);
+  return (rows[0]?.thumbnail as Buffer | undefined) ?? null;
+}
+
+export interface Revision {
+  number: number;
+  fileName: string;
+  sourceSha256: string;
+  packageSha256: string;
+}
+
+/** The newest assembly revision of a project. */
+export async function currentRevision(sql: Sql, actor: Actor, projectId: string): Promise<Revision | null> {
+  const [rows] = await sql.query<Row[]>(
+    `SELECT r.number, r.file_name, HEX(r.source_sha256) AS source, HEX(r.package_sha256) AS package FROM assembly_revisions r
+     JOIN projects p ON p.id = r.project_id WHERE p.id = ? AND p.workspace_id = ? ORDER BY r.number DESC LIMIT 1`,
+    [projectId, actor.workspaceId],
+  );
+  const r = rows[0];
+  return r ? { number: r.number, fileName: r.file_name, sourceSha256: (r.source as string).toLowerCase(), packageSha256: (r.package as string).toLowerCase() } : null;
+}
+
+/** Gives a project an assembly and, where it has none yet, its first documents; all in one transaction. */
+export async function attachAssembly(
+  pool: Pool,
+  actor: Pick<Actor, "workspaceId">,
+  projectId: string,
+  revision: Omit<Revision, "number">,
+  documents: { kind: DocumentKind; body: unknown }[],
+): Promise<void> {
+  await transaction(pool, async (sql) => {
+    const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
+    if (project.length === 0) throw new Error("The project is gone.");
+    const [last] = await sql.query<Row[]>("SELECT COALESCE(MAX(number), 0) AS n FROM assembly_revisions WHERE project_id = ?", [projectId]);
+    await sql.query("INSERT INTO assembly_revisions (id, project_id, number, file_name, source_sha256, package_sha256) VALUES (?, ?, ?, ?, ?, ?)", [
+      newId(),
+      projectId,
+      Number(last[0]?.n) + 1,
+      revision.fileName.slice(0, 255),
+      Buffer.from(revision.sourceSha256, "hex"),
+      Buffer.from(revision.packageSha256, "hex"),
+    ]);
+    const [known] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM documents WHERE project_id = ?", [projectId]);
+    if (Number(known[0]?.n) === 0) {
+      for (const [i, d] of documents.entries()) await insertDocument(sql, projectId, d.kind, i, d.body);
+    }
+    await sql.query("UPDATE projects SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?", [projectId]);
+  });
+}
+
+/** Adds a document to a project. @returns its id. */
+export async function insertDocument(sql: Sql, projectId: string, kind: DocumentKind, position: number, body: unknown): Promise<string> {
+  const id = newId();
+  await sql.query("INSERT INTO documents (id, project_id, kind, position, revision, snapshot_revision, snapshot) VALUES (?, ?, ?, ?, 0, 0, ?)", [id, projectId, kind, position, JSON.stringify(body)]);
+  return id;
+}
