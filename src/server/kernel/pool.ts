@@ -1,6 +1,5 @@
-import { type ChildProcess, fork } from "node:child_process";
+import { type ChildProcess, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
-import path from "node:path";
 import type { Assembly } from "../../core/assembly/assembly";
 import { ImportError, type ImportStage } from "../../formats/importError";
 import type { FromChild, ToChild } from "./messages";
@@ -31,6 +30,9 @@ interface Member {
   reads: number;
 }
 
+/** The reader's program, from the project's folder. */
+const READER = "src/server/kernel/child.ts";
+
 /** A process is replaced after so many files, since the kernel keeps part of what it allocated. */
 const READS_PER_PROCESS = 25;
 
@@ -59,8 +61,13 @@ export class KernelPool {
   }
 
   private start(): Member {
-    const file = path.join(process.cwd(), "src", "server", "kernel", "child.ts");
-    const child = fork(file, { execArgv: ["--import", "tsx"], serialization: "advanced", stdio: ["ignore", "ignore", "inherit", "ipc"], env: { ...process.env, PLEXTAN_DATABASE: "" } });
+    const child = spawn(process.execPath, ["--import", "tsx", READER], {
+      cwd: process.cwd(),
+      serialization: "advanced",
+      stdio: ["ignore", "ignore", "inherit", "ipc"],
+      // The reader has no business with the database.
+      env: { ...process.env, PLEXTAN_DATABASE: "" },
+    });
     const member: Member = { child, busy: false, isReady: false, reads: 0, ready: Promise.resolve() };
     member.ready = new Promise((resolve, reject) => {
       child.once("message", () => {

@@ -1,0 +1,44 @@
+# Set-up shared by the commands: Debian packages, npm packages, build. Sourced, not run.
+set -euo pipefail
+cd "$(dirname "${BASH_SOURCE[0]}")/.."
+export NEXT_TELEMETRY_DISABLED=1
+
+as_root() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo "$@"; fi; }
+
+# Installs the Debian packages whose commands are missing: need COMMAND PACKAGE ...
+need() {
+  local missing=()
+  while [ $# -gt 0 ]; do
+    PATH="$PATH:/usr/sbin:/sbin" command -v "$1" >/dev/null 2>&1 || missing+=("$2")
+    shift 2
+  done
+  if [ ${#missing[@]} -gt 0 ]; then
+    echo "Installing ${missing[*]}"
+    as_root apt-get update -qq
+    # The package would start a server of its own; ours is private.
+    DEBIAN_FRONTEND=noninteractive as_root apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+  fi
+  export PATH="$PATH:/usr/sbin:/sbin"
+}
+
+modules() {
+  mkdir -p var
+  local want
+  want=$(sha256sum package-lock.json | cut -d' ' -f1)
+  if [ ! -d node_modules ] || [ "$(cat var/modules 2>/dev/null)" != "$want" ]; then
+    echo "Installing npm packages"
+    npm ci --no-audit --no-fund --loglevel=error
+    echo "$want" >var/modules
+  fi
+}
+
+# Builds the app when a file that goes into it is newer than the last build.
+build() {
+  local want
+  want=$(find src package-lock.json next.config.ts tsconfig.json -type f ! -name '*.test.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
+  if [ ! -f .next/BUILD_ID ] || [ "$(cat var/build 2>/dev/null)" != "$want" ]; then
+    echo "Building the app"
+    npx next build >var/build.log 2>&1 || { cat var/build.log; exit 1; }
+    echo "$want" >var/build
+  fi
+}

@@ -1,0 +1,32 @@
+import { AntdRegistry } from "@ant-design/nextjs-registry";
+import "@fontsource/ibm-plex-mono/400.css";
+import "@fontsource/ibm-plex-mono/500.css";
+import "@fontsource/ibm-plex-sans/400.css";
+import "@fontsource/ibm-plex-sans/500.css";
+import "@fontsource/ibm-plex-sans/600.css";
+import type { Metadata } from "next";
+import type { ReactNode } from "react";
+import { COLORS } from "../ui/common/theme";
+import { Frame } from "../ui/common/Frame";
+import "./globals.css";
+
+export const metadata: Metadata = { title: "Plextan", description: "Explainer sequences from CAD assemblies" };
+
+const variables = `:root{${Object.entries(COLORS)
+  .map(([name, value]) => `--${name.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`)}:${value}`)
+  .join(";")}}`;
+
+export default function RootLayout({ children }: { children: ReactNode }) {
+  return (
+    <html lang="en">
+      <head>
+        <style>{variables}</style>
+      </head>
+      <body>
+        <AntdRegistry>
+          <Frame>{children}</Frame>
+        </AntdRegistry>
+      </body>
+    </html>
+  );
+}

@@ -1,0 +1,5 @@
+import { Projects } from "../ui/projects/Projects";
+
+export default function Page() {
+  return <Projects />;
+}

@@ -1,0 +1,21 @@
+import type { Program } from "../program/program";
+import { TICKS_PER_SECOND } from "../time/time";
+
+function stamp(ticks: number): string {
+  const ms = Math.round((ticks * 1000) / TICKS_PER_SECOND);
+  const pad = (v: number, n: number) => String(v).padStart(n, "0");
+  return `${pad(Math.floor(ms / 3_600_000), 2)}:${pad(Math.floor(ms / 60_000) % 60, 2)}:${pad(Math.floor(ms / 1000) % 60, 2)}.${pad(ms % 1000, 3)}`;
+}
+
+/** The captions of a sequence as WebVTT (W3C): one cue a step that has a caption, from its start to its end. */
+export function captionsAsVtt(program: Program): string {
+  const cues: string[] = [];
+  program.steps.ids.forEach((id, i) => {
+    const caption = program.sequence.steps[id]?.caption.trim();
+    if (!caption) return;
+    // A blank line would end the cue; "&", "<" and ">" are markup in WebVTT.
+    const text = caption.replace(/&/g, "&amp;").replace(/</g, "&lt;").replace(/>/g, "&gt;").replace(/\n\s*\n/g, "\n");
+    cues.push(`${stamp(program.steps.start[i] as number)} --> ${stamp(program.steps.end[i] as number)}\n${text}`);
+  });
+  return `WEBVTT\n\n${cues.join("\n\n")}\n`;
+}

@@ -1,0 +1,61 @@
+import { readFile } from "node:fs/promises";
+import path from "node:path";
+import type { Pool } from "mysql2/promise";
+import type { AssemblyIndex } from "../../core/assembly/assembly";
+import { indexAssembly } from "../../core/assembly/assembly";
+import { decodePackage } from "../../core/assembly/package";
+import type { Preparation } from "../../core/document/preparation";
+import type { Sequence } from "../../core/document/sequence";
+import { type Actor, demoActor } from "../access/actor";
+import { transaction } from "../database/pool";
+import type { KernelPool } from "../kernel/pool";
+import { getAsset, putAsset } from "../repositories/assets";
+import { attachAssembly, createProject, currentRevision, listProjects, setThumbnail } from "../repositories/projects";
+import { importSource } from "./importer";
+
+/** What the demo brings besides its CAD file. */
+export interface DemoContent {
+  name: string;
+  file: string;
+  picture: string | null;
+  preparation: Preparation;
+  sequences(index: AssemblyIndex): Sequence[];
+}
+
+/**
+ * Makes the demo project if the demo's animator has none of that name, by the same way a user's file goes.
+ * @returns its id, and whether it was made now.
+ */
+export async function seedDemo(pool: Pool, kernels: () => KernelPool, content: DemoContent, log: (line: string) => void): Promise<{ id: string; made: boolean; actor: Actor }> {
+  const actor = await demoActor(pool);
+  const known = (await listProjects(pool, actor)).find((p) => p.name === content.name && p.fileName !== null);
+  if (known) return { id: known.id, made: false, actor };
+  const bytes = await readFile(content.file);
+  const sourceSha256 = await putAsset(pool, actor, bytes);
+  const fileName = path.basename(content.file);
+  // Read once into a project that is not kept, so that the real one appears whole, with its own documents.
+  const trial = await transaction(pool, (sql) => createProject(sql, actor, `${content.name} (being made)`));
+  try {
+    let last = "";
+    await importSource(pool, kernels(), actor, { projectId: trial, fileName, sourceSha256 }, (stage) => {
+      if (stage !== last) log(`  ${stage} ...`);
+      last = stage;
+    });
+    const revision = await currentRevision(pool, actor, trial);
+    const stored = revision && (await getAsset(pool, actor, revision.packageSha256));
+    if (!revision || !stored) throw new Error("The demo's assembly was not stored.");
+    const index = indexAssembly(decodePackage(stored).assembly);
+    const id = await transaction(pool, (sql) => createProject(sql, actor, content.name));
+    await attachAssembly(pool, actor, id, { fileName, sourceSha256, packageSha256: revision.packageSha256 }, [
+      { kind: "preparation", body: content.preparation },
+      ...content.sequences(index).map((body) => ({ kind: "sequence" as const, body })),
+    ]);
+    if (content.picture) {
+      const png = await readFile(content.picture).catch(() => null);
+      if (png) await setThumbnail(pool, actor, id, png);
+    }
+    return { id, made: true, actor };
+  } finally {
+    await pool.query("DELETE FROM projects WHERE id = ?", [trial]);
+  }
+}

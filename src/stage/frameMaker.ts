@@ -1,0 +1,102 @@
+import * as THREE from "three";
+import type { AssemblyPackage } from "../core/assembly/package";
+import { type Pose, createPose, pose, stepAt } from "../core/program/pose";
+import type { Program } from "../core/program/program";
+import { AssemblyScene } from "./assemblyScene";
+import { createRenderer, setCamera } from "./picture";
+import { Surroundings } from "./surroundings";
+
+/**
+ * Draws published frames onto a canvas: the same scene, light and camera as the stage, without marks or handles, with
+ * captions if asked. Needs no DOM. The canvas given is two-dimensional; the 3D picture is drawn beside and copied, so
+ * that captions can be laid over it.
+ */
+export class FrameMaker {
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly glCanvas: OffscreenCanvas;
+  private readonly context: OffscreenCanvasRenderingContext2D;
+  private readonly assembly: AssemblyScene;
+  private readonly surroundings: Surroundings;
+  private readonly camera = new THREE.PerspectiveCamera();
+  private readonly pose: Pose;
+  private readonly centre = new THREE.Vector3();
+  private readonly radius: number;
+
+  constructor(
+    private readonly canvas: OffscreenCanvas,
+    pkg: AssemblyPackage,
+    private readonly program: Program,
+    private readonly captions: boolean,
+  ) {
+    this.glCanvas = new OffscreenCanvas(canvas.width, canvas.height);
+    const context = canvas.getContext("2d", { alpha: false });
+    if (!context) throw new Error("This browser cannot draw off screen. Use a current Chromium, Firefox or Safari.");
+    this.context = context;
+    this.renderer = createRenderer(this.glCanvas);
+    this.renderer.setPixelRatio(1);
+    this.renderer.setSize(canvas.width, canvas.height, false);
+    this.assembly = new AssemblyScene(pkg, program.index);
+    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, program.index.assembly.up);
+    const { min, max } = this.assembly.worldBounds();
+    this.surroundings.fit(min, max);
+    this.centre.copy(min).add(max).multiplyScalar(0.5);
+    this.radius = Math.max(1, min.distanceTo(max) / 2);
+    this.pose = createPose(program);
+  }
+
+  /** Draws the moment at a time (ticks). */
+  draw(ticks: number): void {
+    const { width, height } = this.canvas;
+    pose(this.program, ticks, this.pose);
+    this.assembly.apply(this.pose);
+    this.renderer.shadowMap.needsUpdate = true;
+    setCamera(this.camera, this.pose.camera, this.program.index.assembly.up, width / height, this.centre, this.radius * 1.5);
+    this.renderer.render(this.assembly.scene, this.camera);
+    this.context.drawImage(this.glCanvas, 0, 0);
+    if (this.captions) this.caption(ticks, width, height);
+  }
+
+  private caption(ticks: number, width: number, height: number): void {
+    const position = stepAt(this.program, ticks);
+    const text = this.program.sequence.steps[this.program.steps.ids[position] ?? ""]?.caption.trim();
+    if (!text) return;
+    const c = this.context;
+    const size = Math.max(10, Math.round(height * 0.036));
+    c.font = `500 ${size}px Captions, sans-serif`;
+    c.textBaseline = "middle";
+    c.textAlign = "center";
+    const lines = wrap(c, text, width * 0.8);
+    const lineHeight = size * 1.38;
+    const boxWidth = Math.min(width * 0.9, Math.max(...lines.map((l) => c.measureText(l).width)) + size * 1.8);
+    const boxHeight = lines.length * lineHeight + size * 0.7;
+    const top = height * 0.955 - boxHeight;
+    c.fillStyle = "rgba(255, 253, 248, 0.9)";
+    c.beginPath();
+    c.roundRect((width - boxWidth) / 2, top, boxWidth, boxHeight, size * 0.28);
+    c.fill();
+    c.fillStyle = "#1E2A38";
+    lines.forEach((line, i) => c.fillText(line, width / 2, top + size * 0.35 + lineHeight * (i + 0.5)));
+  }
+
+  dispose(): void {
+    this.assembly.dispose();
+    this.surroundings.dispose();
+    this.renderer.dispose();
+  }
+}
+
+function wrap(c: OffscreenCanvasRenderingContext2D, text: string, limit: number): string[] {
+  const lines: string[] = [];
+  for (const paragraph of text.split("\n")) {
+    let line = "";
+    for (const word of paragraph.split(/\s+/)) {
+      const longer = line ? `${line} ${word}` : word;
+      if (line && c.measureText(longer).width > limit) {
+        lines.push(line);
+        line = word;
+      } else line = longer;
+    }
+    lines.push(line);
+  }
+  return lines;
+}

@@ -1,0 +1,177 @@
+import * as THREE from "three";
+import { type NodeTracks } from "../core/program/program";
+import { type Pose, rotationOf } from "../core/program/pose";
+import { AXIS_COLORS, STAGE_COLORS } from "./palette";
+
+/** What a handle changes. */
+export type HandleId = { kind: "slide"; axis: 0 | 1 | 2 } | { kind: "turn"; axis: number } | { kind: "free" };
+
+interface Handle {
+  id: HandleId;
+  group: THREE.Group;
+  grab: THREE.Mesh;
+  paint: THREE.MeshBasicMaterial[];
+  color: number;
+}
+
+/** Size of the handles on screen, as a share of the view's height. */
+const SHARE = 0.17;
+
+/**
+ * Handles for the selected part: a beaded rod per slide direction, a beaded quarter arc per declared turn axis (drawn
+ * where that axis stands now, carried by the axes after it), and an outer circle for a free turn facing the viewer.
+ * Drawn in a scene of their own on top of the picture.
+ */
+export class Handles {
+  readonly scene = new THREE.Scene();
+  private handles: Handle[] = [];
+  private readonly root = new THREE.Group();
+  private readonly r = new Float64Array(9);
+  private readonly raycaster = new THREE.Raycaster();
+  /** World position of the pivot. */
+  readonly pivot = new THREE.Vector3();
+  /** World axes: slide x y z, then one for each turn. */
+  readonly slideAxes = [new THREE.Vector3(1, 0, 0), new THREE.Vector3(0, 1, 0), new THREE.Vector3(0, 0, 1)];
+  turnAxes: THREE.Vector3[] = [];
+  private hot: HandleId | null = null;
+  scale = 1;
+  visible = false;
+
+  constructor() {
+    this.scene.add(this.root);
+  }
+
+  /** Builds the handles for a number of turn axes. */
+  private build(turns: readonly { direction: readonly number[] }[]): void {
+    for (const h of this.handles) this.root.remove(h.group);
+    this.handles = [];
+    this.turnAxes = turns.map(() => new THREE.Vector3());
+    const make = (id: HandleId, color: number, shapes: THREE.BufferGeometry[], grabShape: THREE.BufferGeometry) => {
+      const group = new THREE.Group();
+      const paint: THREE.MeshBasicMaterial[] = [];
+      for (const shape of shapes) {
+        const m = new THREE.MeshBasicMaterial({ color, transparent: true, opacity: 0.92, depthTest: false, toneMapped: false });
+        paint.push(m);
+        group.add(new THREE.Mesh(shape, m));
+      }
+      const grab = new THREE.Mesh(grabShape, new THREE.MeshBasicMaterial({ visible: false }));
+      group.add(grab);
+      this.root.add(group);
+      this.handles.push({ id, group, grab, paint, color });
+    };
+    for (const axis of [0, 1, 2] as const) {
+      const rod = new THREE.CylinderGeometry(0.012, 0.012, 0.72, 8).translate(0, 0.52, 0);
+      const bead = new THREE.SphereGeometry(0.062, 16, 12).translate(0, 0.94, 0);
+      const grab = new THREE.CylinderGeometry(0.09, 0.09, 0.95, 6).translate(0, 0.56, 0);
+      make({ kind: "slide", axis }, AXIS_COLORS[axis] as number, [rod, bead], grab);
+    }
+    turns.forEach((t, axis) => {
+      const main = [0, 1, 2].reduce((a, b) => (Math.abs(t.direction[b] as number) > Math.abs(t.direction[a] as number) ? b : a), 0);
+      const arc = new THREE.TorusGeometry(0.74, 0.012, 6, 32, Math.PI / 2);
+      const bead = new THREE.CylinderGeometry(0.05, 0.05, 0.03, 20).rotateX(Math.PI / 2).translate(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0);
+      const grab = new THREE.TorusGeometry(0.74, 0.075, 6, 16, Math.PI / 2);
+      make({ kind: "turn", axis }, AXIS_COLORS[main] as number, [arc, bead], grab);
+    });
+    const ring = new THREE.TorusGeometry(1.12, 0.006, 6, 72);
+    make({ kind: "free" }, 0x6d747c, [ring], new THREE.TorusGeometry(1.12, 0.06, 6, 40));
+  }
+
+  private axesKey = "";
+
+  /** Places the handles for a node in a pose. `parentWorld` is the parent's world matrix (identity for a root). */
+  place(tracks: NodeTracks, pose: Pose, parentWorld: THREE.Matrix4): void {
+    const key = tracks.axes.map((a) => `${a.id}${a.direction.join()}`).join(";");
+    if (key !== this.axesKey) {
+      this.axesKey = key;
+      this.build(tracks.axes);
+    }
+    const v = pose.values;
+    const f = tracks.first;
+    this.pivot.set(tracks.pivot[0] + (v[f] as number), tracks.pivot[1] + (v[f + 1] as number), tracks.pivot[2] + (v[f + 2] as number)).applyMatrix4(parentWorld);
+    const parentRotation = new THREE.Matrix4().extractRotation(parentWorld);
+    this.slideAxes.forEach((a, i) => a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(parentRotation));
+    tracks.axes.forEach((axis, i) => {
+      // The axes after this one, and the free orientation, carry it along.
+      rotationOf(tracks, pose, this.r, tracks.axes.length, i + 1);
+      const [x, y, z] = axis.direction;
+      const r = this.r;
+      (this.turnAxes[i] as THREE.Vector3)
+        .set((r[0] as number) * x + (r[3] as number) * y + (r[6] as number) * z, (r[1] as number) * x + (r[4] as number) * y + (r[7] as number) * z, (r[2] as number) * x + (r[5] as number) * y + (r[8] as number) * z)
+        .applyMatrix4(parentRotation)
+        .normalize();
+    });
+    this.visible = true;
+  }
+
+  /** Sizes and orients the handles for a camera. */
+  face(camera: THREE.PerspectiveCamera): void {
+    if (!this.visible) return;
+    const eye = new THREE.Vector3().setFromMatrixPosition(camera.matrixWorld);
+    const span = 2 * eye.distanceTo(this.pivot) * Math.tan((camera.fov * Math.PI) / 360);
+    this.scale = span * SHARE;
+    const toEye = eye.sub(this.pivot).normalize();
+    for (const h of this.handles) {
+      h.group.matrixAutoUpdate = false;
+      const q = new THREE.Quaternion();
+      if (h.id.kind === "slide") {
+        q.setFromUnitVectors(new THREE.Vector3(0, 1, 0), this.slideAxes[h.id.axis] as THREE.Vector3);
+      } else if (h.id.kind === "turn") {
+        // The quarter that faces the viewer: its middle points from the axis toward the eye.
+        const axis = this.turnAxes[h.id.axis] as THREE.Vector3;
+        const middle = toEye.clone().addScaledVector(axis, -toEye.dot(axis));
+        if (middle.lengthSq() < 1e-4) middle.copy(this.slideAxes[0] as THREE.Vector3).addScaledVector(axis, -axis.dot(this.slideAxes[0] as THREE.Vector3));
+        middle.normalize();
+        const side = new THREE.Vector3().crossVectors(axis, middle);
+        const x = middle.clone().sub(side).normalize();
+        const y = middle.clone().add(side).normalize();
+        q.setFromRotationMatrix(new THREE.Matrix4().makeBasis(x, y, axis));
+      } else {
+        q.setFromUnitVectors(new THREE.Vector3(0, 0, 1), toEye);
+      }
+      h.group.matrix.compose(this.pivot, q, new THREE.Vector3(this.scale, this.scale, this.scale));
+      const hot = this.hot !== null && sameHandle(this.hot, h.id);
+      for (const m of h.paint) m.color.setHex(hot ? STAGE_COLORS.working : h.color);
+      // A rod seen end-on cannot be dragged; it fades so that it does not hide the part.
+      const along = h.id.kind === "slide" ? Math.abs((this.slideAxes[h.id.axis] as THREE.Vector3).dot(toEye)) : 0;
+      for (const m of h.paint) m.opacity = along > 0.985 ? 0.15 : h.id.kind === "free" && !hot ? 0.45 : 0.92;
+    }
+    this.root.updateMatrixWorld(true);
+  }
+
+  /** The handle under a pointer (normalised device coordinates), or null. */
+  hit(x: number, y: number, camera: THREE.PerspectiveCamera): HandleId | null {
+    if (!this.visible) return null;
+    this.raycaster.setFromCamera(new THREE.Vector2(x, y), camera);
+    let best: Handle | null = null;
+    let nearest = Infinity;
+    for (const h of this.handles) {
+      const found = this.raycaster.intersectObject(h.grab, false)[0];
+      // Beads and rods win over the outer circle, which lies around everything.
+      const d = found ? found.distance + (h.id.kind === "free" ? 1e6 : 0) : Infinity;
+      if (d < nearest) {
+        nearest = d;
+        best = h;
+      }
+    }
+    return best?.id ?? null;
+  }
+
+  setHot(id: HandleId | null): boolean {
+    const changed = id === null ? this.hot !== null : this.hot === null || !sameHandle(id, this.hot);
+    this.hot = id;
+    return changed;
+  }
+
+  /** Where a handle's bead is on the screen, in normalised device coordinates; for tests and hints. */
+  beadPosition(id: HandleId, camera: THREE.PerspectiveCamera): { x: number; y: number } | null {
+    const h = this.handles.find((x) => sameHandle(x.id, id));
+    if (!h || !this.visible) return null;
+    const local = id.kind === "slide" ? new THREE.Vector3(0, 0.94, 0) : id.kind === "turn" ? new THREE.Vector3(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0) : new THREE.Vector3(1.12, 0, 0);
+    const p = local.applyMatrix4(h.group.matrixWorld).project(camera);
+    return { x: p.x, y: p.y };
+  }
+}
+
+export function sameHandle(a: HandleId, b: HandleId): boolean {
+  return a.kind === b.kind && (a.kind === "free" || b.kind === "free" || a.axis === b.axis);
+}

@@ -1,0 +1,83 @@
+/** An answer from the server that is not a success; `message` is for the user. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly body: unknown,
+  ) {
+    super(message);
+  }
+}
+
+let signingIn: Promise<void> | null = null;
+
+/** Signs in when there is no session; requests that meet a 401 share one attempt. */
+async function signIn(): Promise<void> {
+  signingIn ??= fetch("/api/session", { method: "POST" })
+    .then((r) => {
+      if (!r.ok) throw new ApiError(r.status, "Signing in failed. Reload the page to try again.", null);
+    })
+    .finally(() => {
+      signingIn = null;
+    });
+  return signingIn;
+}
+
+/** fetch with a session. @throws ApiError with the server's own words; status 0 when it cannot be reached. */
+export async function request(path: string, init: RequestInit = {}): Promise<Response> {
+  for (let attempt = 0; ; attempt++) {
+    let response: Response;
+    try {
+      response = await fetch(path, init);
+    } catch (error) {
+      if (init.signal?.aborted) throw error;
+      throw new ApiError(0, "The server cannot be reached.", null);
+    }
+    if (response.status === 401 && attempt === 0) {
+      await signIn();
+      continue;
+    }
+    if (!response.ok) {
+      const body = (await response.json().catch(() => null)) as { error?: string } | null;
+      throw new ApiError(response.status, body?.error ?? `The server answered ${response.status}.`, body);
+    }
+    return response;
+  }
+}
+
+/** GET or send JSON, and read JSON. */
+export async function json<T>(path: string, init: { method?: string; body?: unknown; signal?: AbortSignal } = {}): Promise<T> {
+  const response = await request(path, {
+    method: init.method ?? (init.body === undefined ? "GET" : "POST"),
+    ...(init.body === undefined ? {} : { body: JSON.stringify(init.body), headers: { "Content-Type": "application/json" } }),
+    ...(init.signal ? { signal: init.signal } : {}),
+  });
+  return (await response.json()) as T;
+}
+
+/** Uploads bytes with progress (fetch reports none for what it sends). */
+export function upload<T>(path: string, data: Blob, onProgress: (share: number) => void, signal?: AbortSignal): Promise<T> {
+  const attempt = () =>
+    new Promise<T>((resolve, reject) => {
+      const xhr = new XMLHttpRequest();
+      xhr.open("POST", path);
+      xhr.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
+      xhr.onload = () => {
+        let body: unknown = null;
+        try {
+          body = JSON.parse(xhr.responseText);
+        } catch {}
+        if (xhr.status < 300) resolve(body as T);
+        else reject(new ApiError(xhr.status, (body as { error?: string } | null)?.error ?? `The server answered ${xhr.status}.`, body));
+      };
+      xhr.onerror = () => reject(new ApiError(0, "The server cannot be reached.", null));
+      xhr.onabort = () => reject(new DOMException("cancelled", "AbortError"));
+      signal?.addEventListener("abort", () => xhr.abort());
+      xhr.send(data);
+    });
+  return attempt().catch(async (error) => {
+    if (!(error instanceof ApiError) || error.status !== 401) throw error;
+    await signIn();
+    return attempt();
+  });
+}

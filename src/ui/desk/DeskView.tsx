@@ -1,0 +1,74 @@
+"use client";
+import { App } from "antd";
+import { useEffect } from "react";
+import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";
+import { Details } from "../details/Details";
+import { PartsTree } from "../parts/PartsTree";
+import { PublishDialog } from "../publish/PublishDialog";
+import { Timeline } from "../timeline/Timeline";
+import { useDesk, useDeskState } from "./context";
+import { Head } from "./Head";
+import { RateDialog } from "./RateDialog";
+import { ShortcutsDialog } from "./ShortcutsDialog";
+import { StageView } from "./StageView";
+import { StepsPanel } from "./StepsPanel";
+import { useShortcuts } from "./useShortcuts";
+
+/** Remembers a group's panel sizes in this browser. */
+function useRemembered(id: string, panels: string[]) {
+  return useDefaultLayout({ id: `plextan-${id}`, panelIds: panels, storage: typeof window === "undefined" ? undefined : window.localStorage } as never);
+}
+
+/** The desk: steps and parts left, stage in the middle, details right, timeline below. */
+export function DeskView() {
+  const desk = useDesk();
+  const { message } = App.useApp();
+  const notice = useDeskState((s) => s.notice);
+  const dialog = useDeskState((s) => s.dialog);
+  useShortcuts(desk);
+  useEffect(() => {
+    if (!notice) return;
+    if (notice.tone === "problem") message.error(notice.text, 6);
+    else message.info(notice.text, 4);
+  }, [notice, message]);
+  const rows = useRemembered("rows", ["upper", "timeline"]);
+  const columns = useRemembered("columns", ["left", "stage", "details"]);
+  const left = useRemembered("left", ["steps", "parts"]);
+  return (
+    <div className="desk">
+      <Head />
+      <Group orientation="vertical" className="desk-rows" {...rows}>
+        <Panel id="upper" minSize="30%">
+          <Group orientation="horizontal" {...columns}>
+            <Panel id="left" defaultSize="248px" minSize="190px">
+              <Group orientation="vertical" {...left}>
+                <Panel id="steps" defaultSize="46%" minSize="90px">
+                  <StepsPanel />
+                </Panel>
+                <Separator className="bar-h" />
+                <Panel id="parts" minSize="90px">
+                  <PartsTree />
+                </Panel>
+              </Group>
+            </Panel>
+            <Separator className="bar-v" />
+            <Panel id="stage" minSize="30%">
+              <StageView />
+            </Panel>
+            <Separator className="bar-v" />
+            <Panel id="details" defaultSize="272px" minSize="230px">
+              <Details />
+            </Panel>
+          </Group>
+        </Panel>
+        <Separator className="bar-h" />
+        <Panel id="timeline" defaultSize="214px" minSize="110px">
+          <Timeline />
+        </Panel>
+      </Group>
+      {dialog === "publish" && <PublishDialog />}
+      {dialog === "shortcuts" && <ShortcutsDialog />}
+      {dialog === "rate" && <RateDialog />}
+    </div>
+  );
+}

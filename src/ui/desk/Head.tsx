@@ -1,0 +1,67 @@
+"use client";
+import { Button, Select, Tooltip } from "antd";
+import { Clapperboard, Download, Keyboard, Redo2, Undo2 } from "lucide-react";
+import Link from "next/link";
+import { formatRate } from "../../core/time/time";
+import { Wordmark } from "../common/Wordmark";
+import { useDesk, useDeskState, useSequence } from "./context";
+
+const SAVED = { saved: "All changes saved", saving: "Saving", offline: "Not reached; kept in this browser" } as const;
+
+/** The slim head: where we are, whether it is saved, undo and redo, publish. */
+export function Head() {
+  const desk = useDesk();
+  const name = useDeskState((s) => s.projectName);
+  const sequences = useDeskState((s) => s.sequences);
+  const sequenceId = useDeskState((s) => s.sequenceId);
+  const save = useDeskState((s) => s.save);
+  const undoLabel = useDeskState((s) => s.undoLabel);
+  const redoLabel = useDeskState((s) => s.redoLabel);
+  const projectId = useDeskState((s) => s.projectId);
+  const sequence = useSequence();
+  return (
+    <header className="head">
+      <Link href="/" className="head-home" aria-label="All projects">
+        <Wordmark small />
+      </Link>
+      <span className="head-project" title={name}>
+        {name}
+      </span>
+      <Select
+        size="small"
+        variant="borderless"
+        aria-label="Sequence"
+        value={sequenceId}
+        popupMatchSelectWidth={false}
+        onChange={(id) => desk.openSequence(id)}
+        options={sequences.map((s) => ({ value: s.id, label: s.body.name }))}
+        className="head-sequence"
+      />
+      <Tooltip title="Frame rate and picture size">
+        <Button size="small" type="text" className="number" onClick={() => desk.set({ dialog: "rate" })}>
+          {formatRate(sequence.rate)} fps · {sequence.picture.width}×{sequence.picture.height}
+        </Button>
+      </Tooltip>
+      <div className="grow" />
+      <span className={`saved ${save.state}`} role="status" data-testid="save-state">
+        {SAVED[save.state]}
+        {save.waiting > 0 && save.state === "offline" ? ` (${save.waiting})` : ""}
+      </span>
+      <Tooltip title={undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : "Nothing to undo"}>
+        <Button size="small" type="text" aria-label="Undo" disabled={!undoLabel} icon={<Undo2 size={16} />} onClick={() => desk.undo()} />
+      </Tooltip>
+      <Tooltip title={redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : "Nothing to redo"}>
+        <Button size="small" type="text" aria-label="Redo" disabled={!redoLabel} icon={<Redo2 size={16} />} onClick={() => desk.redo()} />
+      </Tooltip>
+      <Tooltip title="Keyboard shortcuts (F1)">
+        <Button size="small" type="text" aria-label="Keyboard shortcuts" icon={<Keyboard size={16} />} onClick={() => desk.set({ dialog: "shortcuts" })} />
+      </Tooltip>
+      <Tooltip title="Download the project as one file">
+        <Button size="small" type="text" aria-label="Download project file" icon={<Download size={16} />} href={`/api/projects/${projectId}/file`} />
+      </Tooltip>
+      <Button size="small" type="primary" icon={<Clapperboard size={14} />} onClick={() => desk.set({ dialog: "publish" })}>
+        Publish
+      </Button>
+    </header>
+  );
+}

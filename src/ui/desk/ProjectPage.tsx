@@ -1,0 +1,105 @@
+"use client";
+import { Button, Progress } from "antd";
+import Link from "next/link";
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { DocumentBody, DocumentKind } from "../../core/document/documents";
+import type { LoaderMessage } from "../../workers/loader";
+import { ApiError, json } from "../common/api";
+import { Wordmark } from "../common/Wordmark";
+import { BringIn } from "./BringIn";
+import { DeskContext } from "./context";
+import { Desk } from "./desk";
+import { DeskView } from "./DeskView";
+import { Saver } from "./saver";
+
+interface ProjectAnswer {
+  project: { id: string; name: string };
+  revision: { number: number; fileName: string; package: string } | null;
+}
+
+type Phase = { kind: "loading"; text: string; share: number | null } | { kind: "bring-in"; name: string } | { kind: "ready"; desk: Desk } | { kind: "failed"; text: string };
+
+/** One project: loads what there is and opens the desk, or asks for an assembly. */
+export function ProjectPage({ id }: { id: string }) {
+  const [phase, setPhase] = useState<Phase>({ kind: "loading", text: "Opening the project", share: null });
+  const [round, setRound] = useState(0);
+  const desk = useRef<Desk | null>(null);
+
+  const open = useCallback(async (alive: () => boolean, abort: AbortController) => {
+    const answer = await json<ProjectAnswer>(`/api/projects/${id}`, { signal: abort.signal });
+    if (!alive()) return;
+    if (!answer.revision) {
+      setPhase({ kind: "bring-in", name: answer.project.name });
+      return;
+    }
+    const load = () => json<{ documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[] }>(`/api/projects/${id}/documents`);
+    let { documents } = await load();
+    const recovered = await Saver.recover(documents.map((d) => d.id));
+    if (recovered.sent > 0) ({ documents } = await load());
+    const assembly = await loadPackage(`/api/projects/${id}/package`, abort.signal, (text, share) => alive() && setPhase({ kind: "loading", text, share }));
+    if (!alive()) return;
+    desk.current = new Desk({ projectId: id, projectName: answer.project.name, fileName: answer.revision.fileName, ...assembly, documents });
+    setPhase({ kind: "ready", desk: desk.current });
+    if (recovered.sent > 0) desk.current.notify("info", `${recovered.sent} change${recovered.sent === 1 ? "" : "s"} from an interrupted session ${recovered.sent === 1 ? "was" : "were"} saved now.`);
+    if (recovered.left > 0) desk.current.notify("problem", `${recovered.left} changes from an interrupted session did not fit what others did meanwhile and were left out.`);
+  }, [id]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new round loads again
+  useEffect(() => {
+    let live = true;
+    const abort = new AbortController();
+    setPhase({ kind: "loading", text: "Opening the project", share: null });
+    open(() => live, abort).catch((e: Error) => {
+      if (live) setPhase({ kind: "failed", text: e instanceof ApiError || e.message ? e.message : "The project could not be opened." });
+    });
+    return () => {
+      live = false;
+      abort.abort();
+      desk.current?.dispose();
+      desk.current = null;
+    };
+  }, [open, round]);
+
+  if (phase.kind === "ready") {
+    return (
+      <DeskContext.Provider value={phase.desk}>
+        <DeskView />
+      </DeskContext.Provider>
+    );
+  }
+  return (
+    <main className="waiting">
+      <Link href="/" aria-label="All projects">
+        <Wordmark />
+      </Link>
+      {phase.kind === "loading" && (
+        <div className="waiting-box">
+          <p>{phase.text} …</p>
+          <Progress percent={phase.share === null ? 100 : Math.round(phase.share * 100)} status="active" showInfo={phase.share !== null} />
+        </div>
+      )}
+      {phase.kind === "failed" && (
+        <div className="waiting-box" role="alert">
+          <p className="problem">{phase.text}</p>
+          <Button onClick={() => setRound((r) => r + 1)}>Try again</Button> <Link href="/">All projects</Link>
+        </div>
+      )}
+      {phase.kind === "bring-in" && <BringIn projectId={id} name={phase.name} onDone={() => setRound((r) => r + 1)} />}
+    </main>
+  );
+}
+
+function loadPackage(url: string, signal: AbortSignal, onProgress: (text: string, share: number | null) => void): Promise<Pick<Extract<LoaderMessage, { type: "done" }>, "bytes" | "trees">> {
+  const worker = new Worker(new URL("../../workers/loader.ts", import.meta.url), { type: "module" });
+  return new Promise<Extract<LoaderMessage, { type: "done" }>>((resolve, reject) => {
+    signal.addEventListener("abort", () => reject(new DOMException("cancelled", "AbortError")));
+    worker.onerror = () => reject(new Error("The assembly could not be prepared for drawing. Reload the page."));
+    worker.onmessage = (event: MessageEvent<LoaderMessage>) => {
+      const m = event.data;
+      if (m.type === "progress") onProgress(m.stage === "download" ? "Loading the assembly" : "Preparing the assembly", m.share);
+      else if (m.type === "done") resolve(m);
+      else reject(new ApiError(m.status, m.message, null));
+    };
+    worker.postMessage({ url });
+  }).finally(() => worker.terminate());
+}

@@ -1,0 +1,129 @@
+"use client";
+import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor, useSensors } from "@dnd-kit/core";
+import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { Button, Dropdown, Tooltip } from "antd";
+import { MoreHorizontal, Plus } from "lucide-react";
+import type { Step } from "../../core/document/sequence";
+import { freshId } from "../../core/edit/id";
+import { addStep, duplicateStep, moveStep, removeStep, updateStep } from "../../core/edit/sequenceCommands";
+import { stepLength } from "../../core/program/compile";
+import { formatSecondsShort } from "../../core/time/time";
+import { useDesk, useDeskState, useSequence } from "./context";
+
+/** The steps as cards: click goes there, drag or Alt+arrows reorder. */
+export function StepsPanel() {
+  const desk = useDesk();
+  const sequence = useSequence();
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
+  const onDrop = (e: DragEndEvent) => {
+    if (!e.over || e.active.id === e.over.id) return;
+    const to = sequence.stepOrder.indexOf(String(e.over.id));
+    desk.edit(`Move step "${sequence.steps[String(e.active.id)]?.title}"`, moveStep(String(e.active.id), to));
+  };
+  const add = () => {
+    const id = freshId();
+    const { focus } = desk.state;
+    const after = focus.kind === "step" ? focus.id : desk.stepAtPlayhead()?.id;
+    if (!desk.edit("Add a step", addStep(id, `Step ${sequence.stepOrder.length + 1}`, after))) return;
+    const at = desk.program.steps.position.get(id);
+    if (at !== undefined) desk.seek(desk.program.steps.start[at] as number);
+    desk.set({ focus: { kind: "step", id }, selection: [] });
+    desk.show();
+  };
+  return (
+    <section className="panel" aria-label="Steps">
+      <div className="panel-head">
+        <h2>Steps</h2>
+        <span className="soft number">{formatSecondsShort(desk.program.steps.length)} s</span>
+        <div className="grow" />
+        <Tooltip title="Add a step after this one">
+          <Button size="small" type="text" aria-label="Add step" icon={<Plus size={15} />} onClick={add} />
+        </Tooltip>
+      </div>
+      <div className="panel-body">
+        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDrop}>
+          <SortableContext items={sequence.stepOrder} strategy={verticalListSortingStrategy}>
+            <ol className="cards">
+              {sequence.stepOrder.map((id, i) => {
+                const step = sequence.steps[id];
+                return step ? <Card key={id} step={step} number={i + 1} last={i === sequence.stepOrder.length - 1} /> : null;
+              })}
+            </ol>
+          </SortableContext>
+        </DndContext>
+      </div>
+    </section>
+  );
+}
+
+function Card({ step, number, last }: { step: Step; number: number; last: boolean }) {
+  const desk = useDesk();
+  const focused = useDeskState((s) => s.focus.kind === "step" && s.focus.id === step.id);
+  const here = useDeskState((s) => desk.stepAtPlayhead(s.ticks)?.id === step.id);
+  const sortable = useSortable({ id: step.id });
+  const { transform } = sortable;
+  const go = () => {
+    const at = desk.program.steps.position.get(step.id);
+    desk.pause();
+    if (at !== undefined) desk.seek(desk.program.steps.start[at] as number);
+    desk.set({ focus: { kind: "step", id: step.id }, selection: [] });
+    desk.show();
+  };
+  const shift = (by: number) => desk.edit(`Move step "${step.title}"`, moveStep(step.id, number - 1 + by));
+  return (
+    <li
+      ref={sortable.setNodeRef}
+      style={transform ? { transform: `translate3d(0, ${transform.y}px, 0)`, transition: sortable.transition, zIndex: 2 } : {}}
+      className={`card ${focused ? "focused" : ""} ${here ? "here" : ""} ${step.on ? "" : "off"}`}
+      data-step={step.id}
+    >
+      <button
+        type="button"
+        className="card-main"
+        {...sortable.listeners}
+        aria-current={here ? "step" : undefined}
+        onClick={go}
+        onKeyDown={(e) => {
+          if (e.altKey && e.key === "ArrowUp" && number > 1) {
+            e.preventDefault();
+            e.stopPropagation();
+            shift(-1);
+          }
+          if (e.altKey && e.key === "ArrowDown" && !last) {
+            e.preventDefault();
+            e.stopPropagation();
+            shift(1);
+          }
+        }}
+      >
+        <span className="card-number number">{number}</span>
+        <span className="card-text">
+          <span className="card-title">{step.title || "Untitled"}</span>
+          {step.caption && <span className="card-caption">{step.caption}</span>}
+        </span>
+        <span className="card-length number">{step.on ? `${formatSecondsShort(stepLength(step))} s` : "off"}</span>
+      </button>
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          items: [
+            { key: "up", label: "Move up (Alt+Up)", disabled: number === 1 },
+            { key: "down", label: "Move down (Alt+Down)", disabled: last },
+            { key: "copy", label: "Duplicate" },
+            { key: "on", label: step.on ? "Switch off" : "Switch on" },
+            { key: "remove", label: "Remove", danger: true },
+          ],
+          onClick: ({ key }) => {
+            if (key === "up") shift(-1);
+            if (key === "down") shift(1);
+            if (key === "copy") desk.edit(`Duplicate step "${step.title}"`, duplicateStep(step.id, freshId()));
+            if (key === "on") desk.edit(`${step.on ? "Switch off" : "Switch on"} step "${step.title}"`, updateStep(step.id, { on: !step.on }));
+            if (key === "remove") desk.edit(`Remove step "${step.title}"`, removeStep(step.id));
+          },
+        }}
+      >
+        <Button size="small" type="text" className="card-more" aria-label={`More about ${step.title}`} icon={<MoreHorizontal size={14} />} />
+      </Dropdown>
+    </li>
+  );
+}

@@ -1,0 +1,25 @@
+"use client";
+import { createContext, useContext } from "react";
+import { useStore } from "zustand";
+import type { Sequence } from "../../core/document/sequence";
+import type { Desk, DeskState } from "./desk";
+
+export const DeskContext = createContext<Desk | null>(null);
+
+/** The desk this interface belongs to. */
+export function useDesk(): Desk {
+  const desk = useContext(DeskContext);
+  if (!desk) throw new Error("There is no desk here.");
+  return desk;
+}
+
+/** A part of the desk's state; the component renders again when it changes. */
+export function useDeskState<T>(selector: (state: DeskState) => T): T {
+  return useStore(useDesk().store, selector);
+}
+
+/** The open sequence; renders again with every edit. */
+export function useSequence(): Sequence {
+  const id = useDeskState((s) => s.sequenceId);
+  return useDeskState((s) => s.sequences.find((q) => q.id === id)?.body) as Sequence;
+}

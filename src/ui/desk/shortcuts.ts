@@ -1,0 +1,41 @@
+import type { Desk } from "./desk";
+
+export interface Shortcut {
+  keys: string;
+  what: string;
+  why: string;
+  run: (desk: Desk) => void;
+}
+
+const second = 705_600_000;
+
+/** Every shortcut of the desk; docs/shortcuts.md lists the same. Keys are named by `combo`. */
+export const SHORTCUTS: readonly Shortcut[] = [
+  { keys: "Space", what: "Play or pause", why: "general habit", run: (d) => d.togglePlay() },
+  { keys: "ArrowRight", what: "One frame on", why: "general habit: arrows step", run: (d) => d.stepFrames(1) },
+  { keys: "ArrowLeft", what: "One frame back", why: "general habit: arrows step", run: (d) => d.stepFrames(-1) },
+  { keys: "Shift+ArrowRight", what: "One second on", why: "Shift makes steps larger", run: (d) => d.seek(d.state.ticks + second) },
+  { keys: "Shift+ArrowLeft", what: "One second back", why: "Shift makes steps larger", run: (d) => d.seek(d.state.ticks - second) },
+  { keys: "Ctrl+ArrowRight", what: "To the next arrival or step edge", why: "Ctrl jumps by words in text", run: (d) => d.jump(1) },
+  { keys: "Ctrl+ArrowLeft", what: "To the previous arrival or step edge", why: "Ctrl jumps by words in text", run: (d) => d.jump(-1) },
+  { keys: "Home", what: "To the start", why: "general habit", run: (d) => d.seek(0) },
+  { keys: "End", what: "To the end", why: "general habit", run: (d) => d.seek(d.program.steps.length) },
+  { keys: "Ctrl+Enter", what: "Keep the pending pose", why: "Ctrl+Enter sends what was prepared", run: (d) => void d.keep() },
+  { keys: "Ctrl+Backspace", what: "Drop the pending pose", why: "takes back what was prepared", run: (d) => d.drop() },
+  { keys: "Ctrl+Shift+Enter", what: "Keep this view", why: "the camera's version of keeping", run: (d) => void d.keepView() },
+  { keys: "Alt+ArrowUp", what: "Select the sub-assembly above", why: "Alt+Up goes to the parent folder", run: (d) => d.climb() },
+  { keys: "Ctrl+Home", what: "Fit everything", why: "Home of the view", run: (d) => d.view?.fit([]) },
+  { keys: "Ctrl+End", what: "Fit the selection", why: "beside fit everything", run: (d) => d.view?.fit(d.state.selection) },
+  { keys: "Delete", what: "Remove the selected arrival", why: "general habit", run: (d) => d.removeFocusedKey() },
+  { keys: "Ctrl+Z", what: "Undo", why: "general habit", run: (d) => d.undo() },
+  { keys: "Ctrl+Shift+Z", what: "Redo", why: "general habit", run: (d) => d.redo() },
+  { keys: "Ctrl+Y", what: "Redo", why: "general habit", run: (d) => d.redo() },
+  { keys: "Escape", what: "Take back a drag; else select nothing", why: "general habit", run: (d) => d.select([]) },
+  { keys: "F1", what: "This list", why: "general habit: help", run: (d) => d.set({ dialog: "shortcuts" }) },
+];
+
+/** Name of a key press: modifiers in a fixed order, then the key. */
+export function combo(e: Pick<KeyboardEvent, "key" | "ctrlKey" | "metaKey" | "shiftKey" | "altKey">): string {
+  const key = e.key === " " ? "Space" : e.key.length === 1 ? e.key.toUpperCase() : e.key;
+  return `${e.ctrlKey || e.metaKey ? "Ctrl+" : ""}${e.altKey ? "Alt+" : ""}${e.shiftKey ? "Shift+" : ""}${key}`;
+}

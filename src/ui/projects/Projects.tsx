@@ -1,0 +1,145 @@
+"use client";
+import { App, Button, Dropdown, Input, Modal, Skeleton } from "antd";
+import { FileUp, MoreHorizontal, Plus } from "lucide-react";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { json, upload } from "../common/api";
+import { Wordmark } from "../common/Wordmark";
+
+interface Summary {
+  id: string;
+  name: string;
+  updatedAt: string;
+  fileName: string | null;
+  hasThumbnail: boolean;
+}
+
+/** The list of projects, and the ways to begin one. */
+export function Projects() {
+  const { message, modal } = App.useApp();
+  const router = useRouter();
+  const [projects, setProjects] = useState<Summary[] | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [naming, setNaming] = useState<{ id: string | null; name: string } | null>(null);
+  const [opening, setOpening] = useState<number | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+
+  const load = useCallback(() => {
+    json<{ projects: Summary[] }>("/api/projects").then(
+      (r) => {
+        setProjects(r.projects);
+        setProblem(null);
+      },
+      (e: Error) => setProblem(e.message),
+    );
+  }, []);
+  useEffect(load, [load]);
+
+  const save = async () => {
+    if (!naming) return;
+    try {
+      if (naming.id) {
+        await json(`/api/projects/${naming.id}`, { method: "PATCH", body: { name: naming.name } });
+        setNaming(null);
+        load();
+      } else {
+        const { id } = await json<{ id: string }>("/api/projects", { body: { name: naming.name } });
+        router.push(`/project/${id}`);
+      }
+    } catch (e) {
+      message.error((e as Error).message, 6);
+    }
+  };
+  const open = async (chosen: File) => {
+    setOpening(0);
+    try {
+      const { id } = await upload<{ id: string }>("/api/projects/open", chosen, setOpening);
+      router.push(`/project/${id}`);
+    } catch (e) {
+      message.error((e as Error).message, 8);
+      setOpening(null);
+    }
+  };
+  const remove = (p: Summary) =>
+    modal.confirm({
+      title: `Delete "${p.name}"?`,
+      content: "Its sequences and its assembly go with it. This cannot be undone; download the project file first if you may need it.",
+      okText: "Delete project",
+      okButtonProps: { danger: true },
+      onOk: () => json(`/api/projects/${p.id}`, { method: "DELETE" }).then(load, (e: Error) => message.error(e.message)),
+    });
+
+  return (
+    <main className="projects">
+      <header className="projects-head">
+        <Wordmark />
+        <div className="grow" />
+        <Button icon={<FileUp size={15} />} loading={opening !== null} onClick={() => file.current?.click()}>
+          Open project file
+        </Button>
+        <Button type="primary" icon={<Plus size={15} />} onClick={() => setNaming({ id: null, name: "" })}>
+          New project
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          accept=".zip"
+          hidden
+          aria-label="Project file"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0];
+            e.target.value = "";
+            if (chosen) void open(chosen);
+          }}
+        />
+      </header>
+      <h1>Projects</h1>
+      <p className="lead">A project holds one CAD assembly and the explainer sequences made from it.</p>
+      {problem && (
+        <div className="problem" role="alert">
+          {problem} <Button size="small" onClick={load}>Try again</Button>
+        </div>
+      )}
+      {!projects && !problem && <Skeleton active paragraph={{ rows: 4 }} />}
+      {projects?.length === 0 && <div className="empty">No projects yet. Make a new project and drop a STEP file into it.</div>}
+      <div className="project-grid">
+        {projects?.map((p) => (
+          <article key={p.id} className="project-card">
+            <Link href={`/project/${p.id}`} className="project-picture" aria-label={`Open ${p.name}`}>
+              {p.hasThumbnail ? <img src={`/api/projects/${p.id}/thumbnail?${p.updatedAt}`} alt="" /> : <span className="project-blank">{p.fileName ? "No picture yet" : "No assembly yet"}</span>}
+            </Link>
+            <div className="project-line">
+              <Link href={`/project/${p.id}`} className="project-name" title={p.name}>
+                {p.name}
+              </Link>
+              <Dropdown
+                trigger={["click"]}
+                menu={{
+                  items: [
+                    { key: "rename", label: "Rename" },
+                    { key: "file", label: "Download project file", disabled: !p.fileName },
+                    { key: "delete", label: "Delete", danger: true },
+                  ],
+                  onClick: ({ key }) => {
+                    if (key === "rename") setNaming({ id: p.id, name: p.name });
+                    if (key === "file") window.location.assign(`/api/projects/${p.id}/file`);
+                    if (key === "delete") remove(p);
+                  },
+                }}
+              >
+                <Button type="text" size="small" aria-label={`More about ${p.name}`} icon={<MoreHorizontal size={15} />} />
+              </Dropdown>
+            </div>
+            <div className="project-note">
+              {p.fileName ?? "empty"} · {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+            </div>
+          </article>
+        ))}
+      </div>
+      <Modal title={naming?.id ? "Rename project" : "New project"} open={naming !== null} okText={naming?.id ? "Rename" : "Make project"} onCancel={() => setNaming(null)} onOk={save} okButtonProps={{ disabled: !naming?.name.trim() }} destroyOnHidden>
+        <Input autoFocus aria-label="Project name" placeholder="Name, e.g. the product's" value={naming?.name ?? ""} onChange={(e) => setNaming((n) => n && { ...n, name: e.target.value })} onPressEnter={() => naming?.name.trim() && save()} />
+      </Modal>
+    </main>
+  );
+}

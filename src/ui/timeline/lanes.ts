@@ -1,0 +1,90 @@
+import type { Sequence, Target } from "../../core/document/sequence";
+import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
+import { targetId } from "../../core/program/compile";
+import type { Program } from "../../core/program/program";
+import type { SegmentTable } from "../../core/program/segments";
+
+export interface Pin {
+  step: string;
+  move: string;
+  key: string;
+  /** Sequence time, ticks. */
+  at: number;
+  shortened: boolean;
+}
+
+export interface Stretch {
+  t0: number;
+  t1: number;
+  /** Speed at evenly spaced moments, 0..1 of the lane's highest. */
+  speed: number[];
+}
+
+/** One thing that moves: where it moves and how fast, and its arrivals. */
+export interface Lane {
+  id: string;
+  target: Target;
+  pins: Pin[];
+  stretches: Stretch[];
+}
+
+const SAMPLES = 16;
+
+/** The lanes of a sequence in order of first movement, the camera's last. */
+export function lanesOf(program: Program, sequence: Sequence): Lane[] {
+  const lanes = new Map<string, Lane>();
+  for (const [i, stepId] of program.steps.ids.entries()) {
+    const step = sequence.steps[stepId];
+    if (!step) continue;
+    const action = program.steps.action[i] as number;
+    for (const move of Object.values(step.moves)) {
+      if (!move.on) continue;
+      const id = targetId(move.target);
+      let lane = lanes.get(id);
+      if (!lane) {
+        lane = { id, target: move.target, pins: [], stretches: [] };
+        lanes.set(id, lane);
+      }
+      const short = new Set((program.reports.get(id) ?? []).filter((r) => r.code === "lead-shortened").map((r) => r.key));
+      for (const key of Object.values(move.keys)) lane.pins.push({ step: stepId, move: move.id, key: key.id, at: action + key.at, shortened: short.has(key.id) });
+    }
+  }
+  for (const lane of lanes.values()) {
+    lane.pins.sort((a, b) => a.at - b.at);
+    lane.stretches = stretchesOf(program, lane.target);
+  }
+  const list = [...lanes.values()];
+  const first = (l: Lane) => (l.target.type === "camera" ? Number.POSITIVE_INFINITY : (l.pins[0]?.at ?? 0));
+  return list.sort((a, b) => first(a) - first(b));
+}
+
+function stretchesOf(program: Program, target: Target): Stretch[] {
+  const raw: { t0: number; t1: number; speed: number[]; kind: string }[] = [];
+  const read = (table: SegmentTable, channel: number, kind: string) => {
+    const base = table.offset[channel] as number;
+    for (let r = base; r < base + (table.count[channel] as number); r++) {
+      const t0 = table.t0[r] as number;
+      const t1 = table.t1[r] as number;
+      let change = 0;
+      for (let k = 0; k < table.width; k++) change += Math.abs((table.v1[r * table.width + k] as number) - (table.v0[r * table.width + k] as number));
+      if (t1 <= t0 || change === 0) continue;
+      const shift = program.steps.action[table.step[r] as number] as number;
+      const ease = (table.ease[r] as number) * EASE_STRIDE;
+      const speed = Array.from({ length: SAMPLES + 1 }, (_, i) => (Math.abs(easeSpeedAt(program.easeTable, ease, i / SAMPLES)) * change) / (t1 - t0));
+      raw.push({ t0: t0 + shift, t1: t1 + shift, speed, kind });
+    }
+  };
+  if (target.type === "node") {
+    const node = program.index.indexOf.get(target.key);
+    const tracks = node === undefined ? undefined : program.nodeTracks.get(node);
+    for (const [name, channel] of tracks?.channels ?? []) read(program.scalars, channel, name.split(".")[0] as string);
+    if (tracks) read(program.orientations, tracks.orientation, "orientation");
+  } else {
+    const tracks = program.cameras.get(target.id);
+    for (let k = 0; tracks && k < 8; k++) read(program.scalars, tracks.first + k, k < 3 || k === 5 ? "distance" : "angle");
+  }
+  // Millimetres and degrees have no common scale: each kind is shown against its own highest speed.
+  const top = new Map<string, number>();
+  for (const s of raw) top.set(s.kind, Math.max(top.get(s.kind) ?? 0, ...s.speed));
+  return raw.map(({ t0, t1, speed, kind }) => ({ t0, t1, speed: speed.map((v) => v / (top.get(kind) || 1)) }));
+}

@@ -1,0 +1,65 @@
+/** Renders a sequence frame by frame at exact times and encodes it, off the main thread, so a hidden tab does not stall it. */
+import { BufferTarget, CanvasSource, Mp4OutputFormat, Output } from "mediabunny";
+import { decodePackage } from "../core/assembly/package";
+import { indexAssembly } from "../core/assembly/assembly";
+import type { Preparation } from "../core/document/preparation";
+import type { Sequence } from "../core/document/sequence";
+import { compile } from "../core/program/compile";
+import { type FrameRate, frameCount, ticksPerFrame, TICKS_PER_SECOND } from "../core/time/time";
+import { FrameMaker } from "../stage/frameMaker";
+
+export interface PublishRequest {
+  /** Package bytes; transferred. */
+  bytes: ArrayBuffer;
+  preparation: Preparation;
+  sequence: Sequence;
+  width: number;
+  height: number;
+  rate: FrameRate;
+  bitsPerSecond: number;
+  captions: boolean;
+  /** Font files for captions, by family name. */
+  fontUrl: string | null;
+}
+export type PublishMessage = { type: "progress"; frame: number; frames: number } | { type: "done"; bytes: ArrayBuffer; frames: number } | { type: "failed"; message: string };
+
+const post = (message: PublishMessage, transfer: Transferable[] = []) => (self as unknown as Worker).postMessage(message, transfer);
+
+self.onmessage = async (event: MessageEvent<PublishRequest>) => {
+  try {
+    await publish(event.data);
+  } catch (error) {
+    post({ type: "failed", message: error instanceof Error ? error.message : "The video could not be made." });
+  }
+};
+
+async function publish(r: PublishRequest): Promise<void> {
+  if (r.fontUrl) {
+    const font = new FontFace("Captions", `url(${r.fontUrl})`);
+    await font.load().then(
+      () => (self as unknown as { fonts: FontFaceSet }).fonts.add(font),
+      () => {},
+    );
+  }
+  const pkg = decodePackage(new Uint8Array(r.bytes));
+  const program = compile(indexAssembly(pkg.assembly), r.preparation, r.sequence);
+  const canvas = new OffscreenCanvas(r.width, r.height);
+  const maker = new FrameMaker(canvas, pkg, program, r.captions);
+  const output = new Output({ format: new Mp4OutputFormat({ fastStart: "in-memory" }), target: new BufferTarget() });
+  const fps = r.rate.num / r.rate.den;
+  const source = new CanvasSource(canvas, { codec: "avc", bitrate: r.bitsPerSecond, keyFrameInterval: 2 });
+  output.addVideoTrack(source, { frameRate: fps });
+  await output.start();
+  const per = ticksPerFrame(r.rate);
+  const frames = frameCount(program.steps.length, r.rate);
+  for (let f = 0; f < frames; f++) {
+    maker.draw(f * per);
+    await source.add((f * per) / TICKS_PER_SECOND, per / TICKS_PER_SECOND);
+    post({ type: "progress", frame: f + 1, frames });
+  }
+  await output.finalize();
+  maker.dispose();
+  const buffer = (output.target as BufferTarget).buffer;
+  if (!buffer) throw new Error("The encoder gave no file.");
+  post({ type: "done", bytes: buffer, frames }, [buffer]);
+}
