@@ -3,6 +3,7 @@ import { readGlb } from "./gltf/read";
 import { ImportError, type ImportProgress } from "./importError";
 import type { Kernel } from "./step/kernel";
 import { readStep } from "./step/read";
+import { checkStepText } from "./step/text";
 
 /**
  * Names reader and settings; part of the key under which results are cached. Raise it when either changes what comes
@@ -32,5 +33,7 @@ export async function readSource(bytes: Uint8Array, fileName: string, kernel: ()
     throw new ImportError("too-large", `The file has ${Math.round(bytes.length / 1048576)} MB; at most ${SOURCE_MAX_BYTES / 1048576} MB can be read.`);
   }
   if (detectFormat(bytes, fileName) === "glb") return readGlb(bytes, fileName, progress);
+  // Before the kernel, which takes seconds to start.
+  checkStepText(bytes);
   return readStep(await kernel(), bytes, fileName, {}, progress);
 }

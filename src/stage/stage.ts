@@ -99,7 +99,7 @@ export class Stage {
     this.program = program;
     this.pose = createPose(program);
     pose(program, 0, this.pose);
-    this.control = new ViewControl(this.programCamera(), index.assembly.up);
+    this.control = new ViewControl(this.cameraValues(), index.assembly.up);
     this.listen();
   }
 
@@ -109,6 +109,11 @@ export class Stage {
 
   /** The camera's values at the present time. */
   programCamera(): CameraValues {
+    this.update();
+    return this.cameraValues();
+  }
+
+  private cameraValues(): CameraValues {
     return Object.fromEntries(CAMERA_CHANNELS.map((name, i) => [name, this.pose.camera[i]])) as unknown as CameraValues;
   }
 

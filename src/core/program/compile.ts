@@ -2,7 +2,7 @@ import type { AssemblyIndex } from "../assembly/assembly";
 import type { Preparation } from "../document/preparation";
 import type { Key, Move, Sequence, Step, Target } from "../document/sequence";
 import { Program, type Report, type StepTable, pivotOf } from "./program";
-import type { Segment } from "./segments";
+import type { GroupSpec, Row } from "./tracks";
 
 /** One name for a target, as a key of maps. */
 export function targetId(target: Target): string {
@@ -35,8 +35,11 @@ export function compile(index: AssemblyIndex, preparation: Preparation, sequence
   });
   movesOf.set(program, byTarget);
   for (const id of byTarget.keys()) compileTarget(program, id);
+  rowsAtCompile.set(program, program.scalars.rowsTaken);
   return program;
 }
+
+const rowsAtCompile = new WeakMap<Program, number>();
 
 /** Paths of what an edit changed, as in a patch. */
 export type ChangedPath = readonly (string | number)[];
@@ -77,6 +80,8 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
       }
     }
   }
+  // Groups that outgrow their room leave it behind; when most is waste, a fresh start is cheaper.
+  if (program.scalars.rowsTaken > 8 * (rowsAtCompile.get(program) ?? 0) + 20_000) return compile(program.index, program.preparation, sequence);
   program.sequence = sequence;
   if (offsets) placeSteps(program);
   for (const id of dirty) compileTarget(program, id);
@@ -161,6 +166,12 @@ function placeSteps(program: Program): void {
   program.steps = table;
 }
 
+/** One channel's transitions, before channels that arrive together are put into one group. */
+interface ChannelRows {
+  rows: Row[];
+  values: number[];
+}
+
 interface Arrival {
   key: Key;
   step: string;
@@ -172,8 +183,8 @@ function compileTarget(program: Program, id: string): void {
   const list = movesOf.get(program)?.get(id) ?? [];
   const reports: Report[] = [];
   program.reports.delete(id);
-  const scalars = new Map<number, Segment[]>();
-  const turns: Segment[] = [];
+  const scalars = new Map<number, ChannelRows>();
+  const turns: ChannelRows = { rows: [], values: [] };
   const tracks = id.startsWith("n:") ? program.trackNode(id.slice(2)) : null;
   const camera = id.startsWith("c:") ? program.trackCamera(id.slice(2)) : null;
   const target: Target = id.startsWith("n:") ? { type: "node", key: id.slice(2) } : { type: "camera", id: id.slice(2) };
@@ -196,14 +207,43 @@ function compileTarget(program: Program, id: string): void {
     arrivals.sort((a, b) => a.key.at - b.key.at || (a.key.id < b.key.id ? -1 : 1));
     addStep(program, target, position, arrivals, scalars, turns, reports);
   }
-  if (tracks) {
-    for (const channel of tracks.channels.values()) program.scalars.set(channel, scalars.get(channel) ?? []);
-    program.orientations.set(tracks.orientation, turns);
-  }
-  if (camera) {
-    for (let k = 0; k < 8; k++) program.scalars.set(camera.first + k, scalars.get(camera.first + k) ?? []);
-  }
+  const known = program.groupsOf.get(id) ?? { scalars: [], orientations: [] };
+  program.groupsOf.set(id, {
+    scalars: program.scalars.replace(known.scalars, grouped(program, scalars)),
+    orientations: program.orientations.replace(
+      known.orientations,
+      tracks && turns.rows.length > 0 ? [{ members: [tracks.orientation], rows: turns.rows, values: turns.values, rest: [0, 0, 0, 1] }] : [],
+    ),
+  });
   if (reports.length > 0) program.reports.set(id, reports);
+}
+
+/** Puts channels with the very same times and eases into one group each. */
+function grouped(program: Program, channels: Map<number, ChannelRows>): GroupSpec[] {
+  const buckets: { rows: Row[]; members: number[]; lists: number[][] }[] = [];
+  for (const [channel, { rows, values }] of channels) {
+    const bucket = buckets.find((b) => sameRows(b.rows, rows));
+    if (bucket) {
+      bucket.members.push(channel);
+      bucket.lists.push(values);
+    } else buckets.push({ rows, members: [channel], lists: [values] });
+  }
+  return buckets.map(({ rows, members, lists }) => ({
+    members,
+    rows,
+    values: rows.flatMap((_, i) => lists.map((l) => l[i] as number)),
+    rest: members.map((c) => program.scalars.rest[c] as number),
+  }));
+}
+
+function sameRows(a: readonly Row[], b: readonly Row[]): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) {
+    const p = a[i] as Row;
+    const q = b[i] as Row;
+    if (p.t0 !== q.t0 || p.t1 !== q.t1 || p.step !== q.step || p.ease !== q.ease) return false;
+  }
+  return true;
 }
 
 /** Turns one step's arrivals into transitions. A lead reaches back at most to the arrival before or the step's action. */
@@ -212,13 +252,13 @@ function addStep(
   target: Target,
   position: number,
   arrivals: readonly Arrival[],
-  scalars: Map<number, Segment[]>,
-  turns: Segment[],
+  scalars: Map<number, ChannelRows>,
+  turns: ChannelRows,
   reports: Report[],
 ): void {
   const last = new Map<number, number>();
   const ORIENTATION = -1;
-  const place = (a: Arrival, channel: number, name: string, value: readonly number[], list: Segment[]) => {
+  const place = (a: Arrival, channel: number, name: string, value: readonly number[], list: ChannelRows) => {
     const { at, lead } = a.key;
     const previous = last.get(channel) ?? 0;
     const asked = name === "visible" ? 0 : lead === "previous" ? at - previous : lead;
@@ -228,7 +268,8 @@ function addStep(
       reports.push({ code, step: a.step, move: a.move, key: a.key.id, channel: name, askedTicks: asked, usedTicks: at - t0 });
     }
     last.set(channel, at);
-    list.push({ step: position, t0, t1: at, ease: program.ease(a.key.ease), value });
+    list.rows.push({ step: position, t0, t1: at, ease: program.ease(a.key.ease) });
+    for (const v of value) list.values.push(v);
   };
   for (const a of arrivals) {
     for (const name in a.key.values) {
@@ -236,7 +277,7 @@ function addStep(
       if (channel < 0) continue;
       let list = scalars.get(channel);
       if (!list) {
-        list = [];
+        list = { rows: [], values: [] };
         scalars.set(channel, list);
       }
       place(a, channel, name, [a.key.values[name] as number], list);

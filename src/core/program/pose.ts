@@ -2,7 +2,7 @@ import { EASE_STRIDE, easeAt } from "../ease/ease";
 import { multiplyAffine } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
 import { type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TURN, VISIBLE } from "./program";
-import type { SegmentTable } from "./segments";
+import type { TrackTable } from "./tracks";
 
 /** What `pose` writes. Made once by {@link createPose} and used again for every frame. */
 export interface Pose {
@@ -18,6 +18,9 @@ export interface Pose {
   /** The picture's camera, in the order of CAMERA_CHANNELS. */
   camera: Float64Array;
   structure: number;
+  version: number;
+  /** Whether the last pose laid overrides over resting channels, which must be put back. */
+  overridden: boolean;
 }
 
 /** Values to use instead of the compiled ones, by channel number: a pending pose, a handle being dragged. */
@@ -38,19 +41,32 @@ export function createPose(program: Program): Pose {
     visible: new Uint8Array(n),
     camera: new Float64Array(8),
     structure: -1,
+    version: -1,
+    overridden: false,
   };
   fitPose(program, out);
   return out;
 }
 
-/** Resets a buffer after the program's structure changed. The one place of the path that may allocate. */
+/** Resets a buffer after the program changed. Allocates only when channels were added. */
 function fitPose(program: Program, out: Pose): void {
-  out.values = new Float64Array(program.scalars.channels);
-  out.orientations = new Float64Array(4 * program.orientations.channels);
-  out.world.set(program.index.homeWorld);
-  out.opacity.fill(1);
-  out.tint.fill(0);
-  out.structure = program.structure;
+  if (out.structure !== program.structure || out.values.length !== program.scalars.channels) {
+    out.values = new Float64Array(program.scalars.channels);
+    out.orientations = new Float64Array(4 * program.orientations.channels);
+    out.world.set(program.index.homeWorld);
+    out.opacity.fill(1);
+    out.tint.fill(0);
+    out.structure = program.structure;
+  }
+  rest(program, out);
+  out.version = program.scalars.version + program.orientations.version;
+}
+
+/** Puts every channel to rest; sampling then writes those that are keyed. */
+function rest(program: Program, out: Pose): void {
+  out.values.set(program.scalars.rest.subarray(0, out.values.length));
+  out.orientations.set(program.orientations.rest.subarray(0, out.orientations.length));
+  out.overridden = false;
 }
 
 /** Position of the step that holds a time (the last one from its start on; before all, the first; -1 for none). */
@@ -68,48 +84,62 @@ export function stepAt(program: Program, ticks: number): number {
 
 /** Samples every channel at a time (ticks; any real number, in any order). Allocates nothing. */
 export function sample(program: Program, ticks: number, out: Pose): void {
-  if (out.structure !== program.structure) fitPose(program, out);
+  if (out.structure !== program.structure || out.version !== program.scalars.version + program.orientations.version) fitPose(program, out);
+  if (out.overridden) rest(program, out);
   const step = stepAt(program, ticks);
-  const rel = step < 0 ? 0 : ticks - (program.steps.action[step] as number);
-  sampleTable(program.scalars, program.easeTable, step, rel, out.values);
-  const table = program.orientations;
-  for (let c = 0; c < table.channels; c++) {
-    const row = table.find(c, step, rel);
-    if (row < 0) {
-      for (let k = 0; k < 4; k++) out.orientations[4 * c + k] = table.rest[4 * c + k] as number;
+  const t = step < 0 ? 0 : ticks - (program.steps.action[step] as number);
+  sampleScalars(program.scalars, program.easeTable, step, t, out.values);
+  sampleOrientations(program.orientations, program.easeTable, step, t, out.orientations);
+}
+
+function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array): void {
+  const { groups, offset, count, width, memberAt, valueAt, members, v0, v1, t1, t0, step: stepOf, ease, rest } = table;
+  for (let g = 0; g < groups; g++) {
+    if (count[g] === 0) continue;
+    const w = width[g] as number;
+    const m = memberAt[g] as number;
+    const i = table.find(g, step, t);
+    if (i < 0) {
+      for (let k = 0; k < w; k++) {
+        const c = members[m + k] as number;
+        out[c] = rest[c] as number;
+      }
       continue;
     }
-    const t0 = table.t0[row] as number;
-    const t1 = table.t1[row] as number;
-    if ((table.step[row] as number) < step || rel >= t1) {
-      for (let k = 0; k < 4; k++) out.orientations[4 * c + k] = table.v1[4 * row + k] as number;
+    const row = (offset[g] as number) + i;
+    const at = (valueAt[g] as number) + i * w;
+    const end = t1[row] as number;
+    if ((stepOf[row] as number) < step || t >= end) {
+      for (let k = 0; k < w; k++) out[members[m + k] as number] = v1[at + k] as number;
       continue;
     }
-    const u = easeAt(program.easeTable, (table.ease[row] as number) * EASE_STRIDE, (rel - t0) / (t1 - t0));
-    slerp(out.orientations, 4 * c, table.v0, 4 * row, table.v1, 4 * row, u);
+    const begin = t0[row] as number;
+    const u = easeAt(eases, (ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin));
+    for (let k = 0; k < w; k++) {
+      const from = v0[at + k] as number;
+      out[members[m + k] as number] = from + ((v1[at + k] as number) - from) * u;
+    }
   }
 }
 
-function sampleTable(table: SegmentTable, eases: Float64Array, step: number, rel: number, out: Float64Array): void {
-  const { channels, count, rest, v0, v1, t0, t1, step: stepOf, ease } = table;
-  for (let c = 0; c < channels; c++) {
-    if (count[c] === 0) {
-      out[c] = rest[c] as number;
+function sampleOrientations(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array): void {
+  for (let g = 0; g < table.groups; g++) {
+    if (table.count[g] === 0) continue;
+    const o = 4 * (table.members[table.memberAt[g] as number] as number);
+    const i = table.find(g, step, t);
+    if (i < 0) {
+      for (let k = 0; k < 4; k++) out[o + k] = table.rest[o + k] as number;
       continue;
     }
-    const row = table.find(c, step, rel);
-    if (row < 0) {
-      out[c] = rest[c] as number;
+    const row = (table.offset[g] as number) + i;
+    const at = (table.valueAt[g] as number) + 4 * i;
+    const end = table.t1[row] as number;
+    if ((table.step[row] as number) < step || t >= end) {
+      for (let k = 0; k < 4; k++) out[o + k] = table.v1[at + k] as number;
       continue;
     }
-    const end = t1[row] as number;
-    if ((stepOf[row] as number) < step || rel >= end) {
-      out[c] = v1[row] as number;
-      continue;
-    }
-    const from = v0[row] as number;
-    const begin = t0[row] as number;
-    out[c] = from + ((v1[row] as number) - from) * easeAt(eases, (ease[row] as number) * EASE_STRIDE, (rel - begin) / (end - begin));
+    const begin = table.t0[row] as number;
+    slerp(out, o, table.v0, at, table.v1, at, easeAt(eases, (table.ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin)));
   }
 }
 
@@ -124,6 +154,7 @@ const _axis = new Float64Array(9);
 export function pose(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
   sample(program, ticks, out);
   if (overrides) {
+    out.overridden = true;
     for (const [channel, value] of overrides.channels) if (channel < out.values.length) out.values[channel] = value;
     for (const [c, q] of overrides.orientations) for (let k = 0; k < 4; k++) out.orientations[4 * c + k] = q[k] as number;
   }

@@ -3,7 +3,7 @@ import { DEFAULT_AXES, type Preparation, type TurnAxis } from "../document/prepa
 import { CAMERA_CHANNELS, type Sequence, type Target } from "../document/sequence";
 import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
 import { multiplyAffine } from "../math/mat4";
-import { SegmentTable } from "./segments";
+import { TrackTable } from "./tracks";
 
 /** Something the compiler had to change or wants known. Wording is made in the interface. */
 export interface Report {
@@ -27,6 +27,18 @@ export interface NodeTracks {
   pivot: readonly [number, number, number];
   /** Channel number by name. */
   channels: ReadonlyMap<string, number>;
+}
+
+/** One change of one channel: from a value to another, between two times of a step's action. */
+export interface Transition {
+  channel: string;
+  /** Position of the step in the order of those that are on. */
+  step: number;
+  t0: number;
+  t1: number;
+  ease: number;
+  from: number[];
+  to: number[];
 }
 
 export interface CameraTracks {
@@ -60,8 +72,10 @@ export interface StepTable {
  * Channels of nodes and cameras are numbered together in `scalars`; orientations in `orientations`.
  */
 export class Program {
-  readonly scalars = new SegmentTable(1);
-  readonly orientations = new SegmentTable(4);
+  readonly scalars = new TrackTable(1);
+  readonly orientations = new TrackTable(4);
+  /** Groups of each target, by its id. */
+  readonly groupsOf = new Map<string, { scalars: number[]; orientations: number[] }>();
   easeTable = new Float64Array(64 * EASE_STRIDE);
   private eases = 0;
   private readonly easeIndex = new Map<string, number>();
@@ -148,6 +162,40 @@ export class Program {
       return i < 0 || !tracks ? -1 : tracks.first + i;
     }
     return this.trackNode(target.key)?.channels.get(name) ?? -1;
+  }
+
+  /**
+   * Every transition of a target, for lists and pictures; in order of its groups, then time.
+   * An orientation has the channel name "orientation" and values of four numbers.
+   */
+  transitions(target: Target): Transition[] {
+    const id = target.type === "node" ? `n:${target.key}` : `c:${target.id}`;
+    const groups = this.groupsOf.get(id);
+    if (!groups) return [];
+    const names = new Map<number, string>();
+    if (target.type === "node") for (const [name, c] of this.trackNode(target.key)?.channels ?? []) names.set(c, name);
+    else CAMERA_CHANNELS.forEach((name, k) => names.set((this.cameras.get(target.id)?.first ?? 0) + k, name));
+    const out: Transition[] = [];
+    const read = (table: TrackTable, list: readonly number[]) => {
+      for (const g of list) {
+        const width = table.width[g] as number;
+        for (let i = 0; i < (table.count[g] as number); i++) {
+          const row = (table.offset[g] as number) + i;
+          const at = (table.valueAt[g] as number) + i * width;
+          const base = { step: table.step[row] as number, t0: table.t0[row] as number, t1: table.t1[row] as number, ease: table.ease[row] as number };
+          if (table.stride === 4) out.push({ ...base, channel: "orientation", from: [...table.v0.subarray(at, at + 4)], to: [...table.v1.subarray(at, at + 4)] });
+          else {
+            for (let k = 0; k < width; k++) {
+              const channel = names.get(table.members[(table.memberAt[g] as number) + k] as number) ?? "";
+              out.push({ ...base, channel, from: [table.v0[at + k] as number], to: [table.v1[at + k] as number] });
+            }
+          }
+        }
+      }
+    };
+    read(this.scalars, groups.scalars);
+    read(this.orientations, groups.orientations);
+    return out;
   }
 
   private batching = false;

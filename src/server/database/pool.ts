@@ -14,6 +14,7 @@ export function openPool(address: DatabaseAddress, limit = 12): mysql.Pool {
     enableKeepAlive: true,
     connectTimeout: 5000,
     supportBigNumbers: true,
+    jsonStrings: true,
   });
 }
 

@@ -53,7 +53,7 @@ export function StageView() {
 
   return (
     <div className="stage" ref={box}>
-      <canvas ref={canvas} className="stage-canvas" tabIndex={0} aria-label="Stage" data-testid="stage" />
+      <canvas ref={canvas} className="stage-canvas" tabIndex={0} aria-label="Stage" data-testid="stage-canvas" />
       {failed && (
         <div className="stage-failed" role="alert">
           {failed}
@@ -98,11 +98,11 @@ function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParameters<typ
         desk.select(selection.includes(node) ? selection.filter((n) => n !== node) : [...selection, node]);
         return;
       }
-      // A click on what is selected already climbs to the sub-assembly that owns it.
+      // A second quick click climbs from the part to the sub-assembly that owns it, a third to the one above.
       const only = selection.length === 1 ? (selection[0] as number) : -1;
       const inside = only >= 0 && node >= only && node < (desk.index.end[only] as number);
       if (double && inside) desk.climb();
-      else if (!inside || only === node) desk.select([node]);
+      else desk.select([node]);
     },
     onHover: (node) => desk.setHover(node),
     onLook: () => desk.set({ through: false }),

@@ -12,7 +12,7 @@ import { type Patch, patched } from "../../core/edit/patches";
 import { type KeptValues, type SequenceCommand, keepArrivals, removeKey } from "../../core/edit/sequenceCommands";
 import { nearestTurn } from "../../core/camera/camera";
 import { compile, recompile, targetId, withPreparation } from "../../core/program/compile";
-import { type Overrides, stepAt } from "../../core/program/pose";
+import { type Overrides, type Pose, createPose, sample, stepAt } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
 import { TICKS_PER_SECOND, formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import type { Stage } from "../../stage/stage";
@@ -88,6 +88,16 @@ export class Desk {
   readonly pkg: AssemblyPackage;
   program: Program;
   private stage: Stage | null = null;
+  private probeOf: Program | null = null;
+  private probePose: Pose | null = null;
+  /** A pose to read values from, apart from the stage's. */
+  private get probe(): Pose {
+    if (this.probeOf !== this.program || !this.probePose) {
+      this.probeOf = this.program;
+      this.probePose = createPose(this.program);
+    }
+    return this.probePose;
+  }
   private readonly history: History = new HistoryClass();
   private readonly saver: Saver;
   private playStart = { clock: 0, ticks: 0 };
@@ -416,7 +426,10 @@ export class Desk {
     const pending = this.state.pending[targetId(target)];
     if (pending && this.isHere(pending) && channel in pending.values) return pending.values[channel] as number;
     const c = this.program.channelOf(target, channel);
-    return c < 0 ? 0 : (this.stage?.currentPose.values[c] ?? 0);
+    if (c < 0) return 0;
+    // Not read off the stage, which is drawn a little later.
+    sample(this.program, this.state.ticks, this.probe);
+    return this.probe.values[c] ?? 0;
   }
 
   isHere(p: PendingPose): boolean {

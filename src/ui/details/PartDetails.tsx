@@ -57,7 +57,7 @@ export function PartDetails({ nodes }: { nodes: readonly number[] }) {
       />
     );
   };
-  const hasOrientation = tracks ? desk.program.orientations.count[tracks.orientation] !== 0 || (here && waiting?.orientation !== undefined) : false;
+  const hasOrientation = tracks ? desk.program.transitions(target).some((t) => t.channel === "orientation") || (here && waiting?.orientation !== undefined) : false;
   return (
     <>
       <div className="row">
@@ -114,17 +114,7 @@ function parseShare(text: string): { value: number } | { error: string } {
 function Stillness({ desk, target }: { desk: Desk; target: Target }) {
   const step = desk.stepAtPlayhead();
   if (!step) return null;
-  const tracks = target.type === "node" ? desk.program.trackNode(target.key) : null;
-  const spans: [number, number][] = [];
-  const { scalars, orientations } = desk.program;
-  const read = (table: typeof scalars, channel: number) => {
-    const base = table.offset[channel] as number;
-    for (let i = base; i < base + (table.count[channel] as number); i++) {
-      if (table.step[i] === step.position) spans.push([table.t0[i] as number, table.t1[i] as number]);
-    }
-  };
-  for (const c of tracks?.channels.values() ?? []) read(scalars, c);
-  if (tracks) read(orientations, tracks.orientation);
+  const spans = desk.program.transitions(target).filter((t) => t.step === step.position).map((t): [number, number] => [t.t0, t.t1]);
   spans.sort((a, b) => a[0] - b[0]);
   const shift = step.action - step.start;
   const lines: { text: string; moving: boolean }[] = [];

@@ -2,7 +2,6 @@ import type { Sequence, Target } from "../../core/document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
 import { targetId } from "../../core/program/compile";
 import type { Program } from "../../core/program/program";
-import type { SegmentTable } from "../../core/program/segments";
 
 export interface Pin {
   step: string;
@@ -59,30 +58,15 @@ export function lanesOf(program: Program, sequence: Sequence): Lane[] {
 }
 
 function stretchesOf(program: Program, target: Target): Stretch[] {
-  const raw: { t0: number; t1: number; speed: number[]; kind: string }[] = [];
-  const read = (table: SegmentTable, channel: number, kind: string) => {
-    const base = table.offset[channel] as number;
-    for (let r = base; r < base + (table.count[channel] as number); r++) {
-      const t0 = table.t0[r] as number;
-      const t1 = table.t1[r] as number;
-      let change = 0;
-      for (let k = 0; k < table.width; k++) change += Math.abs((table.v1[r * table.width + k] as number) - (table.v0[r * table.width + k] as number));
-      if (t1 <= t0 || change === 0) continue;
-      const shift = program.steps.action[table.step[r] as number] as number;
-      const ease = (table.ease[r] as number) * EASE_STRIDE;
-      const speed = Array.from({ length: SAMPLES + 1 }, (_, i) => (Math.abs(easeSpeedAt(program.easeTable, ease, i / SAMPLES)) * change) / (t1 - t0));
-      raw.push({ t0: t0 + shift, t1: t1 + shift, speed, kind });
-    }
-  };
-  if (target.type === "node") {
-    const node = program.index.indexOf.get(target.key);
-    const tracks = node === undefined ? undefined : program.nodeTracks.get(node);
-    for (const [name, channel] of tracks?.channels ?? []) read(program.scalars, channel, name.split(".")[0] as string);
-    if (tracks) read(program.orientations, tracks.orientation, "orientation");
-  } else {
-    const tracks = program.cameras.get(target.id);
-    for (let k = 0; tracks && k < 8; k++) read(program.scalars, tracks.first + k, k < 3 || k === 5 ? "distance" : "angle");
-  }
+  const raw = program.transitions(target).flatMap((t) => {
+    const change = t.to.reduce((sum, v, k) => sum + Math.abs(v - (t.from[k] as number)), 0);
+    if (t.t1 <= t.t0 || change === 0) return [];
+    const shift = program.steps.action[t.step] as number;
+    const speed = Array.from({ length: SAMPLES + 1 }, (_, i) => (Math.abs(easeSpeedAt(program.easeTable, t.ease * EASE_STRIDE, i / SAMPLES)) * change) / (t.t1 - t.t0));
+    const head = t.channel.split(".")[0] as string;
+    const kind = head === "aim" ? "distance" : head === "elevation" ? "azimuth" : head;
+    return [{ t0: t.t0 + shift, t1: t.t1 + shift, speed, kind }];
+  });
   // Millimetres and degrees have no common scale: each kind is shown against its own highest speed.
   const top = new Map<string, number>();
   for (const s of raw) top.set(s.kind, Math.max(top.get(s.kind) ?? 0, ...s.speed));

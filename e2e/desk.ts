@@ -1,0 +1,87 @@
+import { type Locator, type Page, expect } from "@playwright/test";
+
+/** The desk as a user meets it: helpers for the browser tests. */
+export class DeskPage {
+  constructor(readonly page: Page) {}
+
+  static async newProject(page: Page, name: string): Promise<DeskPage> {
+    await page.goto("/");
+    await page.getByRole("button", { name: "New project" }).click();
+    await page.getByLabel("Project name").fill(name);
+    await page.getByRole("button", { name: "Make project" }).click();
+    await expect(page.getByRole("heading", { name })).toBeVisible();
+    return new DeskPage(page);
+  }
+
+  /** Opens a file through the drop area's own input and waits for the desk. */
+  async bringIn(path: string): Promise<void> {
+    await this.page.getByLabel("CAD file").setInputFiles(path);
+    await this.ready(120_000);
+  }
+
+  async ready(timeout = 60_000): Promise<void> {
+    await expect(this.page.getByTestId("stage-canvas")).toBeVisible({ timeout });
+    await this.page.waitForFunction(() => Boolean((window as unknown as { plextanDesk?: { view: unknown } }).plextanDesk?.view), null, { timeout });
+    await this.settle();
+  }
+
+  /** Waits until the stage has drawn what it was last told. */
+  async settle(): Promise<void> {
+    await this.page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))));
+  }
+
+  async saved(): Promise<void> {
+    await expect(this.page.getByTestId("save-state")).toHaveText("All changes saved");
+  }
+
+  async openDemo(): Promise<void> {
+    await this.page.goto("/");
+    await this.page.getByRole("link", { name: "Rill H2", exact: true }).first().click();
+    await this.ready();
+  }
+
+  field(label: string): Locator {
+    return this.page.getByLabel(label, { exact: true });
+  }
+
+  /** Types into a field as a user does: click, replace, Enter. */
+  async type(label: string, text: string): Promise<void> {
+    const field = this.field(label);
+    await field.click();
+    await field.fill(text);
+    await field.press("Enter");
+  }
+
+  part(key: string): Locator {
+    return this.page.locator(`[data-part="${key}"]`);
+  }
+
+  /** Presses a shortcut with the stage in focus. */
+  async press(keys: string): Promise<void> {
+    await this.page.getByTestId("stage-canvas").focus();
+    await this.page.keyboard.press(keys);
+  }
+
+  /** Canvas position of a handle's bead. */
+  async bead(id: object): Promise<{ x: number; y: number }> {
+    await this.settle();
+    const box = await this.page.getByTestId("stage-canvas").boundingBox();
+    const at = await this.page.evaluate((handle) => {
+      const view = (window as unknown as { plextanDesk: { view: { draw(): void; camera: unknown; handles: { beadPosition(h: unknown, c: unknown): { x: number; y: number } | null } } } }).plextanDesk.view;
+      view.draw();
+      return view.handles.beadPosition(handle, view.camera);
+    }, id);
+    if (!box || !at) throw new Error("The handle is not shown.");
+    return { x: box.x + ((at.x + 1) / 2) * box.width, y: box.y + ((1 - at.y) / 2) * box.height };
+  }
+
+  /** World matrix of a node as the stage shows it, 16 numbers. */
+  async matrix(key: string): Promise<number[]> {
+    return this.page.evaluate((k) => {
+      const desk = (window as unknown as { plextanDesk: { index: { indexOf: Map<string, number> }; view: { draw(): void; currentPose: { world: Float64Array } } } }).plextanDesk;
+      desk.view.draw();
+      const i = desk.index.indexOf.get(k) as number;
+      return Array.from(desk.view.currentPose.world.subarray(16 * i, 16 * i + 16));
+    }, key);
+  }
+}

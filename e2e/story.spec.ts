@@ -1,0 +1,334 @@
+import { execFile } from "node:child_process";
+import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
+import { promisify } from "node:util";
+import { expect, test } from "@playwright/test";
+import { DeskPage } from "./desk";
+
+const run = promisify(execFile);
+const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
+const SUB = "as1/l-bracket-assembly_1";
+
+test.describe.configure({ mode: "serial" });
+
+test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page }) => {
+  const desk = await DeskPage.newProject(page, "Bracket explainer");
+
+  await test.step("the file comes in stage by stage", async () => {
+    await page.getByLabel("CAD file").setInputFiles(AS1);
+    await expect(page.getByText("Bringing in as1-oc-214.stp")).toBeVisible();
+    await expect(page.locator(".stages li")).toHaveText([/Upload/, /Read/, /Mesh/, /Store/]);
+    await desk.ready(120_000);
+    await expect(desk.part("as1")).toBeVisible();
+    await desk.part("as1").click();
+    await page.getByRole("tree").press("ArrowRight");
+    await expect(desk.part(SUB)).toBeVisible();
+  });
+
+  await test.step("picking on the stage and in the tree stay in step; climb to the owner", async () => {
+    const box = await page.getByTestId("stage-canvas").boundingBox();
+    if (!box) throw new Error("no stage");
+    const spot = await page.evaluate(() => {
+      const { view } = (window as unknown as { plextanDesk: { view: { draw(): void; pickAt(x: number, y: number): { node: number } | null; canvas: HTMLCanvasElement } } }).plextanDesk;
+      view.draw();
+      const r = view.canvas.getBoundingClientRect();
+      for (let y = 0.3; y < 0.7; y += 0.05) for (let x = 0.3; x < 0.7; x += 0.05) if (view.pickAt(r.width * x, r.height * y)) return { x: r.width * x, y: r.height * y };
+      return null;
+    });
+    if (!spot) throw new Error("nothing drawn");
+    await page.mouse.click(box.x + spot.x, box.y + spot.y);
+    await expect(page.locator(".ant-tree-treenode-selected")).toHaveCount(1);
+    const name = await page.locator(".details h3").innerText();
+    await expect(page.locator(".ant-tree-treenode-selected")).toContainText(name);
+    await desk.press("Alt+ArrowUp");
+    await expect(page.locator(".details h3")).not.toHaveText(name);
+    await desk.press("Escape");
+    await expect(page.locator(".ant-tree-treenode-selected")).toHaveCount(0);
+  });
+
+  await test.step("looking around keys nothing", async () => {
+    const box = await page.getByTestId("stage-canvas").boundingBox();
+    if (!box) throw new Error("no stage");
+    await page.mouse.move(box.x + 60, box.y + 300);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 160, box.y + 330, { steps: 4 });
+    await page.mouse.up();
+    await page.mouse.wheel(0, -240);
+    await expect(page.getByRole("button", { name: "Through the camera" })).toHaveAttribute("aria-pressed", "false");
+    await expect(page.getByRole("button", { name: "Undo" })).toBeDisabled();
+    await page.getByRole("button", { name: "Fit everything" }).click();
+  });
+
+  await test.step("add a step, name and caption it, playhead to 2.4 s by typing", async () => {
+    await page.getByRole("button", { name: "Add step" }).click();
+    await desk.field("Title").fill("Swing the bracket");
+    await desk.field("Title").press("Enter");
+    await desk.field("Caption").fill("The bracket slides out and turns.");
+    await desk.field("Caption").blur();
+    await expect(page.locator(".card-title").nth(1)).toHaveText("Swing the bracket");
+    await desk.type("Time in step", "2.4");
+    await expect(desk.field("Sequence time")).toHaveValue("5.400");
+  });
+
+  await test.step("slide by dragging with snapping and a read-out; Escape takes it back", async () => {
+    await desk.part(SUB).click();
+    const from = await desk.bead({ kind: "slide", axis: 2 });
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down();
+    await page.mouse.move(from.x, from.y - 40, { steps: 5 });
+    await expect(page.locator(".readout")).toContainText(/Z \+?-?\d+ mm/);
+    await page.keyboard.press("Escape");
+    await page.mouse.up();
+    await expect(page.locator(".pending-bar")).toHaveCount(0);
+    expect(Number(await desk.field("Slide Z").inputValue())).toBe(0);
+
+    const again = await desk.bead({ kind: "slide", axis: 2 });
+    await page.mouse.move(again.x, again.y);
+    await page.mouse.down();
+    await page.mouse.move(again.x, again.y - 30, { steps: 5 });
+    await page.mouse.up();
+    const slid = Number(await desk.field("Slide Z").inputValue());
+    expect(slid).not.toBe(0);
+    expect(Number.isInteger(slid)).toBe(true);
+    await expect(page.locator(".pending-bar")).toBeVisible();
+    await expect(page.locator(".tag-pending")).toHaveText("pending");
+  });
+
+  await test.step("turn by dragging; then the exact values by typing", async () => {
+    const from = await desk.bead({ kind: "turn", axis: 0 });
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down();
+    await page.mouse.move(from.x + 14, from.y + 22, { steps: 6 });
+    await page.mouse.up();
+    const turned = Number(await desk.field("Turn X").inputValue());
+    expect(turned).not.toBe(0);
+    expect(turned % 5).toBe(0);
+    await desk.type("Slide Z", "64");
+    await desk.type("Turn X", "35°");
+    await desk.type("Turn Y", "20");
+    await expect(desk.field("Turn X")).toHaveValue("35");
+  });
+
+  let pendingMatrix: number[] = [];
+  await test.step("scrub away and back: the pose still waits; keep it with a lead and an ease", async () => {
+    pendingMatrix = await desk.matrix(SUB);
+    await desk.type("Sequence time", "1");
+    expect(await desk.matrix(SUB)).not.toEqual(pendingMatrix);
+    await expect(page.locator(".pending-bar")).toBeVisible();
+    await page.getByRole("button", { name: "Go to it" }).click();
+    expect(await desk.matrix(SUB)).toEqual(pendingMatrix);
+    await desk.type("Lead", "0.9");
+    await desk.type("Getting going", "20");
+    await desk.type("Coming to rest", "60");
+    await page.getByRole("button", { name: "Keep pose" }).click();
+    await expect(page.locator(".pending-bar")).toHaveCount(0);
+    await expect(page.locator(".pin")).toHaveCount(1);
+    expect(await desk.matrix(SUB)).toEqual(pendingMatrix);
+    await expect(page.getByTestId("stillness")).toContainText("Still 0 to 1.5 s, deviation nil");
+    await expect(page.getByTestId("stillness")).toContainText("Moves 1.5 to 2.4 s");
+    await desk.type("Time in step", "1.5");
+    const atLead = await desk.matrix(SUB);
+    await desk.type("Time in step", "0");
+    expect(await desk.matrix(SUB)).toEqual(atLead);
+    await desk.type("Time in step", "1.6");
+    expect(await desk.matrix(SUB)).not.toEqual(atLead);
+  });
+
+  await test.step("a lead that does not fit is shortened and said so", async () => {
+    await desk.type("Time in step", "2.5");
+    await desk.type("Slide X", "10");
+    await desk.type("Lead", "9");
+    await page.getByRole("button", { name: "Keep pose" }).click();
+    await expect(page.getByText(/was shortened to 2 s/)).toBeVisible();
+    await expect(page.locator(".pin.shortened")).toHaveCount(1);
+    await desk.press("Control+z");
+    await expect(page.locator(".pin")).toHaveCount(1);
+    await desk.type("Lead", "0.9").catch(() => {});
+    await desk.press("Control+Backspace");
+  });
+
+  await test.step("a free turn becomes an explicit orientation", async () => {
+    await desk.type("Time in step", "2.4");
+    await desk.part(SUB).click();
+    const from = await desk.bead({ kind: "free" });
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down();
+    await page.mouse.move(from.x - 12, from.y - 40, { steps: 5 });
+    await page.mouse.up();
+    await expect(page.getByText("Has a free orientation too.")).toBeVisible();
+    expect(await desk.matrix(SUB)).not.toEqual(pendingMatrix);
+    await page.getByRole("button", { name: "Drop" }).click();
+    expect(await desk.matrix(SUB)).toEqual(pendingMatrix);
+  });
+
+  await test.step("turn the view and keep it; look around; through the camera again", async () => {
+    await desk.type("Time in step", "2.6");
+    const box = await page.getByTestId("stage-canvas").boundingBox();
+    if (!box) throw new Error("no stage");
+    await page.mouse.move(box.x + 40, box.y + 420);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 120, box.y + 400, { steps: 4 });
+    await page.mouse.up();
+    await page.getByRole("button", { name: "Keep this view" }).click();
+    await expect(page.locator(".lane-name", { hasText: "Main camera" })).toBeVisible();
+    await expect(page.getByRole("button", { name: "Through the camera" })).toHaveAttribute("aria-pressed", "true");
+    const pins = await page.locator(".pin").count();
+    await page.mouse.move(box.x + 40, box.y + 420);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 90, box.y + 440, { steps: 4 });
+    await page.mouse.up();
+    await expect(page.locator(".pin")).toHaveCount(pins);
+    await page.getByRole("button", { name: "Through the camera" }).click();
+  });
+
+  await test.step("lengthening a still shifts the next step; reorder; undo and redo with labels", async () => {
+    await page.locator(".card-main").first().click();
+    await desk.type("Still after", "1.5");
+    await page.locator(".card-main").nth(1).click();
+    await expect(desk.field("Sequence time")).toHaveValue("4.000");
+    await page.locator(".card-main").nth(1).press("Alt+ArrowUp");
+    await expect(page.locator(".card-title").first()).toHaveText("Swing the bracket");
+    await page.getByRole("button", { name: "Undo" }).hover();
+    await expect(page.getByText(/Undo: Move step "Swing the bracket"/)).toBeVisible();
+    await desk.press("Control+z");
+    await expect(page.locator(".card-title").nth(1)).toHaveText("Swing the bracket");
+    await desk.press("Control+Shift+z");
+    await expect(page.locator(".card-title").first()).toHaveText("Swing the bracket");
+    await desk.press("Control+z");
+  });
+
+  await test.step("play, pause, loop, step by frames; 30 to 25 fps with the choice of what stays", async () => {
+    await desk.press("Home");
+    await desk.press("Space");
+    await expect(page.getByRole("button", { name: "Pause" })).toBeVisible();
+    await expect.poll(async () => Number(await desk.field("Sequence time").inputValue())).toBeGreaterThan(0.3);
+    await desk.press("Space");
+    await desk.press("Home");
+    await desk.press("ArrowRight");
+    await expect(page.getByTestId("frame")).toContainText("frame 1 of");
+    const before = await page.getByTestId("frame").innerText();
+    await page.getByRole("button", { name: /30 fps/ }).click();
+    await page.locator(".ant-select", { has: page.getByLabel("Frame rate") }).last().click();
+    await page.locator(".ant-select-item-option", { hasText: /^25 fps$/ }).click();
+    await page.getByRole("radio", { name: "Frame numbers" }).check();
+    await page.getByRole("button", { name: "Apply" }).click();
+    await expect(page.getByRole("button", { name: /25 fps/ })).toBeVisible();
+    const frames = (text: string) => /of (\d+)/.exec(text)?.[1];
+    expect(frames(await page.getByTestId("frame").innerText())).toBe(frames(before));
+    await desk.press("Control+z");
+    await expect(page.getByRole("button", { name: /30 fps/ })).toBeVisible();
+  });
+
+  await test.step("reload: all is there", async () => {
+    await desk.saved();
+    await page.reload();
+    await desk.ready();
+    await expect(page.locator(".card-title").nth(1)).toHaveText("Swing the bracket");
+    await expect(page.locator(".pin")).toHaveCount(2);
+    await page.locator(".card-main").nth(1).click();
+    await desk.type("Time in step", "2.4");
+    expect(await desk.matrix(SUB)).toEqual(pendingMatrix);
+  });
+});
+
+test("publish: the video has the expected frames and shows what the stage shows", async ({ page }) => {
+  await mkdir("var/e2e-publish", { recursive: true });
+  const desk = new DeskPage(page);
+  await page.goto("/");
+  await page.getByRole("link", { name: "Bracket explainer", exact: true }).first().click();
+  await desk.ready();
+  await page.getByRole("button", { name: "Publish" }).click();
+  const dialog = page.getByRole("dialog");
+  await dialog.getByLabel("Video width").fill("321");
+  await dialog.getByLabel("Video width").blur();
+  await expect(dialog.getByText("H.264 needs even sizes: 320 × 720 will be made.")).toBeVisible();
+  await dialog.getByLabel("Video height").fill("180");
+  await dialog.getByLabel("Video height").blur();
+  await dialog.locator(".ant-select", { has: page.getByLabel("Video frame rate") }).click();
+  await page.locator(".ant-select-item-option:visible", { hasText: /^25 fps$/ }).click();
+  await dialog.locator(".ant-select", { has: page.getByLabel("Quality") }).click();
+  await page.locator(".ant-select-item-option:visible", { hasText: "Best" }).click();
+  await dialog.getByLabel("in the picture").uncheck();
+  const gives = await dialog.getByText(/\d+ frames,/).innerText();
+  const expected = Number(/(\d+) frames/.exec(gives)?.[1]);
+
+  await dialog.getByRole("button", { name: "Make video" }).click();
+  await expect(dialog.getByTestId("publish-progress")).toContainText(/frame [1-9]/);
+  await dialog.getByRole("button", { name: "Cancel" }).click();
+  await expect(dialog.getByRole("button", { name: "Make video" })).toBeVisible();
+
+  await dialog.getByRole("button", { name: "Make video" }).click();
+  // The tab goes to the background half way: the work must go on.
+  const other = await page.context().newPage();
+  await other.goto("about:blank");
+  await other.bringToFront();
+  await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 150_000 });
+  await other.close();
+  await page.bringToFront();
+  const download = page.waitForEvent("download");
+  await dialog.getByRole("link", { name: "Download MP4" }).click();
+  const file = "var/e2e-publish/out.mp4";
+  await (await download).saveAs(file);
+  const probe = await run("ffprobe", ["-v", "error", "-count_frames", "-select_streams", "v:0", "-show_entries", "stream=codec_name,nb_read_frames,width,height,r_frame_rate", "-of", "json", file]);
+  const stream = JSON.parse(probe.stdout).streams[0];
+  expect(stream.codec_name).toBe("h264");
+  expect(Number(stream.nb_read_frames)).toBe(expected);
+  expect([stream.width, stream.height, stream.r_frame_rate]).toEqual([320, 180, "25/1"]);
+
+  const vtt = page.waitForEvent("download");
+  await dialog.getByRole("button", { name: "Captions (.vtt)" }).click();
+  const captions = await readFile((await (await vtt).path()) as string, "utf8");
+  expect(captions).toContain("WEBVTT");
+  expect(captions).toContain("The bracket slides out and turns.");
+  await page.keyboard.press("Escape");
+
+  // Five frames against the stage drawn at the same times; step 2 starts at 4 s, moves from 5.5 to 6.4 s.
+  const frames = [10, 60, 145, 152, 159];
+  const rgb = async (args: string[]) => (await run("ffmpeg", ["-v", "error", ...args, "-f", "rawvideo", "-pix_fmt", "rgb24", "-"], { encoding: "buffer", maxBuffer: 1 << 26 })).stdout as unknown as Buffer;
+  const difference = (a: Buffer, b: Buffer) => {
+    let sum = 0;
+    for (let i = 0; i < a.length; i++) sum += Math.abs((a[i] as number) - (b[i] as number));
+    return sum / a.length;
+  };
+  const video: Buffer[] = [];
+  for (const f of frames) {
+    const shown = await rgb(["-i", file, "-vf", `select=eq(n\\,${f})`, "-vsync", "0", "-frames:v", "1"]);
+    const png = await page.evaluate(async (ticks) => {
+      const desk = (window as unknown as { plextanDesk: { seek(t: number): void; select(n: number[]): void; view: { still(w: number, h: number): Promise<Blob> } } }).plextanDesk;
+      desk.select([]);
+      desk.seek(ticks);
+      const bytes = new Uint8Array(await (await desk.view.still(320, 180)).arrayBuffer());
+      return Array.from(bytes);
+    }, (f / 25) * 705_600_000);
+    await writeFile("var/e2e-publish/still.png", Buffer.from(png));
+    const still = await rgb(["-i", "var/e2e-publish/still.png"]);
+    expect(shown.length).toBe(still.length);
+    expect(difference(shown, still)).toBeLessThan(4);
+    video.push(shown);
+  }
+  // Held frames are equal, moving ones are not.
+  expect(difference(video[0] as Buffer, video[1] as Buffer)).toBeLessThan(0.6);
+  expect(difference(video[2] as Buffer, video[3] as Buffer)).toBeGreaterThan(1.2);
+  expect(difference(video[3] as Buffer, video[4] as Buffer)).toBeGreaterThan(1.2);
+  await rm("var/e2e-publish", { recursive: true, force: true });
+});
+
+test("the project as one file, and open again: identical", async ({ page }) => {
+  const desk = new DeskPage(page);
+  await page.goto("/");
+  await page.getByRole("link", { name: "Bracket explainer", exact: true }).first().click();
+  await desk.ready();
+  const saveFile = async () => {
+    const download = page.waitForEvent("download");
+    await page.getByRole("link", { name: "Download project file" }).click();
+    return readFile((await (await download).path()) as string);
+  };
+  const first = await saveFile();
+  await writeFile("var/round.plextan.zip", first);
+  await page.goto("/");
+  await page.getByLabel("Project file").setInputFiles("var/round.plextan.zip");
+  await desk.ready();
+  await expect(page.locator(".card-title").nth(1)).toHaveText("Swing the bracket");
+  const second = await saveFile();
+  expect(second.equals(first)).toBe(true);
+  await rm("var/round.plextan.zip");
+});

@@ -1,0 +1,30 @@
+import { defineConfig } from "@playwright/test";
+
+const port = Number(process.env.E2E_PORT ?? 4399);
+
+export default defineConfig({
+  testDir: "e2e",
+  timeout: 240_000,
+  expect: { timeout: 15_000 },
+  workers: 1,
+  fullyParallel: false,
+  reporter: process.env.CI ? [["list"], ["json", { outputFile: "var/e2e.json" }]] : [["list"], ["json", { outputFile: "var/e2e.json" }]],
+  outputDir: "var/e2e-results",
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    actionTimeout: 15_000,
+    screenshot: "only-on-failure",
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--use-gl=angle", "--use-angle=gl-egl", "--ignore-gpu-blocklist"],
+    },
+  },
+  webServer: {
+    command: `node --import tsx e2e/server.ts ${port}`,
+    url: `http://127.0.0.1:${port}/api/health`,
+    timeout: 180_000,
+    reuseExistingServer: process.env.E2E_PORT !== undefined,
+    gracefulShutdown: { signal: "SIGTERM", timeout: 10_000 },
+  },
+});

@@ -1,0 +1,46 @@
+import { readFile } from "node:fs/promises";
+import path from "node:path";
+import { countNodes } from "../core/assembly/build";
+import { indexAssembly } from "../core/assembly/assembly";
+import { readSource } from "../formats/read";
+import { startKernel } from "../formats/step/kernel";
+
+/** What `plextan inspect` prints. `home` is the local transform: 16 numbers, column-major, mm. */
+export interface Inspection {
+  format: string;
+  unit: string;
+  up: string;
+  parts: number;
+  assemblies: number;
+  geometries: number;
+  triangles: number;
+  warnings: string[];
+  nodes: { key: string; name: string; kind: "assembly" | "part"; parent: string | null; depth: number; geometry: string | null; triangles: number; home: number[] }[];
+}
+
+/** Reads a CAD file and lists its tree. @throws ImportError */
+export async function inspect(file: string): Promise<Inspection> {
+  const { assembly } = await readSource(await readFile(file), path.basename(file), startKernel);
+  const { depth } = indexAssembly(assembly);
+  const { parts, assemblies, triangles } = countNodes(assembly);
+  return {
+    format: assembly.format,
+    unit: assembly.unit,
+    up: assembly.up,
+    parts,
+    assemblies,
+    geometries: assembly.geometries.length,
+    triangles,
+    warnings: assembly.warnings,
+    nodes: assembly.nodes.map((n, i) => ({
+      key: n.key,
+      name: n.name,
+      kind: n.kind,
+      parent: n.parent < 0 ? null : (assembly.nodes[n.parent]?.key ?? null),
+      depth: depth[i] as number,
+      geometry: assembly.geometries[n.geometry]?.id ?? null,
+      triangles: assembly.geometries[n.geometry]?.triangles ?? 0,
+      home: n.home,
+    })),
+  };
+}

@@ -1,0 +1,17 @@
+/** One measurement: `ratio` = ours / reference, lower is better; each the median of several interleaved runs. */
+export interface Measurement {
+  name: string;
+  ours: number;
+  reference: number;
+  ratio: number;
+  unit: string;
+  /** Anything worth knowing beside the ratio. */
+  note?: string;
+}
+
+/** Middle value. */
+export function median(values: readonly number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  const mid = sorted.length >> 1;
+  return sorted.length % 2 ? (sorted[mid] as number) : ((sorted[mid - 1] as number) + (sorted[mid] as number)) / 2;
+}

@@ -1,0 +1,67 @@
+import path from "node:path";
+import { parseArgs } from "node:util";
+import { PackageError } from "../core/assembly/package";
+import { DocumentError } from "../core/document/documents";
+import { ImportError } from "../formats/importError";
+import { ProjectFileError } from "../formats/project/file";
+import { inspect } from "./inspect";
+import { measure } from "./measure/measure";
+import { poseAt } from "./poseAt";
+
+/** A call that cannot be taken; the message says how it should be. */
+export class UsageError extends Error {}
+
+const USAGE = `Usage:
+  plextan inspect FILE --json
+  plextan pose PROJECT_FILE --sequence NAME --at 2.5s|75f --json
+  plextan measure [--only NAME] --json`;
+
+async function main(argv: string[]): Promise<unknown> {
+  const [command, ...rest] = argv;
+  // Paths are the caller's; the program itself works in its own folder, where its packages are.
+  const file = (name: string | undefined) => {
+    if (!name) throw new UsageError(`A file is missing.\n${USAGE}`);
+    return path.resolve(process.env.PLEXTAN_CALLER ?? ".", name);
+  };
+  const read = (options: Record<string, { type: "string" | "boolean" }>) => {
+    try {
+      return parseArgs({ args: rest, allowPositionals: true, options: { json: { type: "boolean" }, ...options } });
+    } catch (error) {
+      throw new UsageError(`${(error as Error).message.split("\n")[0]}\n${USAGE}`);
+    }
+  };
+  if (command === "inspect") {
+    const { positionals } = read({});
+    return inspect(file(positionals[0]));
+  }
+  if (command === "pose") {
+    const { positionals, values } = read({ sequence: { type: "string" }, at: { type: "string" } });
+    const { sequence, at } = values as { sequence?: string; at?: string };
+    if (!at) throw new UsageError(`--at is missing: a time such as 2.5s or 75f.\n${USAGE}`);
+    return poseAt(file(positionals[0]), sequence, at);
+  }
+  if (command === "measure") {
+    const { values } = read({ only: { type: "string" } });
+    return measure((values as { only?: string }).only);
+  }
+  throw new UsageError(command ? `"${command.slice(0, 40)}" is not a command.\n${USAGE}` : USAGE);
+}
+
+process.chdir(path.join(import.meta.dirname, "..", ".."));
+try {
+  const result = await main(process.argv.slice(2));
+  await new Promise<void>((done) => process.stdout.write(`${JSON.stringify(result, null, 1)}\n`, () => done()));
+  process.exit(0);
+} catch (error) {
+  const expected = error instanceof ImportError || error instanceof ProjectFileError || error instanceof DocumentError || error instanceof PackageError || error instanceof UsageError;
+  const missing = (error as NodeJS.ErrnoException).code;
+  const text = expected
+    ? (error as Error).message
+    : missing === "ENOENT"
+      ? "The file does not exist."
+      : missing === "EISDIR"
+        ? "This is a folder, not a file."
+        : `Unexpected: ${error instanceof Error ? error.message : String(error)}`;
+  process.stderr.write(`${error instanceof UsageError ? text : text.replace(/\s*\n\s*/g, " ")}\n`);
+  process.exit(2);
+}

@@ -1,0 +1,119 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
+import type { Sequence } from "../document/sequence";
+import { parseDocument } from "../document/documents";
+import { History, applyHistory, runCommand } from "./history";
+import { freshId } from "./id";
+import { EditSchema, meet, patched } from "./patches";
+import { type SequenceCommand, addStep, duplicateStep, keepArrivals, moveStep, removeStep, setRate, updateStep } from "./sequenceCommands";
+
+const base = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}, {}]);
+const keep = (values: Record<string, number>, at = 1): SequenceCommand =>
+  keepArrivals("s0", { at: seconds(at), lead: seconds(0.5), ease: { kind: "soft", start: 0, stop: 0 } }, [{ target: { type: "node", key: "root/arm" }, values, name: "Arm" }]);
+
+describe("commands", () => {
+  test("keeping at the time of an arrival adds to it; elsewhere makes another in the same move", () => {
+    let s = runCommand(base(), keep({ "turn.x": 5 })).document;
+    expect(Object.values(s.steps.s0?.moves ?? {})).toHaveLength(1);
+    expect(s.steps.s0?.moves["m-root_arm"]?.keys.a?.values).toEqual({ "slide.x": 10, "turn.x": 5 });
+    s = runCommand(s, keep({ "turn.x": 9 }, 1.5)).document;
+    expect(Object.keys(s.steps.s0?.moves["m-root_arm"]?.keys ?? {})).toHaveLength(2);
+  });
+  test("a copy of a step has ids of its own and the same content", () => {
+    const s = runCommand(base(), duplicateStep("s0", freshId())).document;
+    const copy = s.steps[s.stepOrder[1] as string];
+    expect(s.stepOrder).toHaveLength(4);
+    const ids = (q: Sequence, id: string) => Object.values(q.steps[id]?.moves ?? {}).flatMap((m) => [m.id, ...Object.keys(m.keys)]);
+    expect(ids(s, copy?.id ?? "").some((i) => ids(s, "s0").includes(i))).toBe(false);
+    expect(parseDocument("sequence", s)).toEqual(s);
+  });
+  test("the last step stays", () => {
+    const one = sequenceOf([{}]);
+    expect(() => runCommand(one, removeStep("s0"))).toThrow(/at least one step/);
+  });
+  test("a new rate keeps the seconds, or the frame numbers", () => {
+    const s = base();
+    expect(runCommand(s, setRate({ num: 25, den: 1 }, "seconds")).document.steps).toEqual(s.steps);
+    const f = runCommand(s, setRate({ num: 25, den: 1 }, "frames")).document;
+    expect(f.steps.s0?.moves["m-root_arm"]?.keys.a?.at).toBe(seconds(30 / 25));
+    expect(runCommand(f, setRate({ num: 30, den: 1 }, "frames")).document).toEqual(s);
+  });
+});
+
+describe("undo and redo", () => {
+  const command: fc.Arbitrary<SequenceCommand> = fc.oneof(
+    fc.tuple(fc.integer({ min: -9, max: 9 }), fc.integer({ min: 1, max: 4 })).map(([v, t]) => keep({ "slide.y": v }, t)),
+    fc.integer({ min: 0, max: 2 }).map((i) => moveStep("s1", i)),
+    fc.integer({ min: 0, max: 90 }).map((f) => updateStep("s1", { stillAfter: seconds(f / 30) })),
+    fc.constant(null).map(() => addStep(freshId(), "new")),
+  );
+  test("undoing everything gives the first state, redoing everything the last", () => {
+    fc.assert(
+      fc.property(fc.array(command, { minLength: 1, maxLength: 10 }), (commands) => {
+        const history = new History();
+        const first = base();
+        let s = first;
+        for (const c of commands) {
+          const r = runCommand(s, c);
+          if (r.patches.length === 0) continue;
+          s = r.document;
+          history.push({ document: "d", label: "x", patches: r.patches, inverse: r.inverse, merge: null });
+        }
+        const last = s;
+        for (let e = history.undo(); e; e = history.undo()) s = applyHistory(s, e.patches);
+        expect(s).toEqual(first);
+        for (let e = history.redo(); e; e = history.redo()) s = applyHistory(s, e.patches);
+        expect(s).toEqual(last);
+      }),
+    );
+  });
+  test("a drag is one entry; after it is sealed the next stands alone", () => {
+    const history = new History();
+    let s = base();
+    const drag = (v: number) => {
+      const r = runCommand(s, updateStep("s1", { stillAfter: seconds(v) }));
+      s = r.document;
+      history.push({ document: "d", label: "Still", patches: r.patches, inverse: r.inverse, merge: "drag" });
+    };
+    [1, 2, 3].forEach(drag);
+    history.seal();
+    drag(4);
+    s = applyHistory(s, history.undo()?.patches ?? []);
+    expect(s.steps.s1?.stillAfter).toBe(seconds(3));
+    s = applyHistory(s, history.undo()?.patches ?? []);
+    expect(s).toEqual(base());
+    expect(history.undo()).toBeNull();
+    expect(history.redoLabel).toBe("Still");
+  });
+  test("something new forgets what was undone", () => {
+    const history = new History();
+    history.push({ document: "d", label: "a", patches: [], inverse: [], merge: null });
+    history.undo();
+    history.push({ document: "d", label: "b", patches: [], inverse: [], merge: null });
+    expect(history.redo()).toBeNull();
+  });
+});
+
+describe("patches of two people", () => {
+  const patchesOf = (c: SequenceCommand) => runCommand(base(), c).patches;
+  test("in different steps do not meet and can be laid over one another in either order", () => {
+    const a = patchesOf(updateStep("s0", { title: "A" }));
+    const b = patchesOf(updateStep("s1", { title: "B" }));
+    expect(meet(a, b)).toBe(false);
+    expect(patched(patched(base(), a), b)).toEqual(patched(patched(base(), b), a));
+  });
+  test("at the same place meet, also when one holds the other", () => {
+    expect(meet(patchesOf(updateStep("s0", { title: "A" })), patchesOf(updateStep("s0", { title: "B" })))).toBe(true);
+    expect(meet(patchesOf(keep({ "slide.x": 3 })), patchesOf(removeStep("s0")))).toBe(true);
+  });
+  test("that reach for a prototype are refused", () => {
+    expect(() => patched(base(), [{ op: "add", path: ["__proto__", "polluted"], value: true }])).toThrow(/forbidden/);
+    expect(({} as { polluted?: boolean }).polluted).toBeUndefined();
+  });
+  test("an edit needs an id, a label and patches", () => {
+    expect(EditSchema.safeParse({ id: freshId(), label: "x", patches: [{ op: "replace", path: ["name"], value: "y" }] }).success).toBe(true);
+    expect(EditSchema.safeParse({ id: "short", label: "x", patches: [{ op: "replace", path: ["name"], value: "y" }] }).success).toBe(false);
+    expect(EditSchema.safeParse({ id: freshId(), label: "x", patches: [] }).success).toBe(false);
+  });
+});

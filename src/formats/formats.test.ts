@@ -1,0 +1,153 @@
+import { strToU8, zipSync } from "fflate";
+import { describe, expect, test } from "vitest";
+import { cubePackage, key, sequenceOf } from "../../tests/support/assembly";
+import { encodePackage, writeGlb } from "../core/assembly/package";
+import { emptyPreparation } from "../core/document/preparation";
+import { readGlb } from "./gltf/read";
+import { ImportError } from "./importError";
+import { type ProjectFile, ProjectFileError, readProjectFile, writeProjectFile } from "./project/file";
+import { detectFormat, readSource } from "./read";
+import { checkStepText, stepUnit } from "./step/text";
+
+const text = (s: string) => new TextEncoder().encode(s);
+const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
+const message = async (work: Promise<unknown>): Promise<string> => {
+  const error = await work.then(
+    () => null,
+    (e: unknown) => e,
+  );
+  expect(error).toBeInstanceOf(ImportError);
+  return (error as Error).message;
+};
+
+/** A triangle as GLB, with the JSON open to damage. */
+function triangle(change: (json: Record<string, unknown>) => void = () => {}): Uint8Array {
+  const bin = new Uint8Array(48);
+  new Float32Array(bin.buffer, 0, 9).set([0, 0, 0, 0.1, 0, 0, 0, 0.1, 0]);
+  new Uint16Array(bin.buffer, 36, 3).set([0, 1, 2]);
+  const json: Record<string, unknown> = {
+    asset: { version: "2.0" },
+    scene: 0,
+    scenes: [{ nodes: [0] }],
+    nodes: [{ name: "Frame", children: [1, 2] }, { name: "Plate", mesh: 0, translation: [0.01, 0, 0] }, { name: "Plate", mesh: 0 }],
+    meshes: [{ primitives: [{ attributes: { POSITION: 0 }, indices: 1, material: 0 }] }],
+    materials: [{ pbrMetallicRoughness: { baseColorFactor: [0.2, 0.4, 0.6, 1] } }],
+    accessors: [
+      { bufferView: 0, componentType: 5126, count: 3, type: "VEC3", min: [0, 0, 0], max: [0.1, 0.1, 0] },
+      { bufferView: 1, componentType: 5123, count: 3, type: "SCALAR" },
+    ],
+    bufferViews: [
+      { buffer: 0, byteOffset: 0, byteLength: 36 },
+      { buffer: 0, byteOffset: 36, byteLength: 6 },
+    ],
+    buffers: [{ byteLength: 48 }],
+  };
+  change(json);
+  return writeGlb(json, bin);
+}
+
+describe("GLB", () => {
+  test("comes in with its tree, in millimetres, meshes shared", async () => {
+    const { assembly, geometries } = await readGlb(triangle(), "plate.glb");
+    expect(assembly.nodes.map((n) => n.key)).toEqual(["Frame", "Frame/Plate", "Frame/Plate#2"]);
+    expect(assembly.up).toBe("y");
+    expect(assembly.nodes[1]?.home.slice(12, 15)).toEqual([10, 0, 0]);
+    expect(geometries).toHaveLength(1);
+    expect(geometries[0]?.bounds.max[0]).toBeCloseTo(100, 4);
+    expect(assembly.nodes[1]?.color).toEqual([0.2, 0.4, 0.6, 1]);
+  });
+  test("our own package is a GLB that comes in again", async () => {
+    const { assembly, geometries } = await readGlb(encodePackage(cubePackage()), "small.glb");
+    expect(geometries).toHaveLength(1);
+    expect(assembly.nodes.filter((n) => n.kind === "part")).toHaveLength(3);
+  });
+  test.each([
+    ["an accessor outside its buffer", (j: Record<string, unknown>) => (((j.accessors as { count: number }[])[0] as { count: number }).count = 3000), /accessor points outside/],
+    ["a cycle in its nodes", (j: Record<string, unknown>) => ((j.nodes as { children?: number[] }[])[1] = { children: [0] }), /cycle/],
+    ["a mesh that does not exist", (j: Record<string, unknown>) => ((j.nodes as { mesh?: number }[])[1] = { mesh: 9 }), /not in the file/],
+    ["an extension we lack", (j: Record<string, unknown>) => Object.assign(j, { extensionsUsed: ["KHR_draco_mesh_compression"], extensionsRequired: ["KHR_draco_mesh_compression"] }), /KHR_draco_mesh_compression/],
+    ["no triangles", (j: Record<string, unknown>) => Object.assign(j, { nodes: [{ name: "empty" }] }), /no triangles/],
+  ])("with %s is refused clearly", async (_, damage, words) => {
+    expect(await message(readGlb(triangle(damage as (j: Record<string, unknown>) => void), "x.glb"))).toMatch(words);
+  });
+  test("cut off", async () => {
+    const whole = triangle();
+    expect(await message(readGlb(whole.slice(0, whole.length - 30), "x.glb"))).toMatch(/cut off|shorter/);
+  });
+});
+
+describe("what is not a CAD file", () => {
+  test("an empty file", async () => expect(await message(readSource(new Uint8Array(), "a.step", noKernel))).toMatch(/empty \(0 bytes\)/));
+  test("a text file renamed .step", async () => expect(await message(readSource(text("Dear colleague,\nhere is the list."), "a.step", noKernel))).toMatch(/not a STEP file/));
+  test("checked before the kernel is asked", () => {
+    expect(() => checkStepText(text("hello"))).toThrow(/does not begin with "ISO-10303-21;"/);
+    expect(() => checkStepText(text("ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=CARTESIAN"))).toThrow(/ends too early/);
+    expect(() => checkStepText(text("/* made by x */\nISO-10303-21;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n"))).not.toThrow();
+  });
+  test("an unknown kind", () => expect(() => detectFormat(text("solid x"), "a.docx")).toThrow(/STEP .* and GLB .*\.docx/));
+  test("a GLB called .step is read as what it is", () => expect(detectFormat(triangle(), "a.step")).toBe("glb"));
+  test("units of STEP files", () => {
+    expect(stepUnit(text("#9=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.));"))).toBe("mm");
+    expect(stepUnit(text("#9=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT($,.METRE.));"))).toBe("m");
+    expect(stepUnit(text("#7=(CONVERSION_BASED_UNIT('INCH',#8)LENGTH_UNIT()NAMED_UNIT(#5));"))).toBe("in");
+  });
+});
+
+describe("the project file", () => {
+  const project = (): ProjectFile => ({
+    name: "Small",
+    source: { name: "small part.step", bytes: text("ISO-10303-21; not really") },
+    package: encodePackage(cubePackage()),
+    documents: [
+      { kind: "preparation", body: emptyPreparation() },
+      { kind: "sequence", body: sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }]) },
+    ],
+  });
+  const zip = (change: (files: Record<string, Uint8Array>) => void) => {
+    const files: Record<string, Uint8Array> = {
+      "manifest.json": text(JSON.stringify({ format: "plextan-project", version: 1, name: "x", source: { path: "s", name: "s" }, package: { path: "assembly.glb" }, documents: [{ kind: "preparation", path: "p.json" }] })),
+      "assembly.glb": project().package,
+      "p.json": text(JSON.stringify(emptyPreparation())),
+      s: text("s"),
+    };
+    change(files);
+    return zipSync(files);
+  };
+  test("comes back the same, and writes the same bytes again", () => {
+    const bytes = writeProjectFile(project());
+    const { decoded, ...back } = readProjectFile(bytes);
+    expect(back).toEqual(project());
+    expect(decoded.assembly).toEqual(cubePackage().assembly);
+    expect(writeProjectFile(back)).toEqual(bytes);
+  });
+  test.each([
+    ["a path that climbs out", () => zip((f) => Object.assign(f, { "../evil": text("x") })), /leave its folder/],
+    ["an absolute path", () => zip((f) => Object.assign(f, { "/etc/x": text("x") })), /leave its folder/],
+    ["a document of a newer version", () => zip((f) => Object.assign(f, { "p.json": text('{"version":9}') })), /newer Plextan/],
+    ["a newer file version", () => zip((f) => Object.assign(f, { "manifest.json": text('{"format":"plextan-project","version":7}') })), /newer Plextan \(file version 7/],
+    ["a missing part", () => zip((f) => delete f["assembly.glb"]), /lacks "assembly.glb"/],
+    ["damaged JSON", () => zip((f) => Object.assign(f, { "p.json": text("{") })), /"p.json" is not valid JSON/],
+    ["a package that is none", () => zip((f) => Object.assign(f, { "assembly.glb": text("nothing of the kind, really") })), /assembly cannot be read/],
+    ["no zip at all", () => text("hello there"), /not a zip/],
+    ["nothing", () => new Uint8Array(), /empty/],
+    ["a cut-off archive", () => writeProjectFile(project()).slice(0, 500), /damaged/],
+  ])("with %s is refused clearly", (_, make, words) => {
+    expect(() => readProjectFile(make())).toThrow(ProjectFileError);
+    expect(() => readProjectFile(make())).toThrow(words);
+  });
+  test("one that unpacks to gigabytes is refused before it is unpacked", () => {
+    // Ten entries of 100 MB of zeros pack into about a megabyte.
+    const big = new Uint8Array(100 * 1024 * 1024);
+    const one = zipSync({ "a.bin": big }, { level: 1 });
+    // The declared size is patched up rather than packing ten of them: what counts is what the archive says.
+    const view = new DataView(one.buffer, one.byteOffset);
+    const end = one.length - 22;
+    const directory = view.getUint32(end + 16, true);
+    view.setUint32(directory + 24, 0xf0000000, true);
+    expect(() => readProjectFile(one)).toThrow(/unpack to more than 768 MB/);
+  });
+  test("names of other alphabets and odd signs are kept inside", () => {
+    const p = { ...project(), source: { name: "ポンプ/..\\x.step", bytes: strToU8("x") } };
+    expect(readProjectFile(writeProjectFile(p)).source.name).toBe(p.source.name);
+  });
+});

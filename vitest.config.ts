@@ -1,0 +1,21 @@
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  test: {
+    reporters: process.env.PLEXTAN_REPORT ? ["default", ["json", { outputFile: process.env.PLEXTAN_REPORT }]] : ["default"],
+    projects: [
+      { test: { name: "unit", include: ["src/**/*.test.ts", "tests/unit/**/*.test.ts"], exclude: ["**/*.kernel.test.ts"], environment: "node" } },
+      {
+        test: {
+          name: "integration",
+          include: ["tests/integration/**/*.test.ts"],
+          environment: "node",
+          testTimeout: 180_000,
+          hookTimeout: 180_000,
+          // One kernel, one database at a time: two cores.
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+});
