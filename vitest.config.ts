@@ -2,7 +2,6 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   test: {
-    reporters: process.env.PLEXTAN_REPORT ? ["default", ["json", { outputFile: process.env.PLEXTAN_REPORT }]] : ["default"],
     projects: [
       { test: { name: "unit", include: ["src/**/*.test.ts", "tests/unit/**/*.test.ts"], exclude: ["**/*.kernel.test.ts"], environment: "node" } },
       {

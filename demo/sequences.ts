@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../src/core/assembly/assembly";
 import { fitBox } from "../src/core/camera/camera";
-import { type Preparation, emptyPreparation } from "../src/core/document/preparation";
-import { CAMERA_CHANNELS, type CameraValues, type Sequence, newSequence, newStep } from "../src/core/document/sequence";
+import { emptyPreparation, type Preparation } from "../src/core/document/preparation";
+import { CAMERA_CHANNELS, type CameraValues, newSequence, newStep, type Sequence } from "../src/core/document/sequence";
 import type { Ease } from "../src/core/ease/ease";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
 
@@ -134,7 +134,13 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
 
   return [
     build("Fit a fresh cartridge", home, [
-      { title: "The Rill H2", caption: "The Rill H2 at rest: filter on the left, pump and crank on the right.", before: 1.2, after: 0.6, moves: { camera: [[2.4, 2.4, wideValues, GENTLE]] } },
+      {
+        title: "The Rill H2",
+        caption: "The Rill H2 at rest: filter on the left, pump and crank on the right.",
+        before: 1.2,
+        after: 0.6,
+        moves: { camera: [[2.4, 2.4, wideValues, GENTLE]] },
+      },
       {
         title: "Open the lid",
         caption: "Release the latch and swing the lid back.",
@@ -151,21 +157,38 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
         caption: "Turn the bayonet cap a quarter turn to the left and lift it off.",
         before: 0.4,
         after: 0.5,
-        moves: { [cap]: [[1.2, 1.2, { "turn.z": 90 }], [2.4, 1, { "slide.z": 118 }], [3.5, 1, { "slide.x": -92, "slide.z": 60 }]] },
+        moves: {
+          [cap]: [
+            [1.2, 1.2, { "turn.z": 90 }],
+            [2.4, 1, { "slide.z": 118 }],
+            [3.5, 1, { "slide.x": -92, "slide.z": 60 }],
+          ],
+        },
       },
       {
         title: "Lift the cartridge out",
         caption: "Draw the spent cartridge straight up until it is clear.",
         before: 0.4,
         after: 1,
-        moves: { camera: [[1.8, 1.8, view([-66, 0, 190], 22, 18, 760), GENTLE]], [cartridge]: [[2, 1.8, { "slide.z": 158 }], [3, 0.8, { "slide.y": -30 }]] },
+        moves: {
+          camera: [[1.8, 1.8, view([-66, 0, 190], 22, 18, 760), GENTLE]],
+          [cartridge]: [
+            [2, 1.8, { "slide.z": 158 }],
+            [3, 0.8, { "slide.y": -30 }],
+          ],
+        },
       },
       {
         title: "Fresh cartridge in",
         caption: "Lower the fresh cartridge until it seats.",
         before: 0.3,
         after: 0.6,
-        moves: { [cartridge]: [[0.8, 0.8, { "slide.y": 0 }], [2.8, 1.8, { "slide.z": 0 }, { kind: "curve", x1: 0.35, y1: 0, x2: 0.3, y2: 1 }]] },
+        moves: {
+          [cartridge]: [
+            [0.8, 0.8, { "slide.y": 0 }],
+            [2.8, 1.8, { "slide.z": 0 }, { kind: "curve", x1: 0.35, y1: 0, x2: 0.3, y2: 1 }],
+          ],
+        },
       },
       {
         title: "Close up",
@@ -174,7 +197,11 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
         after: 0.6,
         moves: {
           camera: [[2, 1.6, view([-60, 0, 150], 34, 26, 640), GENTLE]],
-          [cap]: [[1, 1, { "slide.x": 0, "slide.z": 118 }], [2, 0.9, { "slide.z": 0 }], [2.9, 0.8, { "turn.z": 0 }]],
+          [cap]: [
+            [1, 1, { "slide.x": 0, "slide.z": 118 }],
+            [2, 0.9, { "slide.z": 0 }],
+            [2.9, 0.8, { "turn.z": 0 }],
+          ],
           [lid]: [[4.1, 1.1, { "turn.x": 0 }]],
           [`${lid}/Latch`]: [[4.6, 0.4, { "turn.x": 0 }]],
         },

@@ -1,4 +1,4 @@
-import { type Locator, type Page, expect } from "@playwright/test";
+import { expect, type Locator, type Page } from "@playwright/test";
 
 /** The desk as a user meets it: helpers for the browser tests. */
 export class DeskPage {
@@ -67,7 +67,9 @@ export class DeskPage {
     await this.settle();
     const box = await this.page.getByTestId("stage-canvas").boundingBox();
     const at = await this.page.evaluate((handle) => {
-      const view = (window as unknown as { plextanDesk: { view: { draw(): void; camera: unknown; handles: { beadPosition(h: unknown, c: unknown): { x: number; y: number } | null } } } }).plextanDesk.view;
+      const view = (
+        window as unknown as { plextanDesk: { view: { draw(): void; camera: unknown; handles: { beadPosition(h: unknown, c: unknown): { x: number; y: number } | null } } } }
+      ).plextanDesk.view;
       view.draw();
       return view.handles.beadPosition(handle, view.camera);
     }, id);

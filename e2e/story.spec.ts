@@ -28,7 +28,8 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     const box = await page.getByTestId("stage-canvas").boundingBox();
     if (!box) throw new Error("no stage");
     const spot = await page.evaluate(() => {
-      const { view } = (window as unknown as { plextanDesk: { view: { draw(): void; pickAt(x: number, y: number): { node: number } | null; canvas: HTMLCanvasElement } } }).plextanDesk;
+      const { view } = (window as unknown as { plextanDesk: { view: { draw(): void; pickAt(x: number, y: number): { node: number } | null; canvas: HTMLCanvasElement } } })
+        .plextanDesk;
       view.draw();
       const r = view.canvas.getBoundingClientRect();
       for (let y = 0.3; y < 0.7; y += 0.05) for (let x = 0.3; x < 0.7; x += 0.05) if (view.pickAt(r.width * x, r.height * y)) return { x: r.width * x, y: r.height * y };
@@ -207,7 +208,10 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     await expect(page.getByTestId("frame")).toContainText("frame 1 of");
     const before = await page.getByTestId("frame").innerText();
     await page.getByRole("button", { name: /30 fps/ }).click();
-    await page.locator(".ant-select", { has: page.getByLabel("Frame rate") }).last().click();
+    await page
+      .locator(".ant-select", { has: page.getByLabel("Frame rate") })
+      .last()
+      .click();
     await page.locator(".ant-select-item-option", { hasText: /^25 fps$/ }).click();
     await page.getByRole("radio", { name: "Frame numbers" }).check();
     await page.getByRole("button", { name: "Apply" }).click();
@@ -268,7 +272,18 @@ test("publish: the video has the expected frames and shows what the stage shows"
   await dialog.getByRole("link", { name: "Download MP4" }).click();
   const file = "var/e2e-publish/out.mp4";
   await (await download).saveAs(file);
-  const probe = await run("ffprobe", ["-v", "error", "-count_frames", "-select_streams", "v:0", "-show_entries", "stream=codec_name,nb_read_frames,width,height,r_frame_rate", "-of", "json", file]);
+  const probe = await run("ffprobe", [
+    "-v",
+    "error",
+    "-count_frames",
+    "-select_streams",
+    "v:0",
+    "-show_entries",
+    "stream=codec_name,nb_read_frames,width,height,r_frame_rate",
+    "-of",
+    "json",
+    file,
+  ]);
   const stream = JSON.parse(probe.stdout).streams[0];
   expect(stream.codec_name).toBe("h264");
   expect(Number(stream.nb_read_frames)).toBe(expected);
@@ -283,7 +298,8 @@ test("publish: the video has the expected frames and shows what the stage shows"
 
   // Five frames against the stage drawn at the same times; step 2 starts at 4 s, moves from 5.5 to 6.4 s.
   const frames = [10, 60, 145, 152, 159];
-  const rgb = async (args: string[]) => (await run("ffmpeg", ["-v", "error", ...args, "-f", "rawvideo", "-pix_fmt", "rgb24", "-"], { encoding: "buffer", maxBuffer: 1 << 26 })).stdout as unknown as Buffer;
+  const rgb = async (args: string[]) =>
+    (await run("ffmpeg", ["-v", "error", ...args, "-f", "rawvideo", "-pix_fmt", "rgb24", "-"], { encoding: "buffer", maxBuffer: 1 << 26 })).stdout as unknown as Buffer;
   const difference = (a: Buffer, b: Buffer) => {
     let sum = 0;
     for (let i = 0; i < a.length; i++) sum += Math.abs((a[i] as number) - (b[i] as number));
@@ -292,13 +308,16 @@ test("publish: the video has the expected frames and shows what the stage shows"
   const video: Buffer[] = [];
   for (const f of frames) {
     const shown = await rgb(["-i", file, "-vf", `select=eq(n\\,${f})`, "-vsync", "0", "-frames:v", "1"]);
-    const png = await page.evaluate(async (ticks) => {
-      const desk = (window as unknown as { plextanDesk: { seek(t: number): void; select(n: number[]): void; view: { still(w: number, h: number): Promise<Blob> } } }).plextanDesk;
-      desk.select([]);
-      desk.seek(ticks);
-      const bytes = new Uint8Array(await (await desk.view.still(320, 180)).arrayBuffer());
-      return Array.from(bytes);
-    }, (f / 25) * 705_600_000);
+    const png = await page.evaluate(
+      async (ticks) => {
+        const desk = (window as unknown as { plextanDesk: { seek(t: number): void; select(n: number[]): void; view: { still(w: number, h: number): Promise<Blob> } } }).plextanDesk;
+        desk.select([]);
+        desk.seek(ticks);
+        const bytes = new Uint8Array(await (await desk.view.still(320, 180)).arrayBuffer());
+        return Array.from(bytes);
+      },
+      (f / 25) * 705_600_000,
+    );
     await writeFile("var/e2e-publish/still.png", Buffer.from(png));
     const still = await rgb(["-i", "var/e2e-publish/still.png"]);
     expect(shown.length).toBe(still.length);

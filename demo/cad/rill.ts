@@ -1,4 +1,4 @@
-import { type Solid, type Solids, type Vec, gearOutline } from "./solids";
+import { gearOutline, type Solid, type Solids, type Vec } from "./solids";
 
 /** A part or sub-assembly of the demo product: modelled once, placed as often as `at` says where it is used. */
 export interface Item {
@@ -63,11 +63,7 @@ export function rill(s: Solids, rev: Revision): Item {
 
   const hexagon = (r: number): [number, number][] => [0, 1, 2, 3, 4, 5].map((i) => [r * Math.cos((i * Math.PI) / 3), r * Math.sin((i * Math.PI) / 3)]);
   /** Cap screw along -Z, head on z 0..4, with a hexagon socket. */
-  const screw = part(
-    "Cap screw M4x12",
-    ZINC,
-    cut(fuse(fillet(cylinder([0, 0, 0], Z, 3.6, 4), 0.5, atZ(4)), cylinder([0, 0, -12], Z, 2, 12)), prism(hexagon(1.9), 1.6, 5)),
-  );
+  const screw = part("Cap screw M4x12", ZINC, cut(fuse(fillet(cylinder([0, 0, 0], Z, 3.6, 4), 0.5, atZ(4)), cylinder([0, 0, -12], Z, 2, 12)), prism(hexagon(1.9), 1.6, 5)));
   const facingFront = (at: Vec): Pick<Placed, "at" | "turn"> => ({ at, turn: [X, 90] });
 
   // Frame
@@ -86,7 +82,11 @@ export function rill(s: Solids, rev: Revision): Item {
   const pad = part("Foot pad", RUBBER, fillet(cone([0, 0, -24], Z, 17, 12, 16), 1.5, atZ(-24)));
   const bolt = part("Foot bolt", ZINC, fuse(cylinder([0, 0, -10], Z, 4, 18), cylinder([0, 0, -8], Z, 7, 3)));
   const foot = group("Foot", [{ item: pad }, { item: bolt }]);
-  const seat = part("Bowl seat", SLATE, cut(fuse(tube([0, 0, 6], Z, 56, 47, 12), tube([0, 0, 6], Z, 62, 47, 5)), ...[0, 90, 180, 270].map((a) => turned(cylinder([58, 0, 5], Z, 2.1, 8), [0, 0, 0], Z, a + 45))));
+  const seat = part(
+    "Bowl seat",
+    SLATE,
+    cut(fuse(tube([0, 0, 6], Z, 56, 47, 12), tube([0, 0, 6], Z, 62, 47, 5)), ...[0, 90, 180, 270].map((a) => turned(cylinder([58, 0, 5], Z, 2.1, 8), [0, 0, 0], Z, a + 45))),
+  );
   const collar = part(
     "Filter collar",
     SLATE,
@@ -98,7 +98,10 @@ export function rill(s: Solids, rev: Revision): Item {
   const fitting = part(
     "Inlet hose fitting",
     BRASS,
-    cut(fuse(prismX(s, hexagon(9), 70, 78), cylinder([78, 0, 0], X, 6, 8), cone([86, 0, 0], X, 7.4, 6, 8), cone([94, 0, 0], X, 7.4, 6, 8), cone([102, 0, 0], X, 7.4, 5.4, 8)), cylinder([60, 0, 0], X, 3.6, 60)),
+    cut(
+      fuse(prismX(s, hexagon(9), 70, 78), cylinder([78, 0, 0], X, 6, 8), cone([86, 0, 0], X, 7.4, 6, 8), cone([94, 0, 0], X, 7.4, 6, 8), cone([102, 0, 0], X, 7.4, 5.4, 8)),
+      cylinder([60, 0, 0], X, 3.6, 60),
+    ),
   );
   const spout = part(
     "Outlet spout",
@@ -112,7 +115,10 @@ export function rill(s: Solids, rev: Revision): Item {
   const bracket = part(
     "Hinge bracket",
     SLATE,
-    cut(fuse(box([-34, 66, 176], [34, 72, 200]), ...[-24, 24].flatMap((x) => [box([x - 6, 58, 182], [x + 6, 70, 194]), cylinder([x - 6, 58, 188], X, 6, 12)])), cylinder([-40, 58, 188], X, 2.6, 80)),
+    cut(
+      fuse(box([-34, 66, 176], [34, 72, 200]), ...[-24, 24].flatMap((x) => [box([x - 6, 58, 182], [x + 6, 70, 194]), cylinder([x - 6, 58, 188], X, 6, 12)])),
+      cylinder([-40, 58, 188], X, 2.6, 80),
+    ),
   );
   const wallScrews: Placed[] = [
     [-118, 30],
@@ -148,7 +154,11 @@ export function rill(s: Solids, rev: Revision): Item {
     ),
   );
   // Half a tooth on, so that the pinion's gap meets the wheel's tooth on the line of centres.
-  const pinion = part("Pinion 12T", STEEL, upY(turned(cut(fuse(prism(gearOutline(12, 2.5), 0, 12), cylinder([0, 0, -4], Z, 9, 20)), cylinder([0, 0, -6], Z, 5, 24)), [0, 0, 0], Z, 180 / 12)));
+  const pinion = part(
+    "Pinion 12T",
+    STEEL,
+    upY(turned(cut(fuse(prism(gearOutline(12, 2.5), 0, 12), cylinder([0, 0, -4], Z, 9, 20)), cylinder([0, 0, -6], Z, 5, 24)), [0, 0, 0], Z, 180 / 12)),
+  );
   const bearing = part("Bearing", ALLOY, upY(fuse(tube([0, 0, -3], Z, 15, 12.4, 9), tube([0, 0, -2], Z, 12.8, 9.6, 7), tube([0, 0, -3], Z, 9.8, 6, 9))));
   const crankShaft = part("Crank shaft", STEEL, fuse(cylinder([0, -44, 0], Y, 6, 132), cylinder([0, 84, 0], Y, 8, 3)));
   const arm = part(
@@ -163,7 +173,10 @@ export function rill(s: Solids, rev: Revision): Item {
   const grip = part(
     rev.gripName,
     SUN,
-    cut(fillet(fuse(cylinder([78, -112, 0], Y, 12, 62), cone([78, -122, 0], Y, 8, 12, 10)), 2.5, (a, b) => Math.abs(a[1] + 50) < 1e-6 && Math.abs(b[1] + 50) < 1e-6), cylinder([78, -124, 0], Y, 4, 90)),
+    cut(
+      fillet(fuse(cylinder([78, -112, 0], Y, 12, 62), cone([78, -122, 0], Y, 8, 12, 10)), 2.5, (a, b) => Math.abs(a[1] + 50) < 1e-6 && Math.abs(b[1] + 50) < 1e-6),
+      cylinder([78, -124, 0], Y, 4, 90),
+    ),
   );
   const gripPin = part("Grip pin", STEEL, fuse(cylinder([78, -118, 0], Y, 4, 84), cylinder([78, -124, 0], Y, 6, 3)));
   const armScrew = part("Arm screw", ZINC, turned(screw.solid, [0, 0, 0], X, 90));
@@ -188,13 +201,19 @@ export function rill(s: Solids, rev: Revision): Item {
   const disc = part(
     "Crank disc",
     RUST,
-    upY(cut(fillet(cylinder([0, 0, 0], Z, 25, 9), 1.2, atZ(0)), cylinder([0, 0, -2], Z, 5, 14), ...[-60, 60].map((a) => turned(cylinder([0, 15, -2], Z, 5.5, 14), [0, 0, 0], Z, a)))),
+    upY(
+      cut(fillet(cylinder([0, 0, 0], Z, 25, 9), 1.2, atZ(0)), cylinder([0, 0, -2], Z, 5, 14), ...[-60, 60].map((a) => turned(cylinder([0, 15, -2], Z, 5.5, 14), [0, 0, 0], Z, a))),
+    ),
   );
   const crankPin = part("Crank pin", STEEL, fuse(cylinder([0, -15, 0], Y, 4, 24), cylinder([0, -17, 0], Y, 6, 3)));
   const rod = part(
     "Connecting rod",
     SLATE,
-    cut(fuse(cylinder([0, -4, 0], Y, 9, 8), cylinder([0, -4, -ROD], Y, 8, 8), box([-4.5, -3, -ROD], [4.5, 3, 0])), cylinder([0, -6, 0], Y, 4, 12), cylinder([0, -6, -ROD], Y, 3.5, 12)),
+    cut(
+      fuse(cylinder([0, -4, 0], Y, 9, 8), cylinder([0, -4, -ROD], Y, 8, 8), box([-4.5, -3, -ROD], [4.5, 3, 0])),
+      cylinder([0, -6, 0], Y, 4, 12),
+      cylinder([0, -6, -ROD], Y, 3.5, 12),
+    ),
   );
   const wristPin = part("Wrist pin", STEEL, cylinder([0, -10, 0], Y, 3.5, 20));
   const plunger = part(
@@ -219,7 +238,11 @@ export function rill(s: Solids, rev: Revision): Item {
       ...[45, 135, 225, 315].map((a) => turned(cylinder([25.5, 0, 8], Z, 2.1, 10), [0, 0, 0], Z, a)),
     ),
   );
-  const valveBody = part("Valve body", BRASS, cut(fuse(cylinder([26, 0, 0], X, 11, 30), prismX(s, hexagon(13), 34, 44)), cylinder([24, 0, 0], X, 4, 34), cylinder([36, 0, 0], X, 8, 22)));
+  const valveBody = part(
+    "Valve body",
+    BRASS,
+    cut(fuse(cylinder([26, 0, 0], X, 11, 30), prismX(s, hexagon(13), 34, 44)), cylinder([24, 0, 0], X, 4, 34), cylinder([36, 0, 0], X, 8, 22)),
+  );
   const valveDisc = part("Valve disc", RUST, fuse(cylinder([36, 0, 0], X, 6.6, 2.4), cylinder([38, 0, 0], X, 2, 6)));
   const valveSpring = part("Valve spring", STEEL, moved(turned(spring(4.6, 0.7, 2.9, 4), [0, 0, 0], Y, 90), [39.2, 0, 0]));
   const valveCap = part("Valve cap", ALLOY, cut(fuse(cylinder([52, 0, 0], X, 13, 8), cylinder([60, 0, 0], X, 9, 10)), cylinder([50, 0, 0], X, 5, 24)));
@@ -249,7 +272,11 @@ export function rill(s: Solids, rev: Revision): Item {
       cylinder([0, -30, 26], BACK, 6, 24),
     ),
   );
-  const plug = part("Drain plug", SUN, fuse(cylinder([0, -36, 26], BACK, 5.8, 16), moved(turned(prism(hexagon(10), 0, 8), [0, 0, 0], X, 90), [0, -54, 26]), cylinder([0, -62, 26], BACK, 6, 3)));
+  const plug = part(
+    "Drain plug",
+    SUN,
+    fuse(cylinder([0, -36, 26], BACK, 5.8, 16), moved(turned(prism(hexagon(10), 0, 8), [0, 0, 0], X, 90), [0, -54, 26]), cylinder([0, -62, 26], BACK, 6, 3)),
+  );
   const drainSeal = part("Drain seal", RUBBER, torus([0, -53, 26], Y, 7.6, 1.4));
   const h = rev.cartridgeLength;
   const pleats = Array.from({ length: 56 }, (_, i): [number, number] => {
@@ -257,20 +284,23 @@ export function rill(s: Solids, rev: Revision): Item {
     return [r * Math.cos((i * Math.PI) / 28), r * Math.sin((i * Math.PI) / 28)];
   });
   const sleeve = part("Pleated sleeve", CLOTH, cut(prism(pleats, 6, h - 6), cylinder([0, 0, 0], Z, 13, h)));
-  const core = part("Cartridge core", SKY, cut(tube([0, 0, 4], Z, 12.6, 10.4, h - 8), ...[0, 90].flatMap((a) => [0.25, 0.5, 0.75].map((f) => turned(cylinder([-20, 0, h * f], X, 3, 40), [0, 0, 0], Z, a)))));
+  const core = part(
+    "Cartridge core",
+    SKY,
+    cut(tube([0, 0, 4], Z, 12.6, 10.4, h - 8), ...[0, 90].flatMap((a) => [0.25, 0.5, 0.75].map((f) => turned(cylinder([-20, 0, h * f], X, 3, 40), [0, 0, 0], Z, a)))),
+  );
   const endCap = part("End cap", SKY, fuse(fillet(cylinder([0, 0, 0], Z, 32, 7), 1.5, atZ(0)), tube([0, 0, -6], Z, 12, 8, 7)));
-  const cartridge = group("Cartridge", [{ item: core }, { item: sleeve }, { item: endCap, name: "Lower end cap" }, { item: endCap, name: "Upper end cap", at: [0, 0, h], turn: [X, 180] }]);
+  const cartridge = group("Cartridge", [
+    { item: core },
+    { item: sleeve },
+    { item: endCap, name: "Lower end cap" },
+    { item: endCap, name: "Upper end cap", at: [0, 0, h], turn: [X, 180] },
+  ]);
   const scallops = Array.from({ length: 12 }, (_, i) => turned(cylinder([58, 0, 140], Z, 6, 24), [0, 0, 0], Z, i * 30));
   const cap = part(
     "Bayonet cap",
     SUN,
-    cut(
-      fuse(
-        fillet(cut(cylinder([0, 0, 142], Z, 55, 20), ...scallops), 1, atZ(162)),
-        fillet(box([-38, -7, 160], [38, 7, 172]), 4, upright),
-      ),
-      cylinder([0, 0, 140], Z, 49.4, 12),
-    ),
+    cut(fuse(fillet(cut(cylinder([0, 0, 142], Z, 55, 20), ...scallops), 1, atZ(162)), fillet(box([-38, -7, 160], [38, 7, 172]), 4, upright)), cylinder([0, 0, 140], Z, 49.4, 12)),
   );
   const capSeal = part("Cap seal", RUBBER, torus([0, 0, 151.6], Z, 44, 2));
   const filter = group("Filter", [
@@ -288,12 +318,25 @@ export function rill(s: Solids, rev: Revision): Item {
     PAINT,
     fuse(
       cut(fillet(cylinder([0, 0, 176], Z, 60, 26), 8, atZ(202)), cylinder([0, 0, 170], Z, 56.5, 28)),
-      ...[-12, 12].map((x) => cut(fuse(box([x - 6, 50, 184], [x + 6, 58, 192]), cylinder([x - 6, 58, 188], X, 6, 12)), cylinder([x - 8, 58, 188], X, 2.6, 16), cylinder([0, 0, 170], Z, 56.5, 28))),
+      ...[-12, 12].map((x) =>
+        cut(fuse(box([x - 6, 50, 184], [x + 6, 58, 192]), cylinder([x - 6, 58, 188], X, 6, 12)), cylinder([x - 8, 58, 188], X, 2.6, 16), cylinder([0, 0, 170], Z, 56.5, 28)),
+      ),
       cut(box([-12, -64, 182], [12, -55, 194]), cylinder([-20, -61, 188], X, 2.2, 40), box([-7.4, -70, 180], [7.4, -58.5, 196])),
     ),
   );
   const hingePin = part("Hinge pin", STEEL, cylinder([-34, 58, 188], X, 2.5, 68));
-  const latch = part("Latch", SLATE, cut(fillet(fuse(cylinder([-7, -61, 188], X, 4.4, 14), box([-7, -70, 160], [7, -64.6, 190]), box([-7, -70, 158], [7, -61, 164])), 1, (a, b) => Math.abs(a[1] + 70) < 1e-6 && Math.abs(b[1] + 70) < 1e-6), cylinder([-10, -61, 188], X, 2.2, 20)));
+  const latch = part(
+    "Latch",
+    SLATE,
+    cut(
+      fillet(
+        fuse(cylinder([-7, -61, 188], X, 4.4, 14), box([-7, -70, 160], [7, -64.6, 190]), box([-7, -70, 158], [7, -61, 164])),
+        1,
+        (a, b) => Math.abs(a[1] + 70) < 1e-6 && Math.abs(b[1] + 70) < 1e-6,
+      ),
+      cylinder([-10, -61, 188], X, 2.2, 20),
+    ),
+  );
   const latchPin = part("Latch pin", STEEL, cylinder([-12, -61, 188], X, 2.1, 24));
   const badge = part("Lid badge", SUN, fuse(cylinder([0, 0, 201.5], Z, 20, 2), cylinder([0, 0, 201.5], Z, 7, 4)));
   const lid = group("Lid", [

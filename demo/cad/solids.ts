@@ -44,9 +44,16 @@ export function solids(kernel: Kernel) {
     return t;
   };
   const transformed = (s: Solid, t: Any): Solid => new k.BRepBuilderAPI_Transform_2(s, t, true).Shape();
-  const moved = (s: Solid, v: Vec): Solid => transformed(s, trsf((t) => t.SetTranslation_1(new k.gp_Vec_4(...v))));
+  const moved = (s: Solid, v: Vec): Solid =>
+    transformed(
+      s,
+      trsf((t) => t.SetTranslation_1(new k.gp_Vec_4(...v))),
+    );
   const turned = (s: Solid, point: Vec, axis: Vec, deg: number): Solid =>
-    transformed(s, trsf((t) => t.SetRotation_1(new k.gp_Ax1_2(pnt(point), dir(axis)), (deg * Math.PI) / 180)));
+    transformed(
+      s,
+      trsf((t) => t.SetRotation_1(new k.gp_Ax1_2(pnt(point), dir(axis)), (deg * Math.PI) / 180)),
+    );
 
   /** Rounds the edges that `pick` chooses by their two ends; edges a fillet cannot round are left sharp. */
   const fillet = (s: Solid, radius: number, pick: (a: Vec, b: Vec) => boolean): Solid => {

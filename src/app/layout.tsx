@@ -6,8 +6,8 @@ import "@fontsource/ibm-plex-sans/500.css";
 import "@fontsource/ibm-plex-sans/600.css";
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
-import { COLORS } from "../ui/common/theme";
 import { Frame } from "../ui/common/Frame";
+import { COLORS } from "../ui/common/theme";
 import "./globals.css";
 
 export const metadata: Metadata = { title: "Plextan", description: "Explainer sequences from CAD assemblies" };

@@ -1,7 +1,7 @@
 import { readFile } from "node:fs/promises";
 import path from "node:path";
-import { countNodes } from "../core/assembly/build";
 import { indexAssembly } from "../core/assembly/assembly";
+import { countNodes } from "../core/assembly/build";
 import { readSource } from "../formats/read";
 import { startKernel } from "../formats/step/kernel";
 

@@ -53,7 +53,8 @@ try {
   await new Promise<void>((done) => process.stdout.write(`${JSON.stringify(result, null, 1)}\n`, () => done()));
   process.exit(0);
 } catch (error) {
-  const expected = error instanceof ImportError || error instanceof ProjectFileError || error instanceof DocumentError || error instanceof PackageError || error instanceof UsageError;
+  const expected =
+    error instanceof ImportError || error instanceof ProjectFileError || error instanceof DocumentError || error instanceof PackageError || error instanceof UsageError;
   const missing = (error as NodeJS.ErrnoException).code;
   const text = expected
     ? (error as Error).message

@@ -29,7 +29,11 @@ function triangle(change: (json: Record<string, unknown>) => void = () => {}): U
     asset: { version: "2.0" },
     scene: 0,
     scenes: [{ nodes: [0] }],
-    nodes: [{ name: "Frame", children: [1, 2] }, { name: "Plate", mesh: 0, translation: [0.01, 0, 0] }, { name: "Plate", mesh: 0 }],
+    nodes: [
+      { name: "Frame", children: [1, 2] },
+      { name: "Plate", mesh: 0, translation: [0.01, 0, 0] },
+      { name: "Plate", mesh: 0 },
+    ],
     meshes: [{ primitives: [{ attributes: { POSITION: 0 }, indices: 1, material: 0 }] }],
     materials: [{ pbrMetallicRoughness: { baseColorFactor: [0.2, 0.4, 0.6, 1] } }],
     accessors: [
@@ -65,7 +69,11 @@ describe("GLB", () => {
     ["an accessor outside its buffer", (j: Record<string, unknown>) => (((j.accessors as { count: number }[])[0] as { count: number }).count = 3000), /accessor points outside/],
     ["a cycle in its nodes", (j: Record<string, unknown>) => ((j.nodes as { children?: number[] }[])[1] = { children: [0] }), /cycle/],
     ["a mesh that does not exist", (j: Record<string, unknown>) => ((j.nodes as { mesh?: number }[])[1] = { mesh: 9 }), /not in the file/],
-    ["an extension we lack", (j: Record<string, unknown>) => Object.assign(j, { extensionsUsed: ["KHR_draco_mesh_compression"], extensionsRequired: ["KHR_draco_mesh_compression"] }), /KHR_draco_mesh_compression/],
+    [
+      "an extension we lack",
+      (j: Record<string, unknown>) => Object.assign(j, { extensionsUsed: ["KHR_draco_mesh_compression"], extensionsRequired: ["KHR_draco_mesh_compression"] }),
+      /KHR_draco_mesh_compression/,
+    ],
     ["no triangles", (j: Record<string, unknown>) => Object.assign(j, { nodes: [{ name: "empty" }] }), /no triangles/],
   ])("with %s is refused clearly", async (_, damage, words) => {
     expect(await message(readGlb(triangle(damage as (j: Record<string, unknown>) => void), "x.glb"))).toMatch(words);
@@ -105,7 +113,16 @@ describe("the project file", () => {
   });
   const zip = (change: (files: Record<string, Uint8Array>) => void) => {
     const files: Record<string, Uint8Array> = {
-      "manifest.json": text(JSON.stringify({ format: "plextan-project", version: 1, name: "x", source: { path: "s", name: "s" }, package: { path: "assembly.glb" }, documents: [{ kind: "preparation", path: "p.json" }] })),
+      "manifest.json": text(
+        JSON.stringify({
+          format: "plextan-project",
+          version: 1,
+          name: "x",
+          source: { path: "s", name: "s" },
+          package: { path: "assembly.glb" },
+          documents: [{ kind: "preparation", path: "p.json" }],
+        }),
+      ),
       "assembly.glb": project().package,
       "p.json": text(JSON.stringify(emptyPreparation())),
       s: text("s"),

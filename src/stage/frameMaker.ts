@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import type { AssemblyPackage } from "../core/assembly/package";
-import { type Pose, createPose, pose, stepAt } from "../core/program/pose";
+import { createPose, type Pose, pose, stepAt } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { AssemblyScene } from "./assemblyScene";
 import { createRenderer, setCamera } from "./picture";
@@ -75,7 +75,7 @@ export class FrameMaker {
     c.roundRect((width - boxWidth) / 2, top, boxWidth, boxHeight, size * 0.28);
     c.fill();
     c.fillStyle = "#1E2A38";
-    lines.forEach((line, i) => c.fillText(line, width / 2, top + size * 0.35 + lineHeight * (i + 0.5)));
+    for (const [i, line] of lines.entries()) c.fillText(line, width / 2, top + size * 0.35 + lineHeight * (i + 0.5));
   }
 
   dispose(): void {

@@ -1,6 +1,6 @@
 import * as THREE from "three";
-import { type NodeTracks } from "../core/program/program";
 import { type Pose, rotationOf } from "../core/program/pose";
+import type { NodeTracks } from "../core/program/program";
 import { AXIS_COLORS, STAGE_COLORS } from "./palette";
 
 /** What a handle changes. */
@@ -89,14 +89,18 @@ export class Handles {
     const f = tracks.first;
     this.pivot.set(tracks.pivot[0] + (v[f] as number), tracks.pivot[1] + (v[f + 1] as number), tracks.pivot[2] + (v[f + 2] as number)).applyMatrix4(parentWorld);
     const parentRotation = new THREE.Matrix4().extractRotation(parentWorld);
-    this.slideAxes.forEach((a, i) => a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(parentRotation));
+    for (const [i, a] of this.slideAxes.entries()) a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(parentRotation);
     tracks.axes.forEach((axis, i) => {
       // The axes after this one, and the free orientation, carry it along.
       rotationOf(tracks, pose, this.r, tracks.axes.length, i + 1);
       const [x, y, z] = axis.direction;
       const r = this.r;
       (this.turnAxes[i] as THREE.Vector3)
-        .set((r[0] as number) * x + (r[3] as number) * y + (r[6] as number) * z, (r[1] as number) * x + (r[4] as number) * y + (r[7] as number) * z, (r[2] as number) * x + (r[5] as number) * y + (r[8] as number) * z)
+        .set(
+          (r[0] as number) * x + (r[3] as number) * y + (r[6] as number) * z,
+          (r[1] as number) * x + (r[4] as number) * y + (r[7] as number) * z,
+          (r[2] as number) * x + (r[5] as number) * y + (r[8] as number) * z,
+        )
         .applyMatrix4(parentRotation)
         .normalize();
     });
@@ -166,7 +170,8 @@ export class Handles {
   beadPosition(id: HandleId, camera: THREE.PerspectiveCamera): { x: number; y: number } | null {
     const h = this.handles.find((x) => sameHandle(x.id, id));
     if (!h || !this.visible) return null;
-    const local = id.kind === "slide" ? new THREE.Vector3(0, 0.94, 0) : id.kind === "turn" ? new THREE.Vector3(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0) : new THREE.Vector3(1.12, 0, 0);
+    const local =
+      id.kind === "slide" ? new THREE.Vector3(0, 0.94, 0) : id.kind === "turn" ? new THREE.Vector3(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0) : new THREE.Vector3(1.12, 0, 0);
     const p = local.applyMatrix4(h.group.matrixWorld).project(camera);
     return { x: p.x, y: p.y };
   }

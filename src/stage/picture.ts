@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import { type Up, cameraMatrix, verticalAngleOfView } from "../core/camera/camera";
+import { cameraMatrix, type Up, verticalAngleOfView } from "../core/camera/camera";
 
 /** A renderer set up the same way wherever pictures are made: desk, published frames, thumbnails. */
 export function createRenderer(canvas: HTMLCanvasElement | OffscreenCanvas, antialias = true): THREE.WebGLRenderer {

@@ -1,14 +1,14 @@
 import * as THREE from "three";
 import type { SerializedBVH } from "three-mesh-bvh";
-import { emptyBounds, growByBox } from "../core/assembly/assembly";
 import type { AssemblyIndex } from "../core/assembly/assembly";
+import { emptyBounds, growByBox } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
-import { SENSOR_WIDTH_MM, fitBox, nearestTurn } from "../core/camera/camera";
+import { fitBox, nearestTurn, SENSOR_WIDTH_MM } from "../core/camera/camera";
 import type { CameraValues } from "../core/document/sequence";
 import { CAMERA_CHANNELS } from "../core/document/sequence";
-import { type Overrides, type Pose, createPose, pose } from "../core/program/pose";
-import { type Program, SLIDE, TURN } from "../core/program/program";
 import { conjugateQuaternion, multiplyQuaternion, quaternionFromAxis } from "../core/math/rotation";
+import { createPose, type Overrides, type Pose, pose } from "../core/program/pose";
+import { type Program, SLIDE, TURN } from "../core/program/program";
 import { AssemblyScene, type Marks } from "./assemblyScene";
 import { accumulate, alongAxis, angleAbout, snapped } from "./dragMath";
 import { type HandleId, Handles } from "./handles";
@@ -48,7 +48,20 @@ export interface Snapping {
 
 type Drag =
   | { kind: "view"; button: number; x: number; y: number; moved: number; target: number | null; add: boolean; pan: boolean }
-  | { kind: "handle"; id: HandleId; start: number; origin: THREE.Vector3; axis: THREE.Vector3; reference: THREE.Vector3; first: number | null; last: number; total: number; startPx: [number, number]; tangent: [number, number] | null; orientation: number[] };
+  | {
+      kind: "handle";
+      id: HandleId;
+      start: number;
+      origin: THREE.Vector3;
+      axis: THREE.Vector3;
+      reference: THREE.Vector3;
+      first: number | null;
+      last: number;
+      total: number;
+      startPx: [number, number];
+      tangent: [number, number] | null;
+      orientation: number[];
+    };
 
 /**
  * The interactive stage: draws the assembly at a time, on demand; turns pointer input into picks, looks and handle
@@ -258,7 +271,10 @@ export class Stage {
     if (!((box[0] as number) <= (box[3] as number))) return;
     const v = this.leaveCamera();
     this.control.orbitAbout = null;
-    this.control.view = { ...v, ...fitBox(box.subarray(0, 3), box.subarray(3, 6), v.azimuth, v.elevation, v.lens, this.width / this.height, this.index.assembly.up, nodes.length > 0 ? 0.3 : 0.12) };
+    this.control.view = {
+      ...v,
+      ...fitBox(box.subarray(0, 3), box.subarray(3, 6), v.azimuth, v.elevation, v.lens, this.width / this.height, this.index.assembly.up, nodes.length > 0 ? 0.3 : 0.12),
+    };
     this.invalidate();
   }
 
@@ -349,13 +365,18 @@ export class Stage {
     on(this.canvas, "pointerleave", () => this.events.onHover(null));
     on(this.canvas, "contextmenu", (e) => e.preventDefault());
     on(this.canvas, "wheel", (e) => this.wheel(e), { passive: false });
-    on(window, "keydown", (e) => {
-      if (e.key === "Escape" && this.drag?.kind === "handle") {
-        e.stopImmediatePropagation();
-        e.preventDefault();
-        this.cancelDrag();
-      }
-    }, { capture: true });
+    on(
+      window,
+      "keydown",
+      (e) => {
+        if (e.key === "Escape" && this.drag?.kind === "handle") {
+          e.stopImmediatePropagation();
+          e.preventDefault();
+          this.cancelDrag();
+        }
+      },
+      { capture: true },
+    );
   }
 
   private local(e: MouseEvent): [number, number] {
@@ -452,7 +473,12 @@ export class Stage {
     if (!tracks) return;
     const origin = this.handles.pivot.clone();
     const eye = new THREE.Vector3().setFromMatrixPosition(this.camera.matrixWorld);
-    const axis = id.kind === "slide" ? (this.handles.slideAxes[id.axis] as THREE.Vector3).clone() : id.kind === "turn" ? (this.handles.turnAxes[id.axis] as THREE.Vector3).clone() : eye.sub(origin).normalize();
+    const axis =
+      id.kind === "slide"
+        ? (this.handles.slideAxes[id.axis] as THREE.Vector3).clone()
+        : id.kind === "turn"
+          ? (this.handles.turnAxes[id.axis] as THREE.Vector3).clone()
+          : eye.sub(origin).normalize();
     const reference = new THREE.Vector3(1, 0, 0);
     if (Math.abs(axis.x) > 0.9) reference.set(0, 1, 0);
     reference.addScaledVector(axis, -reference.dot(axis)).normalize();
@@ -461,7 +487,20 @@ export class Stage {
     const ray = this.rayAt(x, y);
     const first = id.kind === "slide" ? alongAxis(ray, origin, axis) : angleAbout(ray, origin, axis, reference);
     const q = this.pose.orientations.subarray(4 * tracks.orientation, 4 * tracks.orientation + 4);
-    this.drag = { kind: "handle", id, start, origin, axis, reference, first, last: first ?? 0, total: 0, startPx: [x, y], tangent: id.kind === "slide" || first !== null ? null : this.tangentOf(origin, axis), orientation: Array.from(q) };
+    this.drag = {
+      kind: "handle",
+      id,
+      start,
+      origin,
+      axis,
+      reference,
+      first,
+      last: first ?? 0,
+      total: 0,
+      startPx: [x, y],
+      tangent: id.kind === "slide" || first !== null ? null : this.tangentOf(origin, axis),
+      orientation: Array.from(q),
+    };
     this.handles.setHot(id);
     this.canvas.style.cursor = "grabbing";
     this.emitHandle(this.drag, "start", x, y);

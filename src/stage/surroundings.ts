@@ -10,7 +10,7 @@ export class Surroundings {
   private readonly backdrop: THREE.DataTexture;
 
   constructor(
-    private readonly scene: THREE.Scene,
+    scene: THREE.Scene,
     renderer: THREE.WebGLRenderer,
     private readonly up: Up,
   ) {

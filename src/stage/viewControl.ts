@@ -1,4 +1,4 @@
-import { type Up, cameraMatrix, verticalAngleOfView } from "../core/camera/camera";
+import { cameraMatrix, type Up, verticalAngleOfView } from "../core/camera/camera";
 import type { CameraValues } from "../core/document/sequence";
 
 /** Looking around: changes the free view only. Angles count on without bound, so an orbit's degrees stay exact. */
@@ -36,7 +36,10 @@ export class ViewControl {
     const local = [0, 4, 8].map((c) => (d[0] as number) * (from[c] as number) + (d[1] as number) * (from[c + 1] as number) + (d[2] as number) * (from[c + 2] as number));
     this.view = { ...before, azimuth, elevation };
     cameraMatrix(this.m, this.values(), 0, this.up);
-    const aim = [0, 1, 2].map((k) => (about[k] as number) + (local[0] as number) * (this.m[k] as number) + (local[1] as number) * (this.m[4 + k] as number) + (local[2] as number) * (this.m[8 + k] as number));
+    const aim = [0, 1, 2].map(
+      (k) =>
+        (about[k] as number) + (local[0] as number) * (this.m[k] as number) + (local[1] as number) * (this.m[4 + k] as number) + (local[2] as number) * (this.m[8 + k] as number),
+    );
     this.view = { ...this.view, "aim.x": aim[0] as number, "aim.y": aim[1] as number, "aim.z": aim[2] as number };
   }
 

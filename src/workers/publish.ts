@@ -1,11 +1,11 @@
 /** Renders a sequence frame by frame at exact times and encodes it, off the main thread, so a hidden tab does not stall it. */
 import { BufferTarget, CanvasSource, Mp4OutputFormat, Output } from "mediabunny";
-import { decodePackage } from "../core/assembly/package";
 import { indexAssembly } from "../core/assembly/assembly";
+import { decodePackage } from "../core/assembly/package";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence } from "../core/document/sequence";
 import { compile } from "../core/program/compile";
-import { type FrameRate, frameCount, ticksPerFrame, TICKS_PER_SECOND } from "../core/time/time";
+import { type FrameRate, frameCount, TICKS_PER_SECOND, ticksPerFrame } from "../core/time/time";
 import { FrameMaker } from "../stage/frameMaker";
 
 export interface PublishRequest {

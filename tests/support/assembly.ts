@@ -1,8 +1,8 @@
 import { type Assembly, type AssemblyIndex, indexAssembly } from "../../src/core/assembly/assembly";
 import type { AssemblyPackage } from "../../src/core/assembly/package";
 import { emptyPreparation } from "../../src/core/document/preparation";
-import { type CameraValues, type Key, type Sequence, newSequence, newStep } from "../../src/core/document/sequence";
-import { type Ease } from "../../src/core/ease/ease";
+import { type CameraValues, type Key, newSequence, newStep, type Sequence } from "../../src/core/document/sequence";
+import type { Ease } from "../../src/core/ease/ease";
 import { featureEdges } from "../../src/core/geometry/featureEdges";
 import { boundsOf } from "../../src/core/geometry/geometry";
 import { TICKS_PER_SECOND } from "../../src/core/time/time";
@@ -13,14 +13,28 @@ const shift = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0
 export function smallAssembly(): Assembly {
   const box = { min: [-5, -5, -5] as [number, number, number], max: [5, 5, 5] as [number, number, number] };
   const quarter = [0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1, 0, 100, 0, 0, 1];
-  const node = (key: string, parent: number, home: number[], geometry: number) => ({ key, name: key.split("/").pop() as string, parent, kind: (geometry < 0 ? "assembly" : "part") as "assembly" | "part", home, geometry, color: null });
+  const node = (key: string, parent: number, home: number[], geometry: number) => ({
+    key,
+    name: key.split("/").pop() as string,
+    parent,
+    kind: (geometry < 0 ? "assembly" : "part") as "assembly" | "part",
+    home,
+    geometry,
+    color: null,
+  });
   return {
     version: 1,
     name: "Small",
     format: "step",
     unit: "mm",
     up: "z",
-    nodes: [node("root", -1, shift(0, 0, 0), -1), node("root/arm", 0, quarter, -1), node("root/arm/a", 1, shift(20, 0, 0), 0), node("root/arm/b", 1, shift(0, 30, 7), 0), node("root/base", 0, shift(0, -40, 0), 0)],
+    nodes: [
+      node("root", -1, shift(0, 0, 0), -1),
+      node("root/arm", 0, quarter, -1),
+      node("root/arm/a", 1, shift(20, 0, 0), 0),
+      node("root/arm/b", 1, shift(0, 30, 7), 0),
+      node("root/base", 0, shift(0, -40, 0), 0),
+    ],
     geometries: [{ id: "g0", triangles: 12, bounds: box }],
     warnings: [],
   };
@@ -73,7 +87,12 @@ export function cubePackage(): AssemblyPackage {
   for (let axis = 0; axis < 3; axis++) {
     for (const side of [-1, 1]) {
       const base = positions.length / 3;
-      for (const [u, v] of [[-1, -1], [1, -1], [1, 1], [-1, 1]] as const) {
+      for (const [u, v] of [
+        [-1, -1],
+        [1, -1],
+        [1, 1],
+        [-1, 1],
+      ] as const) {
         const p = [0, 0, 0];
         p[axis] = side * 5;
         p[(axis + 1) % 3] = u * 5 * side;

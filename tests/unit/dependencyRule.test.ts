@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import { expect, test } from "vitest";
 
@@ -25,7 +25,7 @@ function files(folder: string): string[] {
 }
 
 /** Every import of a file, with whether only its types are taken. */
-export function importsOf(text: string): { from: string; typeOnly: boolean }[] {
+function importsOf(text: string): { from: string; typeOnly: boolean }[] {
   const found: { from: string; typeOnly: boolean }[] = [];
   for (const m of text.matchAll(/(?:^|\n)\s*(?:import|export)\s+(type\s+)?(?:[^"';]*?\sfrom\s+)?"([^"]+)"/g)) found.push({ from: m[2] as string, typeOnly: m[1] !== undefined });
   for (const m of text.matchAll(/\bimport\(\s*"([^"]+)"\s*\)/g)) found.push({ from: m[1] as string, typeOnly: false });

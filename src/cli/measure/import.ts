@@ -1,5 +1,5 @@
-import { readFile } from "node:fs/promises";
 import { existsSync } from "node:fs";
+import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { encodePackage } from "../../core/assembly/package";
 import { startKernel } from "../../formats/step/kernel";
@@ -43,7 +43,14 @@ export async function measureImport(): Promise<Measurement[]> {
       ours.push(t4 - t3);
     }
     const reference = median(bare);
-    out.push({ name, ours: median(ours), reference, ratio: median(ours) / reference, unit: "ms", note: `tree, names, colours, geometry, face table and edges take ${median(rest).toFixed(0)} ms of it` });
+    out.push({
+      name,
+      ours: median(ours),
+      reference,
+      ratio: median(ours) / reference,
+      unit: "ms",
+      note: `tree, names, colours, geometry, face table and edges take ${median(rest).toFixed(0)} ms of it`,
+    });
   }
   return out;
 }

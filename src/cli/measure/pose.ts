@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import { type Assembly, indexAssembly } from "../../core/assembly/assembly";
 import { emptyPreparation } from "../../core/document/preparation";
-import { type Key, type Sequence, newSequence, newStep } from "../../core/document/sequence";
+import { type Key, newSequence, newStep, type Sequence } from "../../core/document/sequence";
 import type { Ease } from "../../core/ease/ease";
 import { quaternionFromAxis } from "../../core/math/rotation";
 import { compile } from "../../core/program/compile";

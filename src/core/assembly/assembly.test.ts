@@ -1,11 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { cubePackage, smallAssembly } from "../../../tests/support/assembly";
-import { transformPoint } from "../math/mat4";
 import { faceInfo, faceOfTriangle } from "../geometry/geometry";
+import { transformPoint } from "../math/mat4";
 import { holds, indexAssembly } from "./assembly";
-import { type RawNode, cleanName, flattenTree, keySegment } from "./build";
-import { PackageError, decodePackage, encodePackage } from "./package";
+import { cleanName, flattenTree, keySegment, type RawNode } from "./build";
+import { decodePackage, encodePackage, PackageError } from "./package";
 
 const leaf = (name: string): RawNode => ({ name, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: 0, color: null, children: [] });
 

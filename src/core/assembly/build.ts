@@ -26,7 +26,13 @@ export function cleanName(name: string, fallback: string): { name: string; short
   if (clean === "") return { name: fallback, shortened: false };
   const letters = Array.from(clean);
   if (letters.length <= NAME_MAX) return { name: clean, shortened: false };
-  return { name: `${letters.slice(0, NAME_MAX - 1).join("").trimEnd()}…`, shortened: true };
+  return {
+    name: `${letters
+      .slice(0, NAME_MAX - 1)
+      .join("")
+      .trimEnd()}…`,
+    shortened: true,
+  };
 }
 
 /** Flattens a raw tree, parents first, giving every node its key. Adds a warning when names had to be shortened. */

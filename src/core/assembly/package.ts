@@ -89,7 +89,7 @@ export function encodePackage(pkg: AssemblyPackage): Uint8Array {
   const nodes = assembly.nodes.map((node) => ({ name: node.name, matrix: node.home, mesh: meshIndex.get(node.geometry), children: [] as number[] }));
   const roots: number[] = [];
   assembly.nodes.forEach((node, i) => {
-    (node.parent < 0 ? roots : (nodes[node.parent]?.children as number[])).push(i);
+    (nodes[node.parent]?.children ?? roots).push(i);
   });
   const k = 0.001;
   const toMetres = assembly.up === "z" ? [k, 0, 0, 0, 0, 0, -k, 0, 0, k, 0, 0, 0, 0, 0, 1] : [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, 0, 0, 0, 1];

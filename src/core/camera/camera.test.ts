@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { type Up, angleOfView, cameraMatrix, fitBox, nearestTurn, threeQuarterView, verticalAngleOfView } from "./camera";
+import { angleOfView, cameraMatrix, fitBox, nearestTurn, threeQuarterView, type Up, verticalAngleOfView } from "./camera";
 
 const at = (azimuth: number, elevation: number, up: Up, roll = 0) => {
   const m = new Array<number>(16).fill(0);
@@ -22,17 +22,31 @@ describe("where a camera stands", () => {
   });
   test("its axes are square to one another, right-handed, and it looks at the aim", () => {
     fc.assert(
-      fc.property(fc.double({ min: -800, max: 800, noNaN: true }), fc.double({ min: -90, max: 90, noNaN: true }), fc.double({ min: -180, max: 180, noNaN: true }), fc.constantFrom<Up>("y", "z"), (az, el, roll, up) => {
-        const m = at(az, el, up, roll);
-        const c = (i: number) => m.slice(4 * i, 4 * i + 3) as [number, number, number];
-        const [r, u, b] = [c(0), c(1), c(2)];
-        const dot = (p: number[], q: number[]) => p.reduce((s, v, k) => s + v * (q[k] as number), 0);
-        for (const [p, q, v] of [[r, u, 0], [u, b, 0], [r, b, 0], [r, r, 1], [u, u, 1], [b, b, 1]] as const) expect(dot(p, q)).toBeCloseTo(v, 9);
-        expect(dot([r[1] * u[2] - r[2] * u[1], r[2] * u[0] - r[0] * u[2], r[0] * u[1] - r[1] * u[0]], b)).toBeCloseTo(1, 9);
-        m.slice(12, 15).forEach((v, k) => {
-          expect(v).toBeCloseTo(10 * (b[k] as number), 9);
-        });
-      }),
+      fc.property(
+        fc.double({ min: -800, max: 800, noNaN: true }),
+        fc.double({ min: -90, max: 90, noNaN: true }),
+        fc.double({ min: -180, max: 180, noNaN: true }),
+        fc.constantFrom<Up>("y", "z"),
+        (az, el, roll, up) => {
+          const m = at(az, el, up, roll);
+          const c = (i: number) => m.slice(4 * i, 4 * i + 3) as [number, number, number];
+          const [r, u, b] = [c(0), c(1), c(2)];
+          const dot = (p: number[], q: number[]) => p.reduce((s, v, k) => s + v * (q[k] as number), 0);
+          for (const [p, q, v] of [
+            [r, u, 0],
+            [u, b, 0],
+            [r, b, 0],
+            [r, r, 1],
+            [u, u, 1],
+            [b, b, 1],
+          ] as const)
+            expect(dot(p, q)).toBeCloseTo(v, 9);
+          expect(dot([r[1] * u[2] - r[2] * u[1], r[2] * u[0] - r[0] * u[2], r[0] * u[1] - r[1] * u[0]], b)).toBeCloseTo(1, 9);
+          m.slice(12, 15).forEach((v, k) => {
+            expect(v).toBeCloseTo(10 * (b[k] as number), 9);
+          });
+        },
+      ),
     );
   });
 });

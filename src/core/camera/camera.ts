@@ -1,6 +1,6 @@
+import type { CameraValues } from "../document/sequence";
 import type { Numbers } from "../math/mat4";
 import { cosDeg, sinDeg } from "../math/rotation";
-import type { CameraValues } from "../document/sequence";
 
 /** Width of the sensor that focal lengths refer to, mm. */
 export const SENSOR_WIDTH_MM = 36;
@@ -27,13 +27,23 @@ export function cameraMatrix(out: Numbers, v: ArrayLike<number>, vo: number, up:
   const el = v[vo + 4] as number;
   const distance = v[vo + 5] as number;
   const roll = v[vo + 6] as number;
-  const sa = sinDeg(az), ca = cosDeg(az), se = sinDeg(el), ce = cosDeg(el);
+  const sa = sinDeg(az),
+    ca = cosDeg(az),
+    se = sinDeg(el),
+    ce = cosDeg(el);
   // In a frame with Z up: back points from the aim to the camera.
-  const bx = ce * sa, by = -ce * ca, bz = se;
-  const rx = ca, ry = sa, rz = 0;
+  const bx = ce * sa,
+    by = -ce * ca,
+    bz = se;
+  const rx = ca,
+    ry = sa,
+    rz = 0;
   // up = back x right
-  const ux = by * rz - bz * ry, uy = bz * rx - bx * rz, uz = bx * ry - by * rx;
-  const cr = cosDeg(roll), sr = sinDeg(roll);
+  const ux = by * rz - bz * ry,
+    uy = bz * rx - bx * rz,
+    uz = bx * ry - by * rx;
+  const cr = cosDeg(roll),
+    sr = sinDeg(roll);
   const r = [rx * cr + ux * sr, ry * cr + uy * sr, rz * cr + uz * sr];
   const u = [ux * cr - rx * sr, uy * cr - ry * sr, uz * cr - rz * sr];
   const b = [bx, by, bz];

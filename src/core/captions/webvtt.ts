@@ -14,7 +14,11 @@ export function captionsAsVtt(program: Program): string {
     const caption = program.sequence.steps[id]?.caption.trim();
     if (!caption) return;
     // A blank line would end the cue; "&", "<" and ">" are markup in WebVTT.
-    const text = caption.replace(/&/g, "&amp;").replace(/</g, "&lt;").replace(/>/g, "&gt;").replace(/\n\s*\n/g, "\n");
+    const text = caption
+      .replace(/&/g, "&amp;")
+      .replace(/</g, "&lt;")
+      .replace(/>/g, "&gt;")
+      .replace(/\n\s*\n/g, "\n");
     cues.push(`${stamp(program.steps.start[i] as number)} --> ${stamp(program.steps.end[i] as number)}\n${text}`);
   });
   return `WEBVTT\n\n${cues.join("\n\n")}\n`;

@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { key, sequenceOf } from "../../../tests/support/assembly";
-import { DocumentError, parseDocument, upgrade } from "./documents";
+import { type DocumentError, parseDocument, upgrade } from "./documents";
 import { emptyPreparation } from "./preparation";
 
 const good = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }]);
@@ -26,7 +26,14 @@ describe("documents", () => {
   test.each([
     ["no version", { name: "x" }, /does not say its version/],
     ["not an object", 7, /not a document/],
-    ["an unknown channel", { ...good(), steps: { s0: { ...good().steps.s0, moves: { m: { ...good().steps.s0?.moves["m-root_arm"], id: "m", keys: { a: { ...key("a", 1, 1, {}), values: { "slide.w": 1 } } } } } } } }, /values\.slide\.w/],
+    [
+      "an unknown channel",
+      {
+        ...good(),
+        steps: { s0: { ...good().steps.s0, moves: { m: { ...good().steps.s0?.moves["m-root_arm"], id: "m", keys: { a: { ...key("a", 1, 1, {}), values: { "slide.w": 1 } } } } } } },
+      },
+      /values\.slide\.w/,
+    ],
     ["a step that is not in the order", { ...good(), stepOrder: [] }, /not in the order/],
     ["a title of 5,000 characters", { ...good(), steps: { s0: { ...good().steps.s0, title: "x".repeat(5000) } } }, /at most 200 characters/],
     ["a time that is not finite", { ...good(), steps: { s0: { ...good().steps.s0, action: Number.NaN } } }, /steps\.s0\.action/],

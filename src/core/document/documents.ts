@@ -48,12 +48,7 @@ export function parseDocument(kind: DocumentKind, input: unknown): DocumentBody 
  * Takes a document from the version it states to `target`, one migration after another.
  * @throws DocumentError when it states no version, a newer one, or one that no migration leads on from.
  */
-export function upgrade(
-  kind: string,
-  input: Record<string, unknown>,
-  target: number,
-  migrations: Record<number, Migration>,
-): Record<string, unknown> {
+export function upgrade(kind: string, input: Record<string, unknown>, target: number, migrations: Record<number, Migration>): Record<string, unknown> {
   const version = input.version;
   if (typeof version !== "number" || !Number.isInteger(version) || version < 1) {
     throw new DocumentError(`The ${kind} does not say its version.`, "invalid", "version");

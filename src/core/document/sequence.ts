@@ -54,10 +54,7 @@ export const KeySchema = z.object({
 });
 export type Key = z.infer<typeof KeySchema>;
 
-export const TargetSchema = z.discriminatedUnion("type", [
-  z.object({ type: z.literal("node"), key: z.string().min(1) }),
-  z.object({ type: z.literal("camera"), id }),
-]);
+export const TargetSchema = z.discriminatedUnion("type", [z.object({ type: z.literal("node"), key: z.string().min(1) }), z.object({ type: z.literal("camera"), id })]);
 export type Target = z.infer<typeof TargetSchema>;
 
 export const MoveSchema = z.discriminatedUnion("kind", [

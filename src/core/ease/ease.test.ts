@@ -59,13 +59,10 @@ describe("eases", () => {
 
   test("curves agree with an independent implementation", () => {
     fc.assert(
-      fc.property(
-        fc.tuple(fc.double({ min: 0.02, max: 0.98, noNaN: true }), share, fc.double({ min: 0.02, max: 0.98, noNaN: true }), share, share),
-        ([x1, y1, x2, y2, u]) => {
-          // The other one interpolates a table, so it is only good to a few parts in a million.
-          expect(evaluateEase({ kind: "curve", x1, y1, x2, y2 }, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 4);
-        },
-      ),
+      fc.property(fc.tuple(fc.double({ min: 0.02, max: 0.98, noNaN: true }), share, fc.double({ min: 0.02, max: 0.98, noNaN: true }), share, share), ([x1, y1, x2, y2, u]) => {
+        // The other one interpolates a table, so it is only good to a few parts in a million.
+        expect(evaluateEase({ kind: "curve", x1, y1, x2, y2 }, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 4);
+      }),
     );
   });
 

@@ -5,9 +5,7 @@
  * In between the speed is steady (a trapezoid of speed, so position is made of two parabolas and a line). 0 and 0 is
  * steady speed throughout. A *curve* ease is the cubic Bezier from (0,0) to (1,1) with two control points.
  */
-export type Ease =
-  | { kind: "soft"; start: number; stop: number }
-  | { kind: "curve"; x1: number; y1: number; x2: number; y2: number };
+export type Ease = { kind: "soft"; start: number; stop: number } | { kind: "curve"; x1: number; y1: number; x2: number; y2: number };
 
 export const EASE_DEFAULT: Ease = { kind: "soft", start: 0.3, stop: 0.4 };
 export const EASE_STEADY: Ease = { kind: "soft", start: 0, stop: 0 };

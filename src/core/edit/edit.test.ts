@@ -1,12 +1,12 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
-import type { Sequence } from "../document/sequence";
 import { parseDocument } from "../document/documents";
-import { History, applyHistory, runCommand } from "./history";
+import type { Sequence } from "../document/sequence";
+import { applyHistory, History, runCommand } from "./history";
 import { freshId } from "./id";
 import { EditSchema, meet, patched } from "./patches";
-import { type SequenceCommand, addStep, duplicateStep, keepArrivals, moveStep, removeStep, setRate, updateStep } from "./sequenceCommands";
+import { addStep, duplicateStep, keepArrivals, moveStep, removeStep, type SequenceCommand, setRate, updateStep } from "./sequenceCommands";
 
 const base = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}, {}]);
 const keep = (values: Record<string, number>, at = 1): SequenceCommand =>

@@ -1,4 +1,4 @@
-import { type Patch, applyPatches, enablePatches } from "immer";
+import { applyPatches, enablePatches, type Patch } from "immer";
 import { z } from "zod";
 
 enablePatches();

@@ -1,4 +1,4 @@
-import { type CameraValues, type Key, type Move, type Sequence, type Step, type Target, newStep } from "../document/sequence";
+import { type CameraValues, type Key, type Move, newStep, type Sequence, type Step, type Target } from "../document/sequence";
 import type { Ease } from "../ease/ease";
 import { type FrameRate, ticksPerFrame } from "../time/time";
 import { freshId } from "./id";

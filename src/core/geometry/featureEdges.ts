@@ -17,13 +17,7 @@ export interface FeatureEdgeOptions {
  *
  * @returns segments as xyz xyz in the frame of `positions`.
  */
-export function featureEdges(
-  positions: Float32Array,
-  normals: Float32Array,
-  indices: Uint32Array,
-  faces: Float64Array,
-  options: FeatureEdgeOptions = {},
-): Float32Array {
+export function featureEdges(positions: Float32Array, normals: Float32Array, indices: Uint32Array, faces: Float64Array, options: FeatureEdgeOptions = {}): Float32Array {
   const cosSmooth = Math.cos(((options.smoothDeg ?? 12) * Math.PI) / 180);
   const ids = weldVertices(positions, options.weld ?? 1e-6);
   const count = positions.length / 3;

@@ -43,7 +43,9 @@ export function axisRotation3(out: Numbers, x: number, y: number, z: number, deg
 
 /** Writes the 3x3 rotation of a unit quaternion as 9 numbers, column-major. */
 export function quaternionRotation3(out: Numbers, x: number, y: number, z: number, w: number): void {
-  const xx = x * x, yy = y * y, zz = z * z;
+  const xx = x * x,
+    yy = y * y,
+    zz = z * z;
   out[0] = 1 - 2 * (yy + zz);
   out[1] = 2 * (x * y + z * w);
   out[2] = 2 * (x * z - y * w);
@@ -57,10 +59,24 @@ export function quaternionRotation3(out: Numbers, x: number, y: number, z: numbe
 
 /** out = a * b for 3x3 column-major rotations; `out` may be `a` or `b`. */
 export function multiply3(out: Numbers, a: ArrayLike<number>, b: ArrayLike<number>): void {
-  const a0 = a[0] as number, a1 = a[1] as number, a2 = a[2] as number, a3 = a[3] as number, a4 = a[4] as number;
-  const a5 = a[5] as number, a6 = a[6] as number, a7 = a[7] as number, a8 = a[8] as number;
-  const b0 = b[0] as number, b1 = b[1] as number, b2 = b[2] as number, b3 = b[3] as number, b4 = b[4] as number;
-  const b5 = b[5] as number, b6 = b[6] as number, b7 = b[7] as number, b8 = b[8] as number;
+  const a0 = a[0] as number,
+    a1 = a[1] as number,
+    a2 = a[2] as number,
+    a3 = a[3] as number,
+    a4 = a[4] as number;
+  const a5 = a[5] as number,
+    a6 = a[6] as number,
+    a7 = a[7] as number,
+    a8 = a[8] as number;
+  const b0 = b[0] as number,
+    b1 = b[1] as number,
+    b2 = b[2] as number,
+    b3 = b[3] as number,
+    b4 = b[4] as number;
+  const b5 = b[5] as number,
+    b6 = b[6] as number,
+    b7 = b[7] as number,
+    b8 = b[8] as number;
   out[0] = a0 * b0 + a3 * b1 + a6 * b2;
   out[1] = a1 * b0 + a4 * b1 + a7 * b2;
   out[2] = a2 * b0 + a5 * b1 + a8 * b2;
@@ -82,12 +98,7 @@ export function quaternionFromAxis(axis: readonly number[], deg: number): Quater
 export function multiplyQuaternion(a: readonly number[], b: readonly number[]): Quaternion {
   const [ax, ay, az, aw] = a as Quaternion;
   const [bx, by, bz, bw] = b as Quaternion;
-  return [
-    ax * bw + aw * bx + ay * bz - az * by,
-    ay * bw + aw * by + az * bx - ax * bz,
-    az * bw + aw * bz + ax * by - ay * bx,
-    aw * bw - ax * bx - ay * by - az * bz,
-  ];
+  return [ax * bw + aw * bx + ay * bz - az * by, ay * bw + aw * by + az * bx - ax * bz, az * bw + aw * bz + ax * by - ay * bx, aw * bw - ax * bx - ay * by - az * bz];
 }
 
 /** The opposite turn of a unit quaternion. */
@@ -110,8 +121,14 @@ export function rotateVector(q: readonly number[], v: readonly number[]): [numbe
  * no count of turns.
  */
 export function slerp(out: Numbers, o: number, a: ArrayLike<number>, ao: number, b: ArrayLike<number>, bo: number, u: number): void {
-  const ax = a[ao] as number, ay = a[ao + 1] as number, az = a[ao + 2] as number, aw = a[ao + 3] as number;
-  let bx = b[bo] as number, by = b[bo + 1] as number, bz = b[bo + 2] as number, bw = b[bo + 3] as number;
+  const ax = a[ao] as number,
+    ay = a[ao + 1] as number,
+    az = a[ao + 2] as number,
+    aw = a[ao + 3] as number;
+  let bx = b[bo] as number,
+    by = b[bo + 1] as number,
+    bz = b[bo + 2] as number,
+    bw = b[bo + 3] as number;
   let dot = ax * bx + ay * by + az * bz + aw * bw;
   if (dot < 0) {
     dot = -dot;
@@ -128,7 +145,10 @@ export function slerp(out: Numbers, o: number, a: ArrayLike<number>, ao: number,
     ka = Math.sin(ka * angle) * inv;
     kb = Math.sin(kb * angle) * inv;
   }
-  const x = ka * ax + kb * bx, y = ka * ay + kb * by, z = ka * az + kb * bz, w = ka * aw + kb * bw;
+  const x = ka * ax + kb * bx,
+    y = ka * ay + kb * by,
+    z = ka * az + kb * bz,
+    w = ka * aw + kb * bw;
   const n = 1 / Math.sqrt(x * x + y * y + z * z + w * w);
   out[o] = x * n;
   out[o + 1] = y * n;

@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { Preparation } from "../document/preparation";
 import type { Key, Move, Sequence, Step, Target } from "../document/sequence";
-import { Program, type Report, type StepTable, pivotOf } from "./program";
+import { Program, pivotOf, type Report, type StepTable } from "./program";
 import type { GroupSpec, Row } from "./tracks";
 
 /** One name for a target, as a key of maps. */
@@ -91,7 +91,11 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
 function dropMove(byTarget: Map<string, [string, string][]>, move: Move, step: string): void {
   const id = targetId(move.target);
   const list = byTarget.get(id);
-  if (list) byTarget.set(id, list.filter(([s, m]) => s !== step || m !== move.id));
+  if (list)
+    byTarget.set(
+      id,
+      list.filter(([s, m]) => s !== step || m !== move.id),
+    );
 }
 
 /** Takes over an edited preparation: pivots, axes and hidden parts. */
@@ -247,15 +251,7 @@ function sameRows(a: readonly Row[], b: readonly Row[]): boolean {
 }
 
 /** Turns one step's arrivals into transitions. A lead reaches back at most to the arrival before or the step's action. */
-function addStep(
-  program: Program,
-  target: Target,
-  position: number,
-  arrivals: readonly Arrival[],
-  scalars: Map<number, ChannelRows>,
-  turns: ChannelRows,
-  reports: Report[],
-): void {
+function addStep(program: Program, target: Target, position: number, arrivals: readonly Arrival[], scalars: Map<number, ChannelRows>, turns: ChannelRows, reports: Report[]): void {
   const last = new Map<number, number>();
   const ORIENTATION = -1;
   const place = (a: Arrival, channel: number, name: string, value: readonly number[], list: ChannelRows) => {

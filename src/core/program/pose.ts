@@ -198,13 +198,30 @@ export function departure(tracks: NodeTracks, pose: Pose, out: Float64Array): vo
   const first = tracks.first;
   const [px, py, pz] = tracks.pivot;
   rotationOf(tracks, pose, _r, tracks.axes.length);
-  const sx = values[first + SIZE] as number, sy = values[first + SIZE + 1] as number, sz = values[first + SIZE + 2] as number;
-  const a = (_r[0] as number) * sx, b = (_r[1] as number) * sx, c = (_r[2] as number) * sx;
-  const d = (_r[3] as number) * sy, e = (_r[4] as number) * sy, f = (_r[5] as number) * sy;
-  const g = (_r[6] as number) * sz, h = (_r[7] as number) * sz, i = (_r[8] as number) * sz;
-  out[0] = a; out[1] = b; out[2] = c; out[3] = 0;
-  out[4] = d; out[5] = e; out[6] = f; out[7] = 0;
-  out[8] = g; out[9] = h; out[10] = i; out[11] = 0;
+  const sx = values[first + SIZE] as number,
+    sy = values[first + SIZE + 1] as number,
+    sz = values[first + SIZE + 2] as number;
+  const a = (_r[0] as number) * sx,
+    b = (_r[1] as number) * sx,
+    c = (_r[2] as number) * sx;
+  const d = (_r[3] as number) * sy,
+    e = (_r[4] as number) * sy,
+    f = (_r[5] as number) * sy;
+  const g = (_r[6] as number) * sz,
+    h = (_r[7] as number) * sz,
+    i = (_r[8] as number) * sz;
+  out[0] = a;
+  out[1] = b;
+  out[2] = c;
+  out[3] = 0;
+  out[4] = d;
+  out[5] = e;
+  out[6] = f;
+  out[7] = 0;
+  out[8] = g;
+  out[9] = h;
+  out[10] = i;
+  out[11] = 0;
   // With nothing turned or resized the pivot must cancel exactly, so that home is home bit for bit.
   const still = a === 1 && e === 1 && i === 1 && b === 0 && c === 0 && d === 0 && f === 0 && g === 0 && h === 0;
   out[12] = (values[first + SLIDE] as number) + (still ? 0 : px - (a * px + d * py + g * pz));

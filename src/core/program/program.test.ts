@@ -6,7 +6,7 @@ import { runCommand } from "../edit/history";
 import { keepArrivals, moveStep, removeKey, updateKey, updateStep } from "../edit/sequenceCommands";
 import { invertedAffine, multiplied } from "../math/mat4";
 import { compile, recompile, withPreparation } from "./compile";
-import { type Pose, createPose, pose } from "./pose";
+import { createPose, type Pose, pose } from "./pose";
 import type { Program } from "./program";
 
 const ARM = "root/arm";
@@ -77,8 +77,13 @@ describe("leads", () => {
   const TARGET = { type: "node", key: A } as const;
   test("one that does not fit is shortened to the arrival before, and reported", () => {
     const p = make(sequenceOf([{ [A]: [key("a", 1, 0.5, { "slide.x": 10 }), key("b", 1.6, 5, { "slide.x": 20 })] }]));
-    expect(p.reports.get(`n:${A}`)).toEqual([{ code: "lead-shortened", step: "s0", move: "m-root_arm_a", key: "b", channel: "slide.x", askedTicks: seconds(5), usedTicks: seconds(0.6) }]);
-    expect(p.transitions(TARGET).map((t) => [t.t0, t.t1])).toEqual([[seconds(0.5), seconds(1)], [seconds(1), seconds(1.6)]]);
+    expect(p.reports.get(`n:${A}`)).toEqual([
+      { code: "lead-shortened", step: "s0", move: "m-root_arm_a", key: "b", channel: "slide.x", askedTicks: seconds(5), usedTicks: seconds(0.6) },
+    ]);
+    expect(p.transitions(TARGET).map((t) => [t.t0, t.t1])).toEqual([
+      [seconds(0.5), seconds(1)],
+      [seconds(1), seconds(1.6)],
+    ]);
   });
   test("one that reaches before the action is shortened to its start, so the still before stays still", () => {
     const p = make(sequenceOf([{ [A]: [key("a", 1, 5, { "slide.x": 10 })] }]));
@@ -103,21 +108,29 @@ describe("leads", () => {
   });
   test("never a jump: consecutive transitions meet in value", () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.double({ min: 0.1, max: 4, noNaN: true }), fc.double({ min: 0, max: 6, noNaN: true }), fc.integer({ min: -90, max: 90 })), { minLength: 2, maxLength: 7 }), (list) => {
-        const p = make(sequenceOf([{ [A]: list.map(([t, lead, v], i) => key(`k${i}`, t, lead, { "turn.y": v })) }]));
-        const spans = p.transitions(TARGET);
-        for (let i = 1; i < spans.length; i++) {
-          expect(spans[i]?.from).toEqual(spans[i - 1]?.to);
-          expect(spans[i]?.t0).toBeGreaterThanOrEqual(spans[i - 1]?.t1 as number);
-        }
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.double({ min: 0.1, max: 4, noNaN: true }), fc.double({ min: 0, max: 6, noNaN: true }), fc.integer({ min: -90, max: 90 })), {
+          minLength: 2,
+          maxLength: 7,
+        }),
+        (list) => {
+          const p = make(sequenceOf([{ [A]: list.map(([t, lead, v], i) => key(`k${i}`, t, lead, { "turn.y": v })) }]));
+          const spans = p.transitions(TARGET);
+          for (let i = 1; i < spans.length; i++) {
+            expect(spans[i]?.from).toEqual(spans[i - 1]?.to);
+            expect(spans[i]?.t0).toBeGreaterThanOrEqual(spans[i - 1]?.t1 as number);
+          }
+        },
+      ),
     );
   });
 });
 
 describe("turns count", () => {
   test("0 to 720 passes 360 half way and ends two turns on; -135 turns back", () => {
-    const p = make(sequenceOf([{ [A]: [key("a", 1, 1, { "turn.z": 720 }, { kind: "soft", start: 0, stop: 0 }), key("b", 2, 1, { "turn.z": -135 }, { kind: "soft", start: 0, stop: 0 })] }]));
+    const p = make(
+      sequenceOf([{ [A]: [key("a", 1, 1, { "turn.z": 720 }, { kind: "soft", start: 0, stop: 0 }), key("b", 2, 1, { "turn.z": -135 }, { kind: "soft", start: 0, stop: 0 })] }]),
+    );
     const v = (s: number) => at(p, s).values[p.channelOf({ type: "node", key: A }, "turn.z")];
     expect(v(1)).toBeCloseTo(360, 9);
     expect(v(1.5)).toBe(720);
@@ -222,22 +235,36 @@ describe("any order of times gives the same numbers", () => {
 });
 
 describe("compiling again after an edit", () => {
-  const start = () => sequenceOf([{ [A]: [key("a", 1, 0.5, { "slide.x": 10 })], [ARM]: [key("x", 1.2, 0.3, { "turn.x": 20 })] }, { [A]: [key("b", 1, 0.5, { "turn.x": 25 })] }, {}]);
+  const start = () =>
+    sequenceOf([{ [A]: [key("a", 1, 0.5, { "slide.x": 10 })], [ARM]: [key("x", 1.2, 0.3, { "turn.x": 20 })] }, { [A]: [key("b", 1, 0.5, { "turn.x": 25 })] }, {}]);
   type Edit = (s: Sequence) => void;
   const t = fc.integer({ min: 1, max: 90 }).map((f) => seconds(f / 30));
   const edit: fc.Arbitrary<Edit> = fc.oneof(
-    fc.tuple(fc.constantFrom("s0", "s1", "s2"), fc.constantFrom(A, ARM, "root/base"), t, t, fc.integer({ min: -50, max: 50 }), fc.constantFrom("slide.x", "slide.y", "turn.x", "opacity")).map(
-      ([s, target, time, lead, v, channel]): Edit => keepArrivals(s, { at: time, lead, ease: { kind: "soft", start: 0, stop: 0.5 } }, [{ target: { type: "node", key: target }, values: { [channel]: v }, name: "x" }]),
-    ),
+    fc
+      .tuple(
+        fc.constantFrom("s0", "s1", "s2"),
+        fc.constantFrom(A, ARM, "root/base"),
+        t,
+        t,
+        fc.integer({ min: -50, max: 50 }),
+        fc.constantFrom("slide.x", "slide.y", "turn.x", "opacity"),
+      )
+      .map(
+        ([s, target, time, lead, v, channel]): Edit =>
+          keepArrivals(s, { at: time, lead, ease: { kind: "soft", start: 0, stop: 0.5 } }, [{ target: { type: "node", key: target }, values: { [channel]: v }, name: "x" }]),
+      ),
     fc.tuple(fc.constantFrom("s0", "s1", "s2"), fc.constantFrom("stillBefore", "stillAfter", "action"), t).map(([s, field, v]): Edit => updateStep(s, { [field]: v })),
     fc.tuple(fc.constantFrom("s0", "s1", "s2"), fc.boolean()).map(([s, on]): Edit => updateStep(s, { on })),
     fc.tuple(fc.constantFrom("s0", "s1", "s2"), fc.integer({ min: 0, max: 2 })).map(([s, i]): Edit => moveStep(s, i)),
-    fc.tuple(t, t).map(([time, lead]): Edit => (s) => {
-      const step = Object.values(s.steps).find((x) => Object.keys(x.moves).length > 0);
-      const move = step && Object.values(step.moves)[0];
-      const k = move && Object.keys(move.keys)[0];
-      if (step && move && k) updateKey(step.id, move.id, k, { at: time, lead })(s);
-    }),
+    fc.tuple(t, t).map(
+      ([time, lead]): Edit =>
+        (s) => {
+          const step = Object.values(s.steps).find((x) => Object.keys(x.moves).length > 0);
+          const move = step && Object.values(step.moves)[0];
+          const k = move && Object.keys(move.keys)[0];
+          if (step && move && k) updateKey(step.id, move.id, k, { at: time, lead })(s);
+        },
+    ),
     fc.constant<Edit>((s) => {
       const step = Object.values(s.steps).find((x) => Object.keys(x.moves).length > 0);
       const move = step && Object.values(step.moves)[0];
@@ -254,7 +281,11 @@ describe("compiling again after an edit", () => {
         for (const e of edits) {
           const r = runCommand(sequence, e);
           sequence = r.document;
-          program = recompile(program, sequence, r.patches.map((p) => p.path));
+          program = recompile(
+            program,
+            sequence,
+            r.patches.map((p) => p.path),
+          );
         }
         const whole = make(sequence);
         const one = createPose(program);
@@ -276,7 +307,13 @@ describe("compiling again after an edit", () => {
     const program = make(sequence);
     const other = program.groupsOf.get(`n:${ARM}`);
     const r = runCommand(sequence, updateKey("s0", "m-root_arm_a", "a", { at: seconds(1.5) }));
-    expect(recompile(program, r.document, r.patches.map((p) => p.path))).toBe(program);
+    expect(
+      recompile(
+        program,
+        r.document,
+        r.patches.map((p) => p.path),
+      ),
+    ).toBe(program);
     expect(program.groupsOf.get(`n:${ARM}`)).toBe(other);
   });
 });

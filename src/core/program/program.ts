@@ -1,4 +1,4 @@
-import { type AssemblyIndex } from "../assembly/assembly";
+import type { AssemblyIndex } from "../assembly/assembly";
 import { DEFAULT_AXES, type Preparation, type TurnAxis } from "../document/preparation";
 import { CAMERA_CHANNELS, type Sequence, type Target } from "../document/sequence";
 import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
@@ -130,7 +130,16 @@ export class Program {
       return c;
     };
     const first = add("slide.x", 0);
-    for (const [name, rest] of [["slide.y", 0], ["slide.z", 0], ["size.x", 1], ["size.y", 1], ["size.z", 1], ["opacity", 1], ["tint", 0], ["visible", 1]] as const) {
+    for (const [name, rest] of [
+      ["slide.y", 0],
+      ["slide.z", 0],
+      ["size.x", 1],
+      ["size.y", 1],
+      ["size.z", 1],
+      ["opacity", 1],
+      ["tint", 0],
+      ["visible", 1],
+    ] as const) {
       add(name, rest);
     }
     for (const axis of axes) add(`turn.${axis.id}`, 0);
@@ -174,7 +183,7 @@ export class Program {
     if (!groups) return [];
     const names = new Map<number, string>();
     if (target.type === "node") for (const [name, c] of this.trackNode(target.key)?.channels ?? []) names.set(c, name);
-    else CAMERA_CHANNELS.forEach((name, k) => names.set((this.cameras.get(target.id)?.first ?? 0) + k, name));
+    else for (const [k, name] of CAMERA_CHANNELS.entries()) names.set((this.cameras.get(target.id)?.first ?? 0) + k, name);
     const out: Transition[] = [];
     const read = (table: TrackTable, list: readonly number[]) => {
       for (const g of list) {
@@ -260,7 +269,9 @@ function middleInParent(index: AssemblyIndex, node: number): [number, number, nu
     const box = entry.geometry >= 0 ? geometries[entry.geometry]?.bounds : undefined;
     if (!box) continue;
     for (let corner = 0; corner < 8; corner++) {
-      const x = (corner & 1 ? box.max : box.min)[0], y = (corner & 2 ? box.max : box.min)[1], z = (corner & 4 ? box.max : box.min)[2];
+      const x = (corner & 1 ? box.max : box.min)[0],
+        y = (corner & 2 ? box.max : box.min)[1],
+        z = (corner & 4 ? box.max : box.min)[2];
       for (let k = 0; k < 3; k++) {
         const v = (m[k] as number) * x + (m[4 + k] as number) * y + (m[8 + k] as number) * z + (m[12 + k] as number);
         min[k] = Math.min(min[k] as number, v);

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { FRAME_RATES, TICKS_PER_SECOND, formatRate, frameAt, frameCount, frameToTicks, parseTime, secondsToTicks, snapToFrame, ticksPerFrame } from "./time";
+import { FRAME_RATES, formatRate, frameAt, frameCount, frameToTicks, parseTime, secondsToTicks, snapToFrame, TICKS_PER_SECOND, ticksPerFrame } from "./time";
 
 describe("frames", () => {
   test.each(FRAME_RATES.map((r) => [r.label, r.rate] as const))("a frame at %s is a whole number of ticks, and so are its 8 sub-frames", (_, rate) => {

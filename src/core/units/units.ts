@@ -4,7 +4,13 @@ export type LengthUnit = "mm" | "cm" | "m" | "in";
 export const MM_PER_UNIT: Readonly<Record<LengthUnit, number>> = { mm: 1, cm: 10, m: 1000, in: 25.4 };
 
 const UNIT_WORDS: Readonly<Record<string, LengthUnit>> = {
-  mm: "mm", cm: "cm", m: "m", in: "in", inch: "in", inches: "in", '"': "in",
+  mm: "mm",
+  cm: "cm",
+  m: "m",
+  in: "in",
+  inch: "in",
+  inches: "in",
+  '"': "in",
 };
 
 type Parsed = { value: number } | { error: string };

@@ -1,10 +1,10 @@
 import { type Mesh, type Node, type Primitive, WebIO } from "@gltf-transform/core";
 import { validateBytes } from "gltf-validator";
 import type { Assembly } from "../../core/assembly/assembly";
-import { type RawNode, cleanName, flattenTree } from "../../core/assembly/build";
+import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { featureEdges } from "../../core/geometry/featureEdges";
-import { FACE_STRIDE, type Geometry, SURFACE_KINDS, boundsOf } from "../../core/geometry/geometry";
+import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/geometry/geometry";
 import { ImportError, type ImportProgress } from "../importError";
 
 /** glTF is in metres; everything of ours is in millimetres. */
@@ -58,7 +58,8 @@ export async function readGlb(bytes: Uint8Array, fileName: string, progress?: Im
     const io = new WebIO();
     const json = await io.binaryToJSON(bytes);
     const needs = json.json.extensionsRequired ?? [];
-    if (needs.length > 0) throw new ImportError("unreadable", `The GLB file needs ${needs.join(", ")}, which Plextan does not read yet. Export it without compression or extensions.`);
+    if (needs.length > 0)
+      throw new ImportError("unreadable", `The GLB file needs ${needs.join(", ")}, which Plextan does not read yet. Export it without compression or extensions.`);
     root = (await io.readJSON(json)).getRoot();
   } catch (error) {
     if (error instanceof ImportError) throw error;

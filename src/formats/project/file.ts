@@ -1,6 +1,6 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
 import { z } from "zod";
-import { type AssemblyPackage, PackageError, decodePackage } from "../../core/assembly/package";
+import { type AssemblyPackage, decodePackage, PackageError } from "../../core/assembly/package";
 import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
@@ -110,7 +110,9 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
 function readManifest(bytes: Uint8Array) {
   const json = parseJson(bytes, "manifest.json") as { version?: unknown };
   if (typeof json?.version === "number" && json.version > PROJECT_FILE_VERSION) {
-    throw new ProjectFileError(`The project file was made by a newer Plextan (file version ${json.version}; this one reads up to ${PROJECT_FILE_VERSION}). Update Plextan to open it.`);
+    throw new ProjectFileError(
+      `The project file was made by a newer Plextan (file version ${json.version}; this one reads up to ${PROJECT_FILE_VERSION}). Update Plextan to open it.`,
+    );
   }
   const parsed = ManifestSchema.safeParse(json);
   if (!parsed.success) throw new ProjectFileError(`The project file's manifest is not valid: ${parsed.error.issues[0]?.path.join(".")} ${parsed.error.issues[0]?.message}.`);

@@ -1,6 +1,6 @@
 import type { TDF_Label, TopoDS_Shape } from "opencascade.js";
 import type { Assembly } from "../../core/assembly/assembly";
-import { type RawNode, cleanName, flattenTree } from "../../core/assembly/build";
+import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
 import { ImportError, type ImportProgress } from "../importError";
@@ -153,9 +153,9 @@ export function extract(model: StepModel, fileName: string, unit: string, progre
 
   const roots = model.roots.map((label) => read(label, "", locationOf(kernel, label), null));
   const title = cleanName(fileName.replace(/\.[^.]*$/, ""), "Assembly").name;
-  const tree: RawNode[] =
-    roots.length === 1 ? roots : [{ name: title, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: -1, color: null, children: roots }];
-  if (geometries.length === 0) throw new ImportError("no-geometry", "The STEP file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.");
+  const tree: RawNode[] = roots.length === 1 ? roots : [{ name: title, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: -1, color: null, children: roots }];
+  if (geometries.length === 0)
+    throw new ImportError("no-geometry", "The STEP file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.");
   const nodes = flattenTree(tree, warnings);
   if (empty > 0) warnings.push(`${empty} part${empty === 1 ? " has" : "s have"} no surface and cannot be seen.`);
   const assembly: Assembly = {
@@ -196,7 +196,11 @@ function labelEntry(label: TDF_Label): string {
 
 /** Name attribute of a label. Found by walking the attributes, since asking for it by id does not work in the bindings. */
 function labelName(kernel: Kernel, label: TDF_Label): string {
-  const iterator = new (kernel as unknown as { TDF_AttributeIterator_2: new (l: TDF_Label, f: boolean) => { More(): boolean; Next(): void; Value(): { get(): unknown; delete(): void }; delete(): void } }).TDF_AttributeIterator_2(label, false);
+  const iterator = new (
+    kernel as unknown as {
+      TDF_AttributeIterator_2: new (l: TDF_Label, f: boolean) => { More(): boolean; Next(): void; Value(): { get(): unknown; delete(): void }; delete(): void };
+    }
+  ).TDF_AttributeIterator_2(label, false);
   let name = "";
   for (; iterator.More(); iterator.Next()) {
     const handle = iterator.Value();

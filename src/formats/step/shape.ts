@@ -1,6 +1,6 @@
 import type { TopoDS_Shape } from "opencascade.js";
-import { FACE_STRIDE, type Geometry, SURFACE_KINDS, type SurfaceKind, boundsOf } from "../../core/geometry/geometry";
 import { featureEdges } from "../../core/geometry/featureEdges";
+import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS, type SurfaceKind } from "../../core/geometry/geometry";
 import type { Kernel } from "./kernel";
 import { type FaceMesh, readTriangulation } from "./triangulation";
 
@@ -70,7 +70,9 @@ function placeMesh(mesh: FaceMesh, location: { Transformation(): unknown }): voi
   t.delete();
   const turn = (array: Float64Array | Float32Array, shift: number) => {
     for (let i = 0; i < array.length; i += 3) {
-      const x = array[i] as number, y = array[i + 1] as number, z = array[i + 2] as number;
+      const x = array[i] as number,
+        y = array[i + 1] as number,
+        z = array[i + 2] as number;
       for (let r = 0; r < 3; r++) {
         const row = m[r] as number[];
         array[i + r] = (row[0] as number) * x + (row[1] as number) * y + (row[2] as number) * z + shift * (row[3] as number);
@@ -85,9 +87,16 @@ function placeMesh(mesh: FaceMesh, location: { Transformation(): unknown }): voi
 function writeNormals(positions: Float32Array, normals: Float32Array, indices: Uint32Array, v: number, mesh: FaceMesh, from: number, to: number): void {
   const facet = new Float32Array(mesh.nodes.length);
   for (let i = from; i < to; i += 3) {
-    const a = (indices[i] as number) * 3, b = (indices[i + 1] as number) * 3, d = (indices[i + 2] as number) * 3;
+    const a = (indices[i] as number) * 3,
+      b = (indices[i + 1] as number) * 3,
+      d = (indices[i + 2] as number) * 3;
     const e = (k: number, p: number, q: number) => (positions[p + k] as number) - (positions[q + k] as number);
-    const ux = e(0, b, a), uy = e(1, b, a), uz = e(2, b, a), wx = e(0, d, a), wy = e(1, d, a), wz = e(2, d, a);
+    const ux = e(0, b, a),
+      uy = e(1, b, a),
+      uz = e(2, b, a),
+      wx = e(0, d, a),
+      wy = e(1, d, a),
+      wz = e(2, d, a);
     const n = [uy * wz - uz * wy, uz * wx - ux * wz, ux * wy - uy * wx] as const;
     for (const p of [a, b, d]) for (let k = 0; k < 3; k++) facet[p - v + k] = (facet[p - v + k] as number) + (n[k] as number);
   }
@@ -134,9 +143,16 @@ function describeSurface(kernel: Kernel, face: ReturnType<Kernel["TopoDS"]["Face
   const take = (shape: { Location(): unknown; delete(): void }, axis: { Direction(): unknown; delete(): void }) => {
     const p = shape.Location() as { X(): number; Y(): number; Z(): number; delete(): void };
     const d = axis.Direction() as { X(): number; Y(): number; Z(): number; delete(): void };
-    row[3] = p.X(); row[4] = p.Y(); row[5] = p.Z();
-    row[6] = d.X(); row[7] = d.Y(); row[8] = d.Z();
-    p.delete(); d.delete(); axis.delete(); shape.delete();
+    row[3] = p.X();
+    row[4] = p.Y();
+    row[5] = p.Z();
+    row[6] = d.X();
+    row[7] = d.Y();
+    row[8] = d.Z();
+    p.delete();
+    d.delete();
+    axis.delete();
+    shape.delete();
   };
   if (kind === "plane") {
     const s = surface.Plane();

@@ -10,7 +10,10 @@ export function checkStepText(bytes: Uint8Array): void {
   }
   const tail = decoder.decode(bytes.subarray(Math.max(0, bytes.length - 4096)));
   if (!/END-ISO-10303-21\s*;/.test(tail)) {
-    throw new ImportError("truncated", 'The STEP file ends too early: its closing "END-ISO-10303-21;" is missing. It was probably cut off while being copied; export or copy it again.');
+    throw new ImportError(
+      "truncated",
+      'The STEP file ends too early: its closing "END-ISO-10303-21;" is missing. It was probably cut off while being copied; export or copy it again.',
+    );
   }
 }
 

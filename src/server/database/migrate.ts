@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { readFile, readdir } from "node:fs/promises";
+import { readdir, readFile } from "node:fs/promises";
 import path from "node:path";
 import mysql from "mysql2/promise";
 import type { DatabaseAddress } from "./control";
@@ -17,7 +17,9 @@ export async function migrate(address: DatabaseAddress, folder = path.join(proce
     await sql.query(`CREATE DATABASE IF NOT EXISTS \`${database}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_bin`);
     await sql.query(`USE \`${database}\``);
     await sql.query("SELECT GET_LOCK('plextan-migrate', 60)");
-    await sql.query("CREATE TABLE IF NOT EXISTS schema_migrations (name VARCHAR(200) PRIMARY KEY, hash CHAR(64) NOT NULL, applied_at DATETIME(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)) ENGINE=InnoDB");
+    await sql.query(
+      "CREATE TABLE IF NOT EXISTS schema_migrations (name VARCHAR(200) PRIMARY KEY, hash CHAR(64) NOT NULL, applied_at DATETIME(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)) ENGINE=InnoDB",
+    );
     const [rows] = await sql.query<mysql.RowDataPacket[]>("SELECT name, hash FROM schema_migrations");
     const applied = new Map(rows.map((r) => [r.name as string, r.hash as string]));
     const done: string[] = [];

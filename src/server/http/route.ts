@@ -4,7 +4,7 @@ import { PackageError } from "../../core/assembly/package";
 import { DocumentError } from "../../core/document/documents";
 import { ImportError } from "../../formats/importError";
 import { ProjectFileError } from "../../formats/project/file";
-import { type Actor, SESSION_COOKIE, actorOf } from "../access/actor";
+import { type Actor, actorOf, SESSION_COOKIE } from "../access/actor";
 import { database } from "../database/pool";
 
 /** An answer other than success, with words for the user. */

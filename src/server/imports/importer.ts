@@ -44,7 +44,11 @@ export async function importSource(
     const result = await kernels.read(bytes, request.fileName, onProgress, signal);
     onProgress("store", null);
     packageSha = await putAsset(pool, actor, result.package);
-    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [source, recipeFor(request.fileName), Buffer.from(packageSha, "hex")]);
+    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [
+      source,
+      recipeFor(request.fileName),
+      Buffer.from(packageSha, "hex"),
+    ]);
     assembly = result.assembly;
   }
   onProgress("store", 0.8);

@@ -1,7 +1,7 @@
 import type { Pool } from "mysql2/promise";
 import { ImportError } from "../../formats/importError";
 import { CancelledError, type KernelPool } from "../kernel/pool";
-import { type Job, beat, claimJob, endJob } from "../repositories/jobs";
+import { beat, claimJob, endJob, type Job } from "../repositories/jobs";
 import { importSource } from "./importer";
 
 /** Takes waiting jobs one after the other and runs them, until stopped. A database that is away is waited for. */

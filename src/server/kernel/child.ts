@@ -17,7 +17,9 @@ process.on("message", async (message: ToChild) => {
     send({
       type: "failed",
       code: known ? error.code : "unreadable",
-      message: known ? error.message : `The file made the reader fail (${error instanceof Error ? error.message.slice(0, 200) : String(error)}). Export it again, or in another format.`,
+      message: known
+        ? error.message
+        : `The file made the reader fail (${error instanceof Error ? error.message.slice(0, 200) : String(error)}). Export it again, or in another format.`,
       fatal: !known,
     });
   }

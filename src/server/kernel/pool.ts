@@ -116,8 +116,15 @@ export class KernelPool {
       child.kill("SIGKILL");
     };
     const watch = setInterval(() => {
-      if (residentBytes(child.pid) > memoryBytes) end(new ImportError("too-large", `The file needs more than ${Math.round(memoryBytes / 1024 ** 2)} MB of memory to read. Split the assembly, or export it with fewer details.`));
-      else if (Date.now() - started > timeMs) end(new ImportError("too-large", `Reading the file took longer than ${Math.round(timeMs / 1000)} s and was stopped. Split the assembly, or export it with fewer details.`));
+      if (residentBytes(child.pid) > memoryBytes)
+        end(
+          new ImportError(
+            "too-large",
+            `The file needs more than ${Math.round(memoryBytes / 1024 ** 2)} MB of memory to read. Split the assembly, or export it with fewer details.`,
+          ),
+        );
+      else if (Date.now() - started > timeMs)
+        end(new ImportError("too-large", `Reading the file took longer than ${Math.round(timeMs / 1000)} s and was stopped. Split the assembly, or export it with fewer details.`));
     }, 250);
     const onAbort = () => end(new CancelledError("cancelled"));
     if (signal?.aborted) onAbort();

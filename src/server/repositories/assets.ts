@@ -27,7 +27,10 @@ export async function putAsset(pool: Pool, actor: Pick<Actor, "workspaceId">, by
 /** Reads an asset the actor's workspace may see; null when there is none. */
 export async function getAsset(sql: Sql, actor: Pick<Actor, "workspaceId">, sha256: string): Promise<Uint8Array | null> {
   const sha = Buffer.from(sha256, "hex");
-  const [owned] = await sql.query<Row[]>("SELECT a.size, a.chunks FROM assets a JOIN asset_owners o USING (sha256) WHERE a.sha256 = ? AND o.workspace_id = ?", [sha, actor.workspaceId]);
+  const [owned] = await sql.query<Row[]>("SELECT a.size, a.chunks FROM assets a JOIN asset_owners o USING (sha256) WHERE a.sha256 = ? AND o.workspace_id = ?", [
+    sha,
+    actor.workspaceId,
+  ]);
   const asset = owned[0];
   if (!asset) return null;
   const out = new Uint8Array(Number(asset.size));

@@ -71,7 +71,14 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
     let revision = row.revision as number;
     for (const e of fresh) {
       revision++;
-      await sql.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, ?, ?, ?, ?, ?)", [documentId, revision, e.id, actor.userId, e.label, JSON.stringify(e.patches)]);
+      await sql.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, ?, ?, ?, ?, ?)", [
+        documentId,
+        revision,
+        e.id,
+        actor.userId,
+        e.label,
+        JSON.stringify(e.patches),
+      ]);
     }
     if (revision - row.snapshot_revision >= SNAPSHOT_EVERY) {
       await sql.query("UPDATE documents SET revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?", [revision, revision, JSON.stringify(valid), documentId]);

@@ -54,7 +54,10 @@ const ABANDONED_S = 15;
 /** Takes the oldest waiting or abandoned job, for this process alone; null when there is none. A job is tried twice at most. */
 export async function claimJob(pool: Pool): Promise<Job | null> {
   return transaction(pool, async (sql) => {
-    await sql.query("UPDATE jobs SET state = 'failed', error = 'The import stopped twice without an answer; the file may be more than the reader can take.' WHERE state = 'running' AND tries >= 2 AND beat_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND", [ABANDONED_S]);
+    await sql.query(
+      "UPDATE jobs SET state = 'failed', error = 'The import stopped twice without an answer; the file may be more than the reader can take.' WHERE state = 'running' AND tries >= 2 AND beat_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND",
+      [ABANDONED_S],
+    );
     const [rows] = await sql.query<Row[]>(
       "SELECT * FROM jobs WHERE state = 'waiting' OR (state = 'running' AND beat_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND) ORDER BY created_at LIMIT 1 FOR UPDATE SKIP LOCKED",
       [ABANDONED_S],
@@ -74,5 +77,10 @@ export async function beat(sql: Sql, id: string, stage: string, share: number | 
 }
 
 export async function endJob(sql: Sql, id: string, state: "done" | "failed" | "cancelled", detail: { error?: string; result?: unknown } = {}): Promise<void> {
-  await sql.query("UPDATE jobs SET state = ?, error = ?, result = ? WHERE id = ? AND state = 'running'", [state, detail.error?.slice(0, 1000) ?? null, detail.result === undefined ? null : JSON.stringify(detail.result), id]);
+  await sql.query("UPDATE jobs SET state = ?, error = ?, result = ? WHERE id = ? AND state = 'running'", [
+    state,
+    detail.error?.slice(0, 1000) ?? null,
+    detail.result === undefined ? null : JSON.stringify(detail.result),
+    id,
+  ]);
 }

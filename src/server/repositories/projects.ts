@@ -112,6 +112,12 @@ export async function attachAssembly(
 /** Adds a document to a project. @returns its id. */
 export async function insertDocument(sql: Sql, projectId: string, kind: DocumentKind, position: number, body: unknown): Promise<string> {
   const id = newId();
-  await sql.query("INSERT INTO documents (id, project_id, kind, position, revision, snapshot_revision, snapshot) VALUES (?, ?, ?, ?, 0, 0, ?)", [id, projectId, kind, position, JSON.stringify(body)]);
+  await sql.query("INSERT INTO documents (id, project_id, kind, position, revision, snapshot_revision, snapshot) VALUES (?, ?, ?, ?, 0, 0, ?)", [
+    id,
+    projectId,
+    kind,
+    position,
+    JSON.stringify(body),
+  ]);
   return id;
 }

@@ -65,7 +65,12 @@ export function BringIn({ projectId, name, onDone }: { projectId: string; name: 
           {STAGES.map((s, i) => (
             <li key={s} className={i < at ? "done" : i === at ? "now" : ""}>
               <span>{TEXT[s]}</span>
-              <Progress size="small" percent={i < at ? 100 : i === at ? Math.round((state.share ?? 1) * 100) : 0} status={i === at ? "active" : "normal"} showInfo={i === at && state.share !== null} />
+              <Progress
+                size="small"
+                percent={i < at ? 100 : i === at ? Math.round((state.share ?? 1) * 100) : 0}
+                status={i === at ? "active" : "normal"}
+                showInfo={i === at && state.share !== null}
+              />
             </li>
           ))}
         </ol>

@@ -8,8 +8,8 @@ import { ApiError, json } from "../common/api";
 import { Wordmark } from "../common/Wordmark";
 import { BringIn } from "./BringIn";
 import { DeskContext } from "./context";
-import { Desk } from "./desk";
 import { DeskView } from "./DeskView";
+import { Desk } from "./desk";
 import { Saver } from "./saver";
 
 interface ProjectAnswer {
@@ -25,26 +25,28 @@ export function ProjectPage({ id }: { id: string }) {
   const [round, setRound] = useState(0);
   const desk = useRef<Desk | null>(null);
 
-  const open = useCallback(async (alive: () => boolean, abort: AbortController) => {
-    const answer = await json<ProjectAnswer>(`/api/projects/${id}`, { signal: abort.signal });
-    if (!alive()) return;
-    if (!answer.revision) {
-      setPhase({ kind: "bring-in", name: answer.project.name });
-      return;
-    }
-    const load = () => json<{ documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[] }>(`/api/projects/${id}/documents`);
-    let { documents } = await load();
-    const recovered = await Saver.recover(documents.map((d) => d.id));
-    if (recovered.sent > 0) ({ documents } = await load());
-    const assembly = await loadPackage(`/api/projects/${id}/package`, abort.signal, (text, share) => alive() && setPhase({ kind: "loading", text, share }));
-    if (!alive()) return;
-    desk.current = new Desk({ projectId: id, projectName: answer.project.name, fileName: answer.revision.fileName, ...assembly, documents });
-    setPhase({ kind: "ready", desk: desk.current });
-    if (recovered.sent > 0) desk.current.notify("info", `${recovered.sent} change${recovered.sent === 1 ? "" : "s"} from an interrupted session ${recovered.sent === 1 ? "was" : "were"} saved now.`);
-    if (recovered.left > 0) desk.current.notify("problem", `${recovered.left} changes from an interrupted session did not fit what others did meanwhile and were left out.`);
-  }, [id]);
-
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new round loads again
+  const open = useCallback(
+    async (alive: () => boolean, abort: AbortController) => {
+      const answer = await json<ProjectAnswer>(`/api/projects/${id}`, { signal: abort.signal });
+      if (!alive()) return;
+      if (!answer.revision) {
+        setPhase({ kind: "bring-in", name: answer.project.name });
+        return;
+      }
+      const load = () => json<{ documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[] }>(`/api/projects/${id}/documents`);
+      let { documents } = await load();
+      const recovered = await Saver.recover(documents.map((d) => d.id));
+      if (recovered.sent > 0) ({ documents } = await load());
+      const assembly = await loadPackage(`/api/projects/${id}/package`, abort.signal, (text, share) => alive() && setPhase({ kind: "loading", text, share }));
+      if (!alive()) return;
+      desk.current = new Desk({ projectId: id, projectName: answer.project.name, fileName: answer.revision.fileName, ...assembly, documents });
+      setPhase({ kind: "ready", desk: desk.current });
+      if (recovered.sent > 0)
+        desk.current.notify("info", `${recovered.sent} change${recovered.sent === 1 ? "" : "s"} from an interrupted session ${recovered.sent === 1 ? "was" : "were"} saved now.`);
+      if (recovered.left > 0) desk.current.notify("problem", `${recovered.left} changes from an interrupted session did not fit what others did meanwhile and were left out.`);
+    },
+    [id],
+  );
   useEffect(() => {
     let live = true;
     const abort = new AbortController();
@@ -89,7 +91,11 @@ export function ProjectPage({ id }: { id: string }) {
   );
 }
 
-function loadPackage(url: string, signal: AbortSignal, onProgress: (text: string, share: number | null) => void): Promise<Pick<Extract<LoaderMessage, { type: "done" }>, "bytes" | "trees">> {
+function loadPackage(
+  url: string,
+  signal: AbortSignal,
+  onProgress: (text: string, share: number | null) => void,
+): Promise<Pick<Extract<LoaderMessage, { type: "done" }>, "bytes" | "trees">> {
   const worker = new Worker(new URL("../../workers/loader.ts", import.meta.url), { type: "module" });
   return new Promise<Extract<LoaderMessage, { type: "done" }>>((resolve, reject) => {
     signal.addEventListener("abort", () => reject(new DOMException("cancelled", "AbortError")));

@@ -43,7 +43,8 @@ export function RateDialog() {
         </span>
         <label htmlFor="width">Picture</label>
         <span>
-          <InputNumber id="width" aria-label="Picture width" min={16} max={7680} precision={0} value={width} onChange={(v) => v && setWidth(v)} /> × <InputNumber aria-label="Picture height" min={16} max={4320} precision={0} value={height} onChange={(v) => v && setHeight(v)} /> px
+          <InputNumber id="width" aria-label="Picture width" min={16} max={7680} precision={0} value={width} onChange={(v) => v && setWidth(v)} /> ×{" "}
+          <InputNumber aria-label="Picture height" min={16} max={4320} precision={0} value={height} onChange={(v) => v && setHeight(v)} /> px
         </span>
       </div>
     </Modal>

@@ -23,7 +23,10 @@ export function ShortcutsDialog() {
           ))}
         </tbody>
       </table>
-      <p className="soft">On the stage: drag to orbit, Shift or the right button to pan, wheel to zoom toward the pointer, click to select, double-click to climb to the sub-assembly. Hold Alt while dragging a handle for no snapping.</p>
+      <p className="soft">
+        On the stage: drag to orbit, Shift or the right button to pan, wheel to zoom toward the pointer, click to select, double-click to climb to the sub-assembly. Hold Alt while
+        dragging a handle for no snapping.
+      </p>
     </Modal>
   );
 }

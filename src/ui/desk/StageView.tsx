@@ -26,18 +26,25 @@ export function StageView() {
     if (!canvas.current || !box.current) return;
     let stage: Stage;
     try {
-      stage = new Stage(canvas.current, desk.pkg, desk.index, desk.trees, desk.program, stageEvents(desk, () => setDrawn((n) => n + 1)));
+      stage = new Stage(
+        canvas.current,
+        desk.pkg,
+        desk.index,
+        desk.trees,
+        desk.program,
+        stageEvents(desk, () => setDrawn((n) => n + 1)),
+      );
     } catch {
       setFailed("This browser cannot draw in 3D (WebGL 2 is missing or switched off). Switch on hardware acceleration, or open Plextan in another browser.");
       return;
     }
-    const fit = () => {
+    const resize = () => {
       const r = box.current?.getBoundingClientRect();
       if (r) stage.resize(r.width, r.height, Math.min(2, window.devicePixelRatio));
     };
-    const observer = new ResizeObserver(fit);
+    const observer = new ResizeObserver(resize);
     observer.observe(box.current);
-    fit();
+    resize();
     desk.attach(stage);
     (window as unknown as { plextanDesk?: Desk }).plextanDesk = desk;
     setView(stage);
@@ -213,11 +220,19 @@ function StageTools({ stage }: { stage: Stage | null }) {
           </Button>
         </Tooltip>
         <div className="grow" />
-        <Dropdown trigger={["click"]} menu={{ items: SIDES.map(({ key, label }) => ({ key, label })), onClick: ({ key }) => {
-          const side = SIDES.find((s) => s.key === key);
-          if (side) stage?.lookFrom(side.azimuth, side.elevation);
-        } }}>
-          <Button size="small" icon={<Box size={14} />}>Look from</Button>
+        <Dropdown
+          trigger={["click"]}
+          menu={{
+            items: SIDES.map(({ key, label }) => ({ key, label })),
+            onClick: ({ key }) => {
+              const side = SIDES.find((s) => s.key === key);
+              if (side) stage?.lookFrom(side.azimuth, side.elevation);
+            },
+          }}
+        >
+          <Button size="small" icon={<Box size={14} />}>
+            Look from
+          </Button>
         </Dropdown>
         <Tooltip title="Fit everything (Ctrl+Home)">
           <Button size="small" aria-label="Fit everything" icon={<Maximize size={14} />} onClick={() => stage?.fit([])} />
@@ -235,21 +250,29 @@ function StageTools({ stage }: { stage: Stage | null }) {
               <span>Snap while dragging</span>
               <Switch size="small" checked={snapping.on} onChange={(on) => setSnapping({ on })} aria-label="Snap while dragging" />
               <span>Distance</span>
-              <Field ariaLabel="Snap distance" value={formatLength(snapping.distanceMm, unit)} parse={(t) => {
-                const p = parseLength(t, unit);
-                if ("error" in p) return p;
-                if (p.value < 0) return { error: "0 or more." };
-                setSnapping({ distanceMm: p.value });
-                return null;
-              }} />
+              <Field
+                ariaLabel="Snap distance"
+                value={formatLength(snapping.distanceMm, unit)}
+                parse={(t) => {
+                  const p = parseLength(t, unit);
+                  if ("error" in p) return p;
+                  if (p.value < 0) return { error: "0 or more." };
+                  setSnapping({ distanceMm: p.value });
+                  return null;
+                }}
+              />
               <span>Angle</span>
-              <Field ariaLabel="Snap angle" value={`${formatNumber(snapping.angleDeg)}°`} parse={(t) => {
-                const p = parseAngle(t);
-                if ("error" in p) return p;
-                if (p.value < 0) return { error: "0 or more." };
-                setSnapping({ angleDeg: p.value });
-                return null;
-              }} />
+              <Field
+                ariaLabel="Snap angle"
+                value={`${formatNumber(snapping.angleDeg)}°`}
+                parse={(t) => {
+                  const p = parseAngle(t);
+                  if ("error" in p) return p;
+                  if (p.value < 0) return { error: "0 or more." };
+                  setSnapping({ angleDeg: p.value });
+                  return null;
+                }}
+              />
             </div>
           }
         >

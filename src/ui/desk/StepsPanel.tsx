@@ -1,5 +1,5 @@
 "use client";
-import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor, useSensors } from "@dnd-kit/core";
+import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { Button, Dropdown, Tooltip } from "antd";
 import { MoreHorizontal, Plus } from "lucide-react";

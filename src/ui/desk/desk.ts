@@ -1,23 +1,23 @@
-import { createStore } from "zustand/vanilla";
 import type { SerializedBVH } from "three-mesh-bvh";
+import { createStore } from "zustand/vanilla";
 import { type AssemblyIndex, indexAssembly } from "../../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../../core/assembly/package";
+import { nearestTurn } from "../../core/camera/camera";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
 import type { Preparation } from "../../core/document/preparation";
-import { type CameraValues, type Sequence, type Target, CAMERA_CHANNELS } from "../../core/document/sequence";
+import { CAMERA_CHANNELS, type CameraValues, type Sequence, type Target } from "../../core/document/sequence";
 import { EASE_DEFAULT, type Ease } from "../../core/ease/ease";
-import { type History, type HistoryEntry, History as HistoryClass, runCommand } from "../../core/edit/history";
+import { type History, History as HistoryClass, type HistoryEntry, runCommand } from "../../core/edit/history";
 import { freshId } from "../../core/edit/id";
 import { type Patch, patched } from "../../core/edit/patches";
-import { type KeptValues, type SequenceCommand, keepArrivals, removeKey } from "../../core/edit/sequenceCommands";
-import { nearestTurn } from "../../core/camera/camera";
+import { type KeptValues, keepArrivals, removeKey, type SequenceCommand } from "../../core/edit/sequenceCommands";
 import { compile, recompile, targetId, withPreparation } from "../../core/program/compile";
-import { type Overrides, type Pose, createPose, sample, stepAt } from "../../core/program/pose";
+import { createPose, type Overrides, type Pose, sample, stepAt } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
-import { TICKS_PER_SECOND, formatSecondsShort, ticksPerFrame } from "../../core/time/time";
+import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { Stage } from "../../stage/stage";
 import { json } from "../common/api";
-import { type SaveState, Saver } from "./saver";
+import { Saver, type SaveState } from "./saver";
 
 export interface Loaded<T> {
   id: string;
@@ -252,13 +252,24 @@ export class Desk {
     } else {
       this.set({ sequences: sequences.map((s) => (s.id === id ? { id, body: body as Sequence } : s)) });
       if (id === sequenceId) {
-        this.program = patches ? recompile(this.program, body as Sequence, patches.map((p) => p.path)) : compile(this.index, this.state.preparation.body, body as Sequence);
+        this.program = patches
+          ? recompile(
+              this.program,
+              body as Sequence,
+              patches.map((p) => p.path),
+            )
+          : compile(this.index, this.state.preparation.body, body as Sequence);
       }
     }
     for (const p of Object.values(this.state.pending)) if (p.target.type === "node") this.program.trackNode(p.target.key);
     for (const i of this.state.selection) this.program.trackNode(this.index.assembly.nodes[i]?.key ?? "");
     this.checkFocus();
-    this.set({ programVersion: this.state.programVersion + 1, undoLabel: this.history.undoLabel, redoLabel: this.history.redoLabel, ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)) });
+    this.set({
+      programVersion: this.state.programVersion + 1,
+      undoLabel: this.history.undoLabel,
+      redoLabel: this.history.redoLabel,
+      ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)),
+    });
     this.stage?.setProgram(this.program);
     this.show();
   }
@@ -290,7 +301,8 @@ export class Desk {
     const { steps, stepOrder } = this.sequence;
     const first = stepOrder[0] ?? "";
     if (focus.kind === "step" && !steps[focus.id]) this.set({ focus: { kind: "step", id: first } });
-    if (focus.kind === "key" && !steps[focus.ref.step]?.moves[focus.ref.move]?.keys[focus.ref.key]) this.set({ focus: this.state.selection.length > 0 ? { kind: "parts" } : { kind: "step", id: first } });
+    if (focus.kind === "key" && !steps[focus.ref.step]?.moves[focus.ref.move]?.keys[focus.ref.key])
+      this.set({ focus: this.state.selection.length > 0 ? { kind: "parts" } : { kind: "step", id: first } });
   }
 
   /** Opens another sequence of the project. */
@@ -510,7 +522,9 @@ export class Desk {
     if (!step) return { error: "Every step is switched off. Switch one on to keep a pose in it." };
     const at = Math.round(time - step.action);
     if (at < 0) {
-      return { error: `The playhead is in the still before "${this.sequence.steps[step.id]?.title}", where nothing may move. Go past ${formatSecondsShort(step.action)} s or shorten the still.` };
+      return {
+        error: `The playhead is in the still before "${this.sequence.steps[step.id]?.title}", where nothing may move. Go past ${formatSecondsShort(step.action)} s or shorten the still.`,
+      };
     }
     if (at === 0 && this.state.leadTicks > 0) return { error: "At the very start of the action there is no room for a lead. Go a little later, or set the lead to 0 for a snap." };
     return { step: step.id, at };
@@ -577,7 +591,10 @@ export class Desk {
     // All channels arrive together, so that a view is a view whatever came before.
     for (const name of CAMERA_CHANNELS) values[name] = view[name];
     const { leadTicks, ease } = this.state;
-    const done = this.edit("Keep this view", keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [{ target: { type: "camera", id }, values, name: this.sequence.cameras[id]?.name ?? "Camera" }]));
+    const done = this.edit(
+      "Keep this view",
+      keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [{ target: { type: "camera", id }, values, name: this.sequence.cameras[id]?.name ?? "Camera" }]),
+    );
     if (done) {
       this.setThrough(true);
       this.reportShortened(room.step, room.at);

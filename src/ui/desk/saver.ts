@@ -46,7 +46,6 @@ export class Saver {
   private order = Date.now();
   private retryMs = 500;
   private timer: ReturnType<typeof setTimeout> | null = null;
-  private state: SaveState = "saved";
 
   constructor(private readonly events: SaverEvents) {}
 
@@ -74,7 +73,6 @@ export class Saver {
   }
 
   private tell(state: SaveState): void {
-    this.state = state;
     this.events.onState(state, this.waiting);
   }
 
@@ -141,7 +139,10 @@ export class Saver {
     t.base = revision;
     if (!clash) {
       t.queue = rest;
-      this.events.onRebased(id, rest.reduce<object>((body, e) => patched(body, e.patches), server));
+      this.events.onRebased(
+        id,
+        rest.reduce<object>((body, e) => patched(body, e.patches), server),
+      );
       this.schedule(0);
       return;
     }
@@ -175,7 +176,13 @@ export class Saver {
           const known = new Set(theirs.map((e) => e.id));
           const rest = edits.filter((e) => !known.has(e.id));
           const foreign = theirs.filter((e) => !edits.some((m) => m.id === e.id));
-          if (meet(foreign.flatMap((e) => e.patches), rest.flatMap((e) => e.patches))) left += rest.length;
+          if (
+            meet(
+              foreign.flatMap((e) => e.patches),
+              rest.flatMap((e) => e.patches),
+            )
+          )
+            left += rest.length;
           else if (rest.length > 0) {
             await json(`/api/documents/${id}/edits`, { body: { base: revision, edits: rest } }).then(
               () => {

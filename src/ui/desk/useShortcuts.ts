@@ -1,7 +1,7 @@
 "use client";
 import { useEffect } from "react";
 import type { Desk } from "./desk";
-import { SHORTCUTS, combo } from "./shortcuts";
+import { combo, SHORTCUTS } from "./shortcuts";
 
 /** Runs the desk's shortcuts, except while something is being typed or a dialog is open. */
 export function useShortcuts(desk: Desk): void {

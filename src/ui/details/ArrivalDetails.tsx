@@ -4,7 +4,7 @@ import type { Key, Target } from "../../core/document/sequence";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
 import { targetId } from "../../core/program/compile";
 import { formatSecondsShort } from "../../core/time/time";
-import { MM_PER_UNIT, formatNumber, parseAngle, parseLength } from "../../core/units/units";
+import { formatNumber, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
@@ -41,7 +41,13 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
           onTake={(t) => change("Time of arrival", { at: t - step.stillBefore })}
         />
         <span>Lead</span>
-        <TimeField ariaLabel="Arrival lead" disabled={key.lead === "previous"} ticks={key.lead === "previous" ? 0 : key.lead} rate={sequence.rate} onTake={(t) => change("Lead", { lead: t })} />
+        <TimeField
+          ariaLabel="Arrival lead"
+          disabled={key.lead === "previous"}
+          ticks={key.lead === "previous" ? 0 : key.lead}
+          rate={sequence.rate}
+          onTake={(t) => change("Lead", { lead: t })}
+        />
         <span />
         <Checkbox checked={key.lead === "previous"} onChange={(e) => change("Lead", { lead: e.target.checked ? "previous" : sequence.rate.den * 352_800_000 })}>
           from the arrival before
@@ -49,14 +55,25 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
       </div>
       <p className="soft">Times count from the step's start.</p>
       {shortened && (
-        <Alert type="warning" showIcon title={`The lead of ${formatSecondsShort(shortened.askedTicks)} s does not fit before this arrival; ${formatSecondsShort(shortened.usedTicks)} s are used.`} />
+        <Alert
+          type="warning"
+          showIcon
+          title={`The lead of ${formatSecondsShort(shortened.askedTicks)} s does not fit before this arrival; ${formatSecondsShort(shortened.usedTicks)} s are used.`}
+        />
       )}
       <h4>Ease</h4>
       <EaseEditor ease={key.ease} onChange={(ease) => desk.edit("Ease", updateKey(at.step, at.move, at.key, { ease }), `ease-${at.key}`)} />
       <h4>{move.target.type === "camera" ? "View" : "Values"}</h4>
       <div className="form">
         {Object.entries(key.values).map(([channel, value]) => (
-          <Value key={channel} target={move.target} channel={channel} value={value} unit={unit} onTake={(v) => desk.edit(`${label(channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))} />
+          <Value
+            key={channel}
+            target={move.target}
+            channel={channel}
+            value={value}
+            unit={unit}
+            onTake={(v) => desk.edit(`${label(channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))}
+          />
         ))}
       </div>
       {key.orientation && <p className="soft">And a free orientation.</p>}
@@ -72,7 +89,18 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
   );
 }
 
-const WORDS: Record<string, string> = { slide: "Slide", turn: "Turn", size: "Size", opacity: "Opacity", aim: "Aim", azimuth: "Azimuth", elevation: "Elevation", distance: "Distance", roll: "Roll", lens: "Lens" };
+const WORDS: Record<string, string> = {
+  slide: "Slide",
+  turn: "Turn",
+  size: "Size",
+  opacity: "Opacity",
+  aim: "Aim",
+  azimuth: "Azimuth",
+  elevation: "Elevation",
+  distance: "Distance",
+  roll: "Roll",
+  lens: "Lens",
+};
 const label = (channel: string) => {
   const [head = "", tail] = channel.split(".");
   return `${WORDS[head] ?? head}${tail ? ` ${tail.toUpperCase()}` : ""}`;
@@ -80,7 +108,12 @@ const label = (channel: string) => {
 
 function Value({ target, channel, value, unit, onTake }: { target: Target; channel: string; value: number; unit: keyof typeof MM_PER_UNIT; onTake: (v: number) => void }) {
   const head = channel.split(".")[0] ?? "";
-  const kind = head === "slide" || head === "aim" || channel === "distance" ? "length" : head === "turn" || channel === "azimuth" || channel === "elevation" || channel === "roll" ? "angle" : "plain";
+  const kind =
+    head === "slide" || head === "aim" || channel === "distance"
+      ? "length"
+      : head === "turn" || channel === "azimuth" || channel === "elevation" || channel === "roll"
+        ? "angle"
+        : "plain";
   void target;
   return (
     <>

@@ -5,7 +5,7 @@ import { useEffect, useState } from "react";
 import type { Target } from "../../core/document/sequence";
 import { targetId } from "../../core/program/compile";
 import { formatSecondsShort } from "../../core/time/time";
-import { MM_PER_UNIT, formatNumber, parseAngle, parseLength } from "../../core/units/units";
+import { formatNumber, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import type { Desk } from "../desk/desk";
@@ -28,7 +28,11 @@ export function PartDetails({ nodes }: { nodes: readonly number[] }) {
     return (
       <>
         <h3>{nodes.length} parts selected</h3>
-        <ul className="plain">{nodes.slice(0, 12).map((n) => <li key={n}>{desk.nameOf(n)}</li>)}</ul>
+        <ul className="plain">
+          {nodes.slice(0, 12).map((n) => (
+            <li key={n}>{desk.nameOf(n)}</li>
+          ))}
+        </ul>
         <p className="soft">Select one of them to move it. Moving several at once comes with groups.</p>
       </>
     );
@@ -61,7 +65,9 @@ export function PartDetails({ nodes }: { nodes: readonly number[] }) {
   return (
     <>
       <div className="row">
-        <h3 className="ellipsis" title={node.key}>{desk.nameOf(one)}</h3>
+        <h3 className="ellipsis" title={node.key}>
+          {desk.nameOf(one)}
+        </h3>
         <div className="grow" />
         <Tooltip title="Select the sub-assembly that owns this (Alt+Up)">
           <Button size="small" disabled={climbTo < 0} icon={<ArrowUpFromLine size={13} />} onClick={() => desk.climb()}>
@@ -70,7 +76,9 @@ export function PartDetails({ nodes }: { nodes: readonly number[] }) {
         </Tooltip>
       </div>
       <Rename desk={desk} nodeKey={node.key} name={desk.nameOf(one)} />
-      <p className="soft">{node.kind === "assembly" ? `Sub-assembly of ${(desk.index.end[one] as number) - one - 1} parts and groups` : "Part"} · values are departures from home</p>
+      <p className="soft">
+        {node.kind === "assembly" ? `Sub-assembly of ${(desk.index.end[one] as number) - one - 1} parts and groups` : "Part"} · values are departures from home
+      </p>
       <h4>Slide</h4>
       <div className="triple">{(["x", "y", "z"] as const).map((a) => row(`slide.${a}`, a.toUpperCase(), "length"))}</div>
       <h4>Turn</h4>
@@ -95,9 +103,11 @@ export function PartDetails({ nodes }: { nodes: readonly number[] }) {
         aria-label="Display unit"
         value={unit}
         style={{ width: 90 }}
-        onChange={(u) => desk.prepare(`Display unit ${u}`, (draft) => {
-          draft.displayUnit = u;
-        })}
+        onChange={(u) =>
+          desk.prepare(`Display unit ${u}`, (draft) => {
+            draft.displayUnit = u;
+          })
+        }
         options={["mm", "cm", "m", "in"].map((u) => ({ value: u, label: u }))}
       />
       <p className="soft number">{sequence.rate.num / sequence.rate.den > 0 ? "" : ""}</p>
@@ -114,7 +124,10 @@ function parseShare(text: string): { value: number } | { error: string } {
 function Stillness({ desk, target }: { desk: Desk; target: Target }) {
   const step = desk.stepAtPlayhead();
   if (!step) return null;
-  const spans = desk.program.transitions(target).filter((t) => t.step === step.position).map((t): [number, number] => [t.t0, t.t1]);
+  const spans = desk.program
+    .transitions(target)
+    .filter((t) => t.step === step.position)
+    .map((t): [number, number] => [t.t0, t.t1]);
   spans.sort((a, b) => a[0] - b[0]);
   const shift = step.action - step.start;
   const lines: { text: string; moving: boolean }[] = [];
@@ -170,11 +183,17 @@ function Pivot({ desk, nodeKey, pivot }: { desk: Desk; nodeKey: string; pivot: r
         ))}
       </div>
       {own && (
-        <Button size="small" type="link" onClick={() => desk.prepare("Pivot back to the middle", (draft) => {
-          const { pivot: _, ...rest } = draft.nodes[nodeKey] ?? {};
-          if (Object.keys(rest).length === 0) delete draft.nodes[nodeKey];
-          else draft.nodes[nodeKey] = rest;
-        })}>
+        <Button
+          size="small"
+          type="link"
+          onClick={() =>
+            desk.prepare("Pivot back to the middle", (draft) => {
+              const { pivot: _, ...rest } = draft.nodes[nodeKey] ?? {};
+              if (Object.keys(rest).length === 0) delete draft.nodes[nodeKey];
+              else draft.nodes[nodeKey] = rest;
+            })
+          }
+        >
           Back to the middle
         </Button>
       )}
@@ -200,8 +219,21 @@ function Rename({ desk, nodeKey, name }: { desk: Desk; nodeKey: string; name: st
   const over = text.trim().length > 200;
   return (
     <>
-      <Input size="small" aria-label="Part name" value={text} status={over ? "error" : ""} onChange={(e) => setText(e.target.value)} onBlur={take} onPressEnter={take} onKeyDown={(e) => e.key === "Escape" && setText(name)} />
-      {over && <p className="problem" role="alert">A name may have at most 200 characters; this has {text.length.toLocaleString("en")}.</p>}
+      <Input
+        size="small"
+        aria-label="Part name"
+        value={text}
+        status={over ? "error" : ""}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={take}
+        onPressEnter={take}
+        onKeyDown={(e) => e.key === "Escape" && setText(name)}
+      />
+      {over && (
+        <p className="problem" role="alert">
+          A name may have at most 200 characters; this has {text.length.toLocaleString("en")}.
+        </p>
+      )}
     </>
   );
 }

@@ -19,10 +19,8 @@ export function PendingBar() {
   const here = list.every((p) => desk.isHere(p));
   const step = desk.stepAtPlayhead(first.at);
   return (
-    <div className="pending-bar" role="region" aria-label="Pending pose">
-      <div className="pending-title">
-        Pending: {list.map((p) => desk.targetName(p.target)).join(", ")}
-      </div>
+    <section className="pending-bar" aria-label="Pending pose">
+      <div className="pending-title">Pending: {list.map((p) => desk.targetName(p.target)).join(", ")}</div>
       <div className="soft number">
         {step ? `${formatSecondsShort(first.at - step.start)} s into "${sequence.steps[step.id]?.title}"` : ""} · sequence {formatSecondsShort(first.at)} s
       </div>
@@ -53,6 +51,6 @@ export function PendingBar() {
           </Button>
         </Tooltip>
       </div>
-    </div>
+    </section>
   );
 }

@@ -36,7 +36,9 @@ export function StepDetails({ id }: { id: string }) {
         {time("Still after", "stillAfter", step.stillAfter)}
       </div>
       <p className="soft number">
-        {start === null ? "Switched off" : `${formatSecondsShort(start)} s to ${formatSecondsShort(start + stepLength(step))} s of the sequence, ${formatSecondsShort(stepLength(step))} s long`}
+        {start === null
+          ? "Switched off"
+          : `${formatSecondsShort(start)} s to ${formatSecondsShort(start + stepLength(step))} s of the sequence, ${formatSecondsShort(stepLength(step))} s long`}
       </p>
       <div className="row">
         <Switch size="small" checked={step.on} aria-label="Step on" onChange={(on) => desk.edit(`${on ? "Switch on" : "Switch off"} "${step.title}"`, updateStep(id, { on }))} />
@@ -70,7 +72,11 @@ function Text({ label, field, step, max, rows }: { label: string; field: "title"
     // biome-ignore lint/a11y/noLabelWithoutControl: the control is one of the two below
     <label className="text">
       <span>{label}</span>
-      {rows ? <Input.TextArea {...shared} autoSize={{ minRows: rows, maxRows: 8 }} onKeyDown={(e) => e.key === "Escape" && setText(stored)} /> : <Input {...shared} onPressEnter={take} onKeyDown={(e) => e.key === "Escape" && setText(stored)} />}
+      {rows ? (
+        <Input.TextArea {...shared} autoSize={{ minRows: rows, maxRows: 8 }} onKeyDown={(e) => e.key === "Escape" && setText(stored)} />
+      ) : (
+        <Input {...shared} onPressEnter={take} onKeyDown={(e) => e.key === "Escape" && setText(stored)} />
+      )}
       {over && (
         <span className="problem" role="alert">
           {label.split(" ")[0]} may have at most {max} characters; this has {text.length.toLocaleString("en")}. Shorten it; the old one stays until then.

@@ -1,6 +1,6 @@
 "use client";
-import { Input, Tooltip, Tree } from "antd";
 import type { TreeDataNode } from "antd";
+import { Input, Tooltip, Tree } from "antd";
 import { Boxes, Cuboid, Eye, EyeOff } from "lucide-react";
 import { type Key, useEffect, useMemo, useRef, useState } from "react";
 import { useDesk, useDeskState } from "../desk/context";
@@ -24,8 +24,6 @@ export function PartsTree() {
     observer.observe(body.current);
     return () => observer.disconnect();
   }, []);
-
-  // biome-ignore lint/correctness/useExhaustiveDependencies: names come from the preparation
   const data = useMemo(() => {
     const wanted = search.trim().toLowerCase();
     const make = (i: number): TreeDataNode | null => {

@@ -98,7 +98,10 @@ export function Projects() {
       <p className="lead">A project holds one CAD assembly and the explainer sequences made from it.</p>
       {problem && (
         <div className="problem" role="alert">
-          {problem} <Button size="small" onClick={load}>Try again</Button>
+          {problem}{" "}
+          <Button size="small" onClick={load}>
+            Try again
+          </Button>
         </div>
       )}
       {!projects && !problem && <Skeleton active paragraph={{ rows: 4 }} />}
@@ -107,7 +110,11 @@ export function Projects() {
         {projects?.map((p) => (
           <article key={p.id} className="project-card">
             <Link href={`/project/${p.id}`} className="project-picture" aria-label={`Open ${p.name}`}>
-              {p.hasThumbnail ? <img src={`/api/projects/${p.id}/thumbnail?${p.updatedAt}`} alt="" /> : <span className="project-blank">{p.fileName ? "No picture yet" : "No assembly yet"}</span>}
+              {p.hasThumbnail ? (
+                <img src={`/api/projects/${p.id}/thumbnail?${p.updatedAt}`} alt="" />
+              ) : (
+                <span className="project-blank">{p.fileName ? "No picture yet" : "No assembly yet"}</span>
+              )}
             </Link>
             <div className="project-line">
               <Link href={`/project/${p.id}`} className="project-name" title={p.name}>
@@ -137,8 +144,23 @@ export function Projects() {
           </article>
         ))}
       </div>
-      <Modal title={naming?.id ? "Rename project" : "New project"} open={naming !== null} okText={naming?.id ? "Rename" : "Make project"} onCancel={() => setNaming(null)} onOk={save} okButtonProps={{ disabled: !naming?.name.trim() }} destroyOnHidden>
-        <Input autoFocus aria-label="Project name" placeholder="Name, e.g. the product's" value={naming?.name ?? ""} onChange={(e) => setNaming((n) => n && { ...n, name: e.target.value })} onPressEnter={() => naming?.name.trim() && save()} />
+      <Modal
+        title={naming?.id ? "Rename project" : "New project"}
+        open={naming !== null}
+        okText={naming?.id ? "Rename" : "Make project"}
+        onCancel={() => setNaming(null)}
+        onOk={save}
+        okButtonProps={{ disabled: !naming?.name.trim() }}
+        destroyOnHidden
+      >
+        <Input
+          autoFocus
+          aria-label="Project name"
+          placeholder="Name, e.g. the product's"
+          value={naming?.name ?? ""}
+          onChange={(e) => setNaming((n) => n && { ...n, name: e.target.value })}
+          onPressEnter={() => naming?.name.trim() && save()}
+        />
       </Modal>
     </main>
   );

@@ -9,7 +9,11 @@ import type { PublishMessage, PublishRequest } from "../../workers/publish";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { captionFontUrl } from "./captionFont";
 
-type State = { kind: "idle" } | { kind: "busy"; frame: number; frames: number; since: number } | { kind: "done"; url: string; size: number; frames: number } | { kind: "failed"; message: string };
+type State =
+  | { kind: "idle" }
+  | { kind: "busy"; frame: number; frames: number; since: number }
+  | { kind: "done"; url: string; size: number; frames: number }
+  | { kind: "failed"; message: string };
 
 const QUALITY = [
   { value: 0.06, label: "Small file" },
@@ -107,16 +111,30 @@ export function PublishDialog() {
       }}
       footer={
         busy
-          ? [<Button key="cancel" onClick={stop}>Cancel</Button>]
+          ? [
+              <Button key="cancel" onClick={stop}>
+                Cancel
+              </Button>,
+            ]
           : state.kind === "done"
             ? [
-                <Button key="again" onClick={() => setState({ kind: "idle" })}>Change settings</Button>,
-                <Button key="vtt" onClick={vtt}>Captions (.vtt)</Button>,
-                <Button key="save" type="primary" href={state.url} download={`${file}.mp4`}>Download MP4</Button>,
+                <Button key="again" onClick={() => setState({ kind: "idle" })}>
+                  Change settings
+                </Button>,
+                <Button key="vtt" onClick={vtt}>
+                  Captions (.vtt)
+                </Button>,
+                <Button key="save" type="primary" href={state.url} download={`${file}.mp4`}>
+                  Download MP4
+                </Button>,
               ]
             : [
-                <Button key="vtt" onClick={vtt}>Captions (.vtt)</Button>,
-                <Button key="start" type="primary" disabled={!able} onClick={start}>Make video</Button>,
+                <Button key="vtt" onClick={vtt}>
+                  Captions (.vtt)
+                </Button>,
+                <Button key="start" type="primary" disabled={!able} onClick={start}>
+                  Make video
+                </Button>,
               ]
       }
     >
@@ -124,7 +142,8 @@ export function PublishDialog() {
         <div className="form">
           <span>Size</span>
           <span>
-            <InputNumber aria-label="Video width" disabled={busy} min={16} max={4096} precision={0} value={width} onChange={(v) => v && setWidth(v)} /> × <InputNumber aria-label="Video height" disabled={busy} min={16} max={4096} precision={0} value={height} onChange={(v) => v && setHeight(v)} /> px
+            <InputNumber aria-label="Video width" disabled={busy} min={16} max={4096} precision={0} value={width} onChange={(v) => v && setWidth(v)} /> ×{" "}
+            <InputNumber aria-label="Video height" disabled={busy} min={16} max={4096} precision={0} value={height} onChange={(v) => v && setHeight(v)} /> px
           </span>
           {(w !== width || h !== height) && (
             <>
@@ -148,7 +167,13 @@ export function PublishDialog() {
           </span>
         </div>
       )}
-      {able === false && <Alert type="error" showIcon title="This browser cannot encode H.264 video here. Open Plextan over https or at its 127.0.0.1 address in a current Chromium-based browser or Safari; a smaller size may also help." />}
+      {able === false && (
+        <Alert
+          type="error"
+          showIcon
+          title="This browser cannot encode H.264 video here. Open Plextan over https or at its 127.0.0.1 address in a current Chromium-based browser or Safari; a smaller size may also help."
+        />
+      )}
       {state.kind === "busy" && (
         <div aria-live="polite">
           <Progress percent={Math.floor((state.frame / state.frames) * 100)} status="active" />
@@ -161,7 +186,6 @@ export function PublishDialog() {
       {state.kind === "failed" && <Alert type="error" showIcon title={`The video could not be made: ${state.message}`} />}
       {state.kind === "done" && (
         <>
-          {/* biome-ignore lint/a11y/useMediaCaption: captions are in the picture, or in the file beside it */}
           <video src={state.url} controls autoPlay muted className="result" />
           <p className="number soft" data-testid="publish-result">
             {state.frames} frames, {w} × {h}, {(state.size / 1e6).toFixed(2)} MB

@@ -3,10 +3,10 @@ import { Button, Tooltip } from "antd";
 import { ChevronsLeft, ChevronsRight, Pause, Play, Repeat, StepBack, StepForward, ZoomIn, ZoomOut } from "lucide-react";
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
-import { TICKS_PER_SECOND, formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime, snapToFrame } from "../../core/time/time";
+import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime, snapToFrame, TICKS_PER_SECOND } from "../../core/time/time";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import { type Lane, type Pin, lanesOf } from "./lanes";
+import { type Lane, lanesOf, type Pin } from "./lanes";
 
 const LANE = 26;
 const BAND = 30;
@@ -21,7 +21,6 @@ export function Timeline() {
   const [zoom, setZoom] = useState(1);
   const [width, setWidth] = useState(800);
   const scroller = useRef<HTMLDivElement>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the program changes in place; its version tells
   const lanes = useMemo(() => lanesOf(desk.program, sequence), [desk, sequence, version]);
 
   useEffect(() => {
@@ -86,7 +85,6 @@ export function Timeline() {
             ))}
           </div>
           <svg className="lanes" style={{ left: NAMES }} width={inner + 28} height={total} role="application" aria-label="Steps and lanes">
-            {/* biome-ignore lint/a11y/noStaticElementInteractions: scrubbing has keys of its own */}
             <rect x="0" y="0" width={inner} height={total} fill="transparent" onPointerDown={scrub} />
             <StepsBand x={x} height={total} />
             <Ruler length={length} x={x} width={inner} />
@@ -103,7 +101,9 @@ export function Timeline() {
               </g>
             ))}
           </svg>
-          {lanes.length === 0 && <p className="soft timeline-empty">Nothing moves yet. Put the playhead at a time, move a part on the stage and keep the pose: its lane appears here.</p>}
+          {lanes.length === 0 && (
+            <p className="soft timeline-empty">Nothing moves yet. Put the playhead at a time, move a part on the stage and keep the pose: its lane appears here.</p>
+          )}
         </div>
       </div>
     </section>
@@ -134,7 +134,15 @@ function Transport({ zoom, setZoom }: { zoom: number; setZoom: (z: number) => vo
       {icon("One frame on", "Right", StepForward, () => desk.stepFrames(1))}
       {icon("To the end", "End", ChevronsRight, () => desk.seek(length))}
       <Tooltip title="Play round and round">
-        <Button size="small" type={loop ? "primary" : "text"} ghost={loop} aria-pressed={loop} aria-label="Loop" icon={<Repeat size={15} />} onClick={() => desk.set({ loop: !loop })} />
+        <Button
+          size="small"
+          type={loop ? "primary" : "text"}
+          ghost={loop}
+          aria-pressed={loop}
+          aria-label="Loop"
+          icon={<Repeat size={15} />}
+          onClick={() => desk.set({ loop: !loop })}
+        />
       </Tooltip>
       <span className="transport-time">
         <Field
@@ -221,11 +229,13 @@ function StepsBand({ x, height }: { x: (t: number) => number; height: number }) 
   return (
     <g className="band">
       {ids.map((id, i) => {
-        const s = start[i] as number, a = action[i] as number, b = still[i] as number, e = end[i] as number;
+        const s = start[i] as number,
+          a = action[i] as number,
+          b = still[i] as number,
+          e = end[i] as number;
         const w = x(e) - x(s);
         const focused = focus.kind === "step" && focus.id === id;
         return (
-          // biome-ignore lint/a11y/noStaticElementInteractions: the cards do the same from the keyboard
           <g
             key={id}
             onPointerDown={() => {
@@ -272,7 +282,6 @@ function EdgeGrip({ id, at, perTick }: { id: string; at: number; perTick: number
     window.addEventListener("pointermove", move);
     window.addEventListener("pointerup", end);
   };
-  // biome-ignore lint/a11y/noStaticElementInteractions: the step's details take the same as a typed value
   return (
     <rect x={at - 5} y={0} width={8} height={BAND} className="edge-grip" onPointerDown={down}>
       <title>Drag to lengthen the still after</title>
@@ -397,7 +406,6 @@ function Playhead({ x, height, inner, onPointerDown }: { x: (t: number) => numbe
   const at = Math.min(x(ticks), inner + 20);
   const right = at > inner - 56;
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys do the same
     <g className="playhead" transform={`translate(${at} 0)`} onPointerDown={onPointerDown}>
       <line y1={BAND} y2={height} />
       <path d={right ? `M0 ${BAND + RULER} v-${RULER} h-52 v${RULER - 5} h46 z` : `M0 ${BAND + RULER} v-${RULER} h52 v${RULER - 5} h-46 z`} />

@@ -1,5 +1,5 @@
 import { cookies } from "next/headers";
-import { SESSION_COOKIE, actorOf, demoActor, startSession } from "../../../server/access/actor";
+import { actorOf, demoActor, SESSION_COOKIE, startSession } from "../../../server/access/actor";
 import { database } from "../../../server/database/pool";
 import { failure } from "../../../server/http/route";
 

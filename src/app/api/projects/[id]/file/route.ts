@@ -14,6 +14,11 @@ export const GET = route<{ id: string }>(async ({ actor, params }) => {
   if (!project || !revision) throw notFound("project");
   const [source, pkg, documents] = await Promise.all([getAsset(sql, actor, revision.sourceSha256), getAsset(sql, actor, revision.packageSha256), listDocuments(sql, actor, id)]);
   if (!source || !pkg) throw notFound("assembly");
-  const bytes = writeProjectFile({ name: project.name, source: { name: revision.fileName, bytes: source }, package: pkg, documents: documents.map((d) => ({ kind: d.kind, body: d.body })) });
+  const bytes = writeProjectFile({
+    name: project.name,
+    source: { name: revision.fileName, bytes: source },
+    package: pkg,
+    documents: documents.map((d) => ({ kind: d.kind, body: d.body })),
+  });
   return new Response(bytes as BodyInit, { headers: { "Content-Type": "application/zip", "Content-Disposition": attachment(`${project.name}${PROJECT_FILE_EXTENSION}`) } });
 });

@@ -1,4 +1,4 @@
-import { SOURCE_MAX_BYTES, detectFormat } from "../../../../../formats/read";
+import { detectFormat, SOURCE_MAX_BYTES } from "../../../../../formats/read";
 import { database } from "../../../../../server/database/pool";
 import { HttpError, idFrom, notFound, readBody, route } from "../../../../../server/http/route";
 import { putAsset } from "../../../../../server/repositories/assets";

@@ -1,0 +1,160 @@
+import type { Pool } from "mysql2/promise";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import type { Sequence } from "../../src/core/document/sequence";
+import { runCommand } from "../../src/core/edit/history";
+import { freshId } from "../../src/core/edit/id";
+import type { Edit } from "../../src/core/edit/patches";
+import { type SequenceCommand, updateStep } from "../../src/core/edit/sequenceCommands";
+import { type Actor, actorOf, demoActor, startSession } from "../../src/server/access/actor";
+import { migrate } from "../../src/server/database/migrate";
+import type { Row } from "../../src/server/database/pool";
+import { newId } from "../../src/server/ids";
+import { openProjectFile } from "../../src/server/imports/openProject";
+import { getAsset, putAsset } from "../../src/server/repositories/assets";
+import { appendEdits, listDocuments } from "../../src/server/repositories/documents";
+import { cancelJob, claimJob, createJob, getJob } from "../../src/server/repositories/jobs";
+import { deleteProject, getProject, listProjects, renameProject } from "../../src/server/repositories/projects";
+import { throwawayDatabase } from "../support/database";
+import { smallProjectFile } from "../support/project";
+
+let db: Awaited<ReturnType<typeof throwawayDatabase>>;
+let pool: Pool;
+let actor: Actor;
+let stranger: Actor;
+beforeAll(async () => {
+  db = await throwawayDatabase();
+  pool = db.pool;
+  actor = await demoActor(pool);
+  const workspaceId = newId();
+  const userId = newId();
+  await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [workspaceId]);
+  await pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, 'Stranger')", [userId, workspaceId]);
+  stranger = { userId, userName: "Stranger", workspaceId };
+});
+afterAll(() => db?.end());
+
+async function fresh() {
+  const project = await openProjectFile(pool, actor, smallProjectFile());
+  const read = async () => (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as { id: string; revision: number; body: Sequence };
+  return { project, read, document: await read() };
+}
+const editOf = (body: Sequence, command: SequenceCommand): { edit: Edit; body: Sequence } => {
+  const r = runCommand(body, command);
+  return { edit: { id: freshId(), label: "edit", patches: r.patches as Edit["patches"] }, body: r.document };
+};
+
+describe("the edit log", () => {
+  test("applies in order, and sending again changes nothing", async () => {
+    const { document, read } = await fresh();
+    const one = editOf(document.body, updateStep("s0", { title: "one" }));
+    const two = editOf(one.body, updateStep("s0", { title: "two" }));
+    expect(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit])).toEqual({ ok: true, revision: 2 });
+    expect(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit])).toEqual({ ok: true, revision: 2 });
+    const three = editOf(two.body, updateStep("s1", { title: "three" }));
+    // Half of the batch is known already: only the rest is applied.
+    expect(await appendEdits(pool, actor, document.id, 1, [two.edit, three.edit])).toEqual({ ok: true, revision: 3 });
+    expect((await read()).body).toEqual(three.body);
+  });
+
+  test("two who edit at once: the second is told what it has not seen, and nothing is half applied", async () => {
+    const { document, read } = await fresh();
+    const mine = editOf(document.body, updateStep("s0", { title: "mine" }));
+    const theirs = editOf(document.body, updateStep("s1", { title: "theirs" }));
+    const results = await Promise.all([appendEdits(pool, actor, document.id, 0, [mine.edit]), appendEdits(pool, actor, document.id, 0, [theirs.edit])]);
+    const lost = results.find((r) => !r.ok);
+    expect(results.filter((r) => r.ok)).toHaveLength(1);
+    expect(lost).toMatchObject({ reason: "conflict", revision: 1, edits: [{ revision: 1 }] });
+    expect((await read()).revision).toBe(1);
+  });
+
+  test("what would not be a valid document is refused whole", async () => {
+    const { document, read } = await fresh();
+    const good = editOf(document.body, updateStep("s0", { title: "good" })).edit;
+    const bad: Edit = { id: freshId(), label: "bad", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "x".repeat(5000) }] };
+    await expect(appendEdits(pool, actor, document.id, 0, [good, bad])).rejects.toThrow(/at most 200 characters/);
+    expect(await read()).toEqual(document);
+  });
+
+  test("snapshots now and then change nothing but how it is read", async () => {
+    const { document, read } = await fresh();
+    let body = document.body;
+    for (let i = 1; i <= 95; i++) {
+      const next = editOf(body, updateStep("s0", { title: `title ${i}` }));
+      body = next.body;
+      await appendEdits(pool, actor, document.id, i - 1, [next.edit]);
+    }
+    expect(await read()).toEqual({ ...document, revision: 95, body });
+    const [rows] = await pool.query<Row[]>("SELECT snapshot_revision FROM documents WHERE id = ?", [document.id]);
+    expect(rows[0]?.snapshot_revision).toBe(80);
+  });
+});
+
+describe("access", () => {
+  test("another workspace sees and changes nothing", async () => {
+    const { project, document } = await fresh();
+    const edit = editOf(document.body, updateStep("s0", { title: "intruder" })).edit;
+    expect(await getProject(pool, stranger, project)).toBeNull();
+    expect(await listProjects(pool, stranger)).toEqual([]);
+    expect(await listDocuments(pool, stranger, project)).toEqual([]);
+    expect(await appendEdits(pool, stranger, document.id, 0, [edit])).toEqual({ ok: false, reason: "gone" });
+    expect(await renameProject(pool, stranger, project, "taken")).toBe(false);
+    expect(await deleteProject(pool, stranger, project)).toBe(false);
+    const sha = await putAsset(pool, actor, new TextEncoder().encode("mine"));
+    expect(await getAsset(pool, stranger, sha)).toBeNull();
+    expect((await getProject(pool, actor, project))?.name).toBe("Small");
+  });
+  test("a session is known by its token only while it lasts", async () => {
+    const { token } = await startSession(pool, actor.userId);
+    expect(await actorOf(pool, token)).toEqual(actor);
+    expect(await actorOf(pool, `${token}x`)).toBeNull();
+    expect(await actorOf(pool, undefined)).toBeNull();
+    await pool.query("UPDATE sessions SET expires_at = '2020-01-01'");
+    expect(await actorOf(pool, token)).toBeNull();
+  });
+});
+
+describe("assets", () => {
+  test("of any size come back the same, and the same bytes are stored once", async () => {
+    for (const size of [0, 1, (1 << 20) - 1, 1 << 20, (1 << 21) + 17]) {
+      const bytes = new Uint8Array(size).map((_, i) => (i * 31) & 255);
+      const sha = await putAsset(pool, actor, bytes);
+      expect(await putAsset(pool, actor, bytes)).toBe(sha);
+      expect(Buffer.from((await getAsset(pool, actor, sha)) ?? []).equals(Buffer.from(bytes))).toBe(true);
+    }
+  });
+});
+
+describe("jobs", () => {
+  test("are claimed once each, however many ask", async () => {
+    const { project } = await fresh();
+    const input = { fileName: "a.step", sourceSha256: "00".repeat(32) };
+    const ids = await Promise.all([1, 2, 3].map(() => createJob(pool, actor, project, "import", input)));
+    const claimed = (await Promise.all(Array.from({ length: 8 }, () => claimJob(pool)))).filter((j) => j !== null).map((j) => j?.id);
+    expect(new Set(claimed).size).toBe(claimed.length);
+    for (let j = await claimJob(pool); j; j = await claimJob(pool)) claimed.push(j.id);
+    expect([...claimed].sort()).toEqual([...ids].sort());
+  });
+  test("one that waits is cancelled at once; an abandoned one is taken again, then given up", async () => {
+    const { project } = await fresh();
+    const input = { fileName: "a.step", sourceSha256: "00".repeat(32) };
+    const waiting = await createJob(pool, actor, project, "import", input);
+    await cancelJob(pool, stranger, waiting);
+    expect((await getJob(pool, actor, waiting))?.state).toBe("waiting");
+    await cancelJob(pool, actor, waiting);
+    expect((await getJob(pool, actor, waiting))?.state).toBe("cancelled");
+    const left = await createJob(pool, actor, project, "import", input);
+    const stale = () => pool.query("UPDATE jobs SET beat_at = UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE WHERE id = ?", [left]);
+    expect((await claimJob(pool))?.id).toBe(left);
+    await stale();
+    expect((await claimJob(pool))?.id).toBe(left);
+    await stale();
+    expect(await claimJob(pool)).toBeNull();
+    expect((await getJob(pool, actor, left))?.error).toMatch(/stopped twice/);
+  });
+});
+
+test("migrations are applied once, and a changed one is noticed", async () => {
+  expect(await migrate(db.database.address)).toEqual([]);
+  await pool.query("UPDATE schema_migrations SET hash = REPEAT('0', 64) WHERE name = '001_foundation.sql'");
+  await expect(migrate(db.database.address)).rejects.toThrow(/was changed after it had been applied/);
+});

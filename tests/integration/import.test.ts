@@ -1,0 +1,185 @@
+import { execFile } from "node:child_process";
+import { readFile, rm, writeFile } from "node:fs/promises";
+import { promisify } from "node:util";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { indexAssembly } from "../../src/core/assembly/assembly";
+import { decodePackage } from "../../src/core/assembly/package";
+import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
+import { ImportError } from "../../src/formats/importError";
+import { CancelledError, KernelPool } from "../../src/server/kernel/pool";
+import { smallProjectFile } from "../support/project";
+
+const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
+const AS1_PE = "node_modules/occt-import-js/test/testfiles/cax-if/as1_pe_203.stp";
+const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
+const nothing = () => {};
+let kernels: KernelPool;
+beforeAll(() => {
+  kernels = new KernelPool({ processes: 1 });
+});
+afterAll(() => kernels.close());
+
+const refused = async (bytes: Uint8Array, name: string): Promise<string> => {
+  const error = await kernels.read(bytes, name, nothing).then(
+    () => null,
+    (e: unknown) => e,
+  );
+  expect(error).toBeInstanceOf(ImportError);
+  return (error as Error).message;
+};
+
+describe("a third-party STEP assembly", () => {
+  let read: Awaited<ReturnType<KernelPool["read"]>>;
+  const stages: string[] = [];
+  beforeAll(async () => {
+    read = await kernels.read(await readFile(AS1), "as1-oc-214.stp", (s) => stages.push(s));
+  });
+
+  test("keeps all levels, names and instances", () => {
+    const { nodes, geometries, unit } = read.assembly;
+    expect(unit).toBe("mm");
+    expect(nodes.filter((n) => n.kind === "part")).toHaveLength(18);
+    expect(nodes.filter((n) => n.kind === "assembly")).toHaveLength(10);
+    expect(geometries).toHaveLength(5);
+    expect(Math.max(...indexAssembly(read.assembly).depth)).toBe(3);
+    const bolts = nodes.filter((n) => n.name === "bolt_1");
+    expect(bolts).toHaveLength(6);
+    expect(new Set(bolts.map((b) => b.geometry)).size).toBe(1);
+    expect(stages).toContain("mesh");
+  });
+
+  test("places instances where the file's own numbers say", async () => {
+    // Worked out apart from the reader: the placements of the two brackets in the top assembly, read from the text.
+    const text = await readFile(AS1, "latin1");
+    const entity = (id: string) => new RegExp(`${id.replace("#", "#")}\\s*=\\s*([^;]*);`).exec(text)?.[1]?.replace(/\s+/g, " ") ?? "";
+    const points = [...text.matchAll(/ITEM_DEFINED_TRANSFORMATION\('[^']*','[^']*',(#\d+),(#\d+)\)/g)].map((m) => {
+      const axis = entity(m[2] as string);
+      const origin = /\('[^']*',(#\d+)/.exec(axis)?.[1] ?? "";
+      return /\(([^()]*)\)\)?$/.exec(entity(origin))?.[1]?.split(",").map(Number) ?? [];
+    });
+    expect(points.length).toBeGreaterThan(5);
+    for (const node of read.assembly.nodes) {
+      if (node.parent < 0) continue;
+      const at = node.home.slice(12, 15);
+      expect(points.some((p) => p.every((v, k) => Math.abs(v - (at[k] as number)) < 1e-6))).toBe(true);
+    }
+  });
+
+  test("keeps colours and the exact axes of its holes", async () => {
+    expect(read.assembly.nodes.find((n) => n.name === "nut_1")?.color).toEqual([1, 0, 0, 1]);
+    // Another exporter's file of the same model, since the first writes every surface as a spline.
+    const other = await kernels.read(await readFile(AS1_PE), "as1_pe_203.stp", nothing);
+    expect(other.assembly.nodes.filter((n) => n.kind === "part")).toHaveLength(18);
+    const { geometries, assembly } = decodePackage(other.package);
+    const plate = geometries[assembly.nodes.find((n) => /plate/i.test(n.name))?.geometry ?? -1];
+    const faces = Array.from({ length: (plate?.faces.length ?? 0) / FACE_STRIDE }, (_, f) => faceInfo(plate?.faces ?? new Float64Array(), f));
+    const holes = faces.filter((f) => f.kind === "cylinder");
+    expect(holes.length).toBeGreaterThan(3);
+    for (const h of holes) {
+      expect(Math.hypot(...h.axis)).toBeCloseTo(1, 12);
+      // Every vertex of the hole lies at the radius from the axis: axis, radius and triangles agree.
+      for (let t = h.firstTriangle * 3; t < (h.firstTriangle + h.triangles) * 3; t++) {
+        const i = (plate?.indices[t] as number) * 3;
+        const d = [0, 1, 2].map((k) => (plate?.positions[i + k] as number) - (h.point[k] as number));
+        const along = d.reduce((s, v, k) => s + v * (h.axis[k] as number), 0);
+        expect(Math.hypot(...d.map((v, k) => v - along * (h.axis[k] as number)))).toBeCloseTo(h.radius, 3);
+      }
+    }
+  });
+
+  test("normals point outward and are of length one", () => {
+    const { geometries } = decodePackage(read.package);
+    for (const g of geometries) {
+      let agree = 0;
+      for (let t = 0; t < g.indices.length; t += 3) {
+        const [a, b, c] = [g.indices[t] as number, g.indices[t + 1] as number, g.indices[t + 2] as number];
+        const e = (p: number, k: number) => (g.positions[3 * p + k] as number) - (g.positions[3 * a + k] as number);
+        const n = [e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1), e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2), e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0)];
+        if (n.reduce((s, v, k) => s + v * (g.normals[3 * a + k] as number), 0) > 0) agree++;
+      }
+      expect(agree / (g.indices.length / 3)).toBeGreaterThan(0.99);
+    }
+  });
+});
+
+test("a lone part comes in as a part", async () => {
+  const { assembly } = await kernels.read(await readFile(CUBE), "cube.stp", nothing);
+  expect(assembly.nodes.filter((n) => n.kind === "part").length).toBeGreaterThan(0);
+});
+
+describe("bad files end in a clear message and a living reader", () => {
+  test("truncated, renamed, empty, scrambled", async () => {
+    const whole = await readFile(AS1);
+    expect(await refused(whole.subarray(0, 200_000), "cut.step")).toMatch(/ends too early/);
+    expect(await refused(new TextEncoder().encode("just some words"), "text.step")).toMatch(/not a STEP file/);
+    expect(await refused(new Uint8Array(), "empty.step")).toMatch(/empty/);
+    const hollow = new TextEncoder().encode(
+      "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n",
+    );
+    expect(await refused(hollow, "hollow.step")).toMatch(/no shapes|could not be read/);
+    const text = whole.toString("latin1");
+    const scrambled = Buffer.from(text.replace(/ADVANCED_FACE/g, "ADVANCED_FARCE").replace(/CARTESIAN_POINT\(/g, "CARTESIAN_POINT(("), "latin1");
+    expect((await refused(scrambled, "scrambled.step")).length).toBeGreaterThan(20);
+    const again = await kernels.read(whole, "as1-oc-214.stp", nothing);
+    expect(again.assembly.nodes).toHaveLength(28);
+  });
+
+  test("a cancel ends the process and a fresh one takes over", async () => {
+    const abort = new AbortController();
+    const work = kernels.read(await readFile("demo/rill-h2.step"), "rill-h2.step", () => abort.abort(), abort.signal);
+    await expect(work).rejects.toBeInstanceOf(CancelledError);
+    const { assembly } = await kernels.read(await readFile(CUBE), "cube.stp", nothing);
+    expect(assembly.nodes.length).toBeGreaterThan(0);
+  });
+
+  test("one that needs too much memory or time is stopped with a message", async () => {
+    const small = new KernelPool({ processes: 1, memoryBytes: 1024 * 1024 });
+    await expect(small.read(await readFile("demo/rill-h2.step"), "rill-h2.step", nothing)).rejects.toThrow(/more than 1 MB of memory/);
+    small.close();
+  });
+});
+
+describe("the command line", () => {
+  const run = promisify(execFile);
+  const plextan = (...args: string[]) =>
+    run("bin/plextan", args, { maxBuffer: 1 << 26 }).then(
+      (r) => ({ code: 0, out: r.stdout, err: r.stderr }),
+      (e: { code: number; stdout: string; stderr: string }) => ({ code: e.code, out: e.stdout, err: e.stderr }),
+    );
+
+  test("inspect lists the tree", async () => {
+    const { code, out } = await plextan("inspect", AS1, "--json");
+    const r = JSON.parse(out);
+    expect(code).toBe(0);
+    expect(r).toMatchObject({ format: "step", unit: "mm", up: "z", parts: 18, assemblies: 10, geometries: 5 });
+    expect(r.nodes[1]).toMatchObject({ kind: "assembly", parent: r.nodes[0].key, depth: 1, geometry: null });
+    expect(r.nodes.every((n: { home: number[] }) => n.home.length === 16)).toBe(true);
+    expect(r.triangles).toBe(r.nodes.reduce((s: number, n: { triangles: number }) => s + n.triangles, 0));
+  });
+
+  test("what cannot be read: one line, exit code 2", async () => {
+    await writeFile("var/bad.step", "no");
+    for (const args of [
+      ["inspect", "var/bad.step", "--json"],
+      ["inspect", "var/none.step", "--json"],
+      ["pose", "var/bad.step", "--at", "1s"],
+    ]) {
+      const { code, out, err } = await plextan(...args);
+      expect([code, out]).toEqual([2, ""]);
+      expect(err.trim().split("\n")).toHaveLength(1);
+      expect(err.length).toBeGreaterThan(15);
+    }
+    await rm("var/bad.step");
+  });
+
+  test("pose gives world matrices, in seconds and in frames alike", async () => {
+    await writeFile("var/pose.plextan.zip", smallProjectFile());
+    const at = async (time: string) => JSON.parse((await plextan("pose", "var/pose.plextan.zip", "--sequence", "Test", "--at", time, "--json")).out);
+    const r = await at("2.5s");
+    expect(r).toMatchObject({ seconds: 2.5, frame: 75, camera: { azimuth: 30, lens: 50, aim: [0, 0, 0] } });
+    expect(r.nodes["root/arm"].matrix[12]).toBe(110);
+    expect((await at("75f")).nodes).toEqual(r.nodes);
+    expect((await at("0.1s")).nodes["root/arm"].matrix[12]).toBe(100);
+    await rm("var/pose.plextan.zip");
+  });
+});
