@@ -123,7 +123,7 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
     strokes.pin?.push([at, lead, { "slide.z": exact(drop) }, STEADY]);
   }
   const end = 0.5 + SECONDS;
-  const turning: StepPlan["moves"] = { camera: [[1.6, 1.6, view([34, 0, 108], 12, 10, 560), GENTLE]] };
+  const turning: StepPlan["moves"] = { camera: [[1.6, 1.6, view([26, 0, 118], 14, 11, 680), GENTLE]] };
   for (const name of CRANK_PARTS) turning[`Rill H2/Crank drive/${name}`] = [[end, SECONDS, { "turn.y": 360 }, STEADY]];
   turning["Rill H2/Crank drive/Pinion set"] = [[end, SECONDS, { "turn.y": -1080 }, STEADY]];
   turning["Rill H2/Pump/Crank disc"] = [[end, SECONDS, { "turn.y": -1080 }, STEADY]];
@@ -147,7 +147,7 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
         before: 0.3,
         after: 0.8,
         moves: {
-          camera: [[1.4, 1.4, view([-60, 0, 150], 30, 30, 620), GENTLE]],
+          camera: [[1.4, 1.4, view([-50, 0, 170], 30, 26, 860), GENTLE]],
           [`${lid}/Latch`]: [[1.7, 0.5, { "turn.x": -62 }]],
           [lid]: [[3.1, 1.3, { "turn.x": -112 }]],
         },
@@ -171,7 +171,7 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
         before: 0.4,
         after: 1,
         moves: {
-          camera: [[1.8, 1.8, view([-66, 0, 190], 22, 18, 760), GENTLE]],
+          camera: [[1.8, 1.8, view([-60, 0, 205], 22, 17, 960), GENTLE]],
           [cartridge]: [
             [2, 1.8, { "slide.z": 158 }],
             [3, 0.8, { "slide.y": -30 }],
@@ -196,7 +196,7 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
         before: 0.3,
         after: 0.6,
         moves: {
-          camera: [[2, 1.6, view([-60, 0, 150], 34, 26, 640), GENTLE]],
+          camera: [[2, 1.6, view([-50, 0, 165], 34, 25, 880), GENTLE]],
           [cap]: [
             [1, 1, { "slide.x": 0, "slide.z": 118 }],
             [2, 0.9, { "slide.z": 0 }],

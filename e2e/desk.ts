@@ -63,16 +63,21 @@ export class DeskPage {
   }
 
   /** Canvas position of a handle's bead. */
-  async bead(id: object): Promise<{ x: number; y: number }> {
+  async bead(id: object, turnedDeg = 0): Promise<{ x: number; y: number }> {
     await this.settle();
     const box = await this.page.getByTestId("stage-canvas").boundingBox();
-    const at = await this.page.evaluate((handle) => {
-      const view = (
-        window as unknown as { plextanDesk: { view: { draw(): void; camera: unknown; handles: { beadPosition(h: unknown, c: unknown): { x: number; y: number } | null } } } }
-      ).plextanDesk.view;
-      view.draw();
-      return view.handles.beadPosition(handle, view.camera);
-    }, id);
+    const at = await this.page.evaluate(
+      ([handle, deg]) => {
+        const view = (
+          window as unknown as {
+            plextanDesk: { view: { draw(): void; camera: unknown; handles: { beadPosition(h: unknown, c: unknown, d: unknown): { x: number; y: number } | null } } };
+          }
+        ).plextanDesk.view;
+        view.draw();
+        return view.handles.beadPosition(handle, view.camera, deg);
+      },
+      [id, turnedDeg] as const,
+    );
     if (!box || !at) throw new Error("The handle is not shown.");
     return { x: box.x + ((at.x + 1) / 2) * box.width, y: box.y + ((1 - at.y) / 2) * box.height };
   }

@@ -166,12 +166,13 @@ export class Handles {
     return changed;
   }
 
-  /** Where a handle's bead is on the screen, in normalised device coordinates; for tests and hints. */
-  beadPosition(id: HandleId, camera: THREE.PerspectiveCamera): { x: number; y: number } | null {
+  /** Where a handle's bead is on the screen, or would be after a turn by some degrees, in normalised device coordinates. */
+  beadPosition(id: HandleId, camera: THREE.PerspectiveCamera, turnedDeg = 0): { x: number; y: number } | null {
     const h = this.handles.find((x) => sameHandle(x.id, id));
     if (!h || !this.visible) return null;
     const local =
       id.kind === "slide" ? new THREE.Vector3(0, 0.94, 0) : id.kind === "turn" ? new THREE.Vector3(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0) : new THREE.Vector3(1.12, 0, 0);
+    if (id.kind === "turn") local.applyAxisAngle(new THREE.Vector3(0, 0, 1), (turnedDeg * Math.PI) / 180);
     const p = local.applyMatrix4(h.group.matrixWorld).project(camera);
     return { x: p.x, y: p.y };
   }

@@ -160,6 +160,12 @@ export class Stage {
     this.refresh();
   }
 
+  private orbitNodes: readonly number[] = [];
+  /** What orbiting turns about; with none it is what the view aims at. */
+  setOrbitNodes(nodes: readonly number[]): void {
+    this.orbitNodes = nodes;
+  }
+
   /** Whether the picture is seen through the camera, or from the free view. */
   setThrough(through: boolean): void {
     this.through = through;
@@ -425,6 +431,8 @@ export class Stage {
     // A few pixels belong to a click with an unsteady hand.
     if (drag.moved < 4) return;
     this.leaveCamera();
+    const first = this.orbitNodes[0];
+    this.control.orbitAbout = first === undefined ? null : this.middleOf(first);
     if (drag.pan) this.control.pan(dx, dy, this.height, this.width / this.height);
     else this.control.orbit(dx, dy);
     this.invalidate();
@@ -435,7 +443,9 @@ export class Stage {
     this.drag = null;
     if (!drag) return;
     if (drag.kind === "handle") {
-      this.emitHandle(drag, "end", ...this.local(e));
+      const [x, y] = this.local(e);
+      this.moveHandle(drag, x, y, e.altKey);
+      this.emitHandle(drag, "end", x, y);
       this.handles.setHot(null);
       this.invalidate();
       return;

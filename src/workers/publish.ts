@@ -47,7 +47,7 @@ async function publish(r: PublishRequest): Promise<void> {
   const maker = new FrameMaker(canvas, pkg, program, r.captions);
   const output = new Output({ format: new Mp4OutputFormat({ fastStart: "in-memory" }), target: new BufferTarget() });
   const fps = r.rate.num / r.rate.den;
-  const source = new CanvasSource(canvas, { codec: "avc", bitrate: r.bitsPerSecond, keyFrameInterval: 2 });
+  const source = new CanvasSource(canvas, { codec: "avc", bitrate: r.bitsPerSecond, keyFrameInterval: 5 });
   output.addVideoTrack(source, { frameRate: fps });
   await output.start();
   const per = ticksPerFrame(r.rate);

@@ -169,7 +169,8 @@ export function decodePackage(bytes: Uint8Array): AssemblyPackage {
     if (!(at >= 0 && count >= 0 && at + count * size <= Math.max(0, limit))) throw new PackageError("The package points outside its data.");
     if (count === 0) return new make(new ArrayBuffer(0), 0, 0);
     if ((base + at) % size === 0) return new make(bytes.buffer, base + at, count);
-    return new make(bytes.slice(base + at - bytes.byteOffset, base + at - bytes.byteOffset + count * size).buffer, 0, count);
+    // Copied by the constructor: a Node Buffer's own slice would share memory.
+    return new make(new Uint8Array(bytes.subarray(base + at - bytes.byteOffset, base + at - bytes.byteOffset + count * size)).buffer, 0, count);
   };
   const geometries = ours.meshes.map((m, i): Geometry => {
     const bounds = assembly.geometries[i]?.bounds;

@@ -41,7 +41,9 @@ const FATAL: Readonly<Record<string, string>> = {
  * Reads a GLB (glTF 2.0 binary) into a package; meshes used by several nodes stay shared.
  * @throws ImportError with a message for the user.
  */
-export async function readGlb(bytes: Uint8Array, fileName: string, progress?: ImportProgress): Promise<AssemblyPackage> {
+export async function readGlb(given: Uint8Array, fileName: string, progress?: ImportProgress): Promise<AssemblyPackage> {
+  // Bytes that came from another process may lie at any offset, where arrays of floats cannot look. (A Node Buffer's own slice would not copy.)
+  const bytes = given.byteOffset % 4 === 0 ? given : new Uint8Array(given);
   if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again.");
   if (bytes.length < 12 || new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) !== 0x46546c67) {
     throw new ImportError("not-glb", 'This is not a GLB file: it does not begin with "glTF". Check that the right file was exported, not just renamed.');

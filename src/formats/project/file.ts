@@ -91,7 +91,7 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
   let decoded: AssemblyPackage;
   try {
     // Copied so that the arrays inside are aligned whatever lies before them in the archive.
-    decoded = decodePackage(packageBytes.slice());
+    decoded = decodePackage(new Uint8Array(packageBytes));
   } catch (error) {
     throw new ProjectFileError(error instanceof PackageError ? `The project's assembly cannot be read: ${error.message}` : "The project's assembly cannot be read.");
   }

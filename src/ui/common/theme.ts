@@ -40,6 +40,7 @@ export const THEME: ThemeConfig = {
   },
   components: {
     Tooltip: { colorBgSpotlight: COLORS.ink },
+    Tree: { nodeSelectedBg: COLORS.workingPale, nodeHoverBg: COLORS.sunken, directoryNodeSelectedBg: COLORS.workingPale },
     Button: { primaryShadow: "none", defaultShadow: "none" },
   },
 };

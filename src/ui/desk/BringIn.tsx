@@ -97,7 +97,7 @@ export function BringIn({ projectId, name, onDone }: { projectId: string; name: 
     >
       <PackageOpen size={40} strokeWidth={1.2} />
       <h2>{name}</h2>
-      <p>Drop a CAD assembly here: STEP (.step, .stp) or GLB, up to 128 MB.</p>
+      <p>Drop a CAD assembly here: STEP (.step, .stp; up to 33 MB) or GLB (up to 104 MB).</p>
       <Button type="primary" size="large" onClick={() => input.current?.click()}>
         Choose a file
       </Button>

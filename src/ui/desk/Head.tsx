@@ -1,7 +1,8 @@
 "use client";
-import { Button, Select, Tooltip } from "antd";
-import { Clapperboard, Download, Keyboard, Redo2, Undo2 } from "lucide-react";
+import { Button, Dropdown, Input, Modal, Tooltip } from "antd";
+import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Undo2 } from "lucide-react";
 import Link from "next/link";
+import { useState } from "react";
 import { formatRate } from "../../core/time/time";
 import { Wordmark } from "../common/Wordmark";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -12,8 +13,6 @@ const SAVED = { saved: "All changes saved", saving: "Saving", offline: "Not reac
 export function Head() {
   const desk = useDesk();
   const name = useDeskState((s) => s.projectName);
-  const sequences = useDeskState((s) => s.sequences);
-  const sequenceId = useDeskState((s) => s.sequenceId);
   const save = useDeskState((s) => s.save);
   const undoLabel = useDeskState((s) => s.undoLabel);
   const redoLabel = useDeskState((s) => s.redoLabel);
@@ -27,16 +26,7 @@ export function Head() {
       <span className="head-project" title={name}>
         {name}
       </span>
-      <Select
-        size="small"
-        variant="borderless"
-        aria-label="Sequence"
-        value={sequenceId}
-        popupMatchSelectWidth={false}
-        onChange={(id) => desk.openSequence(id)}
-        options={sequences.map((s) => ({ value: s.id, label: s.body.name }))}
-        className="head-sequence"
-      />
+      <SequenceMenu />
       <Tooltip title="Frame rate and picture size">
         <Button size="small" type="text" className="number" onClick={() => desk.set({ dialog: "rate" })}>
           {formatRate(sequence.rate)} fps · {sequence.picture.width}×{sequence.picture.height}
@@ -63,5 +53,68 @@ export function Head() {
         Publish
       </Button>
     </header>
+  );
+}
+
+/** Which sequence is open; opens another, makes one, renames this one. */
+function SequenceMenu() {
+  const desk = useDesk();
+  const sequences = useDeskState((s) => s.sequences);
+  const sequenceId = useDeskState((s) => s.sequenceId);
+  const sequence = useSequence();
+  const [naming, setNaming] = useState<{ make: boolean; name: string } | null>(null);
+  const take = async () => {
+    const name = naming?.name.trim();
+    if (!naming || !name) return;
+    if (naming.make) await desk.newSequence(name);
+    else
+      desk.edit(`Rename sequence to "${name}"`.slice(0, 250), (draft) => {
+        draft.name = name;
+      });
+    setNaming(null);
+  };
+  return (
+    <>
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          selectedKeys: [sequenceId],
+          items: [
+            ...sequences.map((s) => ({ key: s.id, label: s.body.name })),
+            { type: "divider" as const },
+            { key: "+new", label: "New sequence" },
+            { key: "+rename", label: "Rename this sequence" },
+          ],
+          onClick: ({ key }) => {
+            if (key === "+new") setNaming({ make: true, name: `Sequence ${sequences.length + 1}` });
+            else if (key === "+rename") setNaming({ make: false, name: sequence.name });
+            else desk.openSequence(key);
+          },
+        }}
+      >
+        <Button size="small" type="text" aria-label="Sequence" className="head-sequence">
+          <span className="ellipsis">{sequence.name}</span>
+          <ChevronDown size={13} />
+        </Button>
+      </Dropdown>
+      <Modal
+        title={naming?.make ? "New sequence" : "Rename sequence"}
+        open={naming !== null}
+        okText={naming?.make ? "Make sequence" : "Rename"}
+        onCancel={() => setNaming(null)}
+        onOk={take}
+        okButtonProps={{ disabled: !naming?.name.trim() }}
+        destroyOnHidden
+      >
+        <Input
+          autoFocus
+          aria-label="Sequence name"
+          maxLength={200}
+          value={naming?.name ?? ""}
+          onChange={(e) => setNaming((n) => n && { ...n, name: e.target.value })}
+          onPressEnter={take}
+        />
+      </Modal>
+    </>
   );
 }

@@ -3,6 +3,7 @@ import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor,
 import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { Button, Dropdown, Tooltip } from "antd";
 import { MoreHorizontal, Plus } from "lucide-react";
+import { useEffect, useRef } from "react";
 import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { addStep, duplicateStep, moveStep, removeStep, updateStep } from "../../core/edit/sequenceCommands";
@@ -62,6 +63,10 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const here = useDeskState((s) => desk.stepAtPlayhead(s.ticks)?.id === step.id);
   const sortable = useSortable({ id: step.id });
   const { transform } = sortable;
+  const element = useRef<HTMLLIElement | null>(null);
+  useEffect(() => {
+    if (here && !desk.state.playing) element.current?.scrollIntoView({ block: "nearest" });
+  }, [here, desk]);
   const go = () => {
     const at = desk.program.steps.position.get(step.id);
     desk.pause();
@@ -72,7 +77,10 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const shift = (by: number) => desk.edit(`Move step "${step.title}"`, moveStep(step.id, number - 1 + by));
   return (
     <li
-      ref={sortable.setNodeRef}
+      ref={(node) => {
+        sortable.setNodeRef(node);
+        element.current = node;
+      }}
       style={transform ? { transform: `translate3d(0, ${transform.y}px, 0)`, transition: sortable.transition, zIndex: 2 } : {}}
       className={`card ${focused ? "focused" : ""} ${here ? "here" : ""} ${step.on ? "" : "off"}`}
       data-step={step.id}

@@ -5,7 +5,7 @@ import { type AssemblyPackage, decodePackage } from "../../core/assembly/package
 import { nearestTurn } from "../../core/camera/camera";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
 import type { Preparation } from "../../core/document/preparation";
-import { CAMERA_CHANNELS, type CameraValues, type Sequence, type Target } from "../../core/document/sequence";
+import { CAMERA_CHANNELS, type CameraValues, newSequence, type Sequence, type Target } from "../../core/document/sequence";
 import { EASE_DEFAULT, type Ease } from "../../core/ease/ease";
 import { type History, History as HistoryClass, type HistoryEntry, runCommand } from "../../core/edit/history";
 import { freshId } from "../../core/edit/id";
@@ -316,6 +316,22 @@ export class Desk {
     this.show();
   }
 
+  /** Makes another sequence of the project, seen from where this one begins, and opens it. */
+  async newSequence(name: string): Promise<void> {
+    const now = this.sequence;
+    const body = newSequence(name.slice(0, 200), (now.cameras[now.camera] as Sequence["cameras"][string]).home, freshId());
+    body.rate = now.rate;
+    body.picture = now.picture;
+    try {
+      const { id } = await json<{ id: string }>(`/api/projects/${this.state.projectId}/documents`, { body: { kind: "sequence", body } });
+      this.saver.track(id, 0, body);
+      this.set({ sequences: [...this.state.sequences, { id, body }] });
+      this.openSequence(id);
+    } catch (error) {
+      this.notify("problem", `The sequence could not be made: ${(error as Error).message}`);
+    }
+  }
+
   // ---- time ---------------------------------------------------------------------------------------------------
 
   /** Puts the playhead at a time (ticks), within the sequence and up to ten minutes past its end. */
@@ -323,7 +339,15 @@ export class Desk {
     const limit = this.program.steps.length + 600 * TICKS_PER_SECOND;
     this.set({ ticks: Math.max(0, Math.min(limit, Math.round(ticks))) });
     if (this.state.playing) this.playStart = { clock: performance.now(), ticks: this.state.ticks };
+    this.followStep();
     this.show();
+  }
+
+  /** While a step's details are open they are those of the step at the playhead. */
+  private followStep(): void {
+    const { focus } = this.state;
+    const here = this.stepAtPlayhead();
+    if (focus.kind === "step" && here && here.id !== focus.id && this.sequence.steps[focus.id]?.on) this.set({ focus: { kind: "step", id: here.id } });
   }
 
   /** Steps by frames, landing on frame starts. */
@@ -368,6 +392,7 @@ export class Desk {
           this.playStart = { clock: performance.now(), ticks: at };
         } else {
           this.set({ ticks: length, playing: false });
+          this.followStep();
           this.show();
           return;
         }
@@ -382,7 +407,10 @@ export class Desk {
   }
   pause(): void {
     cancelAnimationFrame(this.raf);
-    if (this.state.playing) this.set({ playing: false });
+    if (!this.state.playing) return;
+    this.set({ playing: false });
+    this.followStep();
+    this.show();
   }
   togglePlay(): void {
     if (this.state.playing) this.pause();
@@ -634,6 +662,7 @@ export class Desk {
     stage.setTime(this.state.ticks);
     const only = this.state.selection.length === 1 && !this.state.playing ? (this.state.selection[0] ?? null) : null;
     stage.setHandleNode(only);
+    stage.setOrbitNodes(this.state.selection);
     this.marks();
   }
 

@@ -75,7 +75,7 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
         value={ease.kind}
         onChange={(kind) => onChange(kind === "soft" ? { kind: "soft", start: 0.3, stop: 0.4 } : { kind: "curve", x1: 0.3, y1: 0, x2: 0.4, y2: 1 })}
         options={[
-          { value: "soft", label: "Soft start, soft stop" },
+          { value: "soft", label: "Soft ends" },
           { value: "curve", label: "Own curve" },
         ]}
       />

@@ -409,7 +409,7 @@ function Playhead({ x, height, inner, onPointerDown }: { x: (t: number) => numbe
     <g className="playhead" transform={`translate(${at} 0)`} onPointerDown={onPointerDown}>
       <line y1={BAND} y2={height} />
       <path d={right ? `M0 ${BAND + RULER} v-${RULER} h-52 v${RULER - 5} h46 z` : `M0 ${BAND + RULER} v-${RULER} h52 v${RULER - 5} h-46 z`} />
-      <text x={right ? -49 : 5} y={BAND + 10} className="number">
+      <text x={right ? -49 : 5} y={BAND + 7} className="number">
         {formatSeconds(ticks)}
       </text>
     </g>

@@ -1,4 +1,4 @@
-import { detectFormat, SOURCE_MAX_BYTES } from "../../../../../formats/read";
+import { checkSize, detectFormat, SOURCE_MAX_BYTES } from "../../../../../formats/read";
 import { database } from "../../../../../server/database/pool";
 import { HttpError, idFrom, notFound, readBody, route } from "../../../../../server/http/route";
 import { putAsset } from "../../../../../server/repositories/assets";
@@ -13,7 +13,7 @@ export const POST = route<{ id: string }>(async ({ actor, params, request }) => 
   if (await currentRevision(sql, actor, id)) throw new HttpError(409, "This project has its assembly already. Make a new project for another file.");
   const fileName = (new URL(request.url).searchParams.get("name") ?? "").split(/[/\\]/).pop()?.slice(0, 255) || "assembly";
   const bytes = await readBody(request, SOURCE_MAX_BYTES);
-  detectFormat(bytes, fileName);
+  checkSize(bytes, detectFormat(bytes, fileName));
   const sourceSha256 = await putAsset(sql, actor, bytes);
   const job = await createJob(sql, actor, id, "import", { fileName, sourceSha256 });
   return Response.json({ job }, { status: 202 });

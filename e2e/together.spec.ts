@@ -1,0 +1,62 @@
+import { expect, test } from "@playwright/test";
+import { DeskPage } from "./desk";
+
+const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
+
+test("two at the same sequence: what does not meet is laid together, what does is kept twice", async ({ page, browser }) => {
+  const mine = await DeskPage.newProject(page, "Together");
+  await mine.bringIn(CUBE);
+  await page.getByRole("button", { name: "Add step" }).click();
+  await mine.saved();
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const other = await context.newPage();
+  const theirs = new DeskPage(other);
+  await other.goto(page.url());
+  await theirs.ready();
+  await expect(other.locator(".card")).toHaveCount(2);
+
+  const rename = async (desk: DeskPage, card: number, title: string) => {
+    await desk.page.locator(".card-main").nth(card).click();
+    await desk.field("Title").fill(title);
+    await desk.field("Title").press("Enter");
+  };
+  await rename(mine, 0, "From me");
+  await mine.saved();
+  // They have not seen that yet; their own change is elsewhere.
+  await rename(theirs, 1, "From them");
+  await theirs.saved();
+  await expect(other.locator(".card-title")).toHaveText(["From me", "From them"]);
+
+  await rename(mine, 1, "Mine again");
+  await mine.saved();
+  await rename(theirs, 1, "Theirs again");
+  await expect(other.getByText(/Both are kept/)).toBeVisible();
+  await expect(other.locator(".card-title")).toHaveText(["From me", "Mine again"]);
+  await other.getByRole("button", { name: "Sequence", exact: true }).click();
+  await other.getByRole("menuitem", { name: /kept copy/ }).click();
+  await expect(other.locator(".card-title")).toHaveText(["From me", "Theirs again"]);
+  await context.close();
+});
+
+test("another sequence can be made, renamed and comes back after a reload", async ({ page }) => {
+  const desk = new DeskPage(page);
+  await page.goto("/");
+  await page.getByRole("link", { name: "Together", exact: true }).first().click();
+  await desk.ready();
+  const menu = page.getByRole("button", { name: "Sequence", exact: true });
+  await menu.click();
+  await page.getByRole("menuitem", { name: "New sequence" }).click();
+  await page.getByLabel("Sequence name").fill("Second thoughts");
+  await page.getByRole("button", { name: "Make sequence" }).click();
+  await expect(menu).toHaveText("Second thoughts");
+  await menu.click();
+  await page.getByRole("menuitem", { name: "Rename this sequence" }).click();
+  await page.getByLabel("Sequence name").fill("Third thoughts");
+  await page.getByRole("button", { name: "Rename", exact: true }).click();
+  await desk.saved();
+  await page.reload();
+  await desk.ready();
+  await menu.click();
+  await page.getByRole("menuitem", { name: "Third thoughts" }).click();
+  await expect(menu).toHaveText("Third thoughts");
+});
