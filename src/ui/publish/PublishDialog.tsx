@@ -69,7 +69,7 @@ export function PublishDialog() {
     desk.pause();
     const made = new Worker(new URL("../../workers/publish.ts", import.meta.url), { type: "module" });
     worker.current = made;
-    const since = performance.now();
+    let since = performance.now();
     setState({ kind: "busy", frame: 0, frames, since });
     made.onerror = (e) => {
       setState({ kind: "failed", message: e.message || "The video could not be made." });
@@ -77,8 +77,11 @@ export function PublishDialog() {
     };
     made.onmessage = (event: MessageEvent<PublishMessage>) => {
       const m = event.data;
-      if (m.type === "progress") setState({ kind: "busy", frame: m.frame, frames: m.frames, since });
-      else {
+      if (m.type === "progress") {
+        // Counted from the first frame on, which also pays for starting up.
+        if (m.frame === 1) since = performance.now();
+        setState({ kind: "busy", frame: m.frame, frames: m.frames, since });
+      } else {
         made.terminate();
         worker.current = null;
         if (m.type === "failed") setState({ kind: "failed", message: m.message });
@@ -97,7 +100,7 @@ export function PublishDialog() {
     a.click();
     URL.revokeObjectURL(url);
   };
-  const left = state.kind === "busy" && state.frame > 3 ? ((performance.now() - state.since) / state.frame) * (state.frames - state.frame) : null;
+  const left = state.kind === "busy" && state.frame > 3 ? ((performance.now() - state.since) / (state.frame - 1)) * (state.frames - state.frame) : null;
   const busy = state.kind === "busy";
   return (
     <Modal
