@@ -109,7 +109,6 @@ export function extract(model: StepModel, fileName: string, unit: string, progre
   const geometries: Geometry[] = [];
   const byLabel = new Map<string, { geometry: number; color: RawNode["color"] }>();
   const warnings: string[] = [];
-  let empty = 0;
 
   const partOf = (label: TDF_Label): { geometry: number; color: RawNode["color"] } => {
     const entry = labelEntry(label);
@@ -118,7 +117,6 @@ export function extract(model: StepModel, fileName: string, unit: string, progre
     const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
     const geometry = readShape(kernel, shape, `g${geometries.length}`, faceColors(kernel, colors, label));
     if (geometry) geometries.push(geometry);
-    else empty++;
     const part = { geometry: geometry ? geometries.length - 1 : -1, color: labelColor(kernel, colors, label) ?? solidColor(kernel, colors, shape) };
     shape.delete();
     byLabel.set(entry, part);
@@ -145,7 +143,7 @@ export function extract(model: StepModel, fileName: string, unit: string, progre
       components.delete();
       // A colour on an assembly covers what has none of its own.
       if (color) for (const child of children) child.color ??= color;
-      return { name, home, geometry: -1, color: null, children };
+      return onePart({ name, home, geometry: -1, color: null, children });
     }
     const part = partOf(label);
     return { name, home, geometry: part.geometry, color: outerColor ?? part.color, children: [] };
@@ -157,7 +155,9 @@ export function extract(model: StepModel, fileName: string, unit: string, progre
   if (geometries.length === 0)
     throw new ImportError("no-geometry", "The STEP file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.");
   const nodes = flattenTree(tree, warnings);
-  if (empty > 0) warnings.push(`${empty} part${empty === 1 ? " has" : "s have"} no surface and cannot be seen.`);
+  const parents = new Set(nodes.map((n) => n.parent));
+  const empty = nodes.filter((n, i) => n.geometry < 0 && !parents.has(i)).length;
+  if (empty > 0) warnings.push(`${empty} part${empty === 1 ? " or sub-assembly is" : "s or sub-assemblies are"} empty and cannot be seen.`);
   const assembly: Assembly = {
     version: 1,
     name: title,
@@ -169,6 +169,23 @@ export function extract(model: StepModel, fileName: string, unit: string, progre
     warnings,
   };
   return { assembly, geometries };
+}
+
+/** Names the kernel gives to pieces of a part that the file did not name. */
+const UNNAMED = /^(COMPOUND|COMPSOLID|SOLID|SHELL|FACE|WIRE|EDGE|VERTEX)$/;
+
+/**
+ * Some exporters write a part as a compound of its solid and of construction geometry. The unnamed pieces that cannot
+ * be seen are left out, and a single unnamed solid becomes the part itself, as the author knew it.
+ */
+function onePart(node: RawNode): RawNode {
+  const children = node.children.filter((c) => !(UNNAMED.test(c.name) && c.geometry < 0 && c.children.length === 0));
+  const only = children[0];
+  const inPlace = only?.home.every((v, i) => v === (i % 5 === 0 ? 1 : 0));
+  if (children.length === 1 && only && inPlace && UNNAMED.test(only.name) && only.children.length === 0) {
+    return { ...node, geometry: only.geometry, color: only.color, children: [] };
+  }
+  return { ...node, children };
 }
 
 /** Occurrence name, unless it is one that exporters make up; then the product's. */

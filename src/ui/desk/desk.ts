@@ -2,35 +2,27 @@ import type { SerializedBVH } from "three-mesh-bvh";
 import { createStore } from "zustand/vanilla";
 import { type AssemblyIndex, indexAssembly } from "../../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../../core/assembly/package";
-import { nearestTurn } from "../../core/camera/camera";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
 import type { Preparation } from "../../core/document/preparation";
-import { CAMERA_CHANNELS, type CameraValues, newSequence, type Sequence, type Target } from "../../core/document/sequence";
+import { type CameraValues, newSequence, type Sequence, type Target } from "../../core/document/sequence";
 import { EASE_DEFAULT, type Ease } from "../../core/ease/ease";
 import { type History, History as HistoryClass, type HistoryEntry, runCommand } from "../../core/edit/history";
 import { freshId } from "../../core/edit/id";
 import { type Patch, patched } from "../../core/edit/patches";
-import { type KeptValues, keepArrivals, removeKey, type SequenceCommand } from "../../core/edit/sequenceCommands";
+import { removeKey, type SequenceCommand } from "../../core/edit/sequenceCommands";
 import { compile, recompile, targetId, withPreparation } from "../../core/program/compile";
 import { createPose, type Overrides, type Pose, sample, stepAt } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
 import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { Stage } from "../../stage/stage";
 import { json } from "../common/api";
+import { keepPending, keepView } from "./keeping";
+import { loadPending, type PendingPose, storePending } from "./pendingStore";
 import { Saver, type SaveState } from "./saver";
 
 export interface Loaded<T> {
   id: string;
   body: T;
-}
-
-/** A pose that waits to be kept: absolute channel values at a time. */
-export interface PendingPose {
-  target: Target;
-  /** Sequence time it was made at, ticks. */
-  at: number;
-  values: Record<string, number>;
-  orientation?: [number, number, number, number];
 }
 
 export interface KeyRef {
@@ -508,66 +500,13 @@ export class Desk {
 
   /** Keeps all pending poses as arrivals at the times they were made at. @returns false when one has no room. */
   keep(): boolean {
-    const list = Object.values(this.state.pending);
-    if (list.length === 0) return false;
-    const byTime = new Map<number, PendingPose[]>();
-    for (const p of list) byTime.set(p.at, [...(byTime.get(p.at) ?? []), p]);
-    const plans: { step: string; at: number; kept: KeptValues[] }[] = [];
-    for (const [time, poses] of byTime) {
-      const room = this.roomAt(time);
-      if ("error" in room) {
-        this.notify("problem", room.error);
-        return false;
-      }
-      plans.push({ step: room.step, at: room.at, kept: poses.map((p) => this.keptOf(p)) });
-    }
-    const { leadTicks, ease } = this.state;
-    const names = list.map((p) => this.targetName(p.target)).join(", ");
-    const done = this.edit(`Keep pose of ${names}`.slice(0, 200), (draft) => {
-      for (const plan of plans) keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept)(draft);
-    });
-    if (done) {
-      this.setPending({});
-      const plan = plans[0];
-      if (plan) this.reportShortened(plan.step, plan.at);
-    }
-    return done;
-  }
-
-  private keptOf(p: PendingPose): KeptValues {
-    return { target: p.target, values: p.values, name: this.targetName(p.target), ...(p.orientation ? { orientation: p.orientation } : {}) };
+    return keepPending(this);
   }
 
   targetName(target: Target): string {
     if (target.type === "camera") return this.sequence.cameras[target.id]?.name ?? "Camera";
     const node = this.index.indexOf.get(target.key);
     return node === undefined ? target.key : this.nameOf(node);
-  }
-
-  /** Where an arrival at a sequence time would go, or why it cannot. */
-  private roomAt(time: number): { step: string; at: number } | { error: string } {
-    const step = this.stepAtPlayhead(time);
-    if (!step) return { error: "Every step is switched off. Switch one on to keep a pose in it." };
-    const at = Math.round(time - step.action);
-    if (at < 0) {
-      return {
-        error: `The playhead is in the still before "${this.sequence.steps[step.id]?.title}", where nothing may move. Go past ${formatSecondsShort(step.action)} s or shorten the still.`,
-      };
-    }
-    if (at === 0 && this.state.leadTicks > 0) return { error: "At the very start of the action there is no room for a lead. Go a little later, or set the lead to 0 for a snap." };
-    return { step: step.id, at };
-  }
-
-  private reportShortened(step: string, at: number): void {
-    for (const reports of this.program.reports.values()) {
-      for (const r of reports) {
-        const key = this.sequence.steps[r.step]?.moves[r.move]?.keys[r.key];
-        if (r.code === "lead-shortened" && r.step === step && key?.at === at) {
-          this.notify("info", `The lead of ${formatSecondsShort(r.askedTicks)} s did not fit and was shortened to ${formatSecondsShort(r.usedTicks)} s.`);
-          return;
-        }
-      }
-    }
   }
 
   /** Removes the arrival that is selected on the timeline. */
@@ -584,50 +523,9 @@ export class Desk {
     this.set({ through });
   }
 
-  /** Keeps what the stage shows as a camera arrival at the playhead. */
+  /** Keeps what the stage shows as a camera arrival at the playhead. @returns false when it has no room. */
   keepView(): boolean {
-    if (!this.stage) return false;
-    const room = this.roomAt(this.state.ticks);
-    const view = this.stage.keptView();
-    const id = this.sequence.camera;
-    if ("error" in room) {
-      const step = this.stepAtPlayhead();
-      // At the very start a kept view is where the camera stands to begin with.
-      if (step && step.position === 0 && this.state.ticks <= step.action) {
-        const done = this.edit("Set the camera's first view", (draft) => {
-          const camera = draft.cameras[id];
-          if (camera) camera.home = { ...view };
-        });
-        if (done) {
-          this.setThrough(true);
-          this.notify("info", "This is now the view the sequence begins with.");
-        }
-        return done;
-      }
-      this.notify("problem", room.error);
-      return false;
-    }
-    const now = this.stage.programCamera();
-    view.azimuth = nearestTurn(view.azimuth, now.azimuth);
-    const values: Record<string, number> = {};
-    for (const name of CAMERA_CHANNELS) if (Math.abs(view[name] - now[name]) > 1e-9) values[name] = view[name];
-    if (Object.keys(values).length === 0) {
-      this.notify("info", "The camera already has this view.");
-      this.setThrough(true);
-      return false;
-    }
-    // All channels arrive together, so that a view is a view whatever came before.
-    for (const name of CAMERA_CHANNELS) values[name] = view[name];
-    const { leadTicks, ease } = this.state;
-    const done = this.edit(
-      "Keep this view",
-      keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [{ target: { type: "camera", id }, values, name: this.sequence.cameras[id]?.name ?? "Camera" }]),
-    );
-    if (done) {
-      this.setThrough(true);
-      this.reportShortened(room.step, room.at);
-    }
-    return done;
+    return keepView(this);
   }
 
   /** The free view, for the read-out in the details. */
@@ -688,25 +586,5 @@ export class Desk {
   dispose(): void {
     this.pause();
     this.stage = null;
-  }
-}
-
-const storageKey = (project: string) => `plextan-pending-${project}`;
-
-function storePending(project: string, pending: Record<string, PendingPose>): void {
-  try {
-    if (Object.keys(pending).length === 0) localStorage.removeItem(storageKey(project));
-    else localStorage.setItem(storageKey(project), JSON.stringify(pending));
-  } catch {
-    // Without storage a pending pose lives as long as the page.
-  }
-}
-
-function loadPending(project: string, index: AssemblyIndex): Record<string, PendingPose> {
-  try {
-    const stored = JSON.parse(localStorage.getItem(storageKey(project)) ?? "{}") as Record<string, PendingPose>;
-    return Object.fromEntries(Object.entries(stored).filter(([, p]) => p.target.type === "node" && index.indexOf.has(p.target.key) && Number.isFinite(p.at)));
-  } catch {
-    return {};
   }
 }

@@ -10,7 +10,8 @@ interface OutboxSchema extends DBSchema {
 }
 
 let outbox: Promise<IDBPDatabase<OutboxSchema>> | null = null;
-const openOutbox = () => {
+// Async, so that a browser without IndexedDB gives a rejection that is caught where it is used, not an exception.
+const openOutbox = async () => {
   outbox ??= openDB<OutboxSchema>("plextan-outbox", 1, {
     upgrade(db) {
       db.createObjectStore("edits", { keyPath: "id" }).createIndex("document", "document");

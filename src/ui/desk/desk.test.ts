@@ -1,0 +1,223 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
+import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { encodePackage } from "../../core/assembly/package";
+import type { Sequence } from "../../core/document/sequence";
+import { type Edit, patched } from "../../core/edit/patches";
+import { Desk } from "./desk";
+import { combo, SHORTCUTS } from "./shortcuts";
+
+const ARM = { type: "node", key: "root/arm" } as const;
+
+/** A server of one sequence, as the desk sees it through fetch. */
+class Server {
+  revision = 0;
+  body: Sequence;
+  log: (Edit & { revision: number })[] = [];
+  down = false;
+  refuse = false;
+  documents: unknown[] = [];
+  constructor(body: Sequence) {
+    this.body = body;
+  }
+  apply(edits: Edit[]): void {
+    for (const e of edits) {
+      if (this.log.some((l) => l.id === e.id)) continue;
+      this.body = patched(this.body, e.patches);
+      this.log.push({ ...e, revision: ++this.revision });
+    }
+  }
+  answer = async (path: string, init?: RequestInit): Promise<Response> => {
+    if (this.down) throw new TypeError("failed");
+    const body = init?.body ? JSON.parse(String(init.body)) : null;
+    if (path.endsWith("/edits")) {
+      if (this.refuse) return Response.json({ error: "It is not valid." }, { status: 422 });
+      if (body.base !== this.revision) return Response.json({ revision: this.revision, edits: this.log.filter((l) => l.revision > body.base) }, { status: 409 });
+      this.apply(body.edits);
+      return Response.json({ revision: this.revision });
+    }
+    this.documents.push(body);
+    return Response.json({ id: "copy" }, { status: 201 });
+  };
+}
+
+let server: Server;
+let desk: Desk;
+const start = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]);
+beforeEach(() => {
+  vi.useFakeTimers();
+  server = new Server(start());
+  vi.stubGlobal("fetch", server.answer);
+  vi.stubGlobal("cancelAnimationFrame", () => {});
+  desk = new Desk({
+    projectId: "p",
+    projectName: "Small",
+    fileName: "small.step",
+    bytes: encodePackage(cubePackage()).buffer as ArrayBuffer,
+    trees: [],
+    documents: [
+      { id: "prep", kind: "preparation", revision: 0, body: preparation() },
+      { id: "seq", kind: "sequence", revision: 0, body: start() },
+    ],
+  });
+});
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+const settle = () => vi.advanceTimersByTimeAsync(500);
+const rename = (title: string, step = "s0") =>
+  desk.edit("Title of step", (d) => {
+    (d.steps[step] as Sequence["steps"][string]).title = title;
+  });
+
+describe("saving", () => {
+  test("edits arrive in order; undo and redo are edits too", async () => {
+    rename("one");
+    rename("two");
+    desk.undo();
+    desk.redo();
+    expect(desk.state.save.state).toBe("saving");
+    await settle();
+    expect(server.body.steps.s0?.title).toBe("two");
+    expect(server.log.map((l) => l.label)).toEqual(["Title of step", "Title of step", "Undo: Title of step", "Redo: Title of step"]);
+    expect(desk.state.save).toEqual({ state: "saved", waiting: 0 });
+  });
+  test("while the server is away they wait, and are sent when it is back", async () => {
+    server.down = true;
+    rename("offline");
+    await settle();
+    expect(desk.state.save).toEqual({ state: "offline", waiting: 1 });
+    server.down = false;
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(server.body.steps.s0?.title).toBe("offline");
+    expect(desk.state.save.state).toBe("saved");
+  });
+  test("another's edit elsewhere is laid under ours", async () => {
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }] }]);
+    rename("mine");
+    await settle();
+    expect([server.body.steps.s0?.title, server.body.steps.s1?.title]).toEqual(["mine", "theirs"]);
+    expect(desk.sequence.steps.s1?.title).toBe("theirs");
+  });
+  test("another's edit of the same thing: theirs stays, ours is kept as a copy, and it is said", async () => {
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }] }]);
+    rename("mine");
+    await settle();
+    expect(desk.sequence.steps.s0?.title).toBe("theirs");
+    expect(server.documents).toMatchObject([{ kind: "sequence", body: { name: "Test (kept copy)", steps: { s0: { title: "mine" } } } }]);
+    expect(desk.state.sequences.map((s) => s.body.name)).toEqual(["Test", "Test (kept copy)"]);
+    expect(desk.state.notice?.text).toMatch(/Both are kept/);
+  });
+  test("what the server will never take is taken back, with its reason", async () => {
+    server.refuse = true;
+    rename("refused");
+    await settle();
+    expect(desk.sequence.steps.s0?.title).toBe("Step 0");
+    expect(desk.state.notice).toMatchObject({ tone: "problem", text: expect.stringContaining("It is not valid.") });
+  });
+});
+
+describe("a pending pose", () => {
+  test("waits where it was made, is kept as an arrival of only what changed, and then is gone", () => {
+    desk.seek(seconds(5));
+    desk.pend(ARM, { "slide.z": 64 });
+    desk.pend(ARM, { "turn.x": 35 });
+    desk.seek(seconds(1));
+    expect(desk.valueOf(ARM, "slide.z")).toBe(0);
+    desk.seek(seconds(5));
+    expect(desk.valueOf(ARM, "slide.z")).toBe(64);
+    desk.set({ leadTicks: seconds(0.9) });
+    expect(desk.keep()).toBe(true);
+    expect(desk.state.pending).toEqual({});
+    const arrival = Object.values(Object.values(desk.sequence.steps.s1?.moves ?? {})[0]?.keys ?? {})[0];
+    expect(arrival).toMatchObject({ at: seconds(1.5), lead: seconds(0.9), values: { "slide.z": 64, "turn.x": 35 } });
+    expect(Object.keys(arrival?.values ?? {})).toHaveLength(2);
+    desk.undo();
+    expect(desk.sequence).toEqual(start());
+  });
+  test("elsewhere is not overwritten; it can be brought along or dropped", () => {
+    desk.seek(seconds(2));
+    desk.pend(ARM, { "slide.z": 5 });
+    desk.seek(seconds(4));
+    expect(desk.pend(ARM, { "slide.z": 9 })).toBe(false);
+    expect(desk.state.notice?.text).toMatch(/already pending at 2 s/);
+    desk.bringHere();
+    expect(desk.pend(ARM, { "slide.z": 9 })).toBe(true);
+    desk.drop();
+    expect(desk.valueOf(ARM, "slide.z")).toBe(0);
+    expect(desk.sequence).toEqual(start());
+  });
+  test("in a still, or with no room for a lead, it is not kept but not lost either", () => {
+    desk.seek(seconds(3.2));
+    desk.pend(ARM, { "slide.z": 5 });
+    expect(desk.keep()).toBe(false);
+    expect(desk.state.notice?.text).toMatch(/still before "Step 1".*Go past 3.5 s/);
+    desk.seek(seconds(3.5));
+    desk.bringHere();
+    expect(desk.keep()).toBe(false);
+    expect(desk.state.notice?.text).toMatch(/no room for a lead/);
+    expect(Object.values(desk.state.pending)).toHaveLength(1);
+    desk.set({ leadTicks: 0 });
+    expect(desk.keep()).toBe(true);
+  });
+  test("a lead that was shortened is said so", () => {
+    desk.seek(seconds(4));
+    desk.pend(ARM, { "slide.z": 5 });
+    desk.set({ leadTicks: seconds(3) });
+    desk.keep();
+    expect(desk.state.notice).toMatchObject({ tone: "info", text: "The lead of 3 s did not fit and was shortened to 0.5 s." });
+  });
+});
+
+describe("going about", () => {
+  test("frames land on frame starts; jumps go to arrivals and step edges", () => {
+    desk.seek(seconds(1.01));
+    desk.stepFrames(1);
+    expect(desk.state.ticks).toBe(seconds(31 / 30));
+    desk.stepFrames(-1);
+    expect(desk.state.ticks).toBe(seconds(1));
+    const stops: number[] = [];
+    desk.seek(0);
+    for (let i = 0; i < 4; i++) {
+      desk.jump(1);
+      stops.push(desk.state.ticks / seconds(1));
+    }
+    expect(stops).toEqual([1.5, 3, 6, 6]);
+    desk.jump(-1);
+    expect(desk.state.ticks).toBe(seconds(3));
+  });
+  test("climbing goes to the owner and stops at the top", () => {
+    desk.select([2]);
+    desk.climb();
+    expect(desk.state.selection).toEqual([1]);
+    desk.climb();
+    desk.climb();
+    expect(desk.state.selection).toEqual([0]);
+  });
+  test("a step's details follow the playhead; removing what is shown falls back", () => {
+    desk.seek(seconds(4));
+    expect(desk.state.focus).toEqual({ kind: "step", id: "s1" });
+    desk.set({ focus: { kind: "key", ref: { step: "s0", move: "m-root_arm", key: "a" } } });
+    desk.removeFocusedKey();
+    expect(desk.sequence.steps.s0?.moves).toEqual({});
+    expect(desk.state.focus.kind).toBe("step");
+  });
+});
+
+describe("shortcuts", () => {
+  test("are each given once and documented", async () => {
+    const { readFile } = await import("node:fs/promises");
+    const doc = await readFile("docs/shortcuts.md", "utf8");
+    expect(new Set(SHORTCUTS.map((s) => s.keys)).size).toBe(SHORTCUTS.length);
+    for (const s of SHORTCUTS) expect(doc).toContain(`| ${s.keys} | ${s.what} |`);
+  });
+  test("no bare letter is one", () => {
+    expect(SHORTCUTS.filter((s) => /^[A-Z0-9]$/.test(s.keys))).toEqual([]);
+  });
+  test("key presses are named in one way", () => {
+    const press = (k: string, m: Partial<KeyboardEvent> = {}) => combo({ key: k, ctrlKey: false, metaKey: false, shiftKey: false, altKey: false, ...m });
+    expect(press(" ")).toBe("Space");
+    expect(press("z", { metaKey: true, shiftKey: true })).toBe("Ctrl+Shift+Z");
+    expect(press("ArrowUp", { altKey: true })).toBe("Alt+ArrowUp");
+  });
+});
