@@ -47,6 +47,9 @@ test("an import can be cancelled, the page stays responsive, and the next one wo
       }),
   );
   expect(slowest).toBeLessThan(1000);
+  // Leaving the page leaves the work alone; coming back finds it.
+  await page.reload();
+  await expect(page.getByText("Bringing in long.step")).toBeVisible();
   await page.getByRole("button", { name: "Cancel" }).click();
   await expect(page.getByText("Cancelled. Nothing was changed.")).toBeVisible();
   await desk.bringIn(AS1);

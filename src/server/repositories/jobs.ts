@@ -42,6 +42,16 @@ export async function getJob(sql: Sql, actor: Actor, id: string): Promise<Job | 
   return rows[0] ? read(rows[0]) : null;
 }
 
+/** A project's import that waits or runs, so that a page opened meanwhile can follow it. */
+export async function openJob(sql: Sql, actor: Actor, projectId: string): Promise<{ id: string; fileName: string } | null> {
+  const [rows] = await sql.query<Row[]>("SELECT * FROM jobs WHERE project_id = ? AND workspace_id = ? AND state IN ('waiting', 'running') ORDER BY created_at DESC LIMIT 1", [
+    projectId,
+    actor.workspaceId,
+  ]);
+  const job = rows[0] ? read(rows[0]) : null;
+  return job ? { id: job.id, fileName: job.input.fileName } : null;
+}
+
 /** Asks a job to stop; one that has not begun is cancelled at once. */
 export async function cancelJob(sql: Sql, actor: Actor, id: string): Promise<void> {
   await sql.query("UPDATE jobs SET state = 'cancelled' WHERE id = ? AND workspace_id = ? AND state = 'waiting'", [id, actor.workspaceId]);

@@ -15,45 +15,59 @@ const STAGES = ["upload", "read", "mesh", "store"] as const;
 type StageName = (typeof STAGES)[number];
 const TEXT: Record<StageName, string> = { upload: "Upload", read: "Read", mesh: "Mesh", store: "Store" };
 
-type State = { kind: "idle"; problem: string | null } | { kind: "busy"; file: string; stage: StageName; share: number | null; waiting: boolean };
+type State = { kind: "idle"; problem: string | null } | { kind: "busy"; file: string; stage: StageName; share: number | null };
 
 /** The way into an empty project: drop a CAD file, watch it come in stage by stage, cancel at any time. */
-export function BringIn({ projectId, name, onDone }: { projectId: string; name: string; onDone: () => void }) {
+export function BringIn({ projectId, name, running, onDone }: { projectId: string; name: string; running: { id: string; fileName: string } | null; onDone: () => void }) {
   const [state, setState] = useState<State>({ kind: "idle", problem: null });
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const cancel = useRef<(() => void) | null>(null);
-  useEffect(() => () => cancel.current?.(), []);
+  const alive = useRef(true);
 
-  const start = async (file: File) => {
+  /** Watches a job to its end. Leaving the page only stops the watching. */
+  const follow = async (fileName: string, begin: (signal: AbortSignal, show: (share: number) => void) => Promise<string>) => {
     const abort = new AbortController();
     let job: string | null = null;
     cancel.current = () => {
       abort.abort();
       if (job) void json(`/api/jobs/${job}`, { method: "DELETE" }).catch(() => {});
     };
-    const show = (stage: StageName, share: number | null, waiting = false) => setState({ kind: "busy", file: file.name, stage, share, waiting });
+    const show = (stage: StageName, share: number | null) => alive.current && setState({ kind: "busy", file: fileName, stage, share });
     try {
-      show("upload", 0);
-      const answer = await upload<{ job: string }>(`/api/projects/${projectId}/source?name=${encodeURIComponent(file.name)}`, file, (s) => show("upload", s), abort.signal);
-      job = answer.job;
-      for (;;) {
+      job = await begin(abort.signal, (share) => show("upload", share));
+      while (alive.current) {
         if (abort.signal.aborted) throw new DOMException("cancelled", "AbortError");
         const j = await json<JobAnswer>(`/api/jobs/${job}`);
-        if (j.state === "done") break;
+        if (j.state === "done") {
+          if (alive.current) onDone();
+          return;
+        }
         if (j.state === "failed") throw new Error(j.error ?? "The file could not be read.");
         if (j.state === "cancelled") throw new DOMException("cancelled", "AbortError");
-        show((STAGES as readonly string[]).includes(j.stage) ? (j.stage as StageName) : "read", j.share, j.state === "waiting");
+        show((STAGES as readonly string[]).includes(j.stage) ? (j.stage as StageName) : "read", j.share);
         await new Promise((r) => setTimeout(r, 250));
       }
-      cancel.current = null;
-      onDone();
     } catch (e) {
-      cancel.current = null;
       const aborted = e instanceof DOMException && e.name === "AbortError";
-      setState({ kind: "idle", problem: aborted ? "Cancelled. Nothing was changed." : (e as Error).message });
+      if (alive.current) setState({ kind: "idle", problem: aborted ? "Cancelled. Nothing was changed." : (e as Error).message });
     }
   };
+  const start = (file: File) =>
+    follow(file.name, async (signal, progress) => {
+      progress(0);
+      const answer = await upload<{ job: string }>(`/api/projects/${projectId}/source?name=${encodeURIComponent(file.name)}`, file, progress, signal);
+      return answer.job;
+    });
+
+  // Once: for the job found when the page was opened.
+  useEffect(() => {
+    alive.current = true;
+    if (running) void follow(running.fileName, async () => running.id);
+    return () => {
+      alive.current = false;
+    };
+  }, []);
 
   if (state.kind === "busy") {
     const at = STAGES.indexOf(state.stage);

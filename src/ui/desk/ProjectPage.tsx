@@ -15,9 +15,14 @@ import { Saver } from "./saver";
 interface ProjectAnswer {
   project: { id: string; name: string };
   revision: { number: number; fileName: string; package: string } | null;
+  job: { id: string; fileName: string } | null;
 }
 
-type Phase = { kind: "loading"; text: string; share: number | null } | { kind: "bring-in"; name: string } | { kind: "ready"; desk: Desk } | { kind: "failed"; text: string };
+type Phase =
+  | { kind: "loading"; text: string; share: number | null }
+  | { kind: "bring-in"; name: string; job: ProjectAnswer["job"] }
+  | { kind: "ready"; desk: Desk }
+  | { kind: "failed"; text: string };
 
 /** One project: loads what there is and opens the desk, or asks for an assembly. */
 export function ProjectPage({ id }: { id: string }) {
@@ -30,7 +35,7 @@ export function ProjectPage({ id }: { id: string }) {
       const answer = await json<ProjectAnswer>(`/api/projects/${id}`, { signal: abort.signal });
       if (!alive()) return;
       if (!answer.revision) {
-        setPhase({ kind: "bring-in", name: answer.project.name });
+        setPhase({ kind: "bring-in", name: answer.project.name, job: answer.job });
         return;
       }
       const load = () => json<{ documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[] }>(`/api/projects/${id}/documents`);
@@ -86,7 +91,7 @@ export function ProjectPage({ id }: { id: string }) {
           <Button onClick={() => setRound((r) => r + 1)}>Try again</Button> <Link href="/">All projects</Link>
         </div>
       )}
-      {phase.kind === "bring-in" && <BringIn projectId={id} name={phase.name} onDone={() => setRound((r) => r + 1)} />}
+      {phase.kind === "bring-in" && <BringIn projectId={id} name={phase.name} running={phase.job} onDone={() => setRound((r) => r + 1)} />}
     </main>
   );
 }

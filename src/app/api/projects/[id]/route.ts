@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { database } from "../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../server/http/route";
+import { openJob } from "../../../../server/repositories/jobs";
 import { currentRevision, deleteProject, getProject, renameProject } from "../../../../server/repositories/projects";
 
 interface Params {
@@ -13,7 +14,8 @@ export const GET = route<Params>(async ({ actor, params }) => {
   const project = await getProject(database(), actor, id);
   if (!project) throw notFound("project");
   const revision = await currentRevision(database(), actor, id);
-  return Response.json({ project, revision: revision ? { number: revision.number, fileName: revision.fileName, package: revision.packageSha256 } : null });
+  const job = revision ? null : await openJob(database(), actor, id);
+  return Response.json({ project, job, revision: revision ? { number: revision.number, fileName: revision.fileName, package: revision.packageSha256 } : null });
 });
 
 export const PATCH = route<Params>(async ({ actor, params, request }) => {
