@@ -4,8 +4,8 @@ const port = Number(process.env.E2E_PORT ?? 4399);
 
 export default defineConfig({
   testDir: "e2e",
-  timeout: 240_000,
-  expect: { timeout: 15_000 },
+  timeout: 420_000,
+  expect: { timeout: 40_000 },
   workers: 1,
   fullyParallel: false,
   reporter: process.env.CI ? [["list"], ["json", { outputFile: "var/e2e.json" }]] : [["list"], ["json", { outputFile: "var/e2e.json" }]],
@@ -13,7 +13,7 @@ export default defineConfig({
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 15_000,
+    actionTimeout: 40_000,
     screenshot: "only-on-failure",
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",

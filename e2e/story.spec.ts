@@ -306,7 +306,7 @@ test("publish: the video has the expected frames and shows what the stage shows"
   const other = await page.context().newPage();
   await other.goto("about:blank");
   await other.bringToFront();
-  await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 150_000 });
+  await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 300_000 });
   await other.close();
   await page.bringToFront();
   const download = page.waitForEvent("download");
