@@ -33,7 +33,7 @@ export default defineConfig({
   webServer: {
     command: `node --import tsx e2e/server.ts ${port}`,
     url: `http://127.0.0.1:${port}/api/health`,
-    timeout: 180_000,
+    timeout: 400_000,
     reuseExistingServer: process.env.E2E_PORT !== undefined,
     gracefulShutdown: { signal: "SIGTERM", timeout: 10_000 },
   },

@@ -3,7 +3,7 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: "unit", include: ["src/**/*.test.ts", "tests/unit/**/*.test.ts"], exclude: ["**/*.kernel.test.ts"], environment: "node" } },
+      { test: { name: "unit", testTimeout: 30_000, include: ["src/**/*.test.ts", "tests/unit/**/*.test.ts"], exclude: ["**/*.kernel.test.ts"], environment: "node" } },
       {
         test: {
           name: "integration",
