@@ -147,6 +147,19 @@ describe("a pending pose", () => {
     expect(desk.valueOf(ARM, "slide.z")).toBe(0);
     expect(desk.sequence).toEqual(start());
   });
+  test("is not lost by opening another sequence", () => {
+    const other = { id: "other", body: { ...start(), name: "Other" } };
+    desk.set({ sequences: [...desk.state.sequences, other] });
+    desk.seek(seconds(2));
+    desk.pend(ARM, { "slide.z": 5 });
+    desk.openSequence("other");
+    expect(desk.state.sequenceId).toBe("seq");
+    expect(Object.values(desk.state.pending)).toHaveLength(1);
+    expect(desk.state.notice?.text).toMatch(/Keep or drop it/);
+    desk.drop();
+    desk.openSequence("other");
+    expect(desk.sequence.name).toBe("Other");
+  });
   test("in a still, or with no room for a lead, it is not kept but not lost either", () => {
     desk.seek(seconds(3.2));
     desk.pend(ARM, { "slide.z": 5 });

@@ -297,19 +297,27 @@ export class Desk {
       this.set({ focus: this.state.selection.length > 0 ? { kind: "parts" } : { kind: "step", id: first } });
   }
 
-  /** Opens another sequence of the project. */
+  /** Pending poses belong to the open sequence: it is not left while one waits. */
+  private poseWaits(): boolean {
+    const waits = Object.keys(this.state.pending).length > 0;
+    if (waits) this.notify("problem", "A pose is pending. Keep or drop it before you open another sequence.");
+    return waits;
+  }
+
+  /** Opens another sequence of the project, unless a pose is pending in this one. */
   openSequence(id: string): void {
     const loaded = this.state.sequences.find((s) => s.id === id);
-    if (!loaded) return;
+    if (!loaded || this.poseWaits()) return;
     this.pause();
     this.program = compile(this.index, this.state.preparation.body, loaded.body);
-    this.set({ sequenceId: id, ticks: 0, focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" }, programVersion: this.state.programVersion + 1, pending: {} });
+    this.set({ sequenceId: id, ticks: 0, focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" }, programVersion: this.state.programVersion + 1 });
     this.stage?.setProgram(this.program);
     this.show();
   }
 
   /** Makes another sequence of the project, seen from where this one begins, and opens it. */
   async newSequence(name: string): Promise<void> {
+    if (this.poseWaits()) return;
     const now = this.sequence;
     const body = newSequence(name.slice(0, 200), (now.cameras[now.camera] as Sequence["cameras"][string]).home, freshId());
     body.rate = now.rate;

@@ -3,7 +3,7 @@ import { Alert, Button, Checkbox } from "antd";
 import type { Key, Target } from "../../core/document/sequence";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
 import { targetId } from "../../core/program/compile";
-import { formatSecondsShort } from "../../core/time/time";
+import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
@@ -49,7 +49,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
           onTake={(t) => change("Lead", { lead: t })}
         />
         <span />
-        <Checkbox checked={key.lead === "previous"} onChange={(e) => change("Lead", { lead: e.target.checked ? "previous" : sequence.rate.den * 352_800_000 })}>
+        <Checkbox checked={key.lead === "previous"} onChange={(e) => change("Lead", { lead: e.target.checked ? "previous" : TICKS_PER_SECOND / 2 })}>
           from the arrival before
         </Checkbox>
       </div>

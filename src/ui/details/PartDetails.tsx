@@ -7,7 +7,7 @@ import { targetId } from "../../core/program/compile";
 import { formatSecondsShort } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
 import { Field } from "../common/Field";
-import { useDesk, useDeskState, useSequence } from "../desk/context";
+import { useDesk, useDeskState } from "../desk/context";
 import type { Desk } from "../desk/desk";
 
 /** The selected part: its values at the playhead, typed or read; how still it is; its pivot. */
@@ -17,7 +17,6 @@ export function PartDetails({ nodes }: { nodes: readonly number[] }) {
   const pending = useDeskState((s) => s.pending);
   const playing = useDeskState((s) => s.playing);
   const version = useDeskState((s) => s.programVersion);
-  const sequence = useSequence();
   // While playing the values would change sixty times a second; the details rest.
   useDeskState((s) => (s.playing ? -1 : s.ticks));
   void version;
@@ -110,7 +109,6 @@ export function PartDetails({ nodes }: { nodes: readonly number[] }) {
         }
         options={["mm", "cm", "m", "in"].map((u) => ({ value: u, label: u }))}
       />
-      <p className="soft number">{sequence.rate.num / sequence.rate.den > 0 ? "" : ""}</p>
     </>
   );
 }

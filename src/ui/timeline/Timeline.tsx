@@ -3,7 +3,7 @@ import { Button, Tooltip } from "antd";
 import { ChevronsLeft, ChevronsRight, Pause, Play, Repeat, StepBack, StepForward, ZoomIn, ZoomOut } from "lucide-react";
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
-import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime, snapToFrame, TICKS_PER_SECOND } from "../../core/time/time";
+import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime, snapToFrame, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { type Lane, lanesOf, type Pin } from "./lanes";
@@ -336,7 +336,7 @@ function PinMark({ pin, x, perTick, name }: { pin: Pin; x: (t: number) => number
   const nudge = (frames: number) => {
     const key = desk.sequence.steps[pin.step]?.moves[pin.move]?.keys[pin.key];
     if (!key) return;
-    const per = snapToFrame(1, desk.sequence.rate) || TICKS_PER_SECOND * (desk.sequence.rate.den / desk.sequence.rate.num);
+    const per = ticksPerFrame(desk.sequence.rate);
     desk.edit(`Move arrival of ${name}`, updateKey(pin.step, pin.move, pin.key, { at: Math.max(0, Math.round(key.at + frames * per)) }), `nudge-${pin.key}`);
   };
   const down = (e: ReactPointerEvent<SVGGElement>) => {
