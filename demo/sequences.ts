@@ -21,7 +21,7 @@ const CRANK_PARTS = ["Crank shaft", "Gear wheel 36T", "Crank arm", "Grip", "Grip
 export function demoPreparation(): Preparation {
   const preparation = emptyPreparation();
   const pivot = (key: string, at: readonly [number, number, number]) => {
-    preparation.nodes[key] = { pivot: [...at] };
+    preparation.nodes[key] = { pivot: { at: [...at], in: "parent" } };
   };
   for (const name of CRANK_PARTS) pivot(`Rill H2/Crank drive/${name}`, CRANK);
   pivot("Rill H2/Crank drive/Pinion set", PINION);

@@ -1,7 +1,7 @@
 /** A file that cannot be taken: says what is wrong with it and what to do. Shown to the user as it stands. */
 export class ImportError extends Error {
   constructor(
-    readonly code: "empty" | "not-step" | "not-glb" | "truncated" | "unreadable" | "no-geometry" | "too-large" | "unknown-format",
+    readonly code: "empty" | "not-step" | "not-glb" | "truncated" | "unreadable" | "no-geometry" | "too-large" | "unknown-format" | "missing-file",
     message: string,
   ) {
     super(message);

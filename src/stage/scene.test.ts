@@ -102,7 +102,7 @@ describe("handles", () => {
     const handles = new Handles();
     const turned = compile(
       index,
-      { ...preparation(), nodes: { "root/arm/a": { pivot: [1, 2, 3] } } },
+      { ...preparation(), nodes: { "root/arm/a": { pivot: { at: [1, 2, 3], in: "parent" } } } },
       sequenceOf([{ "root/arm/a": [key("a", 1, 1, { "turn.x": 30, "turn.y": 90 })] }]),
     );
     const tracks = turned.trackNode("root/arm/a");

@@ -30,7 +30,7 @@ export type AssemblyNode = z.infer<typeof AssemblyNodeSchema>;
 export const AssemblySchema = z.object({
   version: z.literal(1),
   name: z.string().min(1).max(NAME_MAX),
-  format: z.enum(["step", "glb"]),
+  format: z.enum(["step", "glb", "gltf", "obj", "stl", "3mf"]),
   /** Unit the source file was written in; everything here is already mm. */
   unit: z.string(),
   /** Axis that points up; the frame is right-handed. */

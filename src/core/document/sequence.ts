@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { TICKS_PER_SECOND } from "../time/time";
+import { finite, id, unitShare as unit } from "./parts";
 
 export const SEQUENCE_VERSION = 1;
 
@@ -8,10 +9,7 @@ export const CAPTION_MAX = 1000;
 /** Longest time anything in a sequence may have: ten hours. */
 export const TIME_MAX_TICKS = 36_000 * TICKS_PER_SECOND;
 
-const finite = z.number().refine(Number.isFinite, "must be a finite number");
-const unit = finite.refine((v) => v >= 0 && v <= 1, "must be between 0 and 1");
 const ticks = z.int().min(0).max(TIME_MAX_TICKS);
-const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, "must be an id of letters, digits, - and _");
 
 export const EaseSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("soft"), start: unit, stop: unit }),
@@ -29,12 +27,14 @@ export const FrameRateSchema = z
   .refine((r) => r.num / r.den >= 1 && r.num / r.den <= 240, "must be between 1 and 240 frames a second")
   .refine((r) => (TICKS_PER_SECOND * r.den) % r.num === 0, "must divide a second into whole ticks");
 
-/** Channel names: slide.x ..., turn.<axis id>, size.x ..., opacity, tint, visible; a camera's own. */
-export const NODE_CHANNEL = /^(slide\.[xyz]|turn\.[a-z][a-z0-9-]{0,30}|size\.[xyz]|opacity|tint|visible)$/;
+/** Channel names: slide.x ..., turn.<axis id>, size.x ..., joint.<joint id>, opacity, tint, visible; a camera's own; look.<look id>. */
+export const NODE_CHANNEL = /^(slide\.[xyz]|turn\.[a-z][a-z0-9-]{0,30}|size\.[xyz]|joint\.[A-Za-z0-9_-]{1,40}|opacity|tint|visible)$/;
+/** How much of a look the picture has; what all looks leave of 1 is the look the sequence began with. */
+export const LOOK_CHANNEL = /^look\.[A-Za-z0-9_-]{1,40}$/;
 export const CAMERA_CHANNELS = ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"] as const;
 export type CameraChannel = (typeof CAMERA_CHANNELS)[number];
 
-const channelName = z.string().refine((n) => NODE_CHANNEL.test(n) || (CAMERA_CHANNELS as readonly string[]).includes(n), "is not a channel");
+const channelName = z.string().refine((n) => NODE_CHANNEL.test(n) || LOOK_CHANNEL.test(n) || (CAMERA_CHANNELS as readonly string[]).includes(n), "is not a channel");
 
 /** An arrival: be at these values at this time. Before its lead starts, the channels are still. */
 export const KeySchema = z.object({
@@ -54,8 +54,21 @@ export const KeySchema = z.object({
 });
 export type Key = z.infer<typeof KeySchema>;
 
-export const TargetSchema = z.discriminatedUnion("type", [z.object({ type: z.literal("node"), key: z.string().min(1) }), z.object({ type: z.literal("camera"), id })]);
+/** What can be keyed: a node by stable key, a group, a camera, or the picture's look. */
+export const TargetSchema = z.discriminatedUnion("type", [
+  z.object({ type: z.literal("node"), key: z.string().min(1) }),
+  z.object({ type: z.literal("group"), id }),
+  z.object({ type: z.literal("camera"), id }),
+  z.object({ type: z.literal("look") }),
+]);
 export type Target = z.infer<typeof TargetSchema>;
+
+/** One name for a target, as a key of maps. */
+export function targetId(target: Target): string {
+  if (target.type === "node") return `n:${target.key}`;
+  if (target.type === "group") return `g:${target.id}`;
+  return target.type === "camera" ? `c:${target.id}` : "look";
+}
 
 export const MoveSchema = z.discriminatedUnion("kind", [
   z.object({

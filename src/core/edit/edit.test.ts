@@ -58,12 +58,12 @@ describe("undo and redo", () => {
           const r = runCommand(s, c);
           if (r.patches.length === 0) continue;
           s = r.document;
-          history.push({ document: "d", label: "x", patches: r.patches, inverse: r.inverse, merge: null });
+          history.push({ label: "x", parts: [{ document: "d", patches: r.patches, inverse: r.inverse }], merge: null });
         }
         const last = s;
-        for (let e = history.undo(); e; e = history.undo()) s = applyHistory(s, e.patches);
+        for (let e = history.undo(); e; e = history.undo()) s = applyHistory(s, e.parts[0]?.patches ?? []);
         expect(s).toEqual(first);
-        for (let e = history.redo(); e; e = history.redo()) s = applyHistory(s, e.patches);
+        for (let e = history.redo(); e; e = history.redo()) s = applyHistory(s, e.parts[0]?.patches ?? []);
         expect(s).toEqual(last);
       }),
     );
@@ -74,23 +74,23 @@ describe("undo and redo", () => {
     const drag = (v: number) => {
       const r = runCommand(s, updateStep("s1", { stillAfter: seconds(v) }));
       s = r.document;
-      history.push({ document: "d", label: "Still", patches: r.patches, inverse: r.inverse, merge: "drag" });
+      history.push({ label: "Still", parts: [{ document: "d", patches: r.patches, inverse: r.inverse }], merge: "drag" });
     };
     [1, 2, 3].forEach(drag);
     history.seal();
     drag(4);
-    s = applyHistory(s, history.undo()?.patches ?? []);
+    s = applyHistory(s, history.undo()?.parts[0]?.patches ?? []);
     expect(s.steps.s1?.stillAfter).toBe(seconds(3));
-    s = applyHistory(s, history.undo()?.patches ?? []);
+    s = applyHistory(s, history.undo()?.parts[0]?.patches ?? []);
     expect(s).toEqual(base());
     expect(history.undo()).toBeNull();
     expect(history.redoLabel).toBe("Still");
   });
   test("something new forgets what was undone", () => {
     const history = new History();
-    history.push({ document: "d", label: "a", patches: [], inverse: [], merge: null });
+    history.push({ label: "a", parts: [], merge: null });
     history.undo();
-    history.push({ document: "d", label: "b", patches: [], inverse: [], merge: null });
+    history.push({ label: "b", parts: [], merge: null });
     expect(history.redo()).toBeNull();
   });
 });

@@ -2,14 +2,28 @@ import { produceWithPatches } from "immer";
 import type { Patch } from "./patches";
 import { patched } from "./patches";
 
-/** One thing that was done, with what takes it back. */
-export interface HistoryEntry {
+/** What was done to one document, with what takes it back. */
+export interface HistoryPart {
   document: string;
-  label: string;
   patches: Patch[];
   inverse: Patch[];
+}
+
+/** One thing that was done, to one document or to several at once. */
+export interface HistoryEntry {
+  label: string;
+  parts: HistoryPart[];
   /** Entries with the same merge key that follow one another count as one (a drag, a typed word). */
   merge: string | null;
+  /** Something beside the documents that was changed and must be changed back: applied by the caller. */
+  outside?: { undo: unknown; redo: unknown };
+}
+
+/** What undo or redo asks the caller to do. */
+export interface HistoryStep {
+  label: string;
+  parts: { document: string; patches: Patch[] }[];
+  outside?: unknown;
 }
 
 /**
@@ -32,9 +46,10 @@ export class History {
   push(entry: HistoryEntry): void {
     const last = this.past.at(-1);
     this.future = [];
-    if (entry.merge !== null && last && last.merge === entry.merge && last.document === entry.document) {
-      last.patches = [...last.patches, ...entry.patches];
-      last.inverse = [...entry.inverse, ...last.inverse];
+    const [a, b] = [last?.parts[0], entry.parts[0]];
+    if (entry.merge !== null && last && last.merge === entry.merge && last.parts.length === 1 && entry.parts.length === 1 && a && b && a.document === b.document) {
+      a.patches = [...a.patches, ...b.patches];
+      a.inverse = [...b.inverse, ...a.inverse];
       return;
     }
     this.past.push(entry);
@@ -47,19 +62,23 @@ export class History {
     if (last) last.merge = null;
   }
 
-  undo(): { document: string; label: string; patches: Patch[] } | null {
+  undo(): HistoryStep | null {
     const entry = this.past.pop();
     if (!entry) return null;
     this.future.push(entry);
-    return { document: entry.document, label: entry.label, patches: entry.inverse };
+    return {
+      label: entry.label,
+      parts: entry.parts.map((p) => ({ document: p.document, patches: p.inverse })).reverse(),
+      ...(entry.outside ? { outside: entry.outside.undo } : {}),
+    };
   }
 
-  redo(): { document: string; label: string; patches: Patch[] } | null {
+  redo(): HistoryStep | null {
     const entry = this.future.pop();
     if (!entry) return null;
     entry.merge = null;
     this.past.push(entry);
-    return { document: entry.document, label: entry.label, patches: entry.patches };
+    return { label: entry.label, parts: entry.parts.map((p) => ({ document: p.document, patches: p.patches })), ...(entry.outside ? { outside: entry.outside.redo } : {}) };
   }
 
   /** Forgets what can no longer be taken back, after another's edit changed the ground. */

@@ -1,4 +1,4 @@
-import { type CameraValues, type Key, type Move, newStep, type Sequence, type Step, type Target } from "../document/sequence";
+import { type CameraValues, type Key, type Move, newStep, type Sequence, type Step, type Target, targetId } from "../document/sequence";
 import type { Ease } from "../ease/ease";
 import { type FrameRate, ticksPerFrame } from "../time/time";
 import { freshId } from "./id";
@@ -81,7 +81,7 @@ export function updateStep(id: string, change: Partial<Pick<Step, "title" | "cap
   };
 }
 
-const sameTarget = (a: Target, b: Target) => (a.type === "node" ? b.type === "node" && a.key === b.key : b.type === "camera" && a.id === b.id);
+const sameTarget = (a: Target, b: Target) => targetId(a) === targetId(b);
 
 /**
  * Keeps a pose: one arrival for each target, holding only the channels given. A target keyed by hand in the step gets

@@ -155,3 +155,25 @@ export function slerp(out: Numbers, o: number, a: ArrayLike<number>, ao: number,
   out[o + 2] = z * n;
   out[o + 3] = w * n;
 }
+
+/** Unit quaternion of the rotation in a 4x4 matrix without scale (Shepperd 1978: the largest term decides). */
+export function quaternionFromMatrix(m: ArrayLike<number>, o = 0): Quaternion {
+  const g = (r: number, c: number) => m[o + 4 * c + r] as number;
+  const trace = g(0, 0) + g(1, 1) + g(2, 2);
+  let q: Quaternion;
+  if (trace > 0) {
+    const s = Math.sqrt(trace + 1) * 2;
+    q = [(g(2, 1) - g(1, 2)) / s, (g(0, 2) - g(2, 0)) / s, (g(1, 0) - g(0, 1)) / s, s / 4];
+  } else if (g(0, 0) > g(1, 1) && g(0, 0) > g(2, 2)) {
+    const s = Math.sqrt(1 + g(0, 0) - g(1, 1) - g(2, 2)) * 2;
+    q = [s / 4, (g(0, 1) + g(1, 0)) / s, (g(0, 2) + g(2, 0)) / s, (g(2, 1) - g(1, 2)) / s];
+  } else if (g(1, 1) > g(2, 2)) {
+    const s = Math.sqrt(1 + g(1, 1) - g(0, 0) - g(2, 2)) * 2;
+    q = [(g(0, 1) + g(1, 0)) / s, s / 4, (g(1, 2) + g(2, 1)) / s, (g(0, 2) - g(2, 0)) / s];
+  } else {
+    const s = Math.sqrt(1 + g(2, 2) - g(0, 0) - g(1, 1)) * 2;
+    q = [(g(0, 2) + g(2, 0)) / s, (g(1, 2) + g(2, 1)) / s, s / 4, (g(1, 0) - g(0, 1)) / s];
+  }
+  const n = Math.hypot(...q);
+  return [q[0] / n, q[1] / n, q[2] / n, q[3] / n];
+}

@@ -1,13 +1,9 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { Preparation } from "../document/preparation";
-import type { Key, Move, Sequence, Step, Target } from "../document/sequence";
-import { Program, pivotOf, type Report, type StepTable } from "./program";
+import { type Key, type Move, type Sequence, type Step, type Target, targetId } from "../document/sequence";
+import { linkedBy } from "./linking";
+import { type NodeTracks, Program, pivotOf, type Report, type StepTable } from "./program";
 import type { GroupSpec, Row } from "./tracks";
-
-/** One name for a target, as a key of maps. */
-export function targetId(target: Target): string {
-  return target.type === "node" ? `n:${target.key}` : `c:${target.id}`;
-}
 
 /** Moves of one target: [step id, move id] in no particular order. */
 const movesOf = new WeakMap<Program, Map<string, [string, string][]>>();
@@ -29,7 +25,7 @@ export function compile(index: AssemblyIndex, preparation: Preparation, sequence
         const list = byTarget.get(id);
         if (list) list.push([step.id, move.id]);
         else byTarget.set(id, [[step.id, move.id]]);
-        if (move.target.type === "node") program.trackNode(move.target.key);
+        if (move.target.type === "node" || move.target.type === "group") program.trackPart(move.target);
       }
     }
   });
@@ -98,17 +94,23 @@ function dropMove(byTarget: Map<string, [string, string][]>, move: Move, step: s
     );
 }
 
-/** Takes over an edited preparation: pivots, axes and hidden parts. */
+/** Takes over an edited preparation. Joints, links, groups and turn axes compile again; the rest is taken in place. */
 export function withPreparation(program: Program, preparation: Preparation): Program {
+  const old = program.preparation;
+  if (preparation.joints !== old.joints || preparation.links !== old.links || preparation.groups !== old.groups || lookIds(preparation) !== lookIds(old)) {
+    return compile(program.index, preparation, program.sequence);
+  }
   for (const tracks of program.nodes) {
-    const key = program.index.assembly.nodes[tracks.node]?.key ?? "";
-    if (preparation.nodes[key]?.axes !== program.preparation.nodes[key]?.axes) return compile(program.index, preparation, program.sequence);
+    if (tracks.target.type !== "node") continue;
+    if (preparation.nodes[tracks.target.key]?.axes !== old.nodes[tracks.target.key]?.axes) return compile(program.index, preparation, program.sequence);
   }
   program.preparation = preparation;
-  for (const tracks of program.nodes) (tracks as { pivot: readonly number[] }).pivot = pivotOf(program.index, preparation, tracks.node);
+  for (const tracks of program.nodes) (tracks as { pivot: readonly number[] }).pivot = pivotOf(program.index, preparation, tracks.target);
   listHidden(program);
   return program;
 }
+
+const lookIds = (p: Preparation) => Object.keys(p.looks).join();
 
 function listHidden(program: Program): void {
   const { nodes } = program.index.assembly;
@@ -189,10 +191,9 @@ function compileTarget(program: Program, id: string): void {
   program.reports.delete(id);
   const scalars = new Map<number, ChannelRows>();
   const turns: ChannelRows = { rows: [], values: [] };
-  const tracks = id.startsWith("n:") ? program.trackNode(id.slice(2)) : null;
-  const camera = id.startsWith("c:") ? program.trackCamera(id.slice(2)) : null;
-  const target: Target = id.startsWith("n:") ? { type: "node", key: id.slice(2) } : { type: "camera", id: id.slice(2) };
-  if (!tracks && !camera) {
+  const target = targetFrom(id);
+  const tracks = target.type === "node" || target.type === "group" ? program.trackPart(target) : null;
+  if (!tracks && target.type !== "look" && !(target.type === "camera" && program.trackCamera(target.id))) {
     for (const [step, move] of list) reports.push({ code: "target-gone", step, move, key: "", channel: "", askedTicks: 0, usedTicks: 0 });
     if (reports.length > 0) program.reports.set(id, reports);
     return;
@@ -209,7 +210,7 @@ function compileTarget(program: Program, id: string): void {
       for (const key of Object.values(program.sequence.steps[step]?.moves[move]?.keys ?? {})) arrivals.push({ key, step, move });
     }
     arrivals.sort((a, b) => a.key.at - b.key.at || (a.key.id < b.key.id ? -1 : 1));
-    addStep(program, target, position, arrivals, scalars, turns, reports);
+    addStep(program, target, tracks, position, arrivals, scalars, turns, reports);
   }
   const known = program.groupsOf.get(id) ?? { scalars: [], orientations: [] };
   program.groupsOf.set(id, {
@@ -251,9 +252,19 @@ function sameRows(a: readonly Row[], b: readonly Row[]): boolean {
 }
 
 /** Turns one step's arrivals into transitions. A lead reaches back at most to the arrival before or the step's action. */
-function addStep(program: Program, target: Target, position: number, arrivals: readonly Arrival[], scalars: Map<number, ChannelRows>, turns: ChannelRows, reports: Report[]): void {
+function addStep(
+  program: Program,
+  target: Target,
+  tracks: NodeTracks | null,
+  position: number,
+  arrivals: readonly Arrival[],
+  scalars: Map<number, ChannelRows>,
+  turns: ChannelRows,
+  reports: Report[],
+): void {
   const last = new Map<number, number>();
   const ORIENTATION = -1;
+  const say = (a: Arrival, code: Report["code"], channel: string) => reports.push({ code, step: a.step, move: a.move, key: a.key.id, channel, askedTicks: 0, usedTicks: 0 });
   const place = (a: Arrival, channel: number, name: string, value: readonly number[], list: ChannelRows) => {
     const { at, lead } = a.key;
     const previous = last.get(channel) ?? 0;
@@ -270,7 +281,17 @@ function addStep(program: Program, target: Target, position: number, arrivals: r
   for (const a of arrivals) {
     for (const name in a.key.values) {
       const channel = program.channelOf(target, name);
-      if (channel < 0) continue;
+      if (channel < 0) {
+        if (name.startsWith("joint.") || name.startsWith("look.")) say(a, "joint-gone", name);
+        continue;
+      }
+      if (tracks && linkedBy(tracks, name)) {
+        say(a, "linked", name);
+        continue;
+      }
+      const limits = tracks?.joints.find((j) => j.channel === channel)?.joint.limits;
+      const value = a.key.values[name] as number;
+      if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max))) say(a, "beyond-limit", name);
       let list = scalars.get(channel);
       if (!list) {
         list = { rows: [], values: [] };
@@ -278,8 +299,15 @@ function addStep(program: Program, target: Target, position: number, arrivals: r
       }
       place(a, channel, name, [a.key.values[name] as number], list);
     }
-    if (a.key.orientation && target.type === "node") place(a, ORIENTATION, "orientation", a.key.orientation, turns);
+    if (a.key.orientation && tracks && linkedBy(tracks, "orientation")) say(a, "linked", "orientation");
+    else if (a.key.orientation && tracks) place(a, ORIENTATION, "orientation", a.key.orientation, turns);
   }
+}
+
+function targetFrom(id: string): Target {
+  if (id.startsWith("n:")) return { type: "node", key: id.slice(2) };
+  if (id.startsWith("g:")) return { type: "group", id: id.slice(2) };
+  return id === "look" ? { type: "look" } : { type: "camera", id: id.slice(2) };
 }
 
 /** All reports of a program. */

@@ -1,7 +1,8 @@
 import { EASE_STRIDE, easeAt } from "../ease/ease";
-import { multiplyAffine } from "../math/mat4";
+import { multiplyAffine, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
-import { type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TURN, VISIBLE } from "./program";
+import { parentHome } from "./groups";
+import { type JointTracks, type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TURN, VISIBLE } from "./program";
 import type { TrackTable } from "./tracks";
 
 /** What `pose` writes. Made once by {@link createPose} and used again for every frame. */
@@ -15,6 +16,11 @@ export interface Pose {
   opacity: Float64Array;
   tint: Float64Array;
   visible: Uint8Array;
+  /** Motion of each linkage's middle piece and of each group, 16 doubles, assembly frame. */
+  solved: Float64Array;
+  groups: Float64Array;
+  /** Opacity, tint and visibility of each group. */
+  groupMarks: Float64Array;
   /** The picture's camera, in the order of CAMERA_CHANNELS. */
   camera: Float64Array;
   structure: number;
@@ -39,6 +45,9 @@ export function createPose(program: Program): Pose {
     opacity: new Float64Array(n),
     tint: new Float64Array(n),
     visible: new Uint8Array(n),
+    solved: new Float64Array(0),
+    groups: new Float64Array(0),
+    groupMarks: new Float64Array(0),
     camera: new Float64Array(8),
     structure: -1,
     version: -1,
@@ -53,6 +62,9 @@ function fitPose(program: Program, out: Pose): void {
   if (out.structure !== program.structure || out.values.length !== program.scalars.channels) {
     out.values = new Float64Array(program.scalars.channels);
     out.orientations = new Float64Array(4 * program.orientations.channels);
+    out.solved = new Float64Array(16 * program.solvers);
+    out.groups = new Float64Array(16 * program.groupList.length);
+    out.groupMarks = new Float64Array(3 * program.groupList.length);
     out.world.set(program.index.homeWorld);
     out.opacity.fill(1);
     out.tint.fill(0);
@@ -82,14 +94,34 @@ export function stepAt(program: Program, ticks: number): number {
   return Math.max(0, lo - 1) - (start.length === 0 ? 1 : 0);
 }
 
-/** Samples every channel at a time (ticks; any real number, in any order). Allocates nothing. */
-export function sample(program: Program, ticks: number, out: Pose): void {
+/**
+ * Samples every channel at a time (ticks; any real number, in any order), lays overrides over the values and works
+ * out what links drive. Allocates nothing.
+ */
+export function sample(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
   if (out.structure !== program.structure || out.version !== program.scalars.version + program.orientations.version) fitPose(program, out);
   if (out.overridden) rest(program, out);
   const step = stepAt(program, ticks);
   const t = step < 0 ? 0 : ticks - (program.steps.action[step] as number);
   sampleScalars(program.scalars, program.easeTable, step, t, out.values);
   sampleOrientations(program.orientations, program.easeTable, step, t, out.orientations);
+  if (overrides) {
+    out.overridden = true;
+    for (const [channel, value] of overrides.channels) if (channel < out.values.length) out.values[channel] = value;
+    for (const [c, q] of overrides.orientations) for (let k = 0; k < 4; k++) out.orientations[4 * c + k] = q[k] as number;
+  }
+  followLinks(program, out);
+}
+
+/** Writes the readings that links decide, drivers first, and the motion of the pieces between. */
+function followLinks(program: Program, out: Pose): void {
+  const { links } = program;
+  for (let i = 0; i < links.length; i++) {
+    const { driver, follower, map, solver } = links[i] as Program["links"][number];
+    const departure = driver.sense * ((out.values[driver.channel] as number) - driver.joint.zero);
+    out.values[follower.channel] = follower.joint.zero + follower.sense * map.follower(departure);
+    if (solver >= 0 && map.middle) map.middle(departure, out.solved, 16 * solver);
+  }
 }
 
 function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array): void {
@@ -144,6 +176,8 @@ function sampleOrientations(table: TrackTable, eases: Float64Array, step: number
 }
 
 const _local = new Float64Array(16);
+const _group = new Float64Array(16);
+const _joint = new Float64Array(16);
 const _r = new Float64Array(9);
 const _axis = new Float64Array(9);
 
@@ -152,29 +186,45 @@ const _axis = new Float64Array(9);
  * visibility and the camera. The same numbers whatever was asked before; allocates nothing.
  */
 export function pose(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
-  sample(program, ticks, out);
-  if (overrides) {
-    out.overridden = true;
-    for (const [channel, value] of overrides.channels) if (channel < out.values.length) out.values[channel] = value;
-    for (const [c, q] of overrides.orientations) for (let k = 0; k < 4; k++) out.orientations[4 * c + k] = q[k] as number;
-  }
+  sample(program, ticks, out, overrides);
   const { nodes } = program.index.assembly;
-  const { moving, movingTracks, hidden } = program;
+  const { moving, movingTracks, movingGroup, hidden } = program;
+  poseGroups(program, out);
   for (let i = 0; i < hidden.length; i++) out.visible[i] = hidden[i] ? 0 : 1;
   for (let i = 0; i < moving.length; i++) {
     const node = moving[i] as number;
     const entry = nodes[node] as (typeof nodes)[number];
     const tracks = movingTracks[i] as NodeTracks | null;
+    const group = movingGroup[i] as number;
     const parent = entry.parent;
     let opacity = parent < 0 ? 1 : (out.opacity[parent] as number);
     let tint = parent < 0 ? 0 : (out.tint[parent] as number);
     if (parent >= 0 && !out.visible[parent]) out.visible[node] = 0;
-    if (tracks) {
-      const first = tracks.first;
-      opacity *= Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
-      tint = Math.max(tint, out.values[first + TINT] as number);
-      if ((out.values[first + VISIBLE] as number) < 0.5) out.visible[node] = 0;
-      departure(tracks, out, _local);
+    if (tracks || group >= 0) {
+      setIdentity(_local);
+      if (tracks) {
+        const first = tracks.first;
+        opacity *= Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
+        tint = Math.max(tint, out.values[first + TINT] as number);
+        if ((out.values[first + VISIBLE] as number) < 0.5) out.visible[node] = 0;
+        wholeDeparture(tracks, out, _local);
+      }
+      const solved = tracks !== null && tracks.solver >= 0 && !isIdentity(out.solved, 16 * tracks.solver);
+      const grouped = group >= 0 && !isIdentity(out.groups, 16 * group);
+      // Left out where nothing moves, so that home is home bit for bit.
+      if (solved || grouped) {
+        // What a group or linkage does is told in the assembly's frame at home; the parent carries it along.
+        const { home, back } = parentHome(program.index, node);
+        multiplyAffine(_local, 0, home, 0, _local, 0);
+        if (solved) multiplyAffine(_local, 0, out.solved, 16 * tracks.solver, _local, 0);
+        if (grouped) multiplyAffine(_local, 0, out.groups, 16 * group, _local, 0);
+        multiplyAffine(_local, 0, back, 0, _local, 0);
+      }
+      if (group >= 0) {
+        opacity *= out.groupMarks[3 * group] as number;
+        tint = Math.max(tint, out.groupMarks[3 * group + 1] as number);
+        if ((out.groupMarks[3 * group + 2] as number) < 0.5) out.visible[node] = 0;
+      }
       multiplyAffine(_local, 0, _local, 0, entry.home, 0);
       if (parent < 0) out.world.set(_local, 16 * node);
       else multiplyAffine(out.world, 16 * node, out.world, 16 * parent, _local, 0);
@@ -186,6 +236,66 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
   }
   const camera = program.cameras.get(program.sequence.camera);
   if (camera) for (let k = 0; k < 8; k++) out.camera[k] = out.values[camera.first + k] as number;
+}
+
+function isIdentity(m: Float64Array, o: number): boolean {
+  for (let k = 0; k < 16; k++) if (m[o + k] !== (k % 5 === 0 ? 1 : 0)) return false;
+  return true;
+}
+
+/** Works out the groups that move. */
+function poseGroups(program: Program, out: Pose): void {
+  const { groupList, groupTracks } = program;
+  if (groupTracks.size === 0) return;
+  for (let g = 0; g < groupList.length; g++) {
+    const tracks = groupTracks.get((groupList[g] as Program["groupList"][number]).id);
+    if (!tracks) continue;
+    const first = tracks.first;
+    out.groupMarks[3 * g] = Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
+    out.groupMarks[3 * g + 1] = out.values[first + TINT] as number;
+    out.groupMarks[3 * g + 2] = out.values[first + VISIBLE] as number;
+    wholeDeparture(tracks, out, _group);
+    if (tracks.solver >= 0) multiplyAffine(_group, 0, out.solved, 16 * tracks.solver, _group, 0);
+    out.groups.set(_group, 16 * g);
+  }
+}
+
+/** The whole departure of a part or group in a sampled pose, joints included, as a 4x4 in the frame it departs in. */
+export function departureNow(tracks: NodeTracks, out: Pose, target: Float64Array): void {
+  wholeDeparture(tracks, out, target);
+}
+
+/** Free departure and joints together: the joints act first, those earlier in the list before later ones. */
+function wholeDeparture(tracks: NodeTracks, out: Pose, target: Float64Array): void {
+  departure(tracks, out, target);
+  for (let i = tracks.joints.length - 1; i >= 0; i--) {
+    const joint = tracks.joints[i] as JointTracks;
+    const value = joint.sense * ((out.values[joint.channel] as number) - joint.joint.zero);
+    if (value === 0) continue;
+    jointMotion(joint, value, _joint);
+    multiplyAffine(target, 0, target, 0, _joint, 0);
+  }
+}
+
+/** The motion of a joint for a departure (degrees about, or mm along, its stored axis), in the frame its part departs in. */
+export function jointMotion(tracks: Pick<JointTracks, "joint" | "point" | "direction">, departed: number, out: Float64Array): void {
+  const [x, y, z] = tracks.direction;
+  const { kind, pitch } = tracks.joint;
+  setIdentity(out);
+  const along = kind === "slide" ? departed : kind === "screw" ? (pitch * departed) / 360 : 0;
+  if (kind !== "slide") {
+    const [px, py, pz] = tracks.point;
+    axisRotation3(_axis, x, y, z, departed);
+    for (let c = 0; c < 3; c++) for (let r = 0; r < 3; r++) out[4 * c + r] = _axis[3 * c + r] as number;
+    out[12] = px - ((_axis[0] as number) * px + (_axis[3] as number) * py + (_axis[6] as number) * pz);
+    out[13] = py - ((_axis[1] as number) * px + (_axis[4] as number) * py + (_axis[7] as number) * pz);
+    out[14] = pz - ((_axis[2] as number) * px + (_axis[5] as number) * py + (_axis[8] as number) * pz);
+  }
+  if (along !== 0) {
+    out[12] = (out[12] as number) + along * x;
+    out[13] = (out[13] as number) + along * y;
+    out[14] = (out[14] as number) + along * z;
+  }
 }
 
 /**

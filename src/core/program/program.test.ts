@@ -155,7 +155,7 @@ describe("turns count", () => {
   test("the pivot stays where it is under any turn", () => {
     fc.assert(
       fc.property(fc.tuple(fc.integer({ min: -720, max: 720 }), fc.integer({ min: -720, max: 720 }), fc.integer({ min: -720, max: 720 })), ([x, y, z]) => {
-        const prepared = { ...preparation(), nodes: { [ARM]: { pivot: [7, -3, 11] as [number, number, number] } } };
+        const prepared = { ...preparation(), nodes: { [ARM]: { pivot: { at: [7, -3, 11] as [number, number, number], in: "parent" as const } } } };
         const p = compile(smallIndex(), prepared, sequenceOf([{ [ARM]: [key("a", 1, 1, { "turn.x": x, "turn.y": y, "turn.z": z })] }]));
         const home = matrix(p, at(p, 0), ARM);
         const delta = multiplied(matrix(p, at(p, 2), ARM), invertedAffine(home));

@@ -1,13 +1,20 @@
 import type { AssemblyIndex } from "../assembly/assembly";
-import { DEFAULT_AXES, type Preparation, type TurnAxis } from "../document/preparation";
-import { CAMERA_CHANNELS, type Sequence, type Target } from "../document/sequence";
+import type { PartTarget } from "../document/parts";
+import { DEFAULT_AXES, type Joint, type Link, type Preparation, type TurnAxis } from "../document/preparation";
+import { CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
 import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
-import { multiplyAffine } from "../math/mat4";
+import type { LinkFunction } from "../kinematics/linkFunction";
+import { type GroupEntry, listGroups } from "./groups";
+import { jointFrame } from "./jointFrame";
+import { makeLinks } from "./linking";
+import { pivotOf } from "./pivots";
 import { TrackTable } from "./tracks";
+
+export { pivotOf } from "./pivots";
 
 /** Something the compiler had to change or wants known. Wording is made in the interface. */
 export interface Report {
-  code: "lead-shortened" | "arrival-hidden" | "target-gone";
+  code: "lead-shortened" | "arrival-hidden" | "target-gone" | "joint-gone" | "linked" | "beyond-limit";
   step: string;
   move: string;
   key: string;
@@ -17,9 +24,37 @@ export interface Report {
   usedTicks: number;
 }
 
-/** Where the channels of one moving node live. -1: none. */
+/** A joint as the program moves it. Point (mm) and direction are in the parent's home frame; a group's in the assembly's. */
+export interface JointTracks {
+  joint: Joint;
+  channel: number;
+  sense: 1 | -1;
+  point: readonly [number, number, number];
+  direction: readonly [number, number, number];
+  /** The link that drives it, or null. */
+  driver: LinkTracks | null;
+}
+
+/** A link as the program works it out. */
+export interface LinkTracks {
+  link: Link;
+  driver: JointTracks;
+  follower: JointTracks;
+  map: LinkFunction;
+  /** Number of the solver matrix of the piece between, or -1. */
+  solver: number;
+}
+
+/** Where the channels of one moving node or group live. -1: none. */
 export interface NodeTracks {
+  /** -1 for a group. */
   node: number;
+  target: PartTarget;
+  joints: readonly JointTracks[];
+  /** Solver matrix that carries it as the middle piece of a linkage; -1: none. */
+  solver: number;
+  /** The joint that drives the linkage it is the middle piece of. */
+  driverOfPiece: JointTracks | null;
   axes: readonly TurnAxis[];
   /** First of the three slide channels; three sizes, opacity, tint and visible follow, then one turn per axis. */
   first: number;
@@ -81,12 +116,27 @@ export class Program {
   private readonly easeIndex = new Map<string, number>();
   readonly nodes: NodeTracks[] = [];
   readonly nodeTracks = new Map<number, NodeTracks>();
+  readonly groupTracks = new Map<string, NodeTracks>();
+  /** Groups of the preparation with members that exist, and each node's group (index into them) or -1. */
+  readonly groupList: readonly GroupEntry[];
+  readonly groupOf: Int32Array;
+  /** Links in an order in which drivers come first, those that the geometry allows. */
+  links: readonly LinkTracks[] = [];
+  /** What keeps a link from working, by its id, in words for the user. */
+  readonly linkFaults = new Map<string, string>();
+  /** Solver matrices in use. */
+  solvers = 0;
+  private readonly joints = new Map<string, JointTracks>();
+  /** Channel of each look, where one is keyed. */
+  readonly lookChannels = new Map<string, number>();
   readonly cameras = new Map<string, CameraTracks>();
   steps: StepTable = emptySteps();
   readonly reports = new Map<string, Report[]>();
   /** Nodes whose world transform may depart from home, parents first; with the tracks of each or null. */
   moving: Int32Array = new Int32Array(0);
   movingTracks: (NodeTracks | null)[] = [];
+  /** For each moving node the number of the moving group it belongs to itself, or -1. */
+  movingGroup: Int32Array = new Int32Array(0);
   /** Nodes hidden in the preparation, with all below them. */
   hidden: Uint8Array;
   /** Grows whenever channels or moving nodes were added, so that buffers can be made anew. */
@@ -98,6 +148,14 @@ export class Program {
     public sequence: Sequence,
   ) {
     this.hidden = new Uint8Array(index.assembly.nodes.length);
+    const groups = listGroups(index, preparation);
+    this.groupList = groups.list;
+    this.groupOf = groups.groupOf;
+    this.batch(() => {
+      // A joint moves with its driver, so whatever has one is tracked from the start.
+      for (const joint of Object.values(preparation.joints)) this.trackPart(joint.target);
+      makeLinks(this);
+    });
   }
 
   /** Number of an ease in the table; equal eases share one. */
@@ -118,11 +176,17 @@ export class Program {
 
   /** Tracks of a node, made on first need. @returns null when the node is not in the assembly. */
   trackNode(key: string): NodeTracks | null {
-    const node = this.index.indexOf.get(key);
+    return this.trackPart({ type: "node", key });
+  }
+
+  /** Tracks of a part or group, made on first need. @returns null when it does not exist. */
+  trackPart(target: PartTarget): NodeTracks | null {
+    const node = target.type === "node" ? this.index.indexOf.get(target.key) : -1;
     if (node === undefined) return null;
-    const known = this.nodeTracks.get(node);
+    if (target.type === "group" && !this.groupList.some((g) => g.id === target.id)) return null;
+    const known = target.type === "group" ? this.groupTracks.get(target.id) : this.nodeTracks.get(node);
     if (known) return known;
-    const axes = this.preparation.nodes[key]?.axes ?? DEFAULT_AXES;
+    const axes = (target.type === "node" ? this.preparation.nodes[target.key]?.axes : undefined) ?? DEFAULT_AXES;
     const channels = new Map<string, number>();
     const add = (name: string, rest: number) => {
       const c = this.scalars.addChannel([rest]);
@@ -143,11 +207,46 @@ export class Program {
       add(name, rest);
     }
     for (const axis of axes) add(`turn.${axis.id}`, 0);
-    const tracks: NodeTracks = { node, axes, first, orientation: this.orientations.addChannel([0, 0, 0, 1]), pivot: pivotOf(this.index, this.preparation, node), channels };
-    this.nodeTracks.set(node, tracks);
+    const joints = Object.values(this.preparation.joints)
+      .filter((j) => samePart(j.target, target))
+      .map((joint): JointTracks => {
+        const made: JointTracks = { joint, channel: add(`joint.${joint.id}`, joint.zero), sense: joint.flipped ? -1 : 1, ...jointFrame(this.index, joint), driver: null };
+        this.joints.set(joint.id, made);
+        return made;
+      });
+    const tracks: NodeTracks = {
+      node,
+      target,
+      joints,
+      solver: -1,
+      driverOfPiece: null,
+      axes,
+      first,
+      orientation: this.orientations.addChannel([0, 0, 0, 1]),
+      pivot: pivotOf(this.index, this.preparation, target),
+      channels,
+    };
+    if (target.type === "group") this.groupTracks.set(target.id, tracks);
+    else this.nodeTracks.set(node, tracks);
     this.nodes.push(tracks);
     this.listMoving();
     return tracks;
+  }
+
+  /** A joint by id; null when its part is gone. */
+  jointTracks(id: string): JointTracks | null {
+    return this.joints.get(id) ?? null;
+  }
+
+  /** Channel of a look's weight, made on first need. @returns -1 when there is no such look. */
+  trackLook(id: string): number {
+    const known = this.lookChannels.get(id);
+    if (known !== undefined) return known;
+    if (!this.preparation.looks[id]) return -1;
+    const channel = this.scalars.addChannel([0]);
+    this.lookChannels.set(id, channel);
+    this.structure++;
+    return channel;
   }
 
   /** Tracks of a camera, made on first need. */
@@ -170,7 +269,8 @@ export class Program {
       const tracks = this.trackCamera(target.id);
       return i < 0 || !tracks ? -1 : tracks.first + i;
     }
-    return this.trackNode(target.key)?.channels.get(name) ?? -1;
+    if (target.type === "look") return this.trackLook(name.replace(/^look\./, ""));
+    return this.trackPart(target)?.channels.get(name) ?? -1;
   }
 
   /**
@@ -178,13 +278,12 @@ export class Program {
    * An orientation has the channel name "orientation" and values of four numbers.
    */
   transitions(target: Target): Transition[] {
-    const id = target.type === "node" ? `n:${target.key}` : `c:${target.id}`;
-    const groups = this.groupsOf.get(id);
-    if (!groups) return [];
+    const groups = this.groupsOf.get(targetId(target)) ?? { scalars: [], orientations: [] };
     const names = new Map<number, string>();
-    if (target.type === "node") for (const [name, c] of this.trackNode(target.key)?.channels ?? []) names.set(c, name);
-    else for (const [k, name] of CAMERA_CHANNELS.entries()) names.set((this.cameras.get(target.id)?.first ?? 0) + k, name);
-    const out: Transition[] = [];
+    if (target.type === "camera") for (const [k, name] of CAMERA_CHANNELS.entries()) names.set((this.cameras.get(target.id)?.first ?? 0) + k, name);
+    else if (target.type === "look") for (const [name, c] of this.lookChannels) names.set(c, `look.${name}`);
+    else for (const [name, c] of this.trackPart(target)?.channels ?? []) names.set(c, name);
+    const out: Transition[] = target.type === "node" || target.type === "group" ? this.drivenTransitions(target) : [];
     const read = (table: TrackTable, list: readonly number[]) => {
       for (const g of list) {
         const width = table.width[g] as number;
@@ -207,6 +306,26 @@ export class Program {
     return out;
   }
 
+  /** What a part does because a link makes it: its driver's transitions, in its own values. */
+  private drivenTransitions(target: PartTarget): Transition[] {
+    const tracks = target.type === "node" ? this.nodeTracks.get(this.index.indexOf.get(target.key) ?? -1) : this.groupTracks.get(target.id);
+    if (!tracks) return [];
+    const out: Transition[] = [];
+    for (const link of this.links) {
+      const own = tracks.joints.includes(link.follower);
+      if (!own && !(tracks.solver >= 0 && link.solver === tracks.solver)) continue;
+      const value = (reading: number) => {
+        const departure = link.map.follower(link.driver.sense * (reading - link.driver.joint.zero));
+        return link.follower.joint.zero + link.follower.sense * departure;
+      };
+      const name = `joint.${link.driver.joint.id}`;
+      for (const t of this.transitions(link.driver.joint.target)) {
+        if (t.channel === name) out.push({ ...t, channel: own ? `joint.${link.follower.joint.id}` : "linked", from: t.from.map(value), to: t.to.map(value) });
+      }
+    }
+    return out;
+  }
+
   private batching = false;
   /** Runs `work`, which may add many tracks, and lists the moving nodes once at the end. */
   batch(work: () => void): void {
@@ -224,64 +343,31 @@ export class Program {
     const all = this.index.assembly.nodes;
     const moves = new Uint8Array(all.length);
     const list: number[] = [];
+    const groups: number[] = [];
     this.movingTracks = [];
     for (let i = 0; i < all.length; i++) {
       const parent = all[i]?.parent ?? -1;
       const tracks = this.nodeTracks.get(i) ?? null;
-      if (!tracks && !(parent >= 0 && moves[parent])) continue;
+      const member = this.groupOf[i] as number;
+      const group = member >= 0 && this.groupTracks.has(this.groupList[member]?.id ?? "") ? member : -1;
+      if (!tracks && group < 0 && !(parent >= 0 && moves[parent])) continue;
       moves[i] = 1;
       list.push(i);
+      groups.push(group);
       this.movingTracks.push(tracks);
     }
     this.moving = Int32Array.from(list);
+    this.movingGroup = Int32Array.from(groups);
     this.structure++;
   }
+}
+
+/** True when two targets are the same part or group. */
+export function samePart(a: PartTarget, b: PartTarget): boolean {
+  return a.type === "node" ? b.type === "node" && a.key === b.key : b.type === "group" && a.id === b.id;
 }
 
 function emptySteps(): StepTable {
   const none = new Float64Array(0);
   return { ids: [], position: new Map(), start: none, action: none, still: none, end: none, length: 0 };
-}
-
-/** A node's pivot in its parent's home frame, mm: as prepared, else the middle of its bounds at home. */
-export function pivotOf(index: AssemblyIndex, preparation: Preparation, node: number): [number, number, number] {
-  const entry = index.assembly.nodes[node];
-  if (!entry) return [0, 0, 0];
-  const prepared = preparation.nodes[entry.key]?.pivot;
-  if (prepared) return prepared;
-  return middleInParent(index, node);
-}
-
-/** Middle of a subtree's bounds at home, measured in the parent's home frame (not in the world's, where boxes grow under rotation). */
-function middleInParent(index: AssemblyIndex, node: number): [number, number, number] {
-  const { nodes, geometries } = index.assembly;
-  const min = [Infinity, Infinity, Infinity];
-  const max = [-Infinity, -Infinity, -Infinity];
-  const local = new Map<number, Float64Array>();
-  for (let i = node; i < (index.end[node] as number); i++) {
-    const entry = nodes[i];
-    if (!entry) continue;
-    const m = new Float64Array(16);
-    const above = i === node ? null : local.get(entry.parent);
-    if (above) multiplyAffine(m, 0, above, 0, entry.home, 0);
-    else m.set(entry.home);
-    local.set(i, m);
-    const box = entry.geometry >= 0 ? geometries[entry.geometry]?.bounds : undefined;
-    if (!box) continue;
-    for (let corner = 0; corner < 8; corner++) {
-      const x = (corner & 1 ? box.max : box.min)[0],
-        y = (corner & 2 ? box.max : box.min)[1],
-        z = (corner & 4 ? box.max : box.min)[2];
-      for (let k = 0; k < 3; k++) {
-        const v = (m[k] as number) * x + (m[4 + k] as number) * y + (m[8 + k] as number) * z + (m[12 + k] as number);
-        min[k] = Math.min(min[k] as number, v);
-        max[k] = Math.max(max[k] as number, v);
-      }
-    }
-  }
-  if (!((min[0] as number) <= (max[0] as number))) {
-    const home = nodes[node]?.home;
-    return [home?.[12] ?? 0, home?.[13] ?? 0, home?.[14] ?? 0];
-  }
-  return [0, 1, 2].map((k) => ((min[k] as number) + (max[k] as number)) / 2) as [number, number, number];
 }

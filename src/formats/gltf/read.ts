@@ -1,14 +1,19 @@
-import { type Mesh, type Node, type Primitive, WebIO } from "@gltf-transform/core";
+import { type GLTF, type JSONDocument, type Mesh, type Node, type Primitive, WebIO } from "@gltf-transform/core";
+import { ALL_EXTENSIONS } from "@gltf-transform/extensions";
 import { validateBytes } from "gltf-validator";
 import type { Assembly } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/geometry/geometry";
+import { type Bundle, beside, missingFiles } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
+import { IMPORT_DEFAULTS, type ImportSettings, SOURCE_UNITS } from "../settings";
 
-/** glTF is in metres; everything of ours is in millimetres. */
-const MM = 1000;
+/** Extensions that only say how surfaces look beyond colour, or that are read: what else a file needs cannot be left out. */
+const READ_EXTENSIONS = new Set(["KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_mesh_quantization", "KHR_texture_transform"]);
+const harmless = (name: string) => READ_EXTENSIONS.has(name) || /^KHR_(materials_|lights_|texture_basisu|xmp)|^EXT_texture_/.test(name);
+
 const DEPTH_MAX = 200;
 
 interface Severity {
@@ -41,7 +46,7 @@ const FATAL: Readonly<Record<string, string>> = {
  * Reads a GLB (glTF 2.0 binary) into a package; meshes used by several nodes stay shared.
  * @throws ImportError with a message for the user.
  */
-export async function readGlb(given: Uint8Array, fileName: string, progress?: ImportProgress): Promise<AssemblyPackage> {
+export async function readGlb(given: Uint8Array, fileName: string, progress?: ImportProgress, settings: ImportSettings = IMPORT_DEFAULTS): Promise<AssemblyPackage> {
   // Bytes that came from another process may lie at any offset, where arrays of floats cannot look. (A Node Buffer's own slice would not copy.)
   const bytes = given.byteOffset % 4 === 0 ? given : new Uint8Array(given);
   if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again.");
@@ -49,24 +54,92 @@ export async function readGlb(given: Uint8Array, fileName: string, progress?: Im
     throw new ImportError("not-glb", 'This is not a GLB file: it does not begin with "glTF". Check that the right file was exported, not just renamed.');
   }
   progress?.("read", null);
-  const report = (await validateBytes(bytes, { maxIssues: 2000, ignoredIssues: ["ACCESSOR_NON_UNIT"] })) as { issues: { messages: Severity[] } };
+  await check(bytes, "GLB", { name: fileName, bytes, beside: new Map() });
+  const json = await parsed("GLB", async () => new WebIO().binaryToJSON(bytes));
+  return readDocument(json, fileName, "GLB", settings, progress);
+}
+
+/** Reads a glTF whose buffers are inside it or lie beside it. @throws ImportError that names files that are not there. */
+export async function readGltf(bundle: Bundle, progress?: ImportProgress, settings: ImportSettings = IMPORT_DEFAULTS): Promise<AssemblyPackage> {
+  progress?.("read", null);
+  let json: GLTF.IGLTF;
+  try {
+    json = JSON.parse(new TextDecoder().decode(bundle.bytes)) as GLTF.IGLTF;
+  } catch {
+    throw new ImportError("unreadable", "The glTF file is damaged: its description is not valid JSON. Export it again.");
+  }
+  if (typeof json !== "object" || json === null || !json.asset)
+    throw new ImportError("unreadable", "This is not a glTF file: it does not say its version. Check that the right file was exported, not just renamed.");
+  const buffers = (json.buffers ?? []).flatMap((b) => (b.uri && !b.uri.startsWith("data:") ? [b.uri] : []));
+  const missing = buffers.filter((uri) => !beside(bundle, uri));
+  if (missing.length > 0) throw missingFiles([...new Set(missing)], bundle.name);
+  await check(bundle.bytes, "glTF", bundle);
+  const resources: Record<string, Uint8Array> = {};
+  for (const uri of buffers) resources[uri] = new Uint8Array(beside(bundle, uri) as Uint8Array);
+  // Pictures are not shown yet, so they need not be there.
+  json.images = [];
+  json.textures = [];
+  for (const m of json.materials ?? []) stripTextures(m as unknown as Record<string, unknown>);
+  return readDocument({ json, resources } as JSONDocument, bundle.name, "glTF", settings, progress);
+}
+
+function stripTextures(m: Record<string, unknown>): void {
+  for (const key of Object.keys(m)) {
+    if (/Texture$/.test(key)) delete m[key];
+    else if (typeof m[key] === "object" && m[key] !== null) stripTextures(m[key] as Record<string, unknown>);
+  }
+}
+
+async function check(bytes: Uint8Array, kind: string, bundle: Bundle): Promise<void> {
+  const report = (await validateBytes(bytes, {
+    maxIssues: 2000,
+    ignoredIssues: ["ACCESSOR_NON_UNIT"],
+    externalResourceFunction: (uri: string) => {
+      const found = beside(bundle, uri);
+      return found ? Promise.resolve(new Uint8Array(found)) : Promise.reject(new Error("not given"));
+    },
+  })) as { issues: { messages: Severity[] } };
   for (const m of report.issues.messages) {
     const words = FATAL[m.code];
-    if (words && m.severity === 0) throw new ImportError("unreadable", `The GLB file is damaged: ${words}${m.pointer ? ` (at ${m.pointer})` : ""}. Export it again.`);
+    if (words && m.severity === 0) throw new ImportError("unreadable", `The ${kind} file is damaged: ${words}${m.pointer ? ` (at ${m.pointer})` : ""}. Export it again.`);
   }
-  const warnings: string[] = [];
-  let root: ReturnType<Awaited<ReturnType<WebIO["readBinary"]>>["getRoot"]>;
+}
+
+async function parsed<T>(kind: string, work: () => Promise<T>): Promise<T> {
   try {
-    const io = new WebIO();
-    const json = await io.binaryToJSON(bytes);
-    const needs = json.json.extensionsRequired ?? [];
-    if (needs.length > 0)
-      throw new ImportError("unreadable", `The GLB file needs ${needs.join(", ")}, which Plextan does not read yet. Export it without compression or extensions.`);
-    root = (await io.readJSON(json)).getRoot();
+    return await work();
   } catch (error) {
     if (error instanceof ImportError) throw error;
-    throw new ImportError("unreadable", `The GLB file could not be read: ${(error as Error).message}.`);
+    throw new ImportError("unreadable", `The ${kind} file could not be read: ${(error as Error).message}.`);
   }
+}
+
+/** Decoders of compressed meshes, loaded only when a file needs them. */
+async function decoders(needs: readonly string[]): Promise<Record<string, unknown>> {
+  const out: Record<string, unknown> = {};
+  if (needs.includes("KHR_draco_mesh_compression")) {
+    const { default: draco } = await import("draco3dgltf");
+    out["draco3d.decoder"] = await draco.createDecoderModule();
+  }
+  if (needs.includes("EXT_meshopt_compression")) {
+    const { MeshoptDecoder } = await import("meshoptimizer");
+    await MeshoptDecoder.ready;
+    out["meshopt.decoder"] = MeshoptDecoder;
+  }
+  return out;
+}
+
+async function readDocument(document: JSONDocument, fileName: string, kind: "GLB" | "glTF", settings: ImportSettings, progress?: ImportProgress): Promise<AssemblyPackage> {
+  // glTF is in metres by its specification; the user may know better.
+  const toMm = SOURCE_UNITS[settings.unit ?? "m"];
+  const warnings: string[] = [];
+  const needs = document.json.extensionsRequired ?? [];
+  const unknown = needs.filter((n) => !harmless(n));
+  if (unknown.length > 0) throw new ImportError("unreadable", `The ${kind} file needs ${unknown.join(", ")}, which Plextan does not read. Export it without that extension.`);
+  const root = await parsed(kind, async () => {
+    const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(await decoders(document.json.extensionsUsed ?? []));
+    return (await io.readJSON(document)).getRoot();
+  });
   progress?.("mesh", 0);
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   const geometries: Geometry[] = [];
@@ -75,7 +148,7 @@ export async function readGlb(given: Uint8Array, fileName: string, progress?: Im
   const partOf = (mesh: Mesh) => {
     const found = known.get(mesh);
     if (found) return found;
-    const made = readMesh(mesh, `g${geometries.length}`);
+    const made = readMesh(mesh, `g${geometries.length}`, toMm);
     if (made) geometries.push(made.geometry);
     const part = made ? { geometry: geometries.length - 1, color: made.color } : { geometry: -1, color: null };
     known.set(mesh, part);
@@ -83,11 +156,11 @@ export async function readGlb(given: Uint8Array, fileName: string, progress?: Im
     return part;
   };
   const walk = (node: Node, depth: number): RawNode => {
-    if (depth > DEPTH_MAX) throw new ImportError("unreadable", `The GLB file nests deeper than ${DEPTH_MAX} levels.`);
+    if (depth > DEPTH_MAX) throw new ImportError("unreadable", `The ${kind} file nests deeper than ${DEPTH_MAX} levels.`);
     const mesh = node.getMesh();
     const part = mesh ? partOf(mesh) : { geometry: -1, color: null };
-    const home = node.getMatrix().map((v, i) => (i >= 12 && i < 15 ? v * MM : v));
-    if (!home.every(Number.isFinite)) throw new ImportError("unreadable", `The node "${node.getName().slice(0, 60)}" in the GLB file has a transform that is not a number.`);
+    const home = node.getMatrix().map((v, i) => (i >= 12 && i < 15 ? v * toMm : v));
+    if (!home.every(Number.isFinite)) throw new ImportError("unreadable", `The node "${node.getName().slice(0, 60)}" in the ${kind} file has a transform that is not a number.`);
     const children = node.listChildren().map((c) => walk(c, depth + 1));
     const name = node.getName() || mesh?.getName() || "";
     if (children.length > 0 && part.geometry >= 0) {
@@ -97,15 +170,15 @@ export async function readGlb(given: Uint8Array, fileName: string, progress?: Im
     return { name, home, geometry: part.geometry, color: part.color, children };
   };
   const roots = (scene?.listChildren() ?? []).map((n) => walk(n, 0));
-  if (geometries.length === 0) throw new ImportError("no-geometry", "The GLB file holds no triangles that could be drawn.");
+  if (geometries.length === 0) throw new ImportError("no-geometry", `The ${kind} file holds no triangles that could be drawn.`);
   const title = cleanName(fileName.replace(/\.[^.]*$/, ""), "Assembly").name;
   const tree: RawNode[] = roots.length === 1 ? roots : [{ name: title, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: -1, color: null, children: roots }];
   const assembly: Assembly = {
     version: 1,
     name: title,
-    format: "glb",
-    unit: "m",
-    up: "y",
+    format: kind === "GLB" ? "glb" : "gltf",
+    unit: settings.unit ?? "m",
+    up: settings.up ?? "y",
     nodes: flattenTree(tree, warnings),
     geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
     warnings,
@@ -114,9 +187,9 @@ export async function readGlb(given: Uint8Array, fileName: string, progress?: Im
 }
 
 /** All triangle primitives of a mesh as one geometry, a face each. */
-function readMesh(mesh: Mesh, id: string): { geometry: Geometry; color: RawNode["color"] } | null {
+function readMesh(mesh: Mesh, id: string, toMm: number): { geometry: Geometry; color: RawNode["color"] } | null {
   const parts = mesh.listPrimitives().filter((p) => p.getMode() === 4 && p.getAttribute("POSITION"));
-  const pieces = parts.map(readPrimitive).filter((p) => p.indices.length > 0);
+  const pieces = parts.map((p) => readPrimitive(p, toMm)).filter((p) => p.indices.length > 0);
   if (pieces.length === 0) return null;
   const total = (f: (p: (typeof pieces)[number]) => number) => pieces.reduce((s, p) => s + f(p), 0);
   const positions = new Float32Array(total((p) => p.positions.length));
@@ -137,14 +210,14 @@ function readMesh(mesh: Mesh, id: string): { geometry: Geometry; color: RawNode[
   return { geometry, color: pieces.length === 1 ? (pieces[0]?.color ?? null) : null };
 }
 
-function readPrimitive(primitive: Primitive) {
+function readPrimitive(primitive: Primitive, toMm: number) {
   const source = primitive.getAttribute("POSITION");
   const count = source?.getCount() ?? 0;
   const positions = new Float32Array(count * 3);
   const element: number[] = [];
   for (let i = 0; i < count; i++) {
     source?.getElement(i, element);
-    for (let k = 0; k < 3; k++) positions[3 * i + k] = (element[k] as number) * MM;
+    for (let k = 0; k < 3; k++) positions[3 * i + k] = (element[k] as number) * toMm;
   }
   for (const x of positions) if (!Number.isFinite(x)) throw new ImportError("unreadable", "The GLB file holds coordinates that are not numbers. Export it again.");
   const given = primitive.getIndices();

@@ -1,9 +1,12 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
 import { z } from "zod";
+import { indexAssembly } from "../../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage, PackageError } from "../../core/assembly/package";
 import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
+import { type Identities, withIdentities } from "../../core/revision/identity";
+import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../settings";
 
 /** A whole project, as in a project file. See docs/project-file.md. */
 export interface ProjectFile {
@@ -11,6 +14,9 @@ export interface ProjectFile {
   source: { name: string; bytes: Uint8Array };
   /** Package bytes (GLB), as stored. */
   package: Uint8Array;
+  /** How the source was read, and what the documents call its nodes. */
+  settings: ImportSettings;
+  identities: Identities;
   documents: { kind: DocumentKind; body: DocumentBody }[];
 }
 
@@ -29,6 +35,9 @@ const ManifestSchema = z.object({
   name: z.string().min(1).max(200),
   source: z.object({ path: z.string(), name: z.string().min(1).max(255) }),
   package: z.object({ path: z.string() }),
+  settings: ImportSettingsSchema.default(IMPORT_DEFAULTS),
+  /** Where documents call nodes otherwise than their own keys. */
+  identities: z.record(z.string(), z.string().min(1)).default({}),
   documents: z.array(z.object({ kind: z.enum(["preparation", "sequence"]), path: z.string() })).max(200),
 });
 
@@ -45,6 +54,8 @@ export function writeProjectFile(project: ProjectFile): Uint8Array {
     name: project.name,
     source: { path: sourcePath, name: project.source.name },
     package: { path: "assembly.glb" },
+    settings: project.settings,
+    ...(Object.keys(project.identities).length > 0 ? { identities: project.identities } : {}),
     documents,
   };
   const files: Record<string, Uint8Array> = { "manifest.json": strToU8(JSON.stringify(manifest, null, 2)) };
@@ -92,6 +103,8 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
   try {
     // Copied so that the arrays inside are aligned whatever lies before them in the archive.
     decoded = decodePackage(new Uint8Array(packageBytes));
+    decoded = { ...decoded, assembly: withIdentities(decoded.assembly, manifest.identities) };
+    indexAssembly(decoded.assembly);
   } catch (error) {
     throw new ProjectFileError(error instanceof PackageError ? `The project's assembly cannot be read: ${error.message}` : "The project's assembly cannot be read.");
   }
@@ -104,7 +117,15 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
     }
   });
   if (!documents.some((d) => d.kind === "preparation")) throw new ProjectFileError("The project file holds no preparation.");
-  return { name: manifest.name, source: { name: manifest.source.name, bytes: get(manifest.source.path) }, package: packageBytes, documents, decoded };
+  return {
+    name: manifest.name,
+    source: { name: manifest.source.name, bytes: get(manifest.source.path) },
+    package: packageBytes,
+    settings: manifest.settings,
+    identities: manifest.identities,
+    documents,
+    decoded,
+  };
 }
 
 function readManifest(bytes: Uint8Array) {

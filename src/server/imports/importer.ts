@@ -3,6 +3,7 @@ import type { Assembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
 import type { ImportStage } from "../../formats/importError";
 import { IMPORT_RECIPE } from "../../formats/read";
+import { IMPORT_DEFAULTS, type ImportSettings, settingsKey } from "../../formats/settings";
 import type { Actor } from "../access/actor";
 import type { Row } from "../database/pool";
 import type { KernelPool } from "../kernel/pool";
@@ -14,10 +15,17 @@ export interface ImportRequest {
   projectId: string;
   fileName: string;
   sourceSha256: string;
+  settings?: ImportSettings;
+  purpose?: "first" | "revision";
+}
+
+export interface ImportResult {
+  assembly: Assembly;
+  packageSha256: string;
 }
 
 /**
- * Turns a stored source file into a project's assembly: from the cache when the same bytes were read before with the
+ * Turns a stored source file into a package, and unless it is read for a revision into the project's assembly: from the cache when the same bytes were read before with the
  * same recipe, else by a reader process. @throws ImportError, CancelledError
  */
 export async function importSource(
@@ -27,9 +35,11 @@ export async function importSource(
   request: ImportRequest,
   onProgress: (stage: ImportStage, share: number | null) => void,
   signal?: AbortSignal,
-): Promise<Assembly> {
+): Promise<ImportResult> {
+  const settings = request.settings ?? IMPORT_DEFAULTS;
+  const recipe = recipeFor(request.fileName, settings);
   const source = Buffer.from(request.sourceSha256, "hex");
-  const [cached] = await pool.query<Row[]>("SELECT HEX(package_sha256) AS sha FROM import_cache WHERE source_sha256 = ? AND recipe = ?", [source, recipeFor(request.fileName)]);
+  const [cached] = await pool.query<Row[]>("SELECT HEX(package_sha256) AS sha FROM import_cache WHERE source_sha256 = ? AND recipe = ?", [source, recipe]);
   let packageSha: string;
   let assembly: Assembly;
   if (cached[0]) {
@@ -41,22 +51,21 @@ export async function importSource(
   } else {
     const bytes = await getAsset(pool, actor, request.sourceSha256);
     if (!bytes) throw new Error("The uploaded file is gone.");
-    const result = await kernels.read(bytes, request.fileName, onProgress, signal);
+    const result = await kernels.read(bytes, request.fileName, onProgress, signal, settings);
     onProgress("store", null);
     packageSha = await putAsset(pool, actor, result.package);
-    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [
-      source,
-      recipeFor(request.fileName),
-      Buffer.from(packageSha, "hex"),
-    ]);
+    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [source, recipe, Buffer.from(packageSha, "hex")]);
     assembly = result.assembly;
   }
   onProgress("store", 0.8);
-  await attachAssembly(pool, actor, request.projectId, { fileName: request.fileName, sourceSha256: request.sourceSha256, packageSha256: packageSha }, firstDocuments(assembly));
-  return assembly;
+  if (request.purpose !== "revision") {
+    const revision = { fileName: request.fileName, sourceSha256: request.sourceSha256, packageSha256: packageSha, settings, identities: {} };
+    await attachAssembly(pool, actor, request.projectId, revision, firstDocuments(assembly));
+  }
+  return { assembly, packageSha256: packageSha };
 }
 
 /** The file's name becomes the assembly's, so it belongs to the key. */
-function recipeFor(fileName: string): string {
-  return `${IMPORT_RECIPE} ${fileName}`.slice(0, 100);
+function recipeFor(fileName: string, settings: ImportSettings): string {
+  return `${IMPORT_RECIPE} ${settingsKey(settings)} ${fileName}`.slice(0, 100);
 }

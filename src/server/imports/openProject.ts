@@ -11,6 +11,6 @@ export async function openProjectFile(pool: Pool, actor: Actor, bytes: Uint8Arra
   const sourceSha256 = await putAsset(pool, actor, file.source.bytes);
   const packageSha256 = await putAsset(pool, actor, file.package);
   const id = await transaction(pool, (sql) => createProject(sql, actor, file.name));
-  await attachAssembly(pool, actor, id, { fileName: file.source.name, sourceSha256, packageSha256 }, file.documents);
+  await attachAssembly(pool, actor, id, { fileName: file.source.name, sourceSha256, packageSha256, settings: file.settings, identities: file.identities }, file.documents);
   return id;
 }

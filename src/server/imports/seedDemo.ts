@@ -46,7 +46,7 @@ export async function seedDemo(pool: Pool, kernels: () => KernelPool, content: D
     if (!revision || !stored) throw new Error("The demo's assembly was not stored.");
     const index = indexAssembly(decodePackage(stored).assembly);
     const id = await transaction(pool, (sql) => createProject(sql, actor, content.name));
-    await attachAssembly(pool, actor, id, { fileName, sourceSha256, packageSha256: revision.packageSha256 }, [
+    await attachAssembly(pool, actor, id, { ...revision, fileName, sourceSha256 }, [
       { kind: "preparation", body: content.preparation },
       ...content.sequences(index).map((body) => ({ kind: "sequence" as const, body })),
     ]);

@@ -49,7 +49,7 @@ export class JobWorker {
     };
     const timer = setInterval(() => void tick(), 300);
     try {
-      const assembly = await importSource(
+      const { assembly, packageSha256 } = await importSource(
         this.pool,
         this.kernels,
         { workspaceId: job.workspaceId },
@@ -60,7 +60,7 @@ export class JobWorker {
         },
         abort.signal,
       );
-      await endJob(this.pool, job.id, "done", { result: { nodes: assembly.nodes.length, warnings: assembly.warnings } });
+      await endJob(this.pool, job.id, "done", { result: { nodes: assembly.nodes.length, warnings: assembly.warnings, packageSha256 } });
     } catch (error) {
       if (error instanceof CancelledError) await endJob(this.pool, job.id, "cancelled");
       else if (error instanceof ImportError) await endJob(this.pool, job.id, "failed", { error: error.message });

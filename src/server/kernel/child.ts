@@ -9,8 +9,8 @@ const send = (message: FromChild) => process.send?.(message);
 
 process.on("message", async (message: ToChild) => {
   try {
-    const { bytes, fileName } = message;
-    const pkg = await readSource(bytes, fileName, startKernel, (stage, share) => send({ type: "progress", stage, share }));
+    const { bytes, fileName, settings } = message;
+    const pkg = await readSource(bytes, fileName, startKernel, (stage, share) => send({ type: "progress", stage, share }), settings);
     send({ type: "done", package: encodePackage(pkg), assembly: pkg.assembly });
   } catch (error) {
     const known = error instanceof ImportError;

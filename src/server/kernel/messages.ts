@@ -1,10 +1,12 @@
 import type { Assembly } from "../../core/assembly/assembly";
 import type { ImportError, ImportStage } from "../../formats/importError";
+import type { ImportSettings } from "../../formats/settings";
 
 export interface ToChild {
   type: "read";
   bytes: Uint8Array;
   fileName: string;
+  settings: ImportSettings;
 }
 export type FromChild =
   | { type: "ready" }

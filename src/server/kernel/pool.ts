@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import type { Assembly } from "../../core/assembly/assembly";
 import { ImportError, type ImportStage } from "../../formats/importError";
+import { IMPORT_DEFAULTS, type ImportSettings } from "../../formats/settings";
 import type { FromChild, ToChild } from "./messages";
 
 export interface KernelLimits {
@@ -105,7 +106,13 @@ export class KernelPool {
    * Reads a file in a child process.
    * @throws ImportError for a bad file, a crash or a limit; CancelledError when `signal` is aborted.
    */
-  async read(bytes: Uint8Array, fileName: string, onProgress: (stage: ImportStage, share: number | null) => void, signal?: AbortSignal): Promise<ReadResult> {
+  async read(
+    bytes: Uint8Array,
+    fileName: string,
+    onProgress: (stage: ImportStage, share: number | null) => void,
+    signal?: AbortSignal,
+    settings: ImportSettings = IMPORT_DEFAULTS,
+  ): Promise<ReadResult> {
     const member = await this.take();
     const { child } = member;
     const { memoryBytes, timeMs } = this.limits;
@@ -143,7 +150,7 @@ export class KernelPool {
           reject(new ImportError(message.code, message.message));
         };
         child.on("message", onMessage);
-        child.send({ type: "read", bytes, fileName } satisfies ToChild);
+        child.send({ type: "read", bytes, fileName, settings } satisfies ToChild);
       });
     } finally {
       clearInterval(watch);

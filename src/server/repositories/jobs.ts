@@ -1,9 +1,19 @@
 import type { Pool } from "mysql2/promise";
+import type { ImportSettings } from "../../formats/settings";
 import type { Actor } from "../access/actor";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
 
 export type JobState = "waiting" | "running" | "done" | "failed" | "cancelled";
+
+export interface JobInput {
+  fileName: string;
+  sourceSha256: string;
+  /** Absent in jobs of earlier versions. */
+  settings?: ImportSettings;
+  /** "revision" reads without putting the result in place; the user looks at the report first. */
+  purpose?: "first" | "revision";
+}
 
 export interface Job {
   id: string;
@@ -13,7 +23,7 @@ export interface Job {
   state: JobState;
   stage: string;
   share: number | null;
-  input: { fileName: string; sourceSha256: string };
+  input: JobInput;
   error: string | null;
   result: unknown;
 }

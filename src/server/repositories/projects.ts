@@ -1,5 +1,7 @@
 import type { Pool } from "mysql2/promise";
 import type { DocumentKind } from "../../core/document/documents";
+import type { Identities } from "../../core/revision/identity";
+import { type ImportSettings, ImportSettingsSchema } from "../../formats/settings";
 import type { Actor } from "../access/actor";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
@@ -68,17 +70,60 @@ export interface Revision {
   fileName: string;
   sourceSha256: string;
   packageSha256: string;
+  settings: ImportSettings;
+  /** What documents call the nodes, by own key, where it differs. */
+  identities: Identities;
+}
+
+const revisionFrom = (r: Row): Revision => ({
+  number: r.number,
+  fileName: r.file_name,
+  sourceSha256: (r.source as string).toLowerCase(),
+  packageSha256: (r.package as string).toLowerCase(),
+  settings: ImportSettingsSchema.parse(JSON.parse(r.settings)),
+  identities: JSON.parse(r.identities) as Identities,
+});
+
+const REVISION = `SELECT r.number, r.file_name, HEX(r.source_sha256) AS source, HEX(r.package_sha256) AS package, r.settings, r.identities
+  FROM assembly_revisions r JOIN projects p ON p.id = r.project_id WHERE p.id = ? AND p.workspace_id = ?`;
+
+/** Revisions of a project, newest first. */
+export async function listRevisions(sql: Sql, actor: Actor, projectId: string, limit = 20): Promise<Revision[]> {
+  const [rows] = await sql.query<Row[]>(`${REVISION} ORDER BY r.number DESC LIMIT ?`, [projectId, actor.workspaceId, limit]);
+  return rows.map(revisionFrom);
+}
+
+/**
+ * Puts another revision in place, if `base` is still the newest. @returns its number, or null when someone else was faster.
+ */
+export async function addRevision(pool: Pool, actor: Pick<Actor, "workspaceId">, projectId: string, base: number, revision: Omit<Revision, "number">): Promise<number | null> {
+  return transaction(pool, async (sql) => {
+    const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
+    if (project.length === 0) return null;
+    const [last] = await sql.query<Row[]>("SELECT COALESCE(MAX(number), 0) AS n FROM assembly_revisions WHERE project_id = ?", [projectId]);
+    if (Number(last[0]?.n) !== base) return null;
+    await insertRevision(sql, projectId, base + 1, revision);
+    await sql.query("UPDATE projects SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?", [projectId]);
+    return base + 1;
+  });
+}
+
+async function insertRevision(sql: Sql, projectId: string, number: number, revision: Omit<Revision, "number">): Promise<void> {
+  await sql.query("INSERT INTO assembly_revisions (id, project_id, number, file_name, source_sha256, package_sha256, settings, identities) VALUES (?, ?, ?, ?, ?, ?, ?, ?)", [
+    newId(),
+    projectId,
+    number,
+    revision.fileName.slice(0, 255),
+    Buffer.from(revision.sourceSha256, "hex"),
+    Buffer.from(revision.packageSha256, "hex"),
+    JSON.stringify(revision.settings),
+    JSON.stringify(revision.identities),
+  ]);
 }
 
 /** The newest assembly revision of a project. */
 export async function currentRevision(sql: Sql, actor: Actor, projectId: string): Promise<Revision | null> {
-  const [rows] = await sql.query<Row[]>(
-    `SELECT r.number, r.file_name, HEX(r.source_sha256) AS source, HEX(r.package_sha256) AS package FROM assembly_revisions r
-     JOIN projects p ON p.id = r.project_id WHERE p.id = ? AND p.workspace_id = ? ORDER BY r.number DESC LIMIT 1`,
-    [projectId, actor.workspaceId],
-  );
-  const r = rows[0];
-  return r ? { number: r.number, fileName: r.file_name, sourceSha256: (r.source as string).toLowerCase(), packageSha256: (r.package as string).toLowerCase() } : null;
+  return (await listRevisions(sql, actor, projectId, 1))[0] ?? null;
 }
 
 /** Gives a project an assembly and, where it has none yet, its first documents; all in one transaction. */
@@ -93,14 +138,7 @@ export async function attachAssembly(
     const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
     if (project.length === 0) throw new Error("The project is gone.");
     const [last] = await sql.query<Row[]>("SELECT COALESCE(MAX(number), 0) AS n FROM assembly_revisions WHERE project_id = ?", [projectId]);
-    await sql.query("INSERT INTO assembly_revisions (id, project_id, number, file_name, source_sha256, package_sha256) VALUES (?, ?, ?, ?, ?, ?)", [
-      newId(),
-      projectId,
-      Number(last[0]?.n) + 1,
-      revision.fileName.slice(0, 255),
-      Buffer.from(revision.sourceSha256, "hex"),
-      Buffer.from(revision.packageSha256, "hex"),
-    ]);
+    await insertRevision(sql, projectId, Number(last[0]?.n) + 1, revision);
     const [known] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM documents WHERE project_id = ?", [projectId]);
     if (Number(known[0]?.n) === 0) {
       for (const [i, d] of documents.entries()) await insertDocument(sql, projectId, d.kind, i, d.body);

@@ -1,8 +1,8 @@
 "use client";
 import { Alert, Button, Checkbox } from "antd";
 import type { Key, Target } from "../../core/document/sequence";
+import { targetId } from "../../core/document/sequence";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
-import { targetId } from "../../core/program/compile";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
 import { Field } from "../common/Field";

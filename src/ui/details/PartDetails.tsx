@@ -3,7 +3,7 @@ import { Button, Input, Select, Tooltip } from "antd";
 import { ArrowUpFromLine } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Target } from "../../core/document/sequence";
-import { targetId } from "../../core/program/compile";
+import { targetId } from "../../core/document/sequence";
 import { formatSecondsShort } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
 import { Field } from "../common/Field";

@@ -1,6 +1,6 @@
 import type { Sequence, Target } from "../../core/document/sequence";
+import { targetId } from "../../core/document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
-import { targetId } from "../../core/program/compile";
 import type { Program } from "../../core/program/program";
 
 export interface Pin {

@@ -15,7 +15,13 @@ export const GET = route<Params>(async ({ actor, params }) => {
   if (!project) throw notFound("project");
   const revision = await currentRevision(database(), actor, id);
   const job = revision ? null : await openJob(database(), actor, id);
-  return Response.json({ project, job, revision: revision ? { number: revision.number, fileName: revision.fileName, package: revision.packageSha256 } : null });
+  return Response.json({
+    project,
+    job,
+    revision: revision
+      ? { number: revision.number, fileName: revision.fileName, package: revision.packageSha256, settings: revision.settings, identities: revision.identities }
+      : null,
+  });
 });
 
 export const PATCH = route<Params>(async ({ actor, params, request }) => {

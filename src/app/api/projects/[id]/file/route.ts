@@ -18,6 +18,8 @@ export const GET = route<{ id: string }>(async ({ actor, params }) => {
     name: project.name,
     source: { name: revision.fileName, bytes: source },
     package: pkg,
+    settings: revision.settings,
+    identities: revision.identities,
     documents: documents.map((d) => ({ kind: d.kind, body: d.body })),
   });
   return new Response(bytes as BodyInit, { headers: { "Content-Type": "application/zip", "Content-Disposition": attachment(`${project.name}${PROJECT_FILE_EXTENSION}`) } });

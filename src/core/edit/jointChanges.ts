@@ -1,0 +1,108 @@
+import type { AssemblyIndex } from "../assembly/assembly";
+import type { Joint, Preparation } from "../document/preparation";
+import type { Key, Sequence } from "../document/sequence";
+import { targetId } from "../document/sequence";
+import { transformPoint } from "../math/mat4";
+import { quaternionFromMatrix } from "../math/rotation";
+import { compile } from "../program/compile";
+import { createPose, departureNow, sample } from "../program/pose";
+import type { SequenceCommand } from "./sequenceCommands";
+
+/** One arrival that sets a joint. */
+export interface JointKey {
+  step: string;
+  move: string;
+  key: string;
+  value: number;
+}
+
+/** Every arrival of a sequence that sets a joint, in the order of the steps. */
+export function jointKeys(sequence: Sequence, joint: string): JointKey[] {
+  const channel = `joint.${joint}`;
+  const out: JointKey[] = [];
+  for (const step of sequence.stepOrder) {
+    for (const move of Object.values(sequence.steps[step]?.moves ?? {})) {
+      for (const key of Object.values(move.keys).sort((a, b) => a.at - b.at)) {
+        const value = key.values[channel];
+        if (value !== undefined) out.push({ step, move: move.id, key: key.id, value });
+      }
+    }
+  }
+  return out;
+}
+
+/** True when a reading lies beyond a joint's limits. */
+export function beyondLimits(joint: Pick<Joint, "limits">, reading: number): boolean {
+  const { limits } = joint;
+  return limits !== null && ((limits.min !== null && reading < limits.min) || (limits.max !== null && reading > limits.max));
+}
+
+/** The reading within hard limits; others are only warned about and stay. */
+export function withinHardLimits(joint: Pick<Joint, "limits">, reading: number): number {
+  const { limits } = joint;
+  if (!limits?.hard) return reading;
+  return Math.min(limits.max ?? Number.POSITIVE_INFINITY, Math.max(limits.min ?? Number.NEGATIVE_INFINITY, reading));
+}
+
+/** True when two states of a joint move the part along the very same line or about the very same axis. */
+export function sameAxis(a: Joint, b: Joint): boolean {
+  if (a.kind !== b.kind || a.pitch !== b.pitch) return false;
+  return a.point.every((v, k) => v === b.point[k]) && a.direction.every((v, k) => v === b.direction[k]);
+}
+
+/** The reading that leaves the part where it was when zero and sense change. */
+export function readingFor(before: Joint, after: Joint, reading: number): number {
+  const departure = (before.flipped ? -1 : 1) * (reading - before.zero);
+  return after.zero + (after.flipped ? -1 : 1) * departure;
+}
+
+/**
+ * Keeps what is keyed where it was after a joint changed. Where only zero and sense changed every reading is written
+ * anew, exactly. Where the axis changed the arrivals become free moves: slide and orientation that put the part just
+ * where it stood at each arrival (between arrivals the way is that of a free move), the joint back at home.
+ */
+export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, before: Joint, after: Joint): SequenceCommand {
+  const keys = jointKeys(sequence, before.id);
+  const channel = `joint.${before.id}`;
+  if (sameAxis(before, after)) {
+    return (draft) => {
+      for (const k of keys) {
+        const key = draft.steps[k.step]?.moves[k.move]?.keys[k.key];
+        if (key) key.values[channel] = readingFor(before, after, k.value);
+      }
+    };
+  }
+  const program = compile(index, preparation, sequence);
+  const tracks = program.trackPart(before.target);
+  const pose = createPose(program);
+  const m = new Float64Array(16);
+  const found: { at: JointKey; values: Record<string, number>; orientation: Key["orientation"] }[] = [];
+  for (const k of keys) {
+    const position = program.steps.position.get(k.step);
+    const key = sequence.steps[k.step]?.moves[k.move]?.keys[k.key];
+    if (!tracks || position === undefined || !key) continue;
+    sample(program, (program.steps.action[position] as number) + key.at, pose);
+    departureNow(tracks, pose, m);
+    const moved = transformPoint(m, tracks.pivot);
+    const values: Record<string, number> = { "slide.x": moved[0] - tracks.pivot[0], "slide.y": moved[1] - tracks.pivot[1], "slide.z": moved[2] - tracks.pivot[2] };
+    for (const axis of tracks.axes) values[`turn.${axis.id}`] = 0;
+    for (const j of tracks.joints) values[`joint.${j.joint.id}`] = j.joint.id === after.id ? after.zero : j.joint.zero;
+    found.push({ at: k, values, orientation: quaternionFromMatrix(m) });
+  }
+  return (draft) => {
+    for (const f of found) {
+      const key = draft.steps[f.at.step]?.moves[f.at.move]?.keys[f.at.key];
+      if (!key) continue;
+      Object.assign(key.values, f.values);
+      if (f.orientation) key.orientation = f.orientation;
+    }
+  };
+}
+
+/** Sequences' arrivals of a target, counted; what a change of it touches. */
+export function countArrivals(sequence: Sequence, target: Parameters<typeof targetId>[0]): number {
+  const id = targetId(target);
+  let n = 0;
+  for (const step of Object.values(sequence.steps)) for (const move of Object.values(step.moves)) if (targetId(move.target) === id) n += Object.keys(move.keys).length;
+  return n;
+}

@@ -1,0 +1,88 @@
+/** The graph of links: which joint drives which. Works on ids alone, so that documents can be checked with it. */
+export interface LinkGraphInput {
+  joints: Readonly<Record<string, { id: string; name: string; kind: string }>>;
+  links: Readonly<Record<string, { id: string; name: string; kind: string; driver: string; follower: string }>>;
+}
+
+/** Joint kinds that each kind of link needs: [driver, follower]; "turning" is a hinge or a screw. */
+const NEEDS: Record<string, readonly ["any" | "turning", "any" | "turning" | "slide"]> = {
+  ratio: ["any", "any"],
+  gears: ["turning", "turning"],
+  rack: ["turning", "slide"],
+  lead: ["turning", "slide"],
+  cam: ["any", "any"],
+  "crank-slider": ["turning", "slide"],
+  "four-bar": ["turning", "turning"],
+};
+
+const fits = (need: string, kind: string) => need === "any" || (need === "turning" ? kind !== "slide" : kind === need);
+
+/**
+ * What is wrong with the links as a whole, in words for the user: a joint that is missing or of the wrong kind, one
+ * with two drivers, a cycle (its path named). @returns null when nothing is.
+ */
+export function linkFault({ joints, links }: LinkGraphInput): string | null {
+  const driverOf = new Map<string, string>();
+  for (const link of Object.values(links)) {
+    const driver = joints[link.driver];
+    const follower = joints[link.follower];
+    if (!driver || !follower) return `The link "${link.name}" names a joint that does not exist.`;
+    const [a, b] = NEEDS[link.kind] ?? ["any", "any"];
+    if (!fits(a, driver.kind)) return `The link "${link.name}" needs a hinge or screw as its driver; "${driver.name}" is a ${driver.kind}.`;
+    if (!fits(b, follower.kind)) return `The link "${link.name}" needs a ${b === "slide" ? "slide" : "hinge or screw"} as its follower; "${follower.name}" is a ${follower.kind}.`;
+    const other = driverOf.get(follower.id);
+    if (other !== undefined) return `"${follower.name}" would have two drivers, "${joints[other]?.name}" and "${driver.name}". Remove one of the links.`;
+    driverOf.set(follower.id, driver.id);
+  }
+  const cycle = findCycle(driverOf);
+  if (cycle) return `The links run in a circle: ${cycle.map((j) => joints[j]?.name ?? j).join(" drives ")}. Remove one of them.`;
+  return null;
+}
+
+/** A circle in a follower-to-driver map, drivers first, its first joint repeated at the end; null when there is none. */
+function findCycle(driverOf: ReadonlyMap<string, string>): string[] | null {
+  const done = new Set<string>();
+  for (const start of driverOf.keys()) {
+    const path: string[] = [];
+    const at = new Map<string, number>();
+    for (let j: string | undefined = start; j !== undefined && !done.has(j); j = driverOf.get(j)) {
+      const seen = at.get(j);
+      if (seen !== undefined) return [...path.slice(seen), j].reverse();
+      at.set(j, path.length);
+      path.push(j);
+    }
+    for (const j of path) done.add(j);
+  }
+  return null;
+}
+
+/** Links in an order in which every driver is known before its followers. @throws RangeError on a circle. */
+export function linkOrder<T extends { driver: string; follower: string }>(links: readonly T[]): T[] {
+  const byFollower = new Map(links.map((l) => [l.follower, l]));
+  const out: T[] = [];
+  const state = new Map<T, "open" | "done">();
+  const visit = (link: T) => {
+    if (state.get(link) === "done") return;
+    if (state.get(link) === "open") throw new RangeError("The links run in a circle.");
+    state.set(link, "open");
+    const above = byFollower.get(link.driver);
+    if (above) visit(above);
+    state.set(link, "done");
+    out.push(link);
+  };
+  for (const link of links) visit(link);
+  return out;
+}
+
+/** The joint at the head of a chain of links, and the link that drives `joint` itself; null for a joint nobody drives. */
+export function driverOf(input: LinkGraphInput, joint: string): { link: string; driver: string; head: string } | null {
+  const link = Object.values(input.links).find((l) => l.follower === joint);
+  if (!link) return null;
+  let head = link.driver;
+  for (let i = 0; i < 1000; i++) {
+    const above = Object.values(input.links).find((l) => l.follower === head);
+    if (!above) break;
+    head = above.driver;
+  }
+  return { link: link.id, driver: link.driver, head };
+}

@@ -1,0 +1,59 @@
+import { type AssemblyIndex, emptyBounds, unionBounds } from "../assembly/assembly";
+import type { PartTarget } from "../document/parts";
+import type { Preparation } from "../document/preparation";
+import { multiplyAffine, transformPoint } from "../math/mat4";
+
+/**
+ * The point a target turns about: a node's in its parent's home frame, a group's in the assembly's, mm. As prepared,
+ * else the middle of the bounds at home.
+ */
+export function pivotOf(index: AssemblyIndex, preparation: Preparation, target: PartTarget): [number, number, number] {
+  if (target.type === "group") {
+    const group = preparation.groups[target.id];
+    if (group?.pivot) return group.pivot;
+    const box = new Float64Array(6);
+    emptyBounds(box);
+    for (const key of group?.members ?? []) {
+      const node = index.indexOf.get(key);
+      if (node !== undefined) unionBounds(box, 0, index.worldBounds, 6 * node);
+    }
+    return (box[0] as number) <= (box[3] as number) ? ([0, 1, 2].map((k) => ((box[k] as number) + (box[3 + k] as number)) / 2) as [number, number, number]) : [0, 0, 0];
+  }
+  const node = index.indexOf.get(target.key);
+  const entry = node === undefined ? undefined : index.assembly.nodes[node];
+  if (node === undefined || !entry) return [0, 0, 0];
+  const prepared = preparation.nodes[entry.key]?.pivot;
+  if (prepared) return prepared.in === "parent" ? prepared.at : transformPoint(entry.home, prepared.at);
+  return middleInParent(index, node);
+}
+
+/** Middle of a subtree's bounds at home, measured in the parent's home frame (not in the world's, where boxes grow under rotation). */
+export function middleInParent(index: AssemblyIndex, node: number): [number, number, number] {
+  const { nodes, geometries } = index.assembly;
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
+  const local = new Map<number, Float64Array>();
+  for (let i = node; i < (index.end[node] as number); i++) {
+    const entry = nodes[i];
+    if (!entry) continue;
+    const m = new Float64Array(16);
+    const above = i === node ? null : local.get(entry.parent);
+    if (above) multiplyAffine(m, 0, above, 0, entry.home, 0);
+    else m.set(entry.home);
+    local.set(i, m);
+    const box = entry.geometry >= 0 ? geometries[entry.geometry]?.bounds : undefined;
+    if (!box) continue;
+    for (let corner = 0; corner < 8; corner++) {
+      const p = transformPoint(m, [(corner & 1 ? box.max : box.min)[0], (corner & 2 ? box.max : box.min)[1], (corner & 4 ? box.max : box.min)[2]]);
+      for (let k = 0; k < 3; k++) {
+        min[k] = Math.min(min[k] as number, p[k] as number);
+        max[k] = Math.max(max[k] as number, p[k] as number);
+      }
+    }
+  }
+  if (!((min[0] as number) <= (max[0] as number))) {
+    const home = nodes[node]?.home;
+    return [home?.[12] ?? 0, home?.[13] ?? 0, home?.[14] ?? 0];
+  }
+  return [0, 1, 2].map((k) => ((min[k] as number) + (max[k] as number)) / 2) as [number, number, number];
+}

@@ -1,0 +1,83 @@
+import type { Assembly, AssemblyIndex } from "../assembly/assembly";
+import type { Preparation } from "../document/preparation";
+import type { Sequence } from "../document/sequence";
+
+/**
+ * Identities: what documents call a node of a revision, by the key that the node has in its own file. Nodes that are
+ * not listed keep their own key. Documents name parts by identity only, so a new revision changes no document.
+ */
+export type Identities = Readonly<Record<string, string>>;
+
+/**
+ * Identities of a new revision under a matching: a matched node takes over the identity of its old one; a new node
+ * has its own key, or a fresh one when that is taken or belonged to a part that is gone (which may come back).
+ */
+export function identitiesOf(next: Assembly, oldIdentity: (old: number) => string, matches: readonly { old: number; next: number }[], reserved: ReadonlySet<string>): Identities {
+  const out: Record<string, string> = {};
+  const used = new Set(reserved);
+  const matched = new Map(matches.map((m) => [m.next, oldIdentity(m.old)]));
+  for (const identity of matched.values()) used.add(identity);
+  next.nodes.forEach((node, i) => {
+    const identity = matched.get(i);
+    if (identity !== undefined) {
+      if (identity !== node.key) out[node.key] = identity;
+      return;
+    }
+    let own = node.key;
+    for (let n = 2; used.has(own); n++) own = `${node.key}~${n}`;
+    used.add(own);
+    if (own !== node.key) out[node.key] = own;
+  });
+  return out;
+}
+
+/** The assembly with identities in place of keys. */
+export function withIdentities(assembly: Assembly, identities: Identities): Assembly {
+  if (Object.keys(identities).length === 0) return assembly;
+  return { ...assembly, nodes: assembly.nodes.map((n) => (identities[n.key] === undefined ? n : { ...n, key: identities[n.key] as string })) };
+}
+
+/** Every identity that documents name. */
+export function namedIdentities(preparation: Preparation, sequences: readonly Sequence[]): Set<string> {
+  const out = new Set(Object.keys(preparation.nodes));
+  for (const group of Object.values(preparation.groups)) for (const m of group.members) out.add(m);
+  for (const joint of Object.values(preparation.joints)) if (joint.target.type === "node") out.add(joint.target.key);
+  for (const look of Object.values(preparation.looks)) for (const key of Object.keys(look.nodes)) out.add(key);
+  for (const pose of Object.values(preparation.poses)) if (pose.target.type === "node") out.add(pose.target.key);
+  for (const link of Object.values(preparation.links)) {
+    const piece = link.kind === "crank-slider" ? link.rod : link.kind === "four-bar" ? link.coupler : null;
+    if (piece?.type === "node") out.add(piece.key);
+  }
+  for (const s of sequences) for (const step of Object.values(s.steps)) for (const move of Object.values(step.moves)) if (move.target.type === "node") out.add(move.target.key);
+  return out;
+}
+
+/** One step that a part takes part in. */
+export interface AffectedStep {
+  sequence: string;
+  step: string;
+  title: string;
+  arrivals: number;
+}
+
+/** The steps in which a node (or what is above it, when `index` is given) is moved by hand, or a group or joint of it. */
+export function stepsOf(identity: string, preparation: Preparation, sequences: readonly { id: string; body: Sequence }[], index?: AssemblyIndex): AffectedStep[] {
+  const names = new Set([identity]);
+  if (index) {
+    for (let i = index.assembly.nodes[index.indexOf.get(identity) ?? -1]?.parent ?? -1; i >= 0; i = index.assembly.nodes[i]?.parent ?? -1)
+      names.add(index.assembly.nodes[i]?.key ?? "");
+  }
+  const groups = new Set(Object.values(preparation.groups).flatMap((g) => (g.members.some((m) => names.has(m)) ? [g.id] : [])));
+  const out: AffectedStep[] = [];
+  for (const { id, body } of sequences) {
+    for (const stepId of body.stepOrder) {
+      const step = body.steps[stepId];
+      let arrivals = 0;
+      for (const move of Object.values(step?.moves ?? {})) {
+        if ((move.target.type === "node" && names.has(move.target.key)) || (move.target.type === "group" && groups.has(move.target.id))) arrivals += Object.keys(move.keys).length;
+      }
+      if (step && arrivals > 0) out.push({ sequence: id, step: stepId, title: step.title, arrivals });
+    }
+  }
+  return out;
+}

@@ -1,0 +1,95 @@
+import type { AssemblyIndex } from "../assembly/assembly";
+import type { AssemblyPackage } from "../assembly/package";
+import { FACE_STRIDE, type Geometry } from "../geometry/geometry";
+
+/** Numbers of a shape that do not change when it is placed elsewhere: for telling shapes apart and alike. */
+export interface ShapeSignature {
+  /** mm^2, mm^3 (signed by the mesh's sense; 0 for open ones is possible). */
+  area: number;
+  volume: number;
+  /** Sides of its own box, sorted, mm. */
+  size: [number, number, number];
+  faces: number;
+}
+
+/** Area, volume, size and number of faces of a shape. */
+export function shapeSignature(g: Geometry): ShapeSignature {
+  let area = 0;
+  let volume = 0;
+  const p = g.positions;
+  for (let i = 0; i < g.indices.length; i += 3) {
+    const a = 3 * (g.indices[i] as number);
+    const b = 3 * (g.indices[i + 1] as number);
+    const c = 3 * (g.indices[i + 2] as number);
+    const ax = p[a] as number;
+    const ay = p[a + 1] as number;
+    const az = p[a + 2] as number;
+    const ux = (p[b] as number) - ax;
+    const uy = (p[b + 1] as number) - ay;
+    const uz = (p[b + 2] as number) - az;
+    const vx = (p[c] as number) - ax;
+    const vy = (p[c + 1] as number) - ay;
+    const vz = (p[c + 2] as number) - az;
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    area += Math.hypot(nx, ny, nz) / 2;
+    volume += (ax * nx + ay * ny + az * nz) / 6;
+  }
+  const size = [0, 1, 2].map((k) => (g.bounds.max[k] as number) - (g.bounds.min[k] as number)).sort((x, y) => x - y) as [number, number, number];
+  return { area, volume: Math.abs(volume), size, faces: g.faces.length / FACE_STRIDE };
+}
+
+/** How alike two shapes are, 0 to 1. Within the difference that another mesh quality makes they count as the same (1). */
+export function shapeLikeness(a: ShapeSignature, b: ShapeSignature): number {
+  const near = (x: number, y: number, loose: number) => {
+    const scale = Math.max(Math.abs(x), Math.abs(y));
+    if (scale < 1e-9) return 1;
+    const d = Math.abs(x - y) / scale;
+    return d <= loose ? 1 : Math.max(0, 1 - (d - loose) * 3);
+  };
+  const box = Math.min(...a.size.map((v, k) => near(v, b.size[k] as number, 2e-3)));
+  const area = near(a.area, b.area, 4e-3);
+  const volume = near(a.volume, b.volume, 6e-3);
+  const faces = a.faces === b.faces ? 1 : 0.9;
+  return Math.min(box, area, volume) * faces;
+}
+
+/** What is known of a node for matching. World frame at home, mm. */
+export interface NodeSignature {
+  node: number;
+  key: string;
+  name: string;
+  parent: number;
+  kind: "assembly" | "part";
+  shape: ShapeSignature | null;
+  /** Middle of its bounds and their diagonal. */
+  middle: [number, number, number];
+  diagonal: number;
+  /** Number of parts below and in it. */
+  parts: number;
+}
+
+/** Signatures of all nodes; shapes shared by instances are measured once. */
+export function signatures(index: AssemblyIndex, pkg: Pick<AssemblyPackage, "geometries">): NodeSignature[] {
+  const shapes = pkg.geometries.map(shapeSignature);
+  return index.assembly.nodes.map((node, i) => {
+    const b = index.worldBounds.subarray(6 * i, 6 * i + 6);
+    const some = (b[0] as number) <= (b[3] as number);
+    let parts = 0;
+    for (let j = i; j < (index.end[i] as number); j++) if (index.assembly.nodes[j]?.kind === "part") parts++;
+    return {
+      node: i,
+      key: node.key,
+      name: node.name,
+      parent: node.parent,
+      kind: node.kind,
+      shape: shapes[node.geometry] ?? null,
+      middle: some
+        ? ([0, 1, 2].map((k) => ((b[k] as number) + (b[3 + k] as number)) / 2) as [number, number, number])
+        : (Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)) as [number, number, number]),
+      diagonal: some ? Math.hypot((b[3] as number) - (b[0] as number), (b[4] as number) - (b[1] as number), (b[5] as number) - (b[2] as number)) : 0,
+      parts,
+    };
+  });
+}

@@ -1,0 +1,87 @@
+import { unzipSync, zipSync } from "fflate";
+import { ImportError } from "../importError";
+
+/** A file with those that lie beside it: an OBJ with its MTL, a glTF with its buffers. */
+export interface Bundle {
+  name: string;
+  bytes: Uint8Array;
+  /** Side files by name, lower case, without folders. */
+  beside: ReadonlyMap<string, Uint8Array>;
+}
+
+const UNPACKED_MAX_BYTES = 512 * 1024 * 1024;
+const ENTRIES_MAX = 400;
+const STAMP = new Date("2026-01-01T00:00:00Z");
+/** In this order: what an archive's main file may be. */
+const MAIN = [/\.(step|stp|p21)$/i, /\.gltf$/i, /\.glb$/i, /\.obj$/i, /\.3mf$/i, /\.stl$/i];
+
+/** Packs files that belong together, so that they travel and are kept as one. */
+export function packBundle(files: readonly { name: string; bytes: Uint8Array }[]): Uint8Array {
+  return zipSync(Object.fromEntries(files.map((f) => [f.name.split(/[/\\]/).pop() ?? f.name, f.bytes])), { level: 1, mtime: STAMP });
+}
+
+export const isZip = (bytes: Uint8Array) => bytes.length > 3 && bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5);
+
+/** Unpacks an archive, never more than a set amount. @throws ImportError */
+export function unpack(bytes: Uint8Array, what: string, wanted: (name: string) => boolean = () => true): Map<string, Uint8Array> {
+  let total = 0;
+  let entries = 0;
+  try {
+    const files = unzipSync(bytes, {
+      filter: (f) => {
+        if (f.name.endsWith("/") || !wanted(f.name)) return false;
+        total += f.originalSize;
+        if (++entries > ENTRIES_MAX) throw new ImportError("too-large", `The ${what} holds more than ${ENTRIES_MAX} files. Leave out what the model does not need.`);
+        if (total > UNPACKED_MAX_BYTES)
+          throw new ImportError("too-large", `The ${what} would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB. Leave out what the model does not need.`);
+        return true;
+      },
+    });
+    return new Map(Object.entries(files));
+  } catch (error) {
+    if (error instanceof ImportError) throw error;
+    throw new ImportError("truncated", `The ${what} could not be unpacked: it is damaged or was cut off. Export or copy it again.`);
+  }
+}
+
+/** Opens an archive of files that belong together and finds its main file. @throws ImportError */
+export function openBundle(bytes: Uint8Array, fileName: string): Bundle {
+  const files = unpack(bytes, "archive");
+  const names = [...files.keys()];
+  for (const pattern of MAIN) {
+    const found = names.filter((n) => pattern.test(n) && !/(^|\/)(__MACOSX|\.)/.test(n));
+    if (found.length > 1) {
+      throw new ImportError(
+        "unknown-format",
+        `The archive ${fileName} holds several models (${found.slice(0, 3).join(", ")}${found.length > 3 ? ", ..." : ""}). Bring in one at a time.`,
+      );
+    }
+    const main = found[0];
+    if (main) {
+      const beside = new Map<string, Uint8Array>();
+      for (const [name, data] of files) if (name !== main) beside.set((name.split("/").pop() ?? name).toLowerCase(), data);
+      return { name: main.split("/").pop() ?? main, bytes: files.get(main) as Uint8Array, beside };
+    }
+  }
+  throw new ImportError("unknown-format", `The archive ${fileName} holds no model that Plextan reads (STEP, glTF, GLB, OBJ, STL, 3MF).`);
+}
+
+/** A side file by the name that the main file gives it; null when it is not there. */
+export function beside(bundle: Bundle, uri: string): Uint8Array | null {
+  let name = uri;
+  try {
+    name = decodeURIComponent(uri);
+  } catch {
+    // Not an encoded name; taken as it stands.
+  }
+  return bundle.beside.get((name.split(/[/\\]/).pop() ?? name).toLowerCase()) ?? null;
+}
+
+/** The error for side files that are not there. */
+export function missingFiles(names: readonly string[], main: string): ImportError {
+  const list = names.slice(0, 5).join(", ") + (names.length > 5 ? ` and ${names.length - 5} more` : "");
+  return new ImportError(
+    "missing-file",
+    `${main} needs ${list}, which ${names.length === 1 ? "was" : "were"} not given. Choose or drop ${names.length === 1 ? "it" : "them"} together with ${main}.`,
+  );
+}
