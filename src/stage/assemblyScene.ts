@@ -1,9 +1,13 @@
 import * as THREE from "three";
 import type { AssemblyIndex } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
+import type { LookNode } from "../core/document/looks";
+import type { Finish } from "../core/document/surroundings";
 import { FACE_STRIDE, type Geometry } from "../core/geometry/geometry";
 import type { Pose } from "../core/program/pose";
+import { EdgeMaterial, edgeGeometry } from "./edgeLines";
 import { STAGE_COLORS } from "./palette";
+import { ownUniforms, SURFACE_TEXELS, surfaceMaterial, surfaceTexture } from "./surfaceMaterial";
 
 /** What a part is marked as, on top of its finish. */
 export interface Marks {
@@ -13,68 +17,100 @@ export interface Marks {
 }
 export const NO_MARKS: Marks = { selected: new Set(), pending: new Set(), hover: -1 };
 
-interface Part {
-  node: number;
-  mesh: THREE.Mesh;
-  lines: THREE.LineSegments | null;
-  materials: THREE.MeshStandardMaterial[];
-  baseOpacity: number[];
-  shown: { opacity: number; visible: boolean };
+/** How a part looks, resolved from CAD, preparation or look. */
+interface Surface {
+  color: THREE.Color;
+  roughness: number;
+  metalness: number;
+  opacity: number;
+  emitted: THREE.Color;
+  /** Faces keep the colours that CAD gave them. */
+  faces: boolean;
+  ghost: boolean;
 }
 
+/** A drawn part. `id` is its number in the batches. */
+export interface Part {
+  node: number;
+  id: number;
+  geometry: number;
+  matrix: THREE.Matrix4;
+  surface: Surface;
+  /** Drawn apart from the batch while it is see-through; made when first needed. */
+  solo: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial> | null;
+  visible: boolean;
+  opacity: number;
+  tint: number;
+}
+
+const GHOST_OPACITY = 0.13;
+
 /**
- * The drawn assembly: a mesh and its feature edges per part, geometry shared by instances. Transforms come from a
- * pose and are written straight into the world matrices; three.js computes none.
+ * The drawn assembly. Solid parts are drawn in one batch and their feature edges in another, so that thousands of
+ * parts cost two calls; what is see-through is drawn by itself, back to front. Transforms come from a pose and are
+ * written only where they changed; three.js computes none.
  */
 export class AssemblyScene {
   readonly scene = new THREE.Scene();
   readonly parts: Part[] = [];
   readonly byNode = new Map<number, Part>();
-  private readonly geometries: THREE.BufferGeometry[] = [];
-  private readonly edges: (THREE.BufferGeometry | null)[] = [];
-  private readonly line = {
-    plain: new THREE.LineBasicMaterial({ color: STAGE_COLORS.ink, transparent: true, opacity: 0.5 }),
-    hover: new THREE.LineBasicMaterial({ color: STAGE_COLORS.working, transparent: true, opacity: 0.9 }),
-    selected: new THREE.LineBasicMaterial({ color: STAGE_COLORS.working }),
-    pending: new THREE.LineDashedMaterial({ color: STAGE_COLORS.working, dashSize: 5, gapSize: 3 }),
-  };
+  private readonly bodies: THREE.BatchedMesh | null = null;
+  private readonly edges: THREE.BatchedMesh | null = null;
+  private readonly surfaces: THREE.DataTexture;
+  private readonly bodyMaterial: THREE.MeshStandardMaterial;
+  private readonly bodyGeometry: (THREE.BufferGeometry | null)[];
+  private readonly edgeShapes: (THREE.BufferGeometry | null)[];
+  private readonly ink = new EdgeMaterial(STAGE_COLORS.ink, 0.6);
+  private readonly markInk: { hover: EdgeMaterial; selected: EdgeMaterial; pending: EdgeMaterial };
+  private readonly markLines = new Map<number, THREE.Mesh<THREE.BufferGeometry, EdgeMaterial>>();
   private marks: Marks = NO_MARKS;
+  private edgesOn = true;
+  private readonly color = new THREE.Vector4();
 
   constructor(
     readonly pkg: AssemblyPackage,
     readonly index: AssemblyIndex,
   ) {
     this.scene.matrixWorldAutoUpdate = false;
-    for (const g of pkg.geometries) {
-      this.geometries.push(toBuffer(g));
-      this.edges.push(toEdges(g));
-    }
+    this.bodyGeometry = pkg.geometries.map(bodyGeometry);
+    this.edgeShapes = pkg.geometries.map((g) => edgeGeometry(g.edges));
     index.assembly.nodes.forEach((node, i) => {
-      const geometry = this.geometries[node.geometry];
-      const source = pkg.geometries[node.geometry];
-      if (!geometry || !source) return;
-      const colors = geometry.userData.colors as number[];
-      const materials = colors.map((c) => material(c, node.color));
-      const mesh = new THREE.Mesh(geometry, materials.length === 1 ? materials[0] : materials);
-      mesh.matrixAutoUpdate = false;
-      mesh.castShadow = (materials[0]?.opacity ?? 1) > 0.6;
-      mesh.receiveShadow = true;
-      mesh.userData.node = i;
-      const edge = this.edges[node.geometry];
-      const lines = edge ? new THREE.LineSegments(edge, this.line.plain) : null;
-      if (lines) {
-        lines.matrixAutoUpdate = false;
-        this.scene.add(lines);
-      }
-      this.scene.add(mesh);
-      const part: Part = { node: i, mesh, lines, materials, baseOpacity: materials.map((m) => m.opacity), shown: { opacity: 1, visible: true } };
+      if (!this.bodyGeometry[node.geometry]) return;
+      const part: Part = {
+        node: i,
+        id: this.parts.length,
+        geometry: node.geometry,
+        matrix: new THREE.Matrix4(),
+        surface: cadSurface(node.color),
+        solo: null,
+        visible: true,
+        opacity: 1,
+        tint: 0,
+      };
       this.parts.push(part);
       this.byNode.set(i, part);
     });
+    this.surfaces = surfaceTexture(this.parts.length);
+    this.bodyMaterial = surfaceMaterial(this.surfaces);
     const b = this.worldBounds();
     const dash = Math.max(1, b.min.distanceTo(b.max) / 120);
-    this.line.pending.dashSize = dash;
-    this.line.pending.gapSize = dash * 0.7;
+    this.markInk = {
+      hover: new EdgeMaterial(STAGE_COLORS.working, 0.9),
+      selected: new EdgeMaterial(STAGE_COLORS.working, 1),
+      pending: new EdgeMaterial(STAGE_COLORS.working, 1, [dash, dash * 0.7]),
+    };
+    if (this.parts.length > 0) {
+      this.bodies = batch(this.parts, this.bodyGeometry, this.bodyMaterial);
+      this.bodies.castShadow = true;
+      this.bodies.receiveShadow = true;
+      this.edges = batch(this.parts, this.edgeShapes, this.ink);
+      this.scene.add(this.bodies, this.edges);
+      this.edges.renderOrder = 1;
+    }
+    for (const part of this.parts) {
+      this.placePart(part, index.homeWorld);
+      this.drawPart(part);
+    }
   }
 
   /** Box of everything at home, mm. */
@@ -89,38 +125,126 @@ export class AssemblyScene {
     return min.x <= max.x ? { min, max } : { min: new THREE.Vector3(-1, -1, -1), max: new THREE.Vector3(1, 1, 1) };
   }
 
-  /** Takes over a pose. Allocates nothing. */
+  /** Takes over a pose. Allocates nothing but the first time that a part becomes see-through. */
   apply(pose: Pose): void {
     for (let i = 0; i < this.parts.length; i++) {
       const part = this.parts[i] as Part;
-      const { node, mesh, lines, shown } = part;
-      const e = mesh.matrixWorld.elements;
-      for (let k = 0; k < 16; k++) e[k] = pose.world[16 * node + k] as number;
+      const { node } = part;
+      const e = part.matrix.elements;
+      const o = 16 * node;
+      for (let k = 0; k < 15; k++) {
+        if (e[k] !== pose.world[o + k]) {
+          this.placePart(part, pose.world);
+          break;
+        }
+      }
       const opacity = pose.opacity[node] as number;
       const visible = pose.visible[node] === 1 && opacity > 0.001;
-      if (visible !== shown.visible) {
-        shown.visible = visible;
-        mesh.visible = visible;
-        if (lines) lines.visible = visible;
-      }
-      if (lines) for (let k = 0; k < 16; k++) lines.matrixWorld.elements[k] = e[k] as number;
-      if (opacity !== shown.opacity) {
-        shown.opacity = opacity;
-        this.fade(part, opacity);
-      }
+      const tint = pose.tint[node] as number;
+      if (visible === part.visible && opacity === part.opacity && tint === part.tint) continue;
+      part.visible = visible;
+      part.opacity = opacity;
+      part.tint = tint;
+      this.drawPart(part);
     }
   }
 
-  private fade(part: Part, opacity: number): void {
-    part.materials.forEach((m, i) => {
-      const value = (part.baseOpacity[i] as number) * opacity;
-      const transparent = value < 0.999;
-      if (m.transparent !== transparent) m.needsUpdate = true;
-      m.opacity = value;
-      m.transparent = transparent;
-      m.depthWrite = value > 0.85;
+  private placePart(part: Part, world: Float64Array): void {
+    const e = part.matrix.elements;
+    const o = 16 * part.node;
+    for (let k = 0; k < 16; k++) e[k] = world[o + k] as number;
+    this.bodies?.setMatrixAt(part.id, part.matrix);
+    if (this.edgeShapes[part.geometry]) this.edges?.setMatrixAt(part.id, part.matrix);
+    part.solo?.matrixWorld.copy(part.matrix);
+    this.markLines.get(part.node)?.matrixWorld.copy(part.matrix);
+  }
+
+  /** Writes how a part is drawn: in the batch when solid, by itself when see-through. */
+  private drawPart(part: Part): void {
+    const { surface } = part;
+    const opacity = surface.opacity * part.opacity * (surface.ghost ? GHOST_OPACITY : 1);
+    const solid = opacity > 0.995;
+    const mark = this.markOf(part);
+    this.bodies?.setVisibleAt(part.id, part.visible && solid);
+    const marked = this.markLines.has(part.node);
+    if (this.edgeShapes[part.geometry]) this.edges?.setVisibleAt(part.id, part.visible && this.edgesOn && !marked && part.opacity > 0.25);
+    if (solid) {
+      if (part.solo) part.solo.visible = false;
+      const { r, g, b } = surface.color;
+      this.bodies?.setColorAt(part.id, this.color.set(r, g, b, 1));
+      const data = this.surfaces.image.data as Float32Array;
+      const o = part.id * SURFACE_TEXELS * 4;
+      data[o] = surface.roughness;
+      data[o + 1] = surface.metalness;
+      data[o + 2] = mark;
+      data[o + 3] = surface.faces ? 1 : 0;
+      data[o + 4] = surface.emitted.r;
+      data[o + 5] = surface.emitted.g;
+      data[o + 6] = surface.emitted.b;
+      this.surfaces.needsUpdate = true;
+      return;
+    }
+    const solo = this.soloOf(part);
+    solo.visible = part.visible;
+    const m = solo.material;
+    m.color.copy(surface.color);
+    m.emissive.copy(surface.emitted);
+    m.roughness = surface.roughness;
+    m.metalness = surface.metalness;
+    m.opacity = opacity;
+    m.depthWrite = opacity > 0.85;
+    const own = ownUniforms(m);
+    own.keepFaces.value = surface.faces ? 1 : 0;
+    own.mark.value = mark;
+    solo.castShadow = opacity > 0.6;
+  }
+
+  private soloOf(part: Part): NonNullable<Part["solo"]> {
+    if (part.solo) return part.solo;
+    const material = surfaceMaterial(null);
+    material.transparent = true;
+    part.solo = new THREE.Mesh(this.bodyGeometry[part.geometry] as THREE.BufferGeometry, material);
+    part.solo.matrixAutoUpdate = false;
+    part.solo.matrixWorld.copy(part.matrix);
+    part.solo.receiveShadow = true;
+    part.solo.renderOrder = 2;
+    this.scene.add(part.solo);
+    return part.solo;
+  }
+
+  private markOf(part: Part): number {
+    const { selected, pending, hover } = this.marks;
+    const mark = selected.has(part.node) || pending.has(part.node) ? 0.16 : part.node === hover ? 0.07 : 0;
+    return Math.max(mark, part.tint * 0.4);
+  }
+
+  /** Takes over finishes and ghosts: what a preparation or a look says of nodes by key. A ghost reaches all below. */
+  setLooks(nodes: Readonly<Record<string, LookNode>>): void {
+    const ghost = new Uint8Array(this.index.assembly.nodes.length);
+    this.index.assembly.nodes.forEach((node, i) => {
+      const entry = nodes[node.key];
+      ghost[i] = entry?.ghost || (node.parent >= 0 && ghost[node.parent]) ? 1 : 0;
+      const part = this.byNode.get(i);
+      if (!part) return;
+      part.surface = entry?.finish ? finishSurface(entry.finish) : cadSurface(node.color);
+      part.surface.ghost = ghost[i] === 1;
+      this.drawPart(part);
     });
-    part.mesh.castShadow = (part.baseOpacity[0] as number) * opacity > 0.6;
+  }
+
+  /** Shows feature edges or not. */
+  setEdges(on: boolean): void {
+    if (on === this.edgesOn) return;
+    this.edgesOn = on;
+    for (const part of this.parts) this.drawPart(part);
+  }
+
+  /** Fits the lines to the size of the picture about to be drawn (pixels). */
+  fitLines(widthPx: number, heightPx: number, weight: number): void {
+    this.ink.fitTo(widthPx, heightPx, weight, 0.6);
+    this.markInk.hover.fitTo(widthPx, heightPx, Math.max(1.2, weight), 0.9);
+    this.markInk.selected.fitTo(widthPx, heightPx, Math.max(1.5, weight * 1.3), 1);
+    this.markInk.pending.fitTo(widthPx, heightPx, Math.max(1.6, weight * 1.3), 1);
   }
 
   /** Marks what is selected, pending and under the pointer. */
@@ -130,15 +254,32 @@ export class AssemblyScene {
     for (const node of touched) {
       const part = this.byNode.get(node);
       if (!part) continue;
-      const selected = marks.selected.has(node);
-      const pending = marks.pending.has(node);
-      if (part.lines) {
-        part.lines.material = pending ? this.line.pending : selected ? this.line.selected : node === marks.hover ? this.line.hover : this.line.plain;
-        part.lines.renderOrder = selected || pending ? 1 : 0;
+      const ink = marks.pending.has(node) ? this.markInk.pending : marks.selected.has(node) ? this.markInk.selected : node === marks.hover ? this.markInk.hover : null;
+      const line = this.markLines.get(node);
+      const shape = this.edgeShapes[part.geometry];
+      if (!ink || !shape) {
+        if (line) this.scene.remove(line);
+        this.markLines.delete(node);
+      } else if (line) line.material = ink;
+      else {
+        const mesh = new THREE.Mesh(shape, ink);
+        mesh.matrixAutoUpdate = false;
+        mesh.frustumCulled = false;
+        mesh.matrixWorld.copy(part.matrix);
+        mesh.renderOrder = 3;
+        this.scene.add(mesh);
+        this.markLines.set(node, mesh);
       }
-      const glow = selected || pending ? 0.16 : node === marks.hover ? 0.07 : 0;
-      for (const m of part.materials) m.emissive.setHex(STAGE_COLORS.working).multiplyScalar(glow);
+      const now = this.markLines.get(node);
+      if (now) now.visible = part.visible;
+      this.drawPart(part);
     }
+  }
+
+  /** What marks a part now, for tests and read-outs. */
+  markShown(node: number): keyof AssemblyScene["markInk"] | null {
+    const material = this.markLines.get(node)?.material;
+    return (Object.keys(this.markInk) as (keyof AssemblyScene["markInk"])[]).find((k) => this.markInk[k] === material) ?? null;
   }
 
   /** Shows the working marks or hides them, for a picture as published. */
@@ -150,69 +291,102 @@ export class AssemblyScene {
   }
 
   dispose(): void {
-    for (const g of this.geometries) g.dispose();
-    for (const g of this.edges) g?.dispose();
-    for (const p of this.parts) for (const m of p.materials) m.dispose();
-    for (const m of Object.values(this.line)) m.dispose();
+    this.bodies?.dispose();
+    this.edges?.dispose();
+    this.surfaces.dispose();
+    this.bodyMaterial.dispose();
+    for (const g of this.bodyGeometry) g?.dispose();
+    for (const g of this.edgeShapes) g?.dispose();
+    for (const p of this.parts) p.solo?.material.dispose();
+    for (const m of [this.ink, ...Object.values(this.markInk)]) m.dispose();
   }
+}
+
+/** A batch with one instance a part, numbered as the parts are; parts without a shape get an empty one. */
+function batch(parts: readonly Part[], shapes: readonly (THREE.BufferGeometry | null)[], material: THREE.Material): THREE.BatchedMesh {
+  const used = new Set(parts.map((p) => p.geometry));
+  let vertices = 3;
+  let corners = 3;
+  for (const g of used) {
+    vertices += shapes[g]?.getAttribute("position").count ?? 0;
+    corners += shapes[g]?.getIndex()?.count ?? 0;
+  }
+  const mesh = new THREE.BatchedMesh(parts.length, vertices, corners, material);
+  const ids = new Map<number, number>();
+  let empty = -1;
+  for (const g of used) {
+    const shape = shapes[g];
+    if (shape) ids.set(g, mesh.addGeometry(shape));
+  }
+  for (const p of parts) {
+    let id = ids.get(p.geometry);
+    if (id === undefined) {
+      if (empty < 0) empty = mesh.addGeometry(emptyLike(shapes));
+      id = empty;
+    }
+    mesh.addInstance(id);
+  }
+  mesh.frustumCulled = false;
+  mesh.sortObjects = false;
+  mesh.matrixAutoUpdate = false;
+  return mesh;
+}
+
+function emptyLike(shapes: readonly (THREE.BufferGeometry | null)[]): THREE.BufferGeometry {
+  const model = shapes.find((s) => s !== null) ?? edgeGeometry(new Float32Array(6));
+  const g = new THREE.BufferGeometry();
+  for (const [name, a] of Object.entries(model?.attributes ?? {})) {
+    const source = a as THREE.BufferAttribute;
+    const array = new (source.array.constructor as new (n: number) => THREE.TypedArray)(3 * source.itemSize);
+    g.setAttribute(name, new THREE.BufferAttribute(array, source.itemSize, source.normalized));
+  }
+  g.setIndex(new THREE.BufferAttribute(new Uint32Array(3), 1));
+  return g;
 }
 
 /** A look for a CAD colour: most CAD files know nothing of finishes. */
-function material(packed: number, color: readonly [number, number, number, number] | null): THREE.MeshStandardMaterial {
-  const m = new THREE.MeshStandardMaterial({ roughness: 0.46, metalness: 0.12, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
-  if (packed >= 0) m.color.setHex(packed);
-  else if (color) m.color.setRGB(color[0], color[1], color[2], THREE.LinearSRGBColorSpace);
-  else m.color.setHex(STAGE_COLORS.part);
+function cadSurface(color: readonly [number, number, number, number] | null): Surface {
+  const c = new THREE.Color();
+  if (color) c.setRGB(color[0], color[1], color[2], THREE.LinearSRGBColorSpace);
+  else c.setHex(STAGE_COLORS.part);
   const opacity = color?.[3] ?? 1;
-  if (opacity < 0.999) {
-    m.transparent = true;
-    m.opacity = opacity;
-    m.depthWrite = false;
-    m.roughness = 0.12;
-  }
-  return m;
+  return { color: c, roughness: opacity < 0.999 ? 0.12 : 0.46, metalness: 0.12, opacity, emitted: new THREE.Color(0, 0, 0), faces: true, ghost: false };
 }
 
-/** Geometry with a group for each colour its faces carry; `userData.colors` names them, -1 for the part's own. */
-function toBuffer(g: Geometry): THREE.BufferGeometry {
+function finishSurface(f: Finish): Surface {
+  return {
+    color: new THREE.Color(f.color),
+    roughness: Math.max(0.03, f.roughness),
+    metalness: f.metalness,
+    opacity: f.opacity,
+    emitted: new THREE.Color(f.emissive).multiplyScalar(f.glow),
+    faces: false,
+    ghost: false,
+  };
+}
+
+/** Triangles of a geometry with a colour for each vertex: that of its face (alpha 255) or none (alpha 0). */
+function bodyGeometry(g: Geometry): THREE.BufferGeometry | null {
+  if (g.indices.length === 0) return null;
   const buffer = new THREE.BufferGeometry();
   buffer.setAttribute("position", new THREE.BufferAttribute(g.positions, 3));
   buffer.setAttribute("normal", new THREE.BufferAttribute(g.normals, 3));
-  const colors: number[] = [];
-  const runs: { start: number; count: number; color: number }[] = [];
+  const colors = new Uint8Array((g.positions.length / 3) * 4);
   for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
     const packed = g.faces[f * FACE_STRIDE + 11] as number;
-    let slot = colors.indexOf(packed);
-    if (slot < 0) slot = colors.push(packed) - 1;
-    const start = (g.faces[f * FACE_STRIDE] as number) * 3;
-    const count = (g.faces[f * FACE_STRIDE + 1] as number) * 3;
-    const last = runs.at(-1);
-    if (last && last.color === slot && last.start + last.count === start) last.count += count;
-    else runs.push({ start, count, color: slot });
+    if (packed < 0) continue;
+    const first = (g.faces[f * FACE_STRIDE] as number) * 3;
+    const last = first + (g.faces[f * FACE_STRIDE + 1] as number) * 3;
+    for (let i = first; i < last; i++) {
+      const o = 4 * (g.indices[i] as number);
+      colors[o] = (packed >> 16) & 255;
+      colors[o + 1] = (packed >> 8) & 255;
+      colors[o + 2] = packed & 255;
+      colors[o + 3] = 255;
+    }
   }
-  // A copy: the picker's tree reorders its own index, and the face table must keep meaning the original order.
+  buffer.setAttribute("faceColor", new THREE.BufferAttribute(colors, 4, true));
   buffer.setIndex(new THREE.BufferAttribute(g.indices, 1));
-  if (colors.length > 1) for (const r of runs) buffer.addGroup(r.start, r.count, r.color);
-  buffer.userData.colors = colors.length > 0 ? colors : [-1];
-  buffer.boundingBox = new THREE.Box3(new THREE.Vector3(...g.bounds.min), new THREE.Vector3(...g.bounds.max));
-  buffer.boundingSphere = buffer.boundingBox.getBoundingSphere(new THREE.Sphere());
-  return buffer;
-}
-
-function toEdges(g: Geometry): THREE.BufferGeometry | null {
-  if (g.edges.length === 0) return null;
-  const buffer = new THREE.BufferGeometry();
-  buffer.setAttribute("position", new THREE.BufferAttribute(g.edges, 3));
-  // Distance along each segment, for the dashed outline of a pending pose.
-  const distance = new Float32Array(g.edges.length / 3);
-  for (let i = 0; i < distance.length; i += 2) {
-    distance[i + 1] = Math.hypot(
-      (g.edges[3 * i + 3] as number) - (g.edges[3 * i] as number),
-      (g.edges[3 * i + 4] as number) - (g.edges[3 * i + 1] as number),
-      (g.edges[3 * i + 5] as number) - (g.edges[3 * i + 2] as number),
-    );
-  }
-  buffer.setAttribute("lineDistance", new THREE.BufferAttribute(distance, 1));
   buffer.boundingBox = new THREE.Box3(new THREE.Vector3(...g.bounds.min), new THREE.Vector3(...g.bounds.max));
   buffer.boundingSphere = buffer.boundingBox.getBoundingSphere(new THREE.Sphere());
   return buffer;

@@ -3,8 +3,16 @@ import { type Pose, rotationOf } from "../core/program/pose";
 import type { NodeTracks } from "../core/program/program";
 import { AXIS_COLORS, STAGE_COLORS } from "./palette";
 
-/** What a handle changes. */
-export type HandleId = { kind: "slide"; axis: 0 | 1 | 2 } | { kind: "turn"; axis: number } | { kind: "free" };
+/** What a handle changes: a slide along an axis or in the plane across it, a turn about a declared axis, a free turn, a joint. */
+export type HandleId =
+  | { kind: "slide"; axis: 0 | 1 | 2 }
+  | { kind: "plane"; axis: 0 | 1 | 2 }
+  | { kind: "turn"; axis: number }
+  | { kind: "free" }
+  | { kind: "joint"; axis: number };
+
+/** Directions that slides and planes run along: the owner's at home, the part's own as it stands, the assembly's. */
+export type HandleFrame = "owner" | "part" | "assembly";
 
 interface Handle {
   id: HandleId;
@@ -16,11 +24,12 @@ interface Handle {
 
 /** Size of the handles on screen, as a share of the view's height. */
 const SHARE = 0.17;
+const PLANE_AT = 0.36;
 
 /**
- * Handles for the selected part: a beaded rod per slide direction, a beaded quarter arc per declared turn axis (drawn
- * where that axis stands now, carried by the axes after it), and an outer circle for a free turn facing the viewer.
- * Drawn in a scene of their own on top of the picture.
+ * Handles for the selected part: a beaded rod per slide direction, a small tile per plane, a beaded quarter arc per
+ * declared turn axis (drawn where that axis stands now, carried by the axes after it), and an outer circle for a free
+ * turn facing the viewer. Drawn in a scene of their own on top of the picture.
  */
 export class Handles {
   readonly scene = new THREE.Scene();
@@ -30,7 +39,7 @@ export class Handles {
   private readonly raycaster = new THREE.Raycaster();
   /** World position of the pivot. */
   readonly pivot = new THREE.Vector3();
-  /** World axes: slide x y z, then one for each turn. */
+  /** World directions of slides and planes: x y z of the chosen frame. */
   readonly slideAxes = [new THREE.Vector3(1, 0, 0), new THREE.Vector3(0, 1, 0), new THREE.Vector3(0, 0, 1)];
   turnAxes: THREE.Vector3[] = [];
   private hot: HandleId | null = null;
@@ -46,15 +55,15 @@ export class Handles {
     for (const h of this.handles) this.root.remove(h.group);
     this.handles = [];
     this.turnAxes = turns.map(() => new THREE.Vector3());
-    const make = (id: HandleId, color: number, shapes: THREE.BufferGeometry[], grabShape: THREE.BufferGeometry) => {
+    const make = (id: HandleId, color: number, shapes: THREE.BufferGeometry[], grabShape: THREE.BufferGeometry, opacity = 0.92) => {
       const group = new THREE.Group();
       const paint: THREE.MeshBasicMaterial[] = [];
       for (const shape of shapes) {
-        const m = new THREE.MeshBasicMaterial({ color, transparent: true, opacity: 0.92, depthTest: false, toneMapped: false });
+        const m = new THREE.MeshBasicMaterial({ color, transparent: true, opacity, depthTest: false, toneMapped: false, side: THREE.DoubleSide });
         paint.push(m);
         group.add(new THREE.Mesh(shape, m));
       }
-      const grab = new THREE.Mesh(grabShape, new THREE.MeshBasicMaterial({ visible: false }));
+      const grab = new THREE.Mesh(grabShape, new THREE.MeshBasicMaterial({ visible: false, side: THREE.DoubleSide }));
       group.add(grab);
       this.root.add(group);
       this.handles.push({ id, group, grab, paint, color });
@@ -64,6 +73,8 @@ export class Handles {
       const bead = new THREE.SphereGeometry(0.062, 16, 12).translate(0, 0.94, 0);
       const grab = new THREE.CylinderGeometry(0.09, 0.09, 0.95, 6).translate(0, 0.56, 0);
       make({ kind: "slide", axis }, AXIS_COLORS[axis] as number, [rod, bead], grab);
+      const tile = new THREE.CircleGeometry(0.1, 20).translate(PLANE_AT, PLANE_AT, 0);
+      make({ kind: "plane", axis }, AXIS_COLORS[axis] as number, [tile], new THREE.CircleGeometry(0.12, 12).translate(PLANE_AT, PLANE_AT, 0));
     }
     turns.forEach((t, axis) => {
       const main = [0, 1, 2].reduce((a, b) => (Math.abs(t.direction[b] as number) > Math.abs(t.direction[a] as number) ? b : a), 0);
@@ -78,8 +89,11 @@ export class Handles {
 
   private axesKey = "";
 
-  /** Places the handles for a node in a pose. `parentWorld` is the parent's world matrix (identity for a root). */
-  place(tracks: NodeTracks, pose: Pose, parentWorld: THREE.Matrix4): void {
+  /**
+   * Places the handles for a part or group in a pose. `parentWorld` is the parent's world matrix (identity for a root
+   * or a group), `own` the part's.
+   */
+  place(tracks: NodeTracks, pose: Pose, parentWorld: THREE.Matrix4, own: THREE.Matrix4 = parentWorld, frame: HandleFrame = "owner"): void {
     const key = tracks.axes.map((a) => `${a.id}${a.direction.join()}`).join(";");
     if (key !== this.axesKey) {
       this.axesKey = key;
@@ -89,7 +103,8 @@ export class Handles {
     const f = tracks.first;
     this.pivot.set(tracks.pivot[0] + (v[f] as number), tracks.pivot[1] + (v[f + 1] as number), tracks.pivot[2] + (v[f + 2] as number)).applyMatrix4(parentWorld);
     const parentRotation = new THREE.Matrix4().extractRotation(parentWorld);
-    for (const [i, a] of this.slideAxes.entries()) a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(parentRotation);
+    const slideRotation = frame === "owner" ? parentRotation : frame === "part" ? new THREE.Matrix4().extractRotation(own) : new THREE.Matrix4();
+    for (const [i, a] of this.slideAxes.entries()) a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(slideRotation);
     tracks.axes.forEach((axis, i) => {
       // The axes after this one, and the free orientation, carry it along.
       rotationOf(tracks, pose, this.r, tracks.axes.length, i + 1);
@@ -108,22 +123,26 @@ export class Handles {
   }
 
   /** Sizes and orients the handles for a camera. */
-  face(camera: THREE.PerspectiveCamera): void {
+  face(camera: THREE.Camera): void {
     if (!this.visible) return;
     const eye = new THREE.Vector3().setFromMatrixPosition(camera.matrixWorld);
-    const span = 2 * eye.distanceTo(this.pivot) * Math.tan((camera.fov * Math.PI) / 360);
-    this.scale = span * SHARE;
-    const toEye = eye.sub(this.pivot).normalize();
+    this.scale = viewSpan(camera, this.pivot) * SHARE;
+    const toEye = towardEye(camera, eye, this.pivot);
     for (const h of this.handles) {
       h.group.matrixAutoUpdate = false;
       const q = new THREE.Quaternion();
       if (h.id.kind === "slide") {
         q.setFromUnitVectors(new THREE.Vector3(0, 1, 0), this.slideAxes[h.id.axis] as THREE.Vector3);
+      } else if (h.id.kind === "plane") {
+        const x = (this.slideAxes[(h.id.axis + 1) % 3] as THREE.Vector3).clone();
+        const y = (this.slideAxes[(h.id.axis + 2) % 3] as THREE.Vector3).clone();
+        q.setFromRotationMatrix(new THREE.Matrix4().makeBasis(x, y, new THREE.Vector3().crossVectors(x, y)));
       } else if (h.id.kind === "turn") {
         // The quarter that faces the viewer: its middle points from the axis toward the eye.
         const axis = this.turnAxes[h.id.axis] as THREE.Vector3;
         const middle = toEye.clone().addScaledVector(axis, -toEye.dot(axis));
         if (middle.lengthSq() < 1e-4) middle.copy(this.slideAxes[0] as THREE.Vector3).addScaledVector(axis, -axis.dot(this.slideAxes[0] as THREE.Vector3));
+        if (middle.lengthSq() < 1e-4) middle.copy(this.slideAxes[1] as THREE.Vector3);
         middle.normalize();
         const side = new THREE.Vector3().crossVectors(axis, middle);
         const x = middle.clone().sub(side).normalize();
@@ -135,15 +154,16 @@ export class Handles {
       h.group.matrix.compose(this.pivot, q, new THREE.Vector3(this.scale, this.scale, this.scale));
       const hot = this.hot !== null && sameHandle(this.hot, h.id);
       for (const m of h.paint) m.color.setHex(hot ? STAGE_COLORS.working : h.color);
-      // A rod seen end-on cannot be dragged; it fades so that it does not hide the part.
-      const along = h.id.kind === "slide" ? Math.abs((this.slideAxes[h.id.axis] as THREE.Vector3).dot(toEye)) : 0;
-      for (const m of h.paint) m.opacity = along > 0.985 ? 0.15 : h.id.kind === "free" && !hot ? 0.45 : 0.92;
+      // A rod seen end-on, a tile seen from the edge, cannot be dragged; it fades so that it does not hide the part.
+      const along = h.id.kind === "slide" || h.id.kind === "plane" ? Math.abs((this.slideAxes[h.id.axis] as THREE.Vector3).dot(toEye)) : 0.5;
+      const faded = (h.id.kind === "slide" && along > 0.985) || (h.id.kind === "plane" && along < 0.12);
+      for (const m of h.paint) m.opacity = faded ? 0.15 : h.id.kind === "plane" ? (hot ? 0.9 : 0.42) : h.id.kind === "free" && !hot ? 0.45 : 0.92;
     }
     this.root.updateMatrixWorld(true);
   }
 
   /** The handle under a pointer (normalised device coordinates), or null. */
-  hit(x: number, y: number, camera: THREE.PerspectiveCamera): HandleId | null {
+  hit(x: number, y: number, camera: THREE.Camera): HandleId | null {
     if (!this.visible) return null;
     this.raycaster.setFromCamera(new THREE.Vector2(x, y), camera);
     let best: Handle | null = null;
@@ -167,11 +187,17 @@ export class Handles {
   }
 
   /** Where a handle's bead is on the screen, or would be after a turn by some degrees, in normalised device coordinates. */
-  beadPosition(id: HandleId, camera: THREE.PerspectiveCamera, turnedDeg = 0): { x: number; y: number } | null {
+  beadPosition(id: HandleId, camera: THREE.Camera, turnedDeg = 0): { x: number; y: number } | null {
     const h = this.handles.find((x) => sameHandle(x.id, id));
     if (!h || !this.visible) return null;
     const local =
-      id.kind === "slide" ? new THREE.Vector3(0, 0.94, 0) : id.kind === "turn" ? new THREE.Vector3(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0) : new THREE.Vector3(1.12, 0, 0);
+      id.kind === "slide"
+        ? new THREE.Vector3(0, 0.94, 0)
+        : id.kind === "plane"
+          ? new THREE.Vector3(PLANE_AT, PLANE_AT, 0)
+          : id.kind === "turn"
+            ? new THREE.Vector3(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0)
+            : new THREE.Vector3(1.12, 0, 0);
     if (id.kind === "turn") local.applyAxisAngle(new THREE.Vector3(0, 0, 1), (turnedDeg * Math.PI) / 180);
     const p = local.applyMatrix4(h.group.matrixWorld).project(camera);
     return { x: p.x, y: p.y };
@@ -180,4 +206,17 @@ export class Handles {
 
 export function sameHandle(a: HandleId, b: HandleId): boolean {
   return a.kind === b.kind && (a.kind === "free" || b.kind === "free" || a.axis === b.axis);
+}
+
+/** Height of what a camera shows at a point, mm. */
+export function viewSpan(camera: THREE.Camera, at: THREE.Vector3): number {
+  if (camera instanceof THREE.OrthographicCamera) return camera.top - camera.bottom;
+  const eye = new THREE.Vector3().setFromMatrixPosition(camera.matrixWorld);
+  return 2 * eye.distanceTo(at) * Math.tan(((camera as THREE.PerspectiveCamera).fov * Math.PI) / 360);
+}
+
+/** Unit direction from a point to the viewer. */
+export function towardEye(camera: THREE.Camera, eye: THREE.Vector3, at: THREE.Vector3): THREE.Vector3 {
+  if (camera instanceof THREE.OrthographicCamera) return new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 2).normalize();
+  return eye.clone().sub(at).normalize();
 }

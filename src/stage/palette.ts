@@ -5,6 +5,7 @@ export const STAGE_COLORS = {
   ink: 0x1e2a38,
   working: 0x0b6e69,
   part: 0xb9bdc0,
+  brick: 0xa63d2f,
   axisX: 0xb0493c,
   axisY: 0x4f7f3a,
   axisZ: 0x3566a0,

@@ -31,3 +31,23 @@ export function setCamera(camera: THREE.PerspectiveCamera, values: ArrayLike<num
   camera.near = Math.max(camera.far / 20000, (values[5] as number) * 0.02, away - radius * 1.6);
   camera.updateProjectionMatrix();
 }
+
+/** Sets a parallel camera that shows as much at the aim as the perspective one would. */
+export function setParallelCamera(camera: THREE.OrthographicCamera, values: ArrayLike<number>, up: Up, aspect: number, centre: THREE.Vector3, radius: number): void {
+  cameraMatrix(_m, values, 0, up);
+  camera.matrixAutoUpdate = false;
+  const half = (values[5] as number) * Math.tan((verticalAngleOfView(values[7] as number, aspect) * Math.PI) / 360);
+  const back = new THREE.Vector3(_m[8], _m[9], _m[10]);
+  // Far enough back that nothing is cut off, whatever the distance; a parallel picture does not change by it.
+  const eye = new THREE.Vector3(_m[12], _m[13], _m[14]);
+  const away = Math.max(0, radius * 3 - eye.clone().sub(centre).dot(back));
+  eye.addScaledVector(back, away);
+  const e = camera.matrixWorld.elements;
+  for (let k = 0; k < 16; k++) e[k] = _m[k] as number;
+  e[12] = eye.x;
+  e[13] = eye.y;
+  e[14] = eye.z;
+  camera.matrixWorldInverse.copy(camera.matrixWorld).invert();
+  Object.assign(camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half, near: 0, far: eye.distanceTo(centre) + radius * 4 });
+  camera.updateProjectionMatrix();
+}

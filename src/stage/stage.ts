@@ -4,102 +4,106 @@ import type { AssemblyIndex } from "../core/assembly/assembly";
 import { emptyBounds, growByBox } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { fitBox, nearestTurn, SENSOR_WIDTH_MM } from "../core/camera/camera";
+import type { LookNode } from "../core/document/looks";
 import type { CameraValues } from "../core/document/sequence";
 import { CAMERA_CHANNELS } from "../core/document/sequence";
-import { conjugateQuaternion, multiplyQuaternion, quaternionFromAxis } from "../core/math/rotation";
-import { createPose, type Overrides, type Pose, pose } from "../core/program/pose";
-import { type Program, SLIDE, TURN } from "../core/program/program";
+import { SURROUNDINGS_DEFAULT, type Surroundings as SurroundingsSettings } from "../core/document/surroundings";
+import { type Feature, type FeatureKind, featureAt } from "../core/geometry/features";
+import { createPose, jointCarrier, type Overrides, type Pose, pose } from "../core/program/pose";
+import type { NodeTracks, Program } from "../core/program/program";
 import { AssemblyScene, type Marks } from "./assemblyScene";
-import { accumulate, alongAxis, angleAbout, snapped } from "./dragMath";
-import { type HandleId, Handles } from "./handles";
-import { Picker } from "./picker";
-import { createRenderer, setCamera } from "./picture";
+import { FeatureMarker } from "./featureMarker";
+import { Gauge } from "./gauge";
+import type { HandleDrag, Snapping } from "./handleDrag";
+import { type HandleFrame, Handles, viewSpan } from "./handles";
+import { Painter } from "./painter";
+import { type Hit, Picker } from "./picker";
+import { createRenderer, setCamera, setParallelCamera } from "./picture";
+import { StageInput } from "./stageInput";
 import { Surroundings } from "./surroundings";
 import { ViewControl } from "./viewControl";
 
-/** A drag on a handle, as it goes. Values are the channel's whole value; `delta` is the change since the drag began. */
-export interface HandleDrag {
-  phase: "start" | "move" | "end" | "cancel";
-  handle: HandleId;
+export type { HandleDrag, Snapping } from "./handleDrag";
+
+/** A feature that was pointed at, with the part it belongs to. */
+export interface PickedFeature {
   node: number;
-  channel: string;
-  value: number;
-  delta: number;
-  orientation: [number, number, number, number] | null;
-  xPx: number;
-  yPx: number;
+  /** In the part's own frame, mm. */
+  feature: Feature;
+}
+
+/** What a pick asks for. */
+export interface PickRequest {
+  kinds: readonly FeatureKind[];
+  /** Only features with a direction count. */
+  needsDirection: boolean;
+  onDone(picked: PickedFeature | null): void;
 }
 
 export interface StageEvents {
   onPick(node: number | null, how: { add: boolean; double: boolean }): void;
   onHover(node: number | null): void;
   onHandle(drag: HandleDrag): void;
+  /** What a pick would take, while pointing; null over nothing. */
+  onFeature(picked: PickedFeature | null): void;
+  onMenu(node: number | null, xPx: number, yPx: number): void;
   /** The free view was changed by hand; looking around leaves the camera. */
   onLook(): void;
   /** After every drawn frame: for what is laid over the picture. */
   onDrawn(): void;
 }
 
-export interface Snapping {
-  on: boolean;
-  distanceMm: number;
-  angleDeg: number;
-}
+/** How near to an edge or corner a pointer takes it, CSS pixels. */
+const FEATURE_REACH_PX = 9;
 
-type Drag =
-  | { kind: "view"; button: number; x: number; y: number; moved: number; target: number | null; add: boolean; pan: boolean }
-  | {
-      kind: "handle";
-      id: HandleId;
-      start: number;
-      origin: THREE.Vector3;
-      axis: THREE.Vector3;
-      reference: THREE.Vector3;
-      first: number | null;
-      last: number;
-      total: number;
-      startPx: [number, number];
-      tangent: [number, number] | null;
-      orientation: number[];
-    };
+/** A plain, fast picture to work in, apart from the look that is published. */
+const WORKING: SurroundingsSettings = { ...SURROUNDINGS_DEFAULT, light: "bench", occlusion: 0, contact: 0, ground: "shadow" };
 
 /**
- * The interactive stage: draws the assembly at a time, on demand; turns pointer input into picks, looks and handle
- * drags. Knows no documents: it is told the program, the time, overrides and marks.
+ * The interactive stage: draws the assembly at a time, on demand, and holds the view. Pointer and keys are taken by
+ * StageInput. Knows no documents: it is told the program, the time, overrides, looks and marks.
  */
 export class Stage {
   readonly renderer: THREE.WebGLRenderer;
   readonly assembly: AssemblyScene;
-  readonly camera = new THREE.PerspectiveCamera();
   readonly handles = new Handles();
+  readonly gauge = new Gauge();
+  readonly marker = new FeatureMarker();
   readonly control: ViewControl;
-  snapping: Snapping = { on: true, distanceMm: 1, angleDeg: 5 };
+  readonly picker: Picker;
+  snapping: Snapping = { on: true, distanceMm: 1, angleDeg: 5, from: "steps", geometry: false };
+  private readonly perspective = new THREE.PerspectiveCamera();
+  private readonly parallelCamera = new THREE.OrthographicCamera();
   private readonly surroundings: Surroundings;
-  private readonly picker: Picker;
+  private readonly painter: Painter;
+  private readonly input: StageInput;
   private pose: Pose;
   private program: Program;
   private ticks = 0;
   private overrides: Overrides | undefined;
-  private handleNode: number | null = null;
+  private target: NodeTracks | null = null;
+  private gaugeJoint: string | null = null;
+  private frameOf: HandleFrame = "owner";
   private through = true;
-  private drag: Drag | null = null;
+  private parallel = false;
+  private working = false;
+  private settings: SurroundingsSettings = SURROUNDINGS_DEFAULT;
+  private looks: Readonly<Record<string, LookNode>> = {};
   private frame = 0;
-  private width = 1;
-  private height = 1;
+  width = 1;
+  height = 1;
   private poseDirty = true;
   private disposed = false;
   private readonly centre = new THREE.Vector3();
   private radius = 1;
-  private readonly listeners: (() => void)[] = [];
-  private lastClick = { at: 0, node: -2 };
 
   constructor(
     readonly canvas: HTMLCanvasElement,
-    pkg: AssemblyPackage,
+    readonly pkg: AssemblyPackage,
     readonly index: AssemblyIndex,
     trees: (SerializedBVH | null)[],
     program: Program,
-    private readonly events: StageEvents,
+    readonly events: StageEvents,
   ) {
     this.renderer = createRenderer(canvas);
     this.assembly = new AssemblyScene(pkg, index);
@@ -109,15 +113,24 @@ export class Stage {
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);
     this.radius = Math.max(1, min.distanceTo(max) / 2);
+    this.painter = new Painter(this.renderer, this.assembly, this.surroundings, this.radius);
     this.program = program;
     this.pose = createPose(program);
     pose(program, 0, this.pose);
     this.control = new ViewControl(this.cameraValues(), index.assembly.up);
-    this.listen();
+    this.input = new StageInput(this);
   }
 
   get currentPose(): Pose {
     return this.pose;
+  }
+  /** The camera that draws now. */
+  get camera(): THREE.Camera {
+    return this.parallel && !this.through ? this.parallelCamera : this.perspective;
+  }
+  /** Half the diagonal of the assembly, mm. */
+  get size(): number {
+    return this.radius;
   }
 
   /** The camera's values at the present time. */
@@ -153,14 +166,63 @@ export class Stage {
     this.invalidate();
   }
 
-  /** Shows handles on a node, or none. */
-  setHandleNode(node: number | null): void {
-    this.handleNode = node;
-    if (node === null) this.handles.visible = false;
+  /** Takes over finishes, ghosts and surroundings. What did not change costs nothing. */
+  setLook(nodes: Readonly<Record<string, LookNode>>, settings: SurroundingsSettings): void {
+    if (nodes !== this.looks) {
+      this.looks = nodes;
+      this.assembly.setLooks(nodes);
+      this.surroundings.moved();
+    }
+    if (settings !== this.settings) {
+      this.settings = settings;
+      if (!this.working) this.surroundings.set(settings);
+      this.surroundings.moved();
+    }
+    this.invalidate();
+  }
+
+  /** A clear and fast picture to work in, or the one that is published. */
+  setWorking(on: boolean): void {
+    this.working = on;
+    this.surroundings.set(on ? WORKING : this.settings);
+    this.surroundings.moved();
+    this.invalidate();
+  }
+
+  /** Shows handles on a part or group, or none. */
+  setHandleTarget(tracks: NodeTracks | null): void {
+    this.target = tracks;
+    if (!tracks) this.handles.visible = false;
+    this.refresh();
+  }
+  get handleTarget(): NodeTracks | null {
+    return this.target;
+  }
+
+  /** Shows the gauge of a joint of the target, or none. */
+  setGauge(joint: string | null): void {
+    this.gaugeJoint = joint;
     this.refresh();
   }
 
-  private orbitNodes: readonly number[] = [];
+  /** Directions that slide handles run along. */
+  setHandleFrame(frame: HandleFrame): void {
+    this.frameOf = frame;
+    this.refresh();
+  }
+
+  /** Length of the display unit, mm: what digits typed while dragging are read in. */
+  mmPerUnit = 1;
+  /** Nodes that the handles move: the part, or a group's members. */
+  draggedNodes(): readonly number[] {
+    const { target } = this;
+    if (!target) return [];
+    const { target: what, node } = target;
+    if (what.type === "node") return [node];
+    return this.program.groupList.find((g) => g.id === what.id)?.members ?? [];
+  }
+
+  orbitNodes: readonly number[] = [];
   /** What orbiting turns about; with none it is what the view aims at. */
   setOrbitNodes(nodes: readonly number[]): void {
     this.orbitNodes = nodes;
@@ -173,6 +235,27 @@ export class Stage {
   }
   get isThrough(): boolean {
     return this.through;
+  }
+
+  /** Draws the free view without perspective. */
+  setParallel(on: boolean): void {
+    this.leaveCamera();
+    this.parallel = on;
+    this.invalidate();
+  }
+
+  /** Flying: drags look round, the arrow keys move. */
+  setFlying(on: boolean): void {
+    if (on) this.leaveCamera();
+    this.input.flying = on;
+  }
+
+  /** Asks for a feature; Escape or another request ends it. */
+  beginPick(request: PickRequest): void {
+    this.input.beginPick(request);
+  }
+  endPick(): void {
+    this.input.endPick(null);
   }
 
   resize(width: number, height: number, pixelRatio: number): void {
@@ -202,14 +285,16 @@ export class Stage {
     if (this.disposed) return;
     this.update();
     this.renderer.autoClear = true;
-    this.renderer.render(this.assembly.scene, this.camera);
-    if (this.handles.visible) {
-      this.handles.face(this.camera);
-      this.renderer.autoClear = false;
+    this.painter.draw(this.camera, this.working || this.input.busy);
+    const over = [this.handles.visible ? this.handles : null, this.gauge.shown ? this.gauge : null, this.marker.shown ? this.marker : null];
+    this.renderer.autoClear = false;
+    for (const layer of over) {
+      if (!layer) continue;
+      layer.face(this.camera);
       this.renderer.clearDepth();
-      this.renderer.render(this.handles.scene, this.camera);
-      this.renderer.autoClear = true;
+      this.renderer.render(layer.scene, this.camera);
     }
+    this.renderer.autoClear = true;
     this.events.onDrawn();
   }
 
@@ -218,11 +303,13 @@ export class Stage {
       this.poseDirty = false;
       pose(this.program, this.ticks, this.pose, this.overrides);
       this.assembly.apply(this.pose);
-      this.renderer.shadowMap.needsUpdate = true;
+      this.surroundings.moved();
       this.placeHandles();
     }
     const aspect = this.width / this.height;
-    setCamera(this.camera, this.through ? this.fittedCamera(aspect) : this.viewValues(), this.index.assembly.up, aspect, this.centre, this.radius * 1.5);
+    const values = this.through ? this.fittedCamera(aspect) : this.viewValues();
+    if (this.camera === this.parallelCamera) setParallelCamera(this.parallelCamera, values, this.index.assembly.up, aspect, this.centre, this.radius * 1.5);
+    else setCamera(this.perspective, values, this.index.assembly.up, aspect, this.centre, this.radius * 1.5);
   }
 
   /** The camera's values with the lens shortened where the stage is narrower than the picture, so all of it shows. */
@@ -249,17 +336,51 @@ export class Stage {
     return CAMERA_CHANNELS.map((name) => this.control.view[name]);
   }
 
+  /** World matrix of the frame that a part or group departs in. */
+  departureFrame(tracks: NodeTracks): THREE.Matrix4 {
+    const m = new THREE.Matrix4();
+    const parent = tracks.node >= 0 ? (this.index.assembly.nodes[tracks.node]?.parent ?? -1) : -1;
+    if (parent >= 0) m.fromArray(this.pose.world as unknown as number[], 16 * parent);
+    return m;
+  }
+
   private placeHandles(): void {
-    if (this.handleNode === null) return;
-    const node = this.index.assembly.nodes[this.handleNode];
-    const tracks = this.program.nodeTracks.get(this.handleNode);
-    if (!node || !tracks) {
-      this.handles.visible = false;
+    const tracks = this.target;
+    if (!tracks) {
+      this.gauge.set(null);
       return;
     }
-    const parent = new THREE.Matrix4();
-    if (node.parent >= 0) parent.fromArray(this.pose.world as unknown as number[], 16 * node.parent);
-    this.handles.place(tracks, this.pose, parent);
+    const parent = this.departureFrame(tracks);
+    const own = tracks.node >= 0 ? new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * tracks.node) : parent;
+    this.handles.place(tracks, this.pose, parent, own, this.frameOf);
+    this.placeGauge(tracks, parent);
+  }
+
+  private placeGauge(tracks: NodeTracks, parent: THREE.Matrix4): void {
+    const at = tracks.joints.findIndex((j) => j.joint.id === this.gaugeJoint);
+    const joint = tracks.joints[at];
+    if (!joint) {
+      this.gauge.set(null);
+      return;
+    }
+    const carrier = new Float64Array(16);
+    jointCarrier(tracks, at, this.pose, carrier);
+    const m = parent.clone().multiply(new THREE.Matrix4().fromArray(Array.from(carrier)));
+    const turn = new THREE.Matrix4().extractRotation(m);
+    const direction = new THREE.Vector3(...joint.direction);
+    const reference = new THREE.Vector3(Math.abs(direction.x) < 0.9 ? 1 : 0, Math.abs(direction.x) < 0.9 ? 0 : 1, 0);
+    reference.addScaledVector(direction, -reference.dot(direction)).normalize();
+    // The dial sits beside the part's middle, however far along the axis its point was given.
+    const point = new THREE.Vector3(...joint.point);
+    point.addScaledVector(direction, new THREE.Vector3(...tracks.pivot).sub(point).dot(direction));
+    this.gauge.set({
+      joint: joint.joint,
+      point: point.applyMatrix4(m),
+      direction: direction.applyMatrix4(turn).normalize(),
+      reference: reference.applyMatrix4(turn).normalize(),
+      reading: this.pose.values[joint.channel] as number,
+      driven: joint.driver !== null,
+    });
   }
 
   /** Fits the free view round nodes (all when the list is empty), keeping its direction. */
@@ -291,8 +412,31 @@ export class Stage {
     this.invalidate();
   }
 
+  /** Looks square at a feature of a part as it stands. */
+  lookSquare(picked: PickedFeature): void {
+    const direction = this.worldDirection(picked);
+    if (!direction) return;
+    this.leaveCamera();
+    const eye = new THREE.Vector3().setFromMatrixPosition(this.camera.matrixWorld);
+    const point = this.worldPoint(picked);
+    // An axis has no front; it is looked along from the side that is nearer.
+    if (picked.feature.kind !== "face" && direction.dot(eye.sub(point)) < 0) direction.negate();
+    this.control.squareTo(direction.toArray(), point.toArray());
+    this.invalidate();
+  }
+
+  /** World place of a picked feature as its part stands now. */
+  worldPoint({ node, feature }: PickedFeature): THREE.Vector3 {
+    return new THREE.Vector3(...feature.point).applyMatrix4(new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * node));
+  }
+  worldDirection({ node, feature }: PickedFeature): THREE.Vector3 | null {
+    return feature.direction
+      ? new THREE.Vector3(...feature.direction).transformDirection(new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * node))
+      : null;
+  }
+
   /** Starts the free view from what is on screen, when the camera was being looked through. */
-  private leaveCamera(): CameraValues {
+  leaveCamera(): CameraValues {
     if (this.through) {
       const values = this.fittedCamera(this.width / this.height);
       this.control.view = Object.fromEntries(CAMERA_CHANNELS.map((name, i) => [name, values[i]])) as unknown as CameraValues;
@@ -313,17 +457,20 @@ export class Stage {
     return view;
   }
 
-  /** A PNG of the present moment as published: through the camera, no handles, no marks. */
-  async still(width: number, height: number): Promise<Blob> {
+  /** A picture of the present moment as published: no handles, no marks. Through the camera, or what is looked at now. */
+  async still(width: number, height: number, from: "camera" | "view" = "camera", type = "image/png"): Promise<Blob> {
     this.update();
     const ratio = this.renderer.getPixelRatio();
     const shot = new THREE.PerspectiveCamera();
-    setCamera(shot, this.pose.camera, this.index.assembly.up, width / height, this.centre, this.radius * 1.5);
+    const values = from === "view" && !this.through ? CAMERA_CHANNELS.map((n) => this.keptView()[n]) : this.pose.camera;
+    setCamera(shot, values, this.index.assembly.up, width / height, this.centre, this.radius * 1.5);
     this.renderer.setPixelRatio(1);
     this.renderer.setSize(width, height, false);
-    this.assembly.withoutMarks(() => this.renderer.render(this.assembly.scene, shot));
-    const pending = new Promise<Blob>((resolve, reject) => this.canvas.toBlob((b) => (b ? resolve(b) : reject(new Error("The picture could not be made."))), "image/png"));
+    if (this.working) this.surroundings.set(this.settings);
+    this.assembly.withoutMarks(() => this.painter.draw(shot, false));
+    const pending = new Promise<Blob>((resolve, reject) => this.canvas.toBlob((b) => (b ? resolve(b) : reject(new Error("The picture could not be made."))), type, 0.82));
     const blob = await pending;
+    if (this.working) this.surroundings.set(WORKING);
     this.renderer.setPixelRatio(ratio);
     this.renderer.setSize(this.width, this.height, false);
     this.draw();
@@ -348,245 +495,46 @@ export class Stage {
     return [0, 1, 2].map((k) => ((box[k] as number) + (box[3 + k] as number)) / 2) as [number, number, number];
   }
 
-  private rayAt(x: number, y: number): THREE.Ray {
+  rayAt(x: number, y: number): THREE.Ray {
     const raycaster = new THREE.Raycaster();
     raycaster.setFromCamera(new THREE.Vector2((x / this.width) * 2 - 1, 1 - (y / this.height) * 2), this.camera);
     return raycaster.ray;
   }
 
   /** The part under a point of the canvas (CSS pixels). */
-  pickAt(x: number, y: number): ReturnType<Picker["pick"]> {
-    return this.picker.pick(this.rayAt(x, y));
+  pickAt(x: number, y: number, except: ReadonlySet<number> | null = null): Hit | null {
+    return this.picker.pick(this.rayAt(x, y), except);
   }
 
-  private listen(): void {
-    const on = <K extends keyof HTMLElementEventMap>(target: HTMLElement | Window, type: K, handler: (e: HTMLElementEventMap[K]) => void, options?: AddEventListenerOptions) => {
-      target.addEventListener(type, handler as EventListener, options);
-      this.listeners.push(() => target.removeEventListener(type, handler as EventListener, options));
-    };
-    on(this.canvas, "pointerdown", (e) => this.down(e));
-    on(this.canvas, "pointermove", (e) => this.move(e));
-    on(this.canvas, "pointerup", (e) => this.upEvent(e));
-    on(this.canvas, "pointercancel", () => this.cancelDrag());
-    on(this.canvas, "pointerleave", () => this.events.onHover(null));
-    on(this.canvas, "contextmenu", (e) => e.preventDefault());
-    on(this.canvas, "wheel", (e) => this.wheel(e), { passive: false });
-    on(
-      window,
-      "keydown",
-      (e) => {
-        if (e.key === "Escape" && this.drag?.kind === "handle") {
-          e.stopImmediatePropagation();
-          e.preventDefault();
-          this.cancelDrag();
-        }
-      },
-      { capture: true },
-    );
+  /** The feature of a part under a point of the canvas, of the wanted kinds; edges and corners count within a few pixels. */
+  featureAt(x: number, y: number, kinds: readonly FeatureKind[], except: ReadonlySet<number> | null = null): PickedFeature | null {
+    const hit = this.pickAt(x, y, except);
+    const part = hit && this.assembly.byNode.get(hit.node);
+    const geometry = part && this.pkg.geometries[part.geometry];
+    if (!hit || !part || !geometry) return null;
+    const reach = ((viewSpan(this.camera, hit.point) / this.height) * FEATURE_REACH_PX) / Math.max(1e-9, part.matrix.getMaxScaleOnAxis());
+    const local = hit.point.clone().applyMatrix4(part.matrix.clone().invert());
+    const feature = featureAt(geometry, hit.triangle, local.toArray(), reach, kinds);
+    return feature ? { node: hit.node, feature } : null;
   }
 
-  private local(e: MouseEvent): [number, number] {
-    const r = this.canvas.getBoundingClientRect();
-    return [e.clientX - r.left, e.clientY - r.top];
-  }
-
-  private ndc(x: number, y: number): [number, number] {
-    return [(x / this.width) * 2 - 1, 1 - (y / this.height) * 2];
-  }
-
-  private down(e: PointerEvent): void {
-    const [x, y] = this.local(e);
-    this.canvas.setPointerCapture(e.pointerId);
-    this.canvas.focus({ preventScroll: true });
-    if (e.button === 0 && this.handleNode !== null) {
-      const id = this.handles.hit(...this.ndc(x, y), this.camera);
-      if (id) {
-        this.beginHandle(id, x, y);
-        return;
-      }
-    }
-    const hit = e.button === 0 ? this.pickAt(x, y) : null;
-    this.drag = { kind: "view", button: e.button, x, y, moved: 0, target: hit?.node ?? null, add: e.ctrlKey || e.metaKey || e.shiftKey, pan: e.button !== 0 || e.shiftKey };
-  }
-
-  private move(e: PointerEvent): void {
-    const [x, y] = this.local(e);
-    const drag = this.drag;
-    if (!drag) {
-      const id = this.handleNode === null ? null : this.handles.hit(...this.ndc(x, y), this.camera);
-      if (this.handles.setHot(id)) this.invalidate();
-      this.canvas.style.cursor = id ? "grab" : "default";
-      this.events.onHover(id ? null : (this.pickAt(x, y)?.node ?? null));
-      return;
-    }
-    if (drag.kind === "handle") {
-      this.moveHandle(drag, x, y, e.altKey);
-      return;
-    }
-    const dx = x - drag.x;
-    const dy = y - drag.y;
-    drag.moved += Math.abs(dx) + Math.abs(dy);
-    drag.x = x;
-    drag.y = y;
-    // A few pixels belong to a click with an unsteady hand.
-    if (drag.moved < 4) return;
-    this.leaveCamera();
-    const first = this.orbitNodes[0];
-    this.control.orbitAbout = first === undefined ? null : this.middleOf(first);
-    if (drag.pan) this.control.pan(dx, dy, this.height, this.width / this.height);
-    else this.control.orbit(dx, dy);
+  /** Shows what a pick would take, or nothing. */
+  showFeature(picked: PickedFeature | null): void {
+    if (picked) this.marker.show(this.worldPoint(picked), this.worldDirection(picked));
+    else if (!this.marker.hide()) return;
     this.invalidate();
-  }
-
-  private upEvent(e: PointerEvent): void {
-    const drag = this.drag;
-    this.drag = null;
-    if (!drag) return;
-    if (drag.kind === "handle") {
-      const [x, y] = this.local(e);
-      this.moveHandle(drag, x, y, e.altKey);
-      this.emitHandle(drag, "end", x, y);
-      this.handles.setHot(null);
-      this.invalidate();
-      return;
-    }
-    if (drag.button === 0 && drag.moved < 4) {
-      const now = performance.now();
-      const double = now - this.lastClick.at < 350 && this.lastClick.node === (drag.target ?? -1);
-      this.lastClick = { at: now, node: drag.target ?? -1 };
-      this.events.onPick(drag.target, { add: drag.add, double });
-    }
-  }
-
-  private wheel(e: WheelEvent): void {
-    e.preventDefault();
-    const [x, y] = this.local(e);
-    const hit = this.pickAt(x, y);
-    this.leaveCamera();
-    const toward = hit ? ([hit.point.x, hit.point.y, hit.point.z] as const) : this.atAimDepth(x, y);
-    this.control.zoom(Math.exp((e.deltaMode === 1 ? e.deltaY * 30 : e.deltaY) * 0.0014), toward);
-    this.invalidate();
-  }
-
-  /** The point under the pointer at the aim's depth, so that zooming over nothing still goes to the cursor. */
-  private atAimDepth(x: number, y: number): readonly [number, number, number] | null {
-    const v = this.control.view;
-    const aim = new THREE.Vector3(v["aim.x"], v["aim.y"], v["aim.z"]);
-    const normal = new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 2);
-    const p = this.rayAt(x, y).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, aim), new THREE.Vector3());
-    return p ? [p.x, p.y, p.z] : null;
-  }
-
-  private beginHandle(id: HandleId, x: number, y: number): void {
-    const node = this.handleNode as number;
-    const tracks = this.program.nodeTracks.get(node);
-    if (!tracks) return;
-    const origin = this.handles.pivot.clone();
-    const eye = new THREE.Vector3().setFromMatrixPosition(this.camera.matrixWorld);
-    const axis =
-      id.kind === "slide"
-        ? (this.handles.slideAxes[id.axis] as THREE.Vector3).clone()
-        : id.kind === "turn"
-          ? (this.handles.turnAxes[id.axis] as THREE.Vector3).clone()
-          : eye.sub(origin).normalize();
-    const reference = new THREE.Vector3(1, 0, 0);
-    if (Math.abs(axis.x) > 0.9) reference.set(0, 1, 0);
-    reference.addScaledVector(axis, -reference.dot(axis)).normalize();
-    const channel = id.kind === "slide" ? tracks.first + SLIDE + id.axis : id.kind === "turn" ? tracks.first + TURN + id.axis : -1;
-    const start = channel >= 0 ? (this.pose.values[channel] as number) : 0;
-    const ray = this.rayAt(x, y);
-    const first = id.kind === "slide" ? alongAxis(ray, origin, axis) : angleAbout(ray, origin, axis, reference);
-    const q = this.pose.orientations.subarray(4 * tracks.orientation, 4 * tracks.orientation + 4);
-    this.drag = {
-      kind: "handle",
-      id,
-      start,
-      origin,
-      axis,
-      reference,
-      first,
-      last: first ?? 0,
-      total: 0,
-      startPx: [x, y],
-      tangent: id.kind === "slide" || first !== null ? null : this.tangentOf(origin, axis),
-      orientation: Array.from(q),
-    };
-    this.handles.setHot(id);
-    this.canvas.style.cursor = "grabbing";
-    this.emitHandle(this.drag, "start", x, y);
-    this.invalidate();
-  }
-
-  /** Screen direction along which an arc seen edge-on is dragged, unit pixels. */
-  private tangentOf(origin: THREE.Vector3, axis: THREE.Vector3): [number, number] {
-    const a = origin.clone().project(this.camera);
-    const b = origin.clone().addScaledVector(axis, this.handles.scale).project(this.camera);
-    const dx = (b.x - a.x) * this.width;
-    const dy = -(b.y - a.y) * this.height;
-    const n = Math.hypot(dx, dy) || 1;
-    return [-dy / n, dx / n];
-  }
-
-  private moveHandle(drag: Extract<Drag, { kind: "handle" }>, x: number, y: number, free: boolean): void {
-    const ray = this.rayAt(x, y);
-    const step = this.snapping.on && !free;
-    if (drag.id.kind === "slide") {
-      const now = alongAxis(ray, drag.origin, drag.axis);
-      if (now === null || drag.first === null) return;
-      drag.total = snapped(now - drag.first, step ? this.snapping.distanceMm : 0);
-    } else if (drag.tangent) {
-      const pixels = (x - drag.startPx[0]) * drag.tangent[0] + (y - drag.startPx[1]) * drag.tangent[1];
-      drag.total = snapped(pixels * 0.6, step ? this.snapping.angleDeg : 0);
-    } else {
-      const now = angleAbout(ray, drag.origin, drag.axis, drag.reference);
-      if (now === null) return;
-      drag.first = accumulate(drag.first ?? 0, drag.last, now);
-      drag.last = now;
-      drag.total = snapped(drag.first - this.firstAngle(drag), step ? this.snapping.angleDeg : 0);
-    }
-    this.emitHandle(drag, "move", x, y);
-  }
-
-  private firstAngle(drag: Extract<Drag, { kind: "handle" }>): number {
-    return angleAbout(this.rayAt(...drag.startPx), drag.origin, drag.axis, drag.reference) ?? 0;
-  }
-
-  private emitHandle(drag: Extract<Drag, { kind: "handle" }>, phase: HandleDrag["phase"], xPx: number, yPx: number): void {
-    const node = this.handleNode;
-    const tracks = node === null ? undefined : this.program.nodeTracks.get(node);
-    if (node === null || !tracks) return;
-    const { id } = drag;
-    let orientation: HandleDrag["orientation"] = null;
-    if (id.kind === "free") {
-      // The turn is about a world axis; the orientation lives in the parent's frame.
-      const parent = this.index.assembly.nodes[node]?.parent ?? -1;
-      const turn = new THREE.Quaternion();
-      if (parent >= 0) turn.setFromRotationMatrix(new THREE.Matrix4().extractRotation(new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * parent)));
-      const p = [turn.x, turn.y, turn.z, turn.w];
-      const world = quaternionFromAxis([drag.axis.x, drag.axis.y, drag.axis.z], drag.total);
-      const inParent = multiplyQuaternion(multiplyQuaternion(conjugateQuaternion(p), world), p);
-      const q = multiplyQuaternion(inParent, drag.orientation);
-      const n = Math.hypot(...q);
-      orientation = q.map((v) => v / n) as [number, number, number, number];
-    }
-    const channel = id.kind === "slide" ? `slide.${"xyz"[id.axis]}` : id.kind === "turn" ? `turn.${tracks.axes[id.axis]?.id}` : "orientation";
-    this.events.onHandle({ phase, handle: id, node, channel, value: drag.start + drag.total, delta: drag.total, orientation, xPx, yPx });
   }
 
   /** Ends a drag without its effect. */
   cancelDrag(): void {
-    const drag = this.drag;
-    this.drag = null;
-    if (drag?.kind !== "handle") return;
-    this.emitHandle({ ...drag, total: 0 }, "cancel", 0, 0);
-    this.handles.setHot(null);
-    this.invalidate();
+    this.input.cancelDrag();
   }
 
   dispose(): void {
     this.disposed = true;
     cancelAnimationFrame(this.frame);
-    for (const off of this.listeners) off();
+    this.input.dispose();
+    this.painter.dispose();
     this.assembly.dispose();
     this.surroundings.dispose();
     this.renderer.dispose();

@@ -1,37 +1,45 @@
 import * as THREE from "three";
 import type { Up } from "../core/camera/camera";
-import { STAGE_COLORS } from "./palette";
+import { SURROUNDINGS_DEFAULT, type Surroundings as Settings } from "../core/document/surroundings";
+import { ContactShadow } from "./contactShadow";
+import { environmentOf, LIGHT_RIGS } from "./lights";
+import { Mirror } from "./mirror";
 
-/** Light, ground and backdrop. Built from code: nothing is downloaded. Works without a DOM, so also in a worker. */
+/** Light, ground and backdrop of a scene, as set. Built from code: nothing is downloaded. Works without a DOM, so also in a worker. */
 export class Surroundings {
   readonly key: THREE.DirectionalLight;
-  private readonly ground: THREE.Mesh;
-  private readonly environment: THREE.Texture;
-  private readonly backdrop: THREE.DataTexture;
+  private readonly fill: THREE.DirectionalLight;
+  private readonly ground: THREE.Mesh<THREE.PlaneGeometry, THREE.ShadowMaterial>;
+  private readonly contact: ContactShadow;
+  private readonly mirror: Mirror;
+  private readonly environments = new Map<string, THREE.Texture>();
+  private backdrop: THREE.DataTexture | null = null;
+  private settings: Settings = SURROUNDINGS_DEFAULT;
+  private readonly centre = new THREE.Vector3();
+  private radius = 1;
+  /** Parts moved since the contact shadow was drawn. */
+  private stale = true;
 
   constructor(
-    scene: THREE.Scene,
-    renderer: THREE.WebGLRenderer,
+    private readonly scene: THREE.Scene,
+    private readonly renderer: THREE.WebGLRenderer,
     private readonly up: Up,
   ) {
-    this.environment = makeEnvironment(renderer);
-    scene.environment = this.environment;
-    scene.environmentIntensity = 0.62;
     if (up === "z") scene.environmentRotation.set(Math.PI / 2, 0, 0);
-    this.backdrop = gradient(STAGE_COLORS.paperTop, STAGE_COLORS.paperBottom);
-    scene.background = this.backdrop;
-    this.key = new THREE.DirectionalLight(0xfff4e2, 2.3);
+    this.key = new THREE.DirectionalLight(0xffffff, 1);
     this.key.castShadow = true;
     this.key.shadow.mapSize.set(2048, 2048);
     this.key.shadow.radius = 5;
-    scene.add(this.key, this.key.target);
-    const fill = new THREE.DirectionalLight(0xdfeaff, 0.5);
-    fill.position.set(...this.frame(-0.8, -0.3, 0.35));
-    scene.add(fill);
+    this.fill = new THREE.DirectionalLight(0xffffff, 0.5);
+    this.fill.position.set(...this.frame(-0.8, -0.3, 0.35));
+    this.fill.updateMatrixWorld();
     this.ground = new THREE.Mesh(new THREE.PlaneGeometry(1, 1), new THREE.ShadowMaterial({ color: 0x3b3426, opacity: 0.26 }));
     this.ground.receiveShadow = true;
     this.ground.matrixAutoUpdate = false;
-    scene.add(this.ground);
+    this.contact = new ContactShadow(up);
+    this.mirror = new Mirror();
+    scene.add(this.key, this.key.target, this.fill, this.ground, this.contact.plane, this.mirror.plane);
+    this.set(SURROUNDINGS_DEFAULT);
   }
 
   /** A direction given as right, back, up in the assembly's frame. */
@@ -39,82 +47,112 @@ export class Surroundings {
     return this.up === "z" ? [right, back, upward] : [right, upward, -back];
   }
 
+  /** Takes over settings. Maps of light are made once for each set-up. */
+  set(s: Settings): void {
+    const before = this.settings;
+    this.settings = s;
+    const rig = LIGHT_RIGS[s.light];
+    let environment = this.environments.get(s.light);
+    if (!environment) {
+      environment = environmentOf(this.renderer, rig);
+      this.environments.set(s.light, environment);
+    }
+    this.scene.environment = environment;
+    this.scene.environmentIntensity = rig.room;
+    this.key.color.setHex(rig.key.color);
+    this.key.intensity = rig.key.strength * s.key.strength;
+    this.key.castShadow = s.ground !== "none" || s.key.strength > 0;
+    this.fill.color.setHex(rig.fill.color);
+    this.fill.intensity = rig.fill.strength;
+    if (!this.backdrop || before.background.top !== s.background.top || before.background.bottom !== s.background.bottom) {
+      this.backdrop?.dispose();
+      this.backdrop = gradient(new THREE.Color(s.background.top), new THREE.Color(s.background.bottom));
+    }
+    this.scene.background = this.backdrop;
+    this.ground.visible = s.ground !== "none";
+    const dark = new THREE.Color(s.background.bottom).getHSL({ h: 0, s: 0, l: 0 }).l < 0.4;
+    this.ground.material.opacity = dark ? 0.6 : 0.26;
+    this.contact.setStrength(s.ground === "none" ? 0 : s.contact * 0.9);
+    this.mirror.setStrength(s.ground === "reflection" ? 0.2 : 0);
+    this.placeKey();
+    this.stale = true;
+  }
+
+  get current(): Settings {
+    return this.settings;
+  }
+
   /** Places light and ground round a box (world, mm) and fits the shadow map to it. */
   fit(min: THREE.Vector3, max: THREE.Vector3): void {
-    const centre = min.clone().add(max).multiplyScalar(0.5);
-    const radius = Math.max(1, max.distanceTo(min) / 2);
-    const direction = new THREE.Vector3(...this.frame(-0.5, -0.62, 1.05)).normalize();
-    this.key.position.copy(centre).addScaledVector(direction, radius * 3);
-    this.key.target.position.copy(centre);
-    this.key.target.updateMatrixWorld();
-    this.key.updateMatrixWorld();
+    this.centre.copy(min).add(max).multiplyScalar(0.5);
+    this.radius = Math.max(1, max.distanceTo(min) / 2);
     const camera = this.key.shadow.camera;
-    const reach = radius * 1.7;
-    camera.left = -reach;
-    camera.right = reach;
-    camera.top = reach;
-    camera.bottom = -reach;
-    camera.near = radius * 0.5;
-    camera.far = radius * 6;
+    const reach = this.radius * 1.7;
+    Object.assign(camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: this.radius * 0.5, far: this.radius * 6 });
     camera.updateProjectionMatrix();
-    this.key.shadow.normalBias = radius * 0.004;
+    this.key.shadow.normalBias = this.radius * 0.004;
     this.key.shadow.bias = -0.0004;
-    const size = radius * 24;
+    const size = this.radius * 24;
     const m = new THREE.Matrix4().makeScale(size, size, 1);
     if (this.up === "y") m.premultiply(new THREE.Matrix4().makeRotationX(-Math.PI / 2));
-    const floor = this.up === "z" ? new THREE.Vector3(centre.x, centre.y, min.z) : new THREE.Vector3(centre.x, min.y, centre.z);
+    const floor = this.up === "z" ? new THREE.Vector3(this.centre.x, this.centre.y, min.z) : new THREE.Vector3(this.centre.x, min.y, this.centre.z);
     m.setPosition(floor);
     this.ground.matrix.copy(m);
     this.ground.matrixWorld.copy(m);
+    this.mirror.fit(m, new THREE.Vector3(...this.frame(0, 0, 1)), floor);
+    this.contact.fit(min, max);
+    this.placeKey();
+    this.stale = true;
+  }
+
+  private placeKey(): void {
+    const { azimuth, elevation } = this.settings.key;
+    const a = (azimuth * Math.PI) / 180;
+    const e = (Math.max(3, elevation) * Math.PI) / 180;
+    const direction = new THREE.Vector3(...this.frame(Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e)));
+    this.key.position.copy(this.centre).addScaledVector(direction, this.radius * 3);
+    this.key.target.position.copy(this.centre);
+    this.key.target.updateMatrixWorld();
+    this.key.updateMatrixWorld();
+  }
+
+  /** Parts have moved: shadow and contact are drawn anew with the next picture. */
+  moved(): void {
+    this.stale = true;
+    this.renderer.shadowMap.needsUpdate = true;
+  }
+
+  /** Draws what a picture through `camera` needs beforehand: the contact shadow and the mirrored scene. */
+  prepare(camera: THREE.Camera): void {
+    const own = [this.ground, this.contact.plane, this.mirror.plane];
+    if (this.stale) {
+      this.stale = false;
+      this.contact.update(this.renderer, this.scene, own);
+    }
+    this.mirror.update(this.renderer, this.scene, camera, own);
   }
 
   dispose(): void {
-    this.environment.dispose();
-    this.backdrop.dispose();
+    for (const e of this.environments.values()) e.dispose();
+    this.backdrop?.dispose();
     this.key.dispose();
+    this.contact.dispose();
+    this.mirror.dispose();
     this.ground.geometry.dispose();
+    this.ground.material.dispose();
   }
 }
 
-/** A room of soft light panels, rendered once into a prefiltered map. */
-function makeEnvironment(renderer: THREE.WebGLRenderer): THREE.Texture {
-  const room = new THREE.Scene();
-  const box = new THREE.BoxGeometry();
-  const shell = new THREE.Mesh(box, new THREE.MeshBasicMaterial({ color: new THREE.Color(0.52, 0.5, 0.47), side: THREE.BackSide }));
-  shell.scale.set(20, 12, 20);
-  room.add(shell);
-  const panel = (x: number, y: number, z: number, w: number, h: number, d: number, light: number) => {
-    const mesh = new THREE.Mesh(box, new THREE.MeshBasicMaterial({ color: new THREE.Color(light, light * 0.985, light * 0.95) }));
-    mesh.position.set(x, y, z);
-    mesh.scale.set(w, h, d);
-    room.add(mesh);
-  };
-  panel(0, 5.8, 0, 11, 0.2, 9, 4.2);
-  panel(-9.6, 1.5, -1, 0.2, 6, 9, 2.6);
-  panel(9.6, 1, 2, 0.2, 5, 7, 1.5);
-  panel(2, 1.5, 9.6, 9, 4.5, 0.2, 1.8);
-  panel(0, -5.9, 0, 20, 0.1, 20, 0.34);
-  const generator = new THREE.PMREMGenerator(renderer);
-  const target = generator.fromScene(room, 0.035, 0.1, 60);
-  generator.dispose();
-  box.dispose();
-  return target.texture;
-}
-
 /** A vertical gradient as a texture; drawn behind everything, not lit. */
-function gradient(top: number, bottom: number): THREE.DataTexture {
+function gradient(top: THREE.Color, bottom: THREE.Color): THREE.DataTexture {
   const rows = 64;
   const data = new Uint8Array(rows * 4);
-  const at = (color: number, shift: number) => (color >> shift) & 255;
+  const [a, b] = [bottom.getHex(), top.getHex()];
   for (let i = 0; i < rows; i++) {
     const u = i / (rows - 1);
-    for (const [k, shift] of [
-      [0, 16],
-      [1, 8],
-      [2, 0],
-    ] as const) {
-      data[4 * i + k] = Math.round(at(bottom, shift) + (at(top, shift) - at(bottom, shift)) * u);
-    }
+    [16, 8, 0].forEach((shift, k) => {
+      data[4 * i + k] = Math.round(((a >> shift) & 255) + (((b >> shift) & 255) - ((a >> shift) & 255)) * u);
+    });
     data[4 * i + 3] = 255;
   }
   const texture = new THREE.DataTexture(data, 1, rows);

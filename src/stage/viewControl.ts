@@ -63,6 +63,39 @@ export class ViewControl {
     this.view = { ...this.view, distance };
   }
 
+  /** Flies: moves viewer and aim alike, by mm to the right, upwards and ahead. */
+  fly(right: number, upward: number, ahead: number): void {
+    cameraMatrix(this.m, this.values(), 0, this.up);
+    this.shift([0, 1, 2].map((i) => right * (this.m[i] as number) + upward * (this.m[4 + i] as number) - ahead * (this.m[8 + i] as number)));
+  }
+
+  /** Looks round from where the viewer stands, by pixels of a drag. */
+  look(dxPx: number, dyPx: number): void {
+    cameraMatrix(this.m, this.values(), 0, this.up);
+    const eye = this.m.slice(12, 15);
+    this.view = { ...this.view, azimuth: this.view.azimuth - dxPx * 0.25, elevation: Math.max(-89.9, Math.min(89.9, this.view.elevation + dyPx * 0.25)) };
+    cameraMatrix(this.m, this.values(), 0, this.up);
+    this.shift([0, 1, 2].map((i) => (eye[i] as number) - (this.m[12 + i] as number)));
+  }
+
+  /** Turns square to a direction (unit, pointing at the viewer), aiming at a point. */
+  squareTo(direction: readonly number[], aim: readonly number[]): void {
+    const [x, y, z] = direction as [number, number, number];
+    // In a frame with Z up, as in cameraMatrix.
+    const [fx, fy, fz] = this.up === "z" ? [x, y, z] : [x, -z, y];
+    const level = Math.hypot(fx, fy);
+    const azimuth = level > 1e-6 ? (Math.atan2(fx, -fy) * 180) / Math.PI : this.view.azimuth;
+    this.view = {
+      ...this.view,
+      azimuth: azimuth + 360 * Math.round((this.view.azimuth - azimuth) / 360),
+      elevation: (Math.atan2(fz, level) * 180) / Math.PI,
+      roll: 0,
+      "aim.x": aim[0] as number,
+      "aim.y": aim[1] as number,
+      "aim.z": aim[2] as number,
+    };
+  }
+
   private shift(d: number[]): void {
     this.view = { ...this.view, "aim.x": this.view["aim.x"] + (d[0] as number), "aim.y": this.view["aim.y"] + (d[1] as number), "aim.z": this.view["aim.z"] + (d[2] as number) };
   }

@@ -265,6 +265,19 @@ export function departureNow(tracks: NodeTracks, out: Pose, target: Float64Array
   wholeDeparture(tracks, out, target);
 }
 
+/**
+ * What carries a joint's axis (number `at` in the part's list): the free departure and the joints after it, as a 4x4
+ * in the frame the part departs in. The axis stands at this times the joint's own point and direction.
+ */
+export function jointCarrier(tracks: NodeTracks, at: number, out: Pose, target: Float64Array): void {
+  departure(tracks, out, target);
+  for (let i = tracks.joints.length - 1; i > at; i--) {
+    const joint = tracks.joints[i] as JointTracks;
+    jointMotion(joint, joint.sense * ((out.values[joint.channel] as number) - joint.joint.zero), _joint);
+    multiplyAffine(target, 0, target, 0, _joint, 0);
+  }
+}
+
 /** Free departure and joints together: the joints act first, those earlier in the list before later ones. */
 function wholeDeparture(tracks: NodeTracks, out: Pose, target: Float64Array): void {
   departure(tracks, out, target);

@@ -35,7 +35,13 @@ export function buildMesh(id: string, pieces: readonly MeshPiece[], kind: string
   }
   const weld = weldCorners(all);
   const facet = facets(all);
-  const { positions, normals, indices } = smooth(all, weld, facet);
+  const owner = new Uint32Array(total / 3);
+  let t = 0;
+  kept.forEach((p, i) => {
+    owner.fill(i, t, t + p.corners.length / 9);
+    t += p.corners.length / 9;
+  });
+  const { positions, normals, indices } = smooth(all, weld, facet, owner);
   const faces = new Float64Array(kept.length * FACE_STRIDE);
   let first = 0;
   kept.forEach((p, f) => {
@@ -135,11 +141,15 @@ function facets(p: Float64Array): Float64Array {
   return out;
 }
 
-/** Splits places where the surface creases: corners whose triangles lie nearly alike share a vertex and its normal. */
+/**
+ * Splits places where the surface creases or changes its colour: corners whose triangles lie nearly alike share a
+ * vertex and its normal.
+ */
 function smooth(
   p: Float64Array,
   { place, places }: { place: Uint32Array; places: number },
   facet: Float64Array,
+  owner: Uint32Array,
 ): { positions: Float32Array; normals: Float32Array; indices: Uint32Array } {
   const count = p.length / 3;
   const start = new Uint32Array(places + 1);
@@ -157,7 +167,7 @@ function smooth(
   const positions: number[] = [];
   const normals: number[] = [];
   for (let at = 0; at < places; at++) {
-    const own: { x: number; y: number; z: number; vertex: number; ux: number; uy: number; uz: number }[] = [];
+    const own: { x: number; y: number; z: number; vertex: number; ux: number; uy: number; uz: number; piece: number }[] = [];
     for (let k = start[at] as number; k < (start[at + 1] as number); k++) {
       const corner = corners[k] as number;
       const t = Math.floor(corner / 3);
@@ -165,9 +175,9 @@ function smooth(
       const y = facet[3 * t + 1] as number;
       const z = facet[3 * t + 2] as number;
       const n = Math.hypot(x, y, z) || 1;
-      let fan = own.find((f) => (f.ux * x + f.uy * y + f.uz * z) / n >= limit);
+      let fan = own.find((f) => f.piece === owner[t] && (f.ux * x + f.uy * y + f.uz * z) / n >= limit);
       if (!fan) {
-        fan = { x: 0, y: 0, z: 0, vertex: positions.length / 3, ux: x / n, uy: y / n, uz: z / n };
+        fan = { x: 0, y: 0, z: 0, vertex: positions.length / 3, ux: x / n, uy: y / n, uz: z / n, piece: owner[t] as number };
         own.push(fan);
         positions.push(p[3 * corner] as number, p[3 * corner + 1] as number, p[3 * corner + 2] as number);
         normals.push(0, 0, 0);

@@ -1,0 +1,96 @@
+import * as THREE from "three";
+
+/** A faint reflection on the ground: the scene is drawn mirrored into a texture and laid on a plane, fading outwards. */
+export class Mirror {
+  readonly plane: THREE.Mesh<THREE.PlaneGeometry, THREE.ShaderMaterial>;
+  private readonly target = new THREE.WebGLRenderTarget(512, 512, { type: THREE.HalfFloatType, samples: 2 });
+  private readonly camera = new THREE.PerspectiveCamera();
+  private readonly turn = new THREE.Matrix4();
+  private readonly clip = new THREE.Plane();
+  private readonly normal = new THREE.Vector3(0, 0, 1);
+  private readonly point = new THREE.Vector3();
+
+  constructor() {
+    this.plane = new THREE.Mesh(
+      new THREE.PlaneGeometry(1, 1),
+      new THREE.ShaderMaterial({
+        vertexShader: `uniform mat4 toPicture; varying vec4 vAt; varying vec2 vUv;
+void main() { vUv = uv; vec4 p = modelMatrix * vec4( position, 1.0 ); vAt = toPicture * p; gl_Position = projectionMatrix * viewMatrix * p; }`,
+        fragmentShader: `uniform sampler2D picture; uniform float strength; varying vec4 vAt; varying vec2 vUv;
+void main() {
+  vec4 c = texture2D( picture, vAt.xy / vAt.w );
+  float fade = 1.0 - smoothstep( 0.02, 0.09, distance( vUv, vec2( 0.5 ) ) );
+  gl_FragColor = vec4( c.rgb / max( c.a, 1e-3 ), c.a * strength * fade );
+  #include <tonemapping_fragment>
+  #include <colorspace_fragment>
+}`,
+        transparent: true,
+        depthWrite: false,
+        uniforms: { picture: { value: this.target.texture }, strength: { value: 0 }, toPicture: { value: new THREE.Matrix4() } },
+      }),
+    );
+    this.plane.matrixAutoUpdate = false;
+    this.plane.frustumCulled = false;
+    this.plane.renderOrder = -2;
+    this.plane.visible = false;
+  }
+
+  setStrength(strength: number): void {
+    (this.plane.material.uniforms.strength as { value: number }).value = strength;
+    this.plane.visible = strength > 0;
+  }
+
+  /** Lays the mirror on the ground. */
+  fit(ground: THREE.Matrix4, normal: THREE.Vector3, point: THREE.Vector3): void {
+    this.plane.matrixWorld.copy(ground);
+    this.normal.copy(normal);
+    this.point.copy(point);
+    const d = -2 * normal.dot(point);
+    const { x, y, z } = normal;
+    this.turn.set(1 - 2 * x * x, -2 * x * y, -2 * x * z, -d * x, -2 * x * y, 1 - 2 * y * y, -2 * y * z, -d * y, -2 * x * z, -2 * y * z, 1 - 2 * z * z, -d * z, 0, 0, 0, 1);
+    this.clip.setFromNormalAndCoplanarPoint(normal, point);
+  }
+
+  /** Draws the mirrored scene as `camera` sees it. */
+  update(renderer: THREE.WebGLRenderer, scene: THREE.Scene, camera: THREE.Camera, hide: readonly THREE.Object3D[]): void {
+    if (!this.plane.visible) return;
+    const mirrored = this.camera;
+    mirrored.matrixAutoUpdate = false;
+    // The mirrored viewer, turned over once more so that triangles keep their sense; the picture is read back turned over.
+    const over = new THREE.Matrix4().makeScale(-1, 1, 1);
+    mirrored.matrixWorld.multiplyMatrices(this.turn, camera.matrixWorld).multiply(over);
+    mirrored.matrixWorldInverse.copy(mirrored.matrixWorld).invert();
+    mirrored.projectionMatrix.copy(camera.projectionMatrix);
+    mirrored.projectionMatrixInverse.copy(camera.projectionMatrixInverse);
+    const m = this.plane.material.uniforms.toPicture as { value: THREE.Matrix4 };
+    m.value.set(0.5, 0, 0, 0.5, 0, 0.5, 0, 0.5, 0, 0, 0.5, 0.5, 0, 0, 0, 1).multiply(mirrored.projectionMatrix).multiply(mirrored.matrixWorldInverse);
+    const seen = hide.map((o) => o.visible);
+    for (const o of hide) o.visible = false;
+    const background = scene.background;
+    const planes = renderer.clippingPlanes;
+    const shadows = renderer.shadowMap.needsUpdate;
+    const clear = renderer.getClearColor(new THREE.Color());
+    const alpha = renderer.getClearAlpha();
+    scene.background = null;
+    renderer.shadowMap.needsUpdate = false;
+    renderer.clippingPlanes = [this.clip];
+    renderer.setClearColor(0x000000, 0);
+    renderer.setRenderTarget(this.target);
+    renderer.clear();
+    renderer.render(scene, mirrored);
+    renderer.setRenderTarget(null);
+    renderer.clippingPlanes = planes;
+    renderer.setClearColor(clear, alpha);
+    renderer.shadowMap.needsUpdate = shadows;
+    scene.background = background;
+    hide.forEach((o, i) => {
+      o.visible = seen[i] as boolean;
+    });
+  }
+
+  dispose(): void {
+    this.target.dispose();
+    this.plane.geometry.dispose();
+    this.plane.material.dispose();
+  }
+}

@@ -1,0 +1,109 @@
+import * as THREE from "three";
+import { STAGE_COLORS } from "./palette";
+
+/**
+ * Numbers of each drawn part in a texture, {@link SURFACE_TEXELS} RGBA texels a part:
+ *
+ *   0  roughness, metalness, mark (how much of the working colour), 1 where faces keep their own colours
+ *   1  emitted light, linear RGB; unused
+ */
+export const SURFACE_TEXELS = 2;
+
+/** A texture for the surfaces of `count` parts. */
+export function surfaceTexture(count: number): THREE.DataTexture {
+  const side = Math.max(SURFACE_TEXELS, Math.ceil(Math.sqrt(count * SURFACE_TEXELS) / SURFACE_TEXELS) * SURFACE_TEXELS);
+  const texture = new THREE.DataTexture(new Float32Array(side * side * 4), side, side, THREE.RGBAFormat, THREE.FloatType);
+  texture.needsUpdate = true;
+  return texture;
+}
+
+const BATCH_VERTEX = /* glsl */ `
+#ifdef USE_BATCHING
+  uniform highp sampler2D surfaceMap;
+  flat varying vec4 vSurface;
+  flat varying vec3 vEmitted;
+#endif
+attribute vec4 faceColor;
+flat varying vec4 vFace;
+`;
+const BATCH_VERTEX_MAIN = /* glsl */ `
+  vFace = faceColor;
+#ifdef USE_BATCHING
+  {
+    int part = int( getIndirectIndex( gl_DrawID ) ) * ${SURFACE_TEXELS};
+    int side = textureSize( surfaceMap, 0 ).x;
+    vSurface = texelFetch( surfaceMap, ivec2( part % side, part / side ), 0 );
+    vEmitted = texelFetch( surfaceMap, ivec2( ( part + 1 ) % side, ( part + 1 ) / side ), 0 ).rgb;
+  }
+#endif
+`;
+const FRAGMENT = /* glsl */ `
+#ifdef USE_BATCHING
+  flat varying vec4 vSurface;
+  flat varying vec3 vEmitted;
+#endif
+flat varying vec4 vFace;
+uniform float keepFaces;
+uniform float mark;
+uniform vec3 markColor;
+vec3 toLinear( vec3 c ) { return mix( c / 12.92, pow( ( c + 0.055 ) / 1.055, vec3( 2.4 ) ), step( 0.04045, c ) ); }
+`;
+
+/**
+ * A standard material that knows the colours of single faces and, in a batch, takes each part's roughness, metalness
+ * and marks from the surface texture; one program serves every finish. Shared code of all drawn bodies.
+ */
+export function surfaceMaterial(map: THREE.DataTexture | null): THREE.MeshStandardMaterial {
+  const m = new THREE.MeshStandardMaterial({ color: 0xffffff, roughness: 0.5, metalness: 0, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+  const own = { keepFaces: { value: 1 }, mark: { value: 0 }, markColor: { value: new THREE.Color(STAGE_COLORS.working) }, surfaceMap: { value: map } };
+  m.userData.own = own;
+  m.onBeforeCompile = (shader) => {
+    Object.assign(shader.uniforms, own);
+    shader.vertexShader = shader.vertexShader
+      .replace("#include <batching_pars_vertex>", `#include <batching_pars_vertex>\n${BATCH_VERTEX}`)
+      .replace("#include <batching_vertex>", `#include <batching_vertex>\n${BATCH_VERTEX_MAIN}`);
+    shader.fragmentShader = shader.fragmentShader
+      .replace("#include <common>", `#include <common>\n${FRAGMENT}`)
+      .replace(
+        "#include <color_fragment>",
+        /* glsl */ `#include <color_fragment>
+#ifdef USE_BATCHING
+  float faces = vSurface.w;
+  float marked = vSurface.z;
+#else
+  float faces = keepFaces;
+  float marked = mark;
+#endif
+  diffuseColor.rgb = mix( diffuseColor.rgb, toLinear( vFace.rgb ), vFace.a * faces );`,
+      )
+      .replace(
+        "#include <roughnessmap_fragment>",
+        /* glsl */ `#include <roughnessmap_fragment>
+#ifdef USE_BATCHING
+  roughnessFactor = vSurface.x;
+#endif`,
+      )
+      .replace(
+        "#include <metalnessmap_fragment>",
+        /* glsl */ `#include <metalnessmap_fragment>
+#ifdef USE_BATCHING
+  metalnessFactor = vSurface.y;
+#endif`,
+      )
+      .replace(
+        "#include <emissivemap_fragment>",
+        /* glsl */ `#include <emissivemap_fragment>
+#ifdef USE_BATCHING
+  totalEmissiveRadiance += vEmitted;
+#endif
+  totalEmissiveRadiance += markColor * marked;`,
+      );
+  };
+  m.customProgramCacheKey = () => "surface";
+  return m;
+}
+
+/** Uniforms of a material made by {@link surfaceMaterial}. */
+export function ownUniforms(m: THREE.MeshStandardMaterial): { keepFaces: { value: number }; mark: { value: number } } {
+  return m.userData.own;
+}
