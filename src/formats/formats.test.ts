@@ -7,7 +7,7 @@ import { readGlb } from "./gltf/read";
 import { ImportError } from "./importError";
 import { type ProjectFile, ProjectFileError, readProjectFile, writeProjectFile } from "./project/file";
 import { checkSize, detectFormat, readSource } from "./read";
-import { IMPORT_DEFAULTS } from "./settings";
+import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { checkStepText, stepUnit } from "./step/text";
 
 const text = (s: string) => new TextEncoder().encode(s);

@@ -10,7 +10,7 @@ import type { AssemblyPackage } from "../core/assembly/package";
 import { packBundle } from "./bundle/bundle";
 import { ImportError } from "./importError";
 import { detectFormat, extentOf, readSource } from "./read";
-import { IMPORT_DEFAULTS, type ImportSettings } from "./settings";
+import { IMPORT_DEFAULTS, type ImportSettings } from "../core/assembly/importSettings";
 
 const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
 const read = (bytes: Uint8Array, name: string, settings: Partial<ImportSettings> = {}) => readSource(bytes, name, noKernel, undefined, { ...IMPORT_DEFAULTS, ...settings });

@@ -106,3 +106,8 @@ export function countArrivals(sequence: Sequence, target: Parameters<typeof targ
   for (const step of Object.values(sequence.steps)) for (const move of Object.values(step.moves)) if (targetId(move.target) === id) n += Object.keys(move.keys).length;
   return n;
 }
+
+/** The zero that makes a joint read `wanted` where it now reads `reading`, without moving the part. */
+export function zeroFor(joint: Pick<Joint, "zero">, reading: number, wanted: number): number {
+  return joint.zero + wanted - reading;
+}

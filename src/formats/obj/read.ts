@@ -8,7 +8,7 @@ import { type Bundle, beside, missingFiles } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
-import { type ImportSettings, SOURCE_UNITS } from "../settings";
+import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 
 interface Paint {
   /** sRGB shares. */

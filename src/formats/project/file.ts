@@ -6,7 +6,7 @@ import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } fr
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { type Identities, withIdentities } from "../../core/revision/identity";
-import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../settings";
+import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../../core/assembly/importSettings";
 
 /** A whole project, as in a project file. See docs/project-file.md. */
 export interface ProjectFile {

@@ -5,7 +5,7 @@ import type { Geometry } from "../../core/geometry/geometry";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings } from "../mesh/build";
-import { type ImportSettings, SOURCE_UNITS } from "../settings";
+import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 
 /** True when STL bytes are text: they begin with "solid" and hold a facet or the closing word. */
 export function isTextStl(bytes: Uint8Array): boolean {

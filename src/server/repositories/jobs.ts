@@ -1,5 +1,5 @@
 import type { Pool } from "mysql2/promise";
-import type { ImportSettings } from "../../formats/settings";
+import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { Actor } from "../access/actor";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";

@@ -3,18 +3,20 @@ import { Button, Progress } from "antd";
 import Link from "next/link";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
-import type { LoaderMessage } from "../../workers/loader";
 import { ApiError, json } from "../common/api";
 import { Wordmark } from "../common/Wordmark";
 import { BringIn } from "./BringIn";
 import { DeskContext } from "./context";
 import { DeskView } from "./DeskView";
 import { Desk } from "./desk";
+import { loadAssembly } from "./loadAssembly";
+import { connectRevisions } from "./revising";
 import { Saver } from "./saver";
+import type { AssemblyState } from "./state";
 
 interface ProjectAnswer {
   project: { id: string; name: string };
-  revision: { number: number; fileName: string; package: string } | null;
+  revision: AssemblyState | null;
   job: { id: string; fileName: string } | null;
 }
 
@@ -42,9 +44,11 @@ export function ProjectPage({ id }: { id: string }) {
       let { documents } = await load();
       const recovered = await Saver.recover(documents.map((d) => d.id));
       if (recovered.sent > 0) ({ documents } = await load());
-      const assembly = await loadPackage(`/api/projects/${id}/package`, abort.signal, (text, share) => alive() && setPhase({ kind: "loading", text, share }));
+      const assembly = await loadAssembly(id, abort.signal, (text, share) => alive() && setPhase({ kind: "loading", text, share }));
       if (!alive()) return;
-      desk.current = new Desk({ projectId: id, projectName: answer.project.name, fileName: answer.revision.fileName, ...assembly, documents });
+      const { number, fileName, settings, identities } = answer.revision;
+      desk.current = new Desk({ projectId: id, projectName: answer.project.name, assembly: { number, fileName, settings, identities }, ...assembly, documents });
+      connectRevisions(desk.current);
       setPhase({ kind: "ready", desk: desk.current });
       if (recovered.sent > 0)
         desk.current.notify("info", `${recovered.sent} change${recovered.sent === 1 ? "" : "s"} from an interrupted session ${recovered.sent === 1 ? "was" : "were"} saved now.`);
@@ -94,23 +98,4 @@ export function ProjectPage({ id }: { id: string }) {
       {phase.kind === "bring-in" && <BringIn projectId={id} name={phase.name} running={phase.job} onDone={() => setRound((r) => r + 1)} />}
     </main>
   );
-}
-
-function loadPackage(
-  url: string,
-  signal: AbortSignal,
-  onProgress: (text: string, share: number | null) => void,
-): Promise<Pick<Extract<LoaderMessage, { type: "done" }>, "bytes" | "trees">> {
-  const worker = new Worker(new URL("../../workers/loader.ts", import.meta.url), { type: "module" });
-  return new Promise<Extract<LoaderMessage, { type: "done" }>>((resolve, reject) => {
-    signal.addEventListener("abort", () => reject(new DOMException("cancelled", "AbortError")));
-    worker.onerror = () => reject(new Error("The assembly could not be prepared for drawing. Reload the page."));
-    worker.onmessage = (event: MessageEvent<LoaderMessage>) => {
-      const m = event.data;
-      if (m.type === "progress") onProgress(m.stage === "download" ? "Loading the assembly" : "Preparing the assembly", m.share);
-      else if (m.type === "done") resolve(m);
-      else reject(new ApiError(m.status, m.message, null));
-    };
-    worker.postMessage({ url });
-  }).finally(() => worker.terminate());
 }

@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
 import { encodePackage } from "../../core/assembly/package";
 import type { Sequence } from "../../core/document/sequence";
 import { type Edit, patched } from "../../core/edit/patches";
@@ -51,7 +52,7 @@ beforeEach(() => {
   desk = new Desk({
     projectId: "p",
     projectName: "Small",
-    fileName: "small.step",
+    assembly: { number: 1, fileName: "small.step", settings: IMPORT_DEFAULTS, identities: {} },
     bytes: encodePackage(cubePackage()).buffer as ArrayBuffer,
     trees: [],
     documents: [

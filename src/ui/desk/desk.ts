@@ -3,70 +3,31 @@ import { createStore } from "zustand/vanilla";
 import { type AssemblyIndex, indexAssembly } from "../../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../../core/assembly/package";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
-import type { Preparation } from "../../core/document/preparation";
-import { type CameraValues, newSequence, type Sequence, type Target } from "../../core/document/sequence";
-import { EASE_DEFAULT, type Ease } from "../../core/ease/ease";
-import { type History, History as HistoryClass, type HistoryEntry, runCommand } from "../../core/edit/history";
+import type { PartTarget } from "../../core/document/parts";
+import { jointsOf, type Preparation } from "../../core/document/preparation";
+import { type CameraValues, newSequence, type Sequence, type Target, targetId } from "../../core/document/sequence";
+import { EASE_DEFAULT } from "../../core/ease/ease";
+import { type History, History as HistoryClass, type HistoryPart, type HistoryStep, runCommand } from "../../core/edit/history";
 import { freshId } from "../../core/edit/id";
 import { type Patch, patched } from "../../core/edit/patches";
+import { lookNow, wear } from "../../core/edit/preparationCommands";
 import { removeKey, type SequenceCommand } from "../../core/edit/sequenceCommands";
-import { compile, recompile, targetId, withPreparation } from "../../core/program/compile";
-import { createPose, type Overrides, type Pose, sample, stepAt } from "../../core/program/pose";
+import { compile, recompile, withPreparation } from "../../core/program/compile";
+import { createPose, type Overrides, type Pose, sample } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
-import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
-import type { Stage } from "../../stage/stage";
+import { withIdentities } from "../../core/revision/identity";
+import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
+import { MM_PER_UNIT } from "../../core/units/units";
+import type { PickRequest, Stage } from "../../stage/stage";
 import { json } from "../common/api";
 import { keepPending, keepView } from "./keeping";
 import { loadPending, type PendingPose, storePending } from "./pendingStore";
-import { Saver, type SaveState } from "./saver";
+import { Playback } from "./playback";
+import { pend } from "./posing";
+import { Saver } from "./saver";
+import type { AssemblyState, DeskState, Loaded, Notice } from "./state";
 
-export interface Loaded<T> {
-  id: string;
-  body: T;
-}
-
-export interface KeyRef {
-  step: string;
-  move: string;
-  key: string;
-}
-
-export type Focus = { kind: "step"; id: string } | { kind: "parts" } | { kind: "key"; ref: KeyRef } | { kind: "camera" };
-
-export interface Notice {
-  id: number;
-  tone: "info" | "problem";
-  text: string;
-}
-
-export interface DeskState {
-  projectId: string;
-  projectName: string;
-  fileName: string;
-  preparation: Loaded<Preparation>;
-  sequences: Loaded<Sequence>[];
-  sequenceId: string;
-  /** Grows with every change of the compiled program. */
-  programVersion: number;
-  ticks: number;
-  playing: boolean;
-  loop: boolean;
-  selection: readonly number[];
-  hover: number | null;
-  focus: Focus;
-  pending: Readonly<Record<string, PendingPose>>;
-  keepOnRelease: boolean;
-  through: boolean;
-  leadTicks: number;
-  ease: Ease;
-  snapping: { on: boolean; distanceMm: number; angleDeg: number };
-  save: { state: SaveState; waiting: number };
-  undoLabel: string | null;
-  redoLabel: string | null;
-  notice: Notice | null;
-  readout: { x: number; y: number; text: string } | null;
-  dialog: "publish" | "shortcuts" | "rate" | null;
-}
+export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
 
 const halfFrame = (s: Sequence) => ticksPerFrame(s.rate) / 2;
 
@@ -76,9 +37,11 @@ const halfFrame = (s: Sequence) => ticksPerFrame(s.rate) / 2;
  */
 export class Desk {
   readonly store;
-  readonly index: AssemblyIndex;
-  readonly pkg: AssemblyPackage;
+  index: AssemblyIndex;
+  pkg: AssemblyPackage;
+  trees: (SerializedBVH | null)[];
   program: Program;
+  readonly playback: Playback;
   private stage: Stage | null = null;
   private probeOf: Program | null = null;
   private probePose: Pose | null = null;
@@ -92,21 +55,20 @@ export class Desk {
   }
   private readonly history: History = new HistoryClass();
   private readonly saver: Saver;
-  private playStart = { clock: 0, ticks: 0 };
-  private raf = 0;
   private notices = 0;
 
   constructor(init: {
     projectId: string;
     projectName: string;
-    fileName: string;
+    assembly: AssemblyState;
     bytes: ArrayBuffer;
-    readonly trees: (SerializedBVH | null)[];
+    trees: (SerializedBVH | null)[];
     documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[];
   }) {
-    this.pkg = decodePackage(new Uint8Array(init.bytes));
+    this.pkg = namedPackage(init.bytes, init.assembly);
     this.trees = init.trees;
     this.index = indexAssembly(this.pkg.assembly);
+    this.playback = new Playback(this);
     const preparation = init.documents.find((d) => d.kind === "preparation");
     const sequences = init.documents.filter((d) => d.kind === "sequence");
     const first = sequences[0];
@@ -123,7 +85,9 @@ export class Desk {
     this.store = createStore<DeskState>(() => ({
       projectId: init.projectId,
       projectName: init.projectName,
-      fileName: init.fileName,
+      assembly: init.assembly,
+      assemblyVersion: 0,
+      waiting: null,
       preparation: { id: preparation.id, body: preparation.body as Preparation },
       sequences: sequences.map((d) => ({ id: d.id, body: d.body as Sequence })),
       sequenceId: first.id,
@@ -132,14 +96,26 @@ export class Desk {
       playing: false,
       loop: false,
       selection: [],
+      group: null,
+      joint: null,
       hover: null,
       focus: { kind: "step", id: sequence.stepOrder[0] ?? "" },
+      partTab: "move",
       pending: loadPending(init.projectId, this.index),
       keepOnRelease: false,
       through: true,
+      working: false,
+      parallel: false,
+      flying: false,
+      handleFrame: "owner",
       leadTicks: 0.9 * TICKS_PER_SECOND,
       ease: EASE_DEFAULT,
-      snapping: { on: true, distanceMm: 1, angleDeg: 5 },
+      snapping: { on: true, distanceMm: 1, angleDeg: 5, from: "steps", geometry: false },
+      picking: null,
+      feature: null,
+      comparing: null,
+      menu: null,
+      renaming: null,
       save: { state: "saved", waiting: 0 },
       undoLabel: null,
       redoLabel: null,
@@ -147,9 +123,8 @@ export class Desk {
       readout: null,
       dialog: null,
     }));
-    for (const p of Object.values(this.state.pending)) if (p.target.type === "node") this.program.trackNode(p.target.key);
+    this.trackShown();
   }
-  readonly trees: (SerializedBVH | null)[];
 
   get state(): DeskState {
     return this.store.getState();
@@ -167,6 +142,9 @@ export class Desk {
     if (!stage) return;
     stage.snapping = this.state.snapping;
     stage.setProgram(this.program);
+    stage.setHandleFrame(this.state.handleFrame);
+    stage.setWorking(this.state.working);
+    this.dress();
     this.show();
   }
   get view(): Stage | null {
@@ -191,17 +169,26 @@ export class Desk {
   }
 
   private run(loaded: Loaded<DocumentBody>, label: string, command: (draft: DocumentBody) => void, merge: string | null): boolean {
-    let result: ReturnType<typeof runCommand<DocumentBody>>;
+    return this.editTogether(label, [{ document: loaded.id, command }], merge);
+  }
+
+  /** Runs commands on several documents as one act: all of them or, where one cannot run, none. */
+  editTogether(label: string, commands: readonly { document: string; command: (draft: never) => void }[], merge: string | null = null): boolean {
+    const results: (ReturnType<typeof runCommand<DocumentBody>> & { id: string })[] = [];
     try {
-      result = runCommand<DocumentBody>(loaded.body, command);
+      for (const { document: id, command } of commands) {
+        const loaded = this.documentOf(id);
+        if (loaded) results.push({ ...runCommand<DocumentBody>(loaded.body, command as (draft: DocumentBody) => void), id });
+      }
     } catch (error) {
       this.notify("problem", (error as Error).message);
       return false;
     }
-    if (result.patches.length === 0) return false;
-    const entry: HistoryEntry = { document: loaded.id, label, patches: result.patches, inverse: result.inverse, merge };
-    this.history.push(entry);
-    this.accept(loaded.id, result.document, result.patches, label);
+    const changed = results.filter((r) => r.patches.length > 0);
+    if (changed.length === 0) return false;
+    const text = label.slice(0, 300);
+    this.history.push({ label: text, parts: changed.map((r): HistoryPart => ({ document: r.id, patches: r.patches, inverse: r.inverse })), merge });
+    for (const r of changed) this.accept(r.id, r.document, r.patches, text);
     return true;
   }
 
@@ -211,18 +198,51 @@ export class Desk {
   }
 
   undo(): void {
-    const entry = this.history.undo();
-    if (entry) this.applyEntry(entry, `Undo: ${entry.label}`);
+    const step = this.history.undo();
+    if (step) this.applyStep(step, `Undo: ${step.label}`);
   }
   redo(): void {
-    const entry = this.history.redo();
-    if (entry) this.applyEntry(entry, `Redo: ${entry.label}`);
+    const step = this.history.redo();
+    if (step) this.applyStep(step, `Redo: ${step.label}`);
   }
 
-  private applyEntry(entry: { document: string; patches: Patch[] }, label: string): void {
-    const loaded = this.documentOf(entry.document);
-    if (!loaded) return;
-    this.accept(entry.document, patched(loaded.body, entry.patches), entry.patches, label.slice(0, 300));
+  /** Set by who can put another revision of the assembly in place; see revising.ts. */
+  onOutside: ((to: unknown) => Promise<void>) | null = null;
+
+  private applyStep(step: HistoryStep, label: string): void {
+    for (const part of step.parts) {
+      const loaded = this.documentOf(part.document);
+      if (loaded) this.accept(part.document, patched(loaded.body, part.patches), part.patches, label.slice(0, 300));
+    }
+    if (step.outside !== undefined) void this.onOutside?.(step.outside);
+    this.set({ undoLabel: this.history.undoLabel, redoLabel: this.history.redoLabel });
+  }
+
+  /** Records an act that changed something beside the documents. */
+  recordOutside(label: string, undo: unknown, redo: unknown): void {
+    this.history.push({ label, parts: [], merge: null, outside: { undo, redo } });
+    this.set({ undoLabel: this.history.undoLabel, redoLabel: this.history.redoLabel });
+  }
+
+  /** Puts another revision of the assembly in place of the present one; documents stay as they are. */
+  replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void {
+    const chosen = this.state.selection.map((i) => this.index.assembly.nodes[i]?.key ?? "");
+    this.pause();
+    this.pkg = namedPackage(bytes, assembly);
+    this.trees = trees;
+    this.index = indexAssembly(this.pkg.assembly);
+    this.program = compile(this.index, this.state.preparation.body, this.sequence);
+    const selection = chosen.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
+    this.set({ assembly, assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, selection, hover: null });
+    this.trackShown();
+    this.checkFocus();
+  }
+
+  /** Makes tracks for what is selected or pending, so that it can be moved. */
+  private trackShown(): void {
+    for (const p of Object.values(this.state.pending)) if (p.target.type === "node" || p.target.type === "group") this.program.trackPart(p.target);
+    const target = this.target();
+    if (target) this.program.trackPart(target);
   }
 
   private documentOf(id: string): Loaded<DocumentBody> | undefined {
@@ -240,7 +260,8 @@ export class Desk {
     const { preparation, sequences, sequenceId } = this.state;
     if (preparation.id === id) {
       this.program = withPreparation(this.program, body as Preparation);
-      this.set({ preparation: { id, body: body as Preparation } });
+      this.set({ preparation: { id, body: body as Preparation }, comparing: null });
+      this.dress();
     } else {
       this.set({ sequences: sequences.map((s) => (s.id === id ? { id, body: body as Sequence } : s)) });
       if (id === sequenceId) {
@@ -253,8 +274,7 @@ export class Desk {
           : compile(this.index, this.state.preparation.body, body as Sequence);
       }
     }
-    for (const p of Object.values(this.state.pending)) if (p.target.type === "node") this.program.trackNode(p.target.key);
-    for (const i of this.state.selection) this.program.trackNode(this.index.assembly.nodes[i]?.key ?? "");
+    this.trackShown();
     this.checkFocus();
     this.set({
       programVersion: this.state.programVersion + 1,
@@ -293,6 +313,10 @@ export class Desk {
     const { steps, stepOrder } = this.sequence;
     const first = stepOrder[0] ?? "";
     if (focus.kind === "step" && !steps[focus.id]) this.set({ focus: { kind: "step", id: first } });
+    const { group, joint } = this.state;
+    if (group !== null && !this.state.preparation.body.groups[group]) this.set({ group: null, selection: [] });
+    if (joint !== null && !this.state.preparation.body.joints[joint]) this.set({ joint: null });
+    if (this.state.focus.kind === "parts" && this.state.selection.length === 0 && this.state.group === null) this.set({ focus: { kind: "step", id: first } });
     if (focus.kind === "key" && !steps[focus.ref.step]?.moves[focus.ref.move]?.keys[focus.ref.key])
       this.set({ focus: this.state.selection.length > 0 ? { kind: "parts" } : { kind: "step", id: first } });
   }
@@ -334,103 +358,54 @@ export class Desk {
 
   // ---- time ---------------------------------------------------------------------------------------------------
 
-  /** Puts the playhead at a time (ticks), within the sequence and up to ten minutes past its end. */
   seek(ticks: number): void {
-    const limit = this.program.steps.length + 600 * TICKS_PER_SECOND;
-    this.set({ ticks: Math.max(0, Math.min(limit, Math.round(ticks))) });
-    if (this.state.playing) this.playStart = { clock: performance.now(), ticks: this.state.ticks };
-    this.followStep();
-    this.show();
+    this.playback.seek(ticks);
   }
-
-  /** While a step's details are open they are those of the step at the playhead. */
-  private followStep(): void {
-    const { focus } = this.state;
-    const here = this.stepAtPlayhead();
-    if (focus.kind === "step" && here && here.id !== focus.id && this.sequence.steps[focus.id]?.on) this.set({ focus: { kind: "step", id: here.id } });
-  }
-
-  /** Steps by frames, landing on frame starts. */
   stepFrames(by: number): void {
-    const per = ticksPerFrame(this.sequence.rate);
-    const at = this.state.ticks / per;
-    const frame = by > 0 ? Math.floor(at + 1e-6) + by : Math.ceil(at - 1e-6) + by;
-    this.pause();
-    this.seek(Math.max(0, frame) * per);
+    this.playback.stepFrames(by);
   }
-
-  /** Goes to the next or previous arrival or step edge. */
   jump(direction: 1 | -1): void {
-    const { start, action, end, ids } = this.program.steps;
-    const times = new Set<number>([0, this.program.steps.length]);
-    ids.forEach((id, i) => {
-      times.add(start[i] as number).add(end[i] as number);
-      for (const move of Object.values(this.sequence.steps[id]?.moves ?? {})) {
-        for (const key of Object.values(move.keys)) times.add((action[i] as number) + key.at);
-      }
-    });
-    const sorted = [...times].sort((a, b) => a - b);
-    const now = this.state.ticks;
-    const next = direction > 0 ? sorted.find((t) => t > now + 1) : sorted.reverse().find((t) => t < now - 1);
-    this.pause();
-    if (next !== undefined) this.seek(next);
+    this.playback.jump(direction);
   }
-
   play(): void {
-    if (this.state.playing) return;
-    const end = this.program.steps.length;
-    if (this.state.ticks >= end - 1) this.set({ ticks: 0 });
-    this.playStart = { clock: performance.now(), ticks: this.state.ticks };
-    this.set({ playing: true });
-    const tick = () => {
-      if (!this.state.playing) return;
-      const length = this.program.steps.length;
-      let at = this.playStart.ticks + ((performance.now() - this.playStart.clock) / 1000) * TICKS_PER_SECOND;
-      if (at >= length) {
-        if (this.state.loop && length > 0) {
-          at %= length;
-          this.playStart = { clock: performance.now(), ticks: at };
-        } else {
-          this.set({ ticks: length, playing: false });
-          this.followStep();
-          this.show();
-          return;
-        }
-      }
-      // Shown at frame starts, as the video will be.
-      const per = ticksPerFrame(this.sequence.rate);
-      this.set({ ticks: Math.floor(at / per) * per });
-      this.show();
-      this.raf = requestAnimationFrame(tick);
-    };
-    this.raf = requestAnimationFrame(tick);
+    this.playback.play();
   }
   pause(): void {
-    cancelAnimationFrame(this.raf);
-    if (!this.state.playing) return;
-    this.set({ playing: false });
-    this.followStep();
-    this.show();
+    this.playback.pause();
   }
   togglePlay(): void {
     if (this.state.playing) this.pause();
     else this.play();
   }
-
-  /** The step at the playhead: position, id, and its times. */
-  stepAtPlayhead(ticks = this.state.ticks): { position: number; id: string; start: number; action: number; end: number } | null {
-    const i = stepAt(this.program, ticks);
-    const { ids, start, action, end } = this.program.steps;
-    if (i < 0) return null;
-    return { position: i, id: ids[i] as string, start: start[i] as number, action: action[i] as number, end: end[i] as number };
+  stepAtPlayhead(ticks?: number): ReturnType<Playback["stepAt"]> {
+    return this.playback.stepAt(ticks);
   }
 
   // ---- selection ----------------------------------------------------------------------------------------------
 
   select(nodes: readonly number[], focus = true): void {
-    for (const i of nodes) this.program.trackNode(this.index.assembly.nodes[i]?.key ?? "");
-    this.set({ selection: nodes, ...(focus && nodes.length > 0 ? { focus: { kind: "parts" } as Focus } : {}) });
-    if (nodes.length === 0 && this.state.focus.kind === "parts") {
+    this.take(nodes, null, focus && nodes.length > 0);
+  }
+
+  /** Selects a group as one thing. */
+  selectGroup(id: string): void {
+    const members = this.state.preparation.body.groups[id]?.members ?? [];
+    this.take(
+      members.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0),
+      id,
+      true,
+    );
+  }
+
+  private take(selection: readonly number[], group: string | null, focus: boolean): void {
+    const same = group === this.state.group && selection.length === this.state.selection.length && selection.every((n, i) => n === this.state.selection[i]);
+    this.set({ selection, group, renaming: null, ...(focus ? { focus: { kind: "parts" } as const } : {}) });
+    if (!same) {
+      const target = this.target();
+      this.set({ joint: target ? (jointsOf(this.state.preparation.body, target)[0]?.id ?? null) : null });
+    }
+    this.trackShown();
+    if (selection.length === 0 && group === null && this.state.focus.kind === "parts") {
       const step = this.stepAtPlayhead();
       this.set({ focus: { kind: "step", id: step?.id ?? this.sequence.stepOrder[0] ?? "" } });
     }
@@ -438,14 +413,58 @@ export class Desk {
     this.show();
   }
 
-  /** Selects the sub-assembly that owns the selection. */
+  /** What is selected as one thing that can move: a part, a sub-assembly or a group. null for none or several. */
+  target(): PartTarget | null {
+    const { group, selection } = this.state;
+    if (group !== null) return { type: "group", id: group };
+    const only = selection.length === 1 ? this.index.assembly.nodes[selection[0] as number] : undefined;
+    return only ? { type: "node", key: only.key } : null;
+  }
+
+  /** Stable keys of the selected nodes. */
+  selectedKeys(): string[] {
+    return this.state.selection.flatMap((i) => this.index.assembly.nodes[i]?.key ?? []);
+  }
+
+  /** Selects what owns the selection: its group first, then the sub-assembly above. */
   climb(): void {
+    const { groups } = this.state.preparation.body;
+    const key = this.selectedKeys()[0];
+    const group = this.state.group === null && this.state.selection.length === 1 ? Object.values(groups).find((g) => g.members.includes(key ?? "")) : undefined;
+    if (group) {
+      this.selectGroup(group.id);
+      return;
+    }
     const parents = new Set<number>();
     for (const i of this.state.selection) {
       const parent = this.index.assembly.nodes[i]?.parent ?? -1;
       parents.add(parent >= 0 ? parent : i);
     }
     if (parents.size > 0) this.select([...parents]);
+  }
+
+  /** Shows the gauge of a joint of the selected part. */
+  setJoint(id: string | null): void {
+    this.set({ joint: id });
+    this.show();
+  }
+
+  /** Asks for a feature on the stage; `what` says in words what it is for. */
+  pick(what: string, request: PickRequest): void {
+    const { stage } = this;
+    if (!stage) return;
+    this.set({ picking: what, feature: null });
+    stage.beginPick({
+      ...request,
+      onDone: (picked) => {
+        this.set({ picking: null, feature: null });
+        request.onDone(picked);
+      },
+    });
+  }
+  endPick(): void {
+    this.stage?.endPick();
+    this.set({ picking: null, feature: null });
   }
 
   setHover(node: number | null): void {
@@ -476,19 +495,9 @@ export class Desk {
     return Math.abs(p.at - this.state.ticks) < halfFrame(this.sequence);
   }
 
-  /** Changes the pending pose of a part at the playhead. A pose pending elsewhere is kept waiting until asked about. */
+  /** Changes the pending pose of a target at the playhead; see posing.ts for what is refused. */
   pend(target: Target, values: Record<string, number>, orientation?: PendingPose["orientation"]): boolean {
-    const id = targetId(target);
-    const known = this.state.pending[id];
-    if (known && !this.isHere(known)) {
-      this.notify("problem", `A pose is already pending at ${formatSecondsShort(known.at)} s. Keep or drop it first, or bring it here.`);
-      return false;
-    }
-    this.pause();
-    const free = orientation ?? known?.orientation;
-    const next: PendingPose = { target, at: known?.at ?? this.state.ticks, values: { ...known?.values, ...values }, ...(free ? { orientation: free } : {}) };
-    this.setPending({ ...this.state.pending, [id]: next });
-    return true;
+    return pend(this, target, values, orientation);
   }
 
   setPending(pending: Record<string, PendingPose>): void {
@@ -513,8 +522,11 @@ export class Desk {
 
   targetName(target: Target): string {
     if (target.type === "camera") return this.sequence.cameras[target.id]?.name ?? "Camera";
+    if (target.type === "look") return "Look";
+    const preparation = this.state.preparation.body;
+    if (target.type === "group") return preparation.groups[target.id]?.name ?? "A group that is gone";
     const node = this.index.indexOf.get(target.key);
-    return node === undefined ? target.key : this.nameOf(node);
+    return node === undefined ? (preparation.nodes[target.key]?.name ?? target.key.split("/").pop() ?? target.key) : this.nameOf(node);
   }
 
   /** Removes the arrival that is selected on the timeline. */
@@ -552,8 +564,8 @@ export class Desk {
         const c = this.program.channelOf(p.target, name);
         if (c >= 0) channels.set(c, value);
       }
-      if (p.orientation && p.target.type === "node") {
-        const tracks = this.program.trackNode(p.target.key);
+      if (p.orientation && (p.target.type === "node" || p.target.type === "group")) {
+        const tracks = this.program.trackPart(p.target);
         if (tracks) orientations.set(tracks.orientation, p.orientation);
       }
     }
@@ -566,10 +578,44 @@ export class Desk {
     if (!stage) return;
     stage.setOverrides(this.overrides());
     stage.setTime(this.state.ticks);
-    const only = this.state.selection.length === 1 && !this.state.playing ? (this.state.selection[0] ?? null) : null;
-    stage.setHandleNode(only);
+    const target = this.state.playing ? null : this.target();
+    stage.mmPerUnit = MM_PER_UNIT[this.state.preparation.body.displayUnit];
+    stage.setHandleTarget(target ? this.program.trackPart(target) : null);
+    stage.setGauge(target ? this.state.joint : null);
     stage.setOrbitNodes(this.state.selection);
     this.marks();
+  }
+
+  /** Nodes that a target moves: the part itself, or a group's members. */
+  nodesOf(target: Target): number[] {
+    const keys = target.type === "node" ? [target.key] : target.type === "group" ? (this.state.preparation.body.groups[target.id]?.members ?? []) : [];
+    return keys.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
+  }
+
+  private dressed: { of: Preparation; look: ReturnType<typeof lookNow> } | null = null;
+  /** Brings finishes, ghosts and surroundings on the stage up to date: as prepared, or of the look compared with. */
+  dress(): void {
+    const { comparing, preparation } = this.state;
+    const worn = comparing === null ? undefined : preparation.body.looks[comparing];
+    if (this.dressed?.of !== preparation.body) this.dressed = { of: preparation.body, look: lookNow(preparation.body) };
+    const { nodes, surroundings } = worn ?? this.dressed.look;
+    this.stage?.setLook(nodes, surroundings);
+  }
+
+  /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
+  compareLook(id: string | null): void {
+    const { preparation } = this.state;
+    const look = id === null ? undefined : preparation.body.looks[id];
+    this.set({ comparing: look ? look.id : null });
+    // Visibility is part of a look and comes by way of the program.
+    let shown = preparation.body;
+    if (look) {
+      shown = runCommand(preparation.body, (draft) => wear(draft, { nodes: look.nodes, surroundings: look.surroundings })).document;
+    }
+    this.program = withPreparation(this.program, shown);
+    this.stage?.setProgram(this.program);
+    this.dress();
+    this.show();
   }
 
   private marks(): void {
@@ -580,9 +626,7 @@ export class Desk {
     };
     const pending: number[] = [];
     for (const p of Object.values(this.state.pending)) {
-      if (p.target.type !== "node" || !this.isHere(p)) continue;
-      const node = this.index.indexOf.get(p.target.key);
-      if (node !== undefined) pending.push(node);
+      if (this.isHere(p)) pending.push(...this.nodesOf(p.target));
     }
     this.stage?.setMarks(
       this.state.playing
@@ -595,4 +639,10 @@ export class Desk {
     this.pause();
     this.stage = null;
   }
+}
+
+/** A package whose nodes have the names that documents know them by. */
+function namedPackage(bytes: ArrayBuffer, assembly: AssemblyState): AssemblyPackage {
+  const pkg = decodePackage(new Uint8Array(bytes));
+  return { ...pkg, assembly: withIdentities(pkg.assembly, assembly.identities) };
 }

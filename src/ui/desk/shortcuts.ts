@@ -1,4 +1,6 @@
+import { beginRename, copyFinish, dissolve, everything, groupSelection, onlyThese, pasteFinish, toggleFlag } from "../parts/partActions";
 import type { Desk } from "./desk";
+import { openMenu } from "./menuPlace";
 
 export interface Shortcut {
   keys: string;
@@ -26,6 +28,18 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "Alt+ArrowUp", what: "Select the sub-assembly above", why: "Alt+Up goes to the parent folder", run: (d) => d.climb() },
   { keys: "Ctrl+Home", what: "Fit everything", why: "Home of the view", run: (d) => d.view?.fit([]) },
   { keys: "Ctrl+End", what: "Fit the selection", why: "beside fit everything", run: (d) => d.view?.fit(d.state.selection) },
+  { keys: "F2", what: "Rename the selected part or group", why: "general habit in file lists", run: beginRename },
+  { keys: "Ctrl+G", what: "Group the selected parts", why: "general habit in drawing programs and offices", run: groupSelection },
+  { keys: "Ctrl+Shift+G", what: "Dissolve the selected group", why: "Shift takes back", run: dissolve },
+  { keys: "Ctrl+Shift+H", what: "Hide or show the selection", why: "h for hide; Ctrl+Shift keeps clear of the browser", run: (d) => toggleFlag(d, "hidden") },
+  { keys: "Ctrl+Shift+O", what: "Show only the selection", why: "o for only", run: onlyThese },
+  { keys: "Ctrl+Shift+E", what: "Show everything", why: "e for everything", run: everything },
+  { keys: "Ctrl+Shift+S", what: "See through the selection, or make it solid", why: "s for see through", run: (d) => toggleFlag(d, "ghost") },
+  { keys: "Ctrl+Shift+L", what: "Lock or unlock the selection", why: "l for lock", run: (d) => toggleFlag(d, "locked") },
+  { keys: "Alt+C", what: "Copy the selected part's finish", why: "beside Ctrl+C, for looks", run: copyFinish },
+  { keys: "Alt+V", what: "Give the copied finish to the selection", why: "beside Ctrl+V, for looks", run: pasteFinish },
+  { keys: "Shift+F10", what: "Menu of the selection", why: "general habit: the context menu", run: openMenu },
+  { keys: "ContextMenu", what: "Menu of the selection", why: "the keyboard's own key for it", run: openMenu },
   { keys: "Delete", what: "Remove the selected arrival", why: "general habit", run: (d) => d.removeFocusedKey() },
   { keys: "Ctrl+Z", what: "Undo", why: "general habit", run: (d) => d.undo() },
   { keys: "Ctrl+Shift+Z", what: "Redo", why: "general habit", run: (d) => d.redo() },

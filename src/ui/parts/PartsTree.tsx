@@ -1,19 +1,27 @@
 "use client";
-import type { TreeDataNode } from "antd";
-import { Input, Tooltip, Tree } from "antd";
-import { Boxes, Cuboid, Eye, EyeOff } from "lucide-react";
+import { Button, Input, Tooltip, Tree } from "antd";
+import { Boxes, Cuboid, Eye, EyeOff, Ghost, Lock, Unlink, Waypoints } from "lucide-react";
 import { type Key, useEffect, useMemo, useRef, useState } from "react";
+import { findParts, isEmptyFilter, NO_FILTER } from "../../core/assembly/finding";
+import type { PartTarget } from "../../core/document/parts";
+import { setFlag } from "../../core/edit/preparationCommands";
+import { namedIdentities } from "../../core/revision/identity";
 import { useDesk, useDeskState } from "../desk/context";
+import { FilterButton } from "./FilterButton";
+import { joinGroup, leaveGroups, rename } from "./partActions";
+import { type RowKey, rowOf, treeRows, visibleKeys } from "./treeData";
 
-/** The assembly's tree, in step with the stage both ways. */
+/** Groups and the assembly's tree, in step with the stage both ways. */
 export function PartsTree() {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
+  const group = useDeskState((s) => s.group);
   const preparation = useDeskState((s) => s.preparation.body);
-  const pending = useDeskState((s) => s.pending);
-  const [search, setSearch] = useState("");
-  const [expanded, setExpanded] = useState<Key[]>(() => desk.index.roots.flatMap((r) => [r, ...(desk.index.children[r] ?? [])]).filter((i) => desk.index.depth[i] === 0));
+  const sequences = useDeskState((s) => s.sequences);
+  const [filter, setFilter] = useState(NO_FILTER);
+  const [expanded, setExpanded] = useState<Key[]>(() => [...desk.index.roots]);
   const [height, setHeight] = useState(200);
+  const anchor = useRef<RowKey | null>(null);
   const body = useRef<HTMLDivElement>(null);
   const tree = useRef<{ scrollTo(o: { key: Key; align?: "top" | "bottom" | "auto" }): void } | null>(null);
   const { nodes } = desk.index.assembly;
@@ -24,52 +32,110 @@ export function PartsTree() {
     observer.observe(body.current);
     return () => observer.disconnect();
   }, []);
-  const data = useMemo(() => {
-    const wanted = search.trim().toLowerCase();
-    const make = (i: number): TreeDataNode | null => {
-      const children = (desk.index.children[i] ?? []).map(make).filter((c): c is TreeDataNode => c !== null);
-      const name = desk.nameOf(i);
-      if (wanted && children.length === 0 && !name.toLowerCase().includes(wanted)) return null;
-      return { key: i, title: name, children, isLeaf: (desk.index.children[i] ?? []).length === 0 };
-    };
-    return desk.index.roots.map(make).filter((c): c is TreeDataNode => c !== null);
-  }, [desk, search, preparation]);
+  const searching = !isEmptyFilter(filter);
+  const found = useMemo(() => (searching ? findParts(desk.index, preparation, filter) : null), [desk, preparation, filter, searching]);
+  const gone = useMemo(
+    () =>
+      [
+        ...namedIdentities(
+          preparation,
+          sequences.map((s) => s.body),
+        ),
+      ].filter((k) => !desk.index.indexOf.has(k)),
+    [desk, preparation, sequences],
+  );
+  const data = useMemo(() => treeRows(desk.index, preparation, (i) => desk.nameOf(i), found && new Set(found), gone), [desk, preparation, found, gone]);
+  const openKeys = useMemo(() => (searching ? visibleKeys(data, null) : expanded), [searching, data, expanded]);
+  const groupRows = useMemo(() => Object.keys(preparation.groups), [preparation.groups]);
 
   // What is picked on the stage is opened and brought into view here.
   useEffect(() => {
     const last = selection.at(-1);
+    if (group !== null) {
+      const timer = setTimeout(() => tree.current?.scrollTo({ key: `g:${group}`, align: "auto" }), 60);
+      return () => clearTimeout(timer);
+    }
     if (last === undefined) return;
     const above: number[] = [];
     for (let p = nodes[last]?.parent ?? -1; p >= 0; p = nodes[p]?.parent ?? -1) above.push(p);
     setExpanded((e) => (above.every((a) => e.includes(a)) ? e : [...new Set([...e, ...above])]));
     const timer = setTimeout(() => tree.current?.scrollTo({ key: last, align: "auto" }), 60);
     return () => clearTimeout(timer);
-  }, [selection, nodes]);
+  }, [selection, group, nodes]);
 
-  const searching = search.trim() !== "";
-  const allKeys = useMemo(() => (searching ? nodes.map((_, i) => i) : []), [searching, nodes]);
-  const hide = (i: number) => {
-    const key = nodes[i]?.key ?? "";
-    const hidden = !preparation.nodes[key]?.hidden;
-    desk.prepare(`${hidden ? "Hide" : "Show"} ${desk.nameOf(i)}`, (draft) => {
-      const entry = { ...draft.nodes[key] };
-      if (hidden) entry.hidden = true;
-      else delete entry.hidden;
-      if (Object.keys(entry).length === 0) delete draft.nodes[key];
-      else draft.nodes[key] = entry;
-    });
+  const choose = (key: RowKey, how: { ctrl: boolean; shift: boolean }) => {
+    const row = rowOf(key);
+    if (row.kind === "head" || row.kind === "gone") return;
+    if (row.kind === "group") {
+      anchor.current = key;
+      desk.selectGroup(row.id);
+      return;
+    }
+    if (how.shift && anchor.current !== null) {
+      const list = visibleKeys(data, new Set(openKeys as RowKey[]));
+      const [a, b] = [list.indexOf(anchor.current), list.indexOf(key)];
+      if (a >= 0 && b >= 0) {
+        const range = list.slice(Math.min(a, b), Math.max(a, b) + 1).flatMap((k) => {
+          const r = rowOf(k);
+          return r.kind === "node" || r.kind === "member" ? [r.node] : [];
+        });
+        desk.select([...new Set(how.ctrl ? [...selection, ...range] : range)]);
+        return;
+      }
+    }
+    anchor.current = key;
+    if (how.ctrl) desk.select(selection.includes(row.node) ? selection.filter((n) => n !== row.node) : [...selection, row.node]);
+    else desk.select([row.node]);
   };
-  const pendingKeys = new Set(Object.values(pending).map((p) => (p.target.type === "node" ? p.target.key : "")));
+  /** The dragged rows' keys: all of the selection when the row is part of it. */
+  const dragged = (key: RowKey): string[] => {
+    const row = rowOf(key);
+    if (row.kind !== "node" && row.kind !== "member") return [];
+    const list = selection.includes(row.node) ? selection : [row.node];
+    return list.map((n) => nodes[n]?.key ?? "");
+  };
+  const selectedKeys: Key[] = group !== null ? [`g:${group}`] : [...selection];
 
   return (
     <section className="panel" aria-label="Parts">
       <div className="panel-head">
         <h2>Parts</h2>
-        <Input size="small" allowClear placeholder="Find" aria-label="Find parts" value={search} onChange={(e) => setSearch(e.target.value)} className="panel-search" />
+        <Input
+          size="small"
+          allowClear
+          placeholder="Find"
+          aria-label="Find parts"
+          value={filter.text}
+          onChange={(e) => setFilter({ ...filter, text: e.target.value })}
+          onPressEnter={() => found && found.length > 0 && desk.select(found)}
+          className="panel-search"
+        />
+        <FilterButton filter={filter} onChange={setFilter} />
       </div>
-      <div className="panel-body" ref={body}>
+      {found && (
+        <div className="found-line">
+          <span className="soft">
+            {found.length} of {nodes.length} found
+          </span>
+          <div className="grow" />
+          <Tooltip title="Enter in the field does the same">
+            <Button size="small" type="link" disabled={found.length === 0} onClick={() => desk.select(found)}>
+              Select all found
+            </Button>
+          </Tooltip>
+        </div>
+      )}
+      <div
+        className="panel-body"
+        ref={body}
+        role="presentation"
+        onContextMenu={(e) => {
+          e.preventDefault();
+          desk.set({ menu: { x: e.clientX, y: e.clientY } });
+        }}
+      >
         {data.length === 0 ? (
-          <p className="soft pad">No part is called that.</p>
+          <p className="soft pad">No part is like that. Take back some of the words or limits.</p>
         ) : (
           <Tree
             ref={tree as never}
@@ -78,51 +144,129 @@ export function PartsTree() {
             itemHeight={26}
             multiple
             blockNode
-            selectedKeys={[...selection]}
-            expandedKeys={searching ? allKeys : expanded}
+            draggable={{ icon: false, nodeDraggable: (n) => rowOf(n.key as RowKey).kind === "node" || rowOf(n.key as RowKey).kind === "member" }}
+            allowDrop={({ dropNode, dropPosition }) => {
+              const row = rowOf(dropNode.key as RowKey);
+              return row.kind === "group" || row.kind === "member" || (row.kind === "node" && desk.index.depth[row.node] === 0 && dropPosition === 0);
+            }}
+            onDrop={({ node, dragNode }) => {
+              const keys = dragged(dragNode.key as RowKey);
+              const row = rowOf(node.key as RowKey);
+              if (row.kind === "group" || row.kind === "member") joinGroup(desk, row.id, keys);
+              else leaveGroups(desk, keys);
+            }}
+            selectedKeys={selectedKeys}
+            expandedKeys={openKeys}
             onExpand={(keys) => setExpanded(keys)}
             treeData={data}
             onSelect={(_, info) => {
-              const i = info.node.key as number;
               const { ctrlKey, metaKey, shiftKey } = info.nativeEvent;
-              if (ctrlKey || metaKey) desk.select(selection.includes(i) ? selection.filter((n) => n !== i) : [...selection, i]);
-              else if (shiftKey && selection.length > 0) {
-                const from = selection[0] as number;
-                const parent = nodes[i]?.parent;
-                desk.select(nodes.map((_, k) => k).filter((k) => nodes[k]?.parent === parent && k >= Math.min(from, i) && k <= Math.max(from, i)));
-              } else desk.select([i]);
+              choose(info.node.key as RowKey, { ctrl: ctrlKey || metaKey, shift: shiftKey });
             }}
-            titleRender={(node) => {
-              const i = node.key as number;
-              const key = nodes[i]?.key ?? "";
-              const hidden = preparation.nodes[key]?.hidden;
-              return (
-                // biome-ignore lint/a11y/noStaticElementInteractions: hovering only mirrors the stage
-                <span className={`part ${hidden ? "hidden" : ""}`} onMouseEnter={() => desk.setHover(i)} onMouseLeave={() => desk.setHover(null)} data-part={key}>
-                  {nodes[i]?.kind === "assembly" ? <Boxes size={13} /> : <Cuboid size={13} />}
-                  <span className="part-name" title={nodes[i]?.key}>
-                    {node.title as string}
-                  </span>
-                  {pendingKeys.has(key) && <em className="part-pending">pending</em>}
-                  <Tooltip title={hidden ? "Show" : "Hide"}>
-                    <button
-                      type="button"
-                      className="part-eye"
-                      aria-label={`${hidden ? "Show" : "Hide"} ${node.title as string}`}
-                      onClick={(e) => {
-                        e.stopPropagation();
-                        hide(i);
-                      }}
-                    >
-                      {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
-                    </button>
-                  </Tooltip>
-                </span>
-              );
+            onRightClick={({ event, node }) => {
+              const row = rowOf(node.key as RowKey);
+              const already = row.kind === "group" ? group === row.id : (row.kind === "node" || row.kind === "member") && selection.includes(row.node);
+              if (!already) choose(node.key as RowKey, { ctrl: false, shift: false });
+              event.stopPropagation();
+              event.preventDefault();
+              desk.set({ menu: { x: event.clientX, y: event.clientY } });
             }}
+            titleRender={(node) => <Row rowKey={node.key as RowKey} title={node.title as string} />}
           />
         )}
+        {groupRows.length === 0 && !searching && nodes.length > 2 && selection.length > 1 && <p className="soft hint-line">Ctrl+G makes the selected parts one thing that moves.</p>}
       </div>
     </section>
+  );
+}
+
+/** One row: icon, name (or its field), marks and the eye. */
+function Row({ rowKey, title }: { rowKey: RowKey; title: string }) {
+  const desk = useDesk();
+  const row = rowOf(rowKey);
+  const node = row.kind === "node" || row.kind === "member" ? row.node : -1;
+  const entry = node >= 0 ? desk.index.assembly.nodes[node] : undefined;
+  const key = entry?.key ?? "";
+  const prepared = useDeskState((s) => s.preparation.body.nodes[key]);
+  const groupLocked = useDeskState((s) => (row.kind === "group" ? s.preparation.body.groups[row.id]?.locked === true : false));
+  const pending = useDeskState((s) => Object.values(s.pending).some((p) => (row.kind === "group" ? p.target.type === "group" && p.target.id === row.id : p.target.type === "node" && p.target.key === key)));
+  const renaming = useDeskState((s) => {
+    const r = s.renaming;
+    if (!r) return false;
+    return row.kind === "group" ? r.type === "group" && r.id === row.id : row.kind === "node" && r.type === "node" && r.key === key;
+  });
+  if (row.kind === "head") return <span className="part gone">{title}</span>;
+  if (row.kind === "gone") {
+    return (
+      <span className="part gone" title={`${row.key}: no part of this revision was matched with it. What was made for it is kept.`} data-gone={row.key}>
+        <Unlink size={13} />
+        <span className="part-name">{title}</span>
+      </span>
+    );
+  }
+  const target: PartTarget = row.kind === "group" ? { type: "group", id: row.id } : { type: "node", key };
+  const hidden = prepared?.hidden === true;
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: hovering only mirrors the stage
+    <span
+      className={`part ${hidden ? "hidden" : ""}`}
+      onMouseEnter={() => desk.setHover(node >= 0 ? node : null)}
+      onMouseLeave={() => desk.setHover(null)}
+      {...(row.kind === "node" ? { "data-part": key } : row.kind === "group" ? { "data-group": row.id } : { "data-member": key })}
+    >
+      {row.kind === "group" ? <Waypoints size={13} /> : entry?.kind === "assembly" ? <Boxes size={13} /> : <Cuboid size={13} />}
+      {renaming ? (
+        <NameField target={target} name={title} />
+      ) : (
+        <span className="part-name" title={row.kind === "group" ? "A group: acts as one" : key}>
+          {title}
+        </span>
+      )}
+      {pending && <em className="part-pending">pending</em>}
+      {(prepared?.locked || groupLocked) && <Lock size={12} aria-label="Locked" />}
+      {prepared?.ghost && <Ghost size={12} aria-label="Seen through" />}
+      {row.kind !== "group" && (
+        <Tooltip title={hidden ? "Show" : "Hide"}>
+          <button
+            type="button"
+            className="part-eye"
+            aria-label={`${hidden ? "Show" : "Hide"} ${title}`}
+            onClick={(e) => {
+              e.stopPropagation();
+              desk.prepare(`${hidden ? "Show" : "Hide"} ${title}`, setFlag([key], "hidden", !hidden));
+            }}
+          >
+            {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
+          </button>
+        </Tooltip>
+      )}
+    </span>
+  );
+}
+
+function NameField({ target, name }: { target: PartTarget; name: string }) {
+  const desk = useDesk();
+  const [text, setText] = useState(name);
+  const over = text.trim().length > 200;
+  return (
+    <Tooltip title={over ? `A name may have at most 200 characters; this has ${text.trim().length}.` : null} open={over} color="var(--brick)">
+      <input
+        // biome-ignore lint/a11y/noAutofocus: opened by the user to type in
+        autoFocus
+        className="part-rename"
+        aria-label="New name"
+        value={text}
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => setText(e.target.value)}
+        onClick={(e) => e.stopPropagation()}
+        onMouseDown={(e) => e.stopPropagation()}
+        onBlur={() => (over ? desk.set({ renaming: null }) : rename(desk, target, text))}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter" && !over) rename(desk, target, text);
+          if (e.key === "Escape") desk.set({ renaming: null });
+        }}
+      />
+    </Tooltip>
   );
 }

@@ -1,4 +1,4 @@
-import { ImportSettingsSchema } from "../../../../../formats/settings";
+import { ImportSettingsSchema } from "../../../../../core/assembly/importSettings";
 import { database } from "../../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../../server/http/route";
 import { createJob } from "../../../../../server/repositories/jobs";

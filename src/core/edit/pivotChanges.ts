@@ -1,0 +1,89 @@
+import type { AssemblyIndex } from "../assembly/assembly";
+import type { PartTarget } from "../document/parts";
+import type { Preparation } from "../document/preparation";
+import { type Sequence, targetId } from "../document/sequence";
+import { compile, withPreparation } from "../program/compile";
+import { createPose, type Pose, rotationOf, sample } from "../program/pose";
+import type { NodeTracks } from "../program/program";
+import type { SequenceCommand } from "./sequenceCommands";
+
+type Triple = [number, number, number];
+const AXES = ["slide.x", "slide.y", "slide.z"] as const;
+
+/** What a slide must grow by so that a part turned as it is stands where it stood after its pivot went from `a` to `b`: (1 - R)(a - b). */
+export function pivotShift(tracks: NodeTracks, pose: Pose, a: readonly number[], b: readonly number[]): Triple {
+  const r = new Float64Array(9);
+  rotationOf(tracks, pose, r, tracks.axes.length);
+  const d = [0, 1, 2].map((k) => (a[k] as number) - (b[k] as number)) as Triple;
+  return [0, 1, 2].map((k) => {
+    const turned = (r[k] as number) * d[0] + (r[3 + k] as number) * d[1] + (r[6 + k] as number) * d[2];
+    return (d[k] as number) - turned;
+  }) as Triple;
+}
+
+/** Arrivals of a target that are made while it is turned, or turn it: those whose poses a new pivot would move. */
+export function turnedArrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, target: PartTarget): number {
+  return arrivals(index, preparation, sequence, target).filter((a) => a.turned).length;
+}
+
+interface At {
+  step: string;
+  move: string;
+  key: string;
+  time: number;
+  turned: boolean;
+}
+
+function arrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, target: PartTarget): At[] {
+  const id = targetId(target);
+  const program = compile(index, preparation, sequence);
+  const tracks = program.trackPart(target);
+  const pose = createPose(program);
+  const out: At[] = [];
+  for (const step of sequence.stepOrder) {
+    const position = program.steps.position.get(step);
+    for (const move of Object.values(sequence.steps[step]?.moves ?? {})) {
+      if (!tracks || position === undefined || targetId(move.target) !== id) continue;
+      for (const key of Object.values(move.keys)) {
+        const time = (program.steps.action[position] as number) + key.at;
+        sample(program, time, pose);
+        const r = new Float64Array(9);
+        rotationOf(tracks, pose, r, tracks.axes.length);
+        out.push({ step, move: move.id, key: key.id, time, turned: r.some((v, k) => Math.abs(v - (k % 4 === 0 ? 1 : 0)) > 1e-12) });
+      }
+    }
+  }
+  return out.sort((a, b) => a.time - b.time);
+}
+
+/**
+ * Keeps every arrival's pose where it was after a pivot changed: slides make up for it, exactly at the arrivals. On
+ * the way between them a part that turns goes round the new pivot.
+ */
+export function keepPosesOverPivot(index: AssemblyIndex, before: Preparation, after: Preparation, sequence: Sequence, target: PartTarget): SequenceCommand {
+  const program = compile(index, before, sequence);
+  const tracks = program.trackPart(target);
+  const next = withPreparation(compile(index, before, sequence), after).trackPart(target);
+  const pose = createPose(program);
+  const changes: { at: At; values: Record<string, number> }[] = [];
+  if (tracks && next) {
+    for (const at of arrivals(index, before, sequence, target)) {
+      sample(program, at.time, pose);
+      const shift = pivotShift(tracks, pose, tracks.pivot, next.pivot);
+      const values: Record<string, number> = {};
+      AXES.forEach((name, k) => {
+        const value = (pose.values[tracks.first + k] as number) + (shift[k] as number);
+        values[name] = Math.abs(value) < 1e-9 ? 0 : value;
+      });
+      changes.push({ at, values });
+    }
+  }
+  // A part that never turns needs nothing; its slides are left as they are.
+  const needed = changes.some((c) => c.at.turned);
+  return (draft) => {
+    for (const { at, values } of needed ? changes : []) {
+      const key = draft.steps[at.step]?.moves[at.move]?.keys[at.key];
+      if (key) Object.assign(key.values, values);
+    }
+  };
+}

@@ -1,0 +1,215 @@
+"use client";
+import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "antd";
+import { Box, Camera, Eye, Lightbulb, Magnet, Maximize, Plane, ScanSearch } from "lucide-react";
+import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
+import type { Stage } from "../../stage/stage";
+import { Field } from "../common/Field";
+import { useDesk, useDeskState } from "./context";
+
+const SIDES = [
+  { key: "front", label: "Front", azimuth: 0, elevation: 0 },
+  { key: "back", label: "Back", azimuth: 180, elevation: 0 },
+  { key: "right", label: "Right", azimuth: 90, elevation: 0 },
+  { key: "left", label: "Left", azimuth: -90, elevation: 0 },
+  { key: "top", label: "Top", azimuth: 0, elevation: 90 },
+  { key: "bottom", label: "Bottom", azimuth: 0, elevation: -90 },
+  { key: "corner", label: "Three-quarter", azimuth: 35, elevation: 22 },
+];
+
+/** The buttons along the stage's upper and lower edge. */
+export function StageTools({ stage }: { stage: Stage | null }) {
+  return (
+    <>
+      <ViewTools stage={stage} />
+      <HandleTools stage={stage} />
+    </>
+  );
+}
+
+function ViewTools({ stage }: { stage: Stage | null }) {
+  const desk = useDesk();
+  const through = useDeskState((s) => s.through);
+  const selected = useDeskState((s) => s.selection.length);
+  const working = useDeskState((s) => s.working);
+  const parallel = useDeskState((s) => s.parallel);
+  const flying = useDeskState((s) => s.flying);
+  const look = (key: string) => {
+    const side = SIDES.find((s) => s.key === key);
+    if (side) stage?.lookFrom(side.azimuth, side.elevation);
+    if (key === "square") {
+      desk.pick("Square to what?", {
+        kinds: ["face", "axis", "circle", "edge-middle"],
+        needsDirection: true,
+        onDone: (picked) => picked && stage?.lookSquare(picked),
+      });
+    }
+    if (key === "parallel") {
+      stage?.setParallel(!parallel);
+      desk.set({ parallel: !parallel });
+    }
+  };
+  return (
+    <div className="stage-tools top">
+      <Tooltip title={through ? "You are looking through the camera" : "Look through the camera again"}>
+        <Button size="small" type={through ? "primary" : "default"} ghost={through} aria-pressed={through} icon={<Eye size={14} />} onClick={() => desk.setThrough(true)}>
+          Through the camera
+        </Button>
+      </Tooltip>
+      <Tooltip title="Keep what you see as a camera arrival at the playhead (Ctrl+Shift+Enter)">
+        <Button size="small" icon={<Camera size={14} />} onClick={() => desk.keepView()}>
+          Keep this view
+        </Button>
+      </Tooltip>
+      <div className="grow" />
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          selectable: true,
+          selectedKeys: parallel ? ["parallel"] : [],
+          items: [
+            ...SIDES.map(({ key, label }) => ({ key, label })),
+            { type: "divider" as const },
+            { key: "square", label: "Square to a picked face" },
+            { key: "parallel", label: "Without perspective" },
+          ],
+          onClick: ({ key }) => look(key),
+        }}
+      >
+        <Button size="small" icon={<Box size={14} />}>
+          Look from
+        </Button>
+      </Dropdown>
+      <Tooltip title="Fly: drag looks round, arrow keys and Page Up / Down move, Shift faster">
+        <Button
+          size="small"
+          aria-label="Fly"
+          aria-pressed={flying}
+          type={flying ? "primary" : "default"}
+          icon={<Plane size={14} />}
+          onClick={() => {
+            desk.set({ flying: !flying });
+            stage?.setFlying(!flying);
+            stage?.canvas.focus();
+          }}
+        />
+      </Tooltip>
+      <Tooltip title={working ? "Working light: clear and fast. Press for the picture as published" : "The picture as published. Press for a clear and fast working light"}>
+        <Button
+          size="small"
+          aria-label="Working light"
+          aria-pressed={working}
+          type={working ? "primary" : "default"}
+          icon={<Lightbulb size={14} />}
+          onClick={() => {
+            desk.set({ working: !working });
+            stage?.setWorking(!working);
+          }}
+        />
+      </Tooltip>
+      <Tooltip title="Fit everything (Ctrl+Home)">
+        <Button size="small" aria-label="Fit everything" icon={<Maximize size={14} />} onClick={() => stage?.fit([])} />
+      </Tooltip>
+      <Tooltip title="Fit the selection (Ctrl+End)">
+        <Button size="small" aria-label="Fit selection" disabled={selected === 0} icon={<ScanSearch size={14} />} onClick={() => stage?.fit(desk.state.selection)} />
+      </Tooltip>
+    </div>
+  );
+}
+
+function HandleTools({ stage }: { stage: Stage | null }) {
+  const desk = useDesk();
+  const snapping = useDeskState((s) => s.snapping);
+  const keepOnRelease = useDeskState((s) => s.keepOnRelease);
+  const frame = useDeskState((s) => s.handleFrame);
+  const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  const setSnapping = (change: Partial<typeof snapping>) => {
+    const next = { ...snapping, ...change };
+    desk.set({ snapping: next });
+    if (stage) stage.snapping = next;
+  };
+  const state = !snapping.on
+    ? snapping.geometry
+      ? "Snaps to parts"
+      : "Snap off"
+    : `Snap ${formatLength(snapping.distanceMm, unit)} · ${formatNumber(snapping.angleDeg)}°${snapping.from === "grid" ? " grid" : ""}${snapping.geometry ? " + parts" : ""}`;
+  return (
+    <div className="stage-tools bottom">
+      <Popover
+        trigger="click"
+        placement="topLeft"
+        content={
+          <div className="form snap-form">
+            <span>Snap while dragging</span>
+            <Switch size="small" checked={snapping.on} onChange={(on) => setSnapping({ on })} aria-label="Snap while dragging" />
+            <span>Distance</span>
+            <Field
+              ariaLabel="Snap distance"
+              value={formatLength(snapping.distanceMm, unit)}
+              parse={(t) => {
+                const p = parseLength(t, unit);
+                if ("error" in p) return p;
+                if (p.value < 0) return { error: "0 or more." };
+                setSnapping({ distanceMm: p.value });
+                return null;
+              }}
+            />
+            <span>Angle</span>
+            <Field
+              ariaLabel="Snap angle"
+              value={`${formatNumber(snapping.angleDeg)}°`}
+              parse={(t) => {
+                const p = parseAngle(t);
+                if ("error" in p) return p;
+                if (p.value < 0) return { error: "0 or more." };
+                setSnapping({ angleDeg: p.value });
+                return null;
+              }}
+            />
+            <span>Counted from</span>
+            <Segmented
+              size="small"
+              aria-label="Snap counted from"
+              value={snapping.from}
+              onChange={(from) => setSnapping({ from: from as "steps" | "grid" })}
+              options={[
+                { value: "steps", label: "the start" },
+                { value: "grid", label: "home (grid)" },
+              ]}
+            />
+            <span>To other parts</span>
+            <Tooltip title="While sliding: to corners, edge middles, circle centres and faces under the pointer">
+              <Switch size="small" checked={snapping.geometry} onChange={(geometry) => setSnapping({ geometry })} aria-label="Snap to other parts" />
+            </Tooltip>
+          </div>
+        }
+      >
+        <Button size="small" icon={<Magnet size={13} />} className="number" aria-label="Snapping">
+          {state}
+        </Button>
+      </Popover>
+      <Tooltip title="Which directions the slide handles run along">
+        <Select
+          size="small"
+          aria-label="Handle directions"
+          value={frame}
+          popupMatchSelectWidth={false}
+          onChange={(f) => {
+            desk.set({ handleFrame: f });
+            stage?.setHandleFrame(f);
+          }}
+          options={[
+            { value: "owner", label: "Owner's axes" },
+            { value: "part", label: "Part's own axes" },
+            { value: "assembly", label: "Assembly's axes" },
+          ]}
+        />
+      </Tooltip>
+      <Tooltip title="Every drag is kept as an arrival when you let go. For fast blocking.">
+        <span className="keep-toggle">
+          <Switch size="small" checked={keepOnRelease} onChange={(v) => desk.set({ keepOnRelease: v })} aria-label="Keep on release" />
+          {keepOnRelease ? "Keeps on release: every drag makes an arrival" : "Keep on release"}
+        </span>
+      </Tooltip>
+    </div>
+  );
+}

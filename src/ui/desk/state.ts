@@ -1,0 +1,92 @@
+import type { PartTarget } from "../../core/document/parts";
+import type { Preparation } from "../../core/document/preparation";
+import type { Sequence } from "../../core/document/sequence";
+import type { Ease } from "../../core/ease/ease";
+import type { Identities } from "../../core/revision/identity";
+import type { ImportSettings } from "../../core/assembly/importSettings";
+import type { HandleFrame } from "../../stage/handles";
+import type { PickedFeature, Snapping } from "../../stage/stage";
+import type { PendingPose } from "./pendingStore";
+import type { SaveState } from "./saver";
+
+export interface Loaded<T> {
+  id: string;
+  body: T;
+}
+
+export interface KeyRef {
+  step: string;
+  move: string;
+  key: string;
+}
+
+export type Focus = { kind: "step"; id: string } | { kind: "parts" } | { kind: "key"; ref: KeyRef } | { kind: "look" };
+
+export interface Notice {
+  id: number;
+  tone: "info" | "problem";
+  text: string;
+}
+
+/** Which revision of the CAD file the project stands on. */
+export interface AssemblyState {
+  number: number;
+  fileName: string;
+  settings: ImportSettings;
+  identities: Identities;
+}
+
+/** What the details of a part show. */
+export type PartTab = "move" | "finish" | "joints";
+
+export interface DeskState {
+  projectId: string;
+  projectName: string;
+  assembly: AssemblyState;
+  /** Grows when another revision of the assembly was put in place: everything drawn from it is made anew. */
+  assemblyVersion: number;
+  /** Something long that holds up the desk, in words, with its share done or null. */
+  waiting: { text: string; share: number | null } | null;
+  preparation: Loaded<Preparation>;
+  sequences: Loaded<Sequence>[];
+  sequenceId: string;
+  /** Grows with every change of the compiled program. */
+  programVersion: number;
+  ticks: number;
+  playing: boolean;
+  loop: boolean;
+  selection: readonly number[];
+  /** The group that is selected as one thing, or null; `selection` then holds its members. */
+  group: string | null;
+  /** The joint whose gauge is shown, of the selected part or group. */
+  joint: string | null;
+  hover: number | null;
+  focus: Focus;
+  partTab: PartTab;
+  pending: Readonly<Record<string, PendingPose>>;
+  keepOnRelease: boolean;
+  through: boolean;
+  working: boolean;
+  parallel: boolean;
+  flying: boolean;
+  handleFrame: HandleFrame;
+  leadTicks: number;
+  ease: Ease;
+  snapping: Snapping;
+  /** What a pick on the stage is for, in words; null when none is going on. */
+  picking: string | null;
+  /** What the pick would take now. */
+  feature: PickedFeature | null;
+  /** A saved look that is shown for comparison, instead of what is prepared now. */
+  comparing: string | null;
+  /** The context menu of parts: where it was asked for, in page pixels. */
+  menu: { x: number; y: number } | null;
+  /** The part or group whose name is being typed in the tree. */
+  renaming: PartTarget | null;
+  save: { state: SaveState; waiting: number };
+  undoLabel: string | null;
+  redoLabel: string | null;
+  notice: Notice | null;
+  readout: { x: number; y: number; text: string } | null;
+  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | null;
+}
