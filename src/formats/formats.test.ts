@@ -1,13 +1,13 @@
 import { strToU8, zipSync } from "fflate";
 import { describe, expect, test } from "vitest";
 import { cubePackage, key, sequenceOf } from "../../tests/support/assembly";
+import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { encodePackage, writeGlb } from "../core/assembly/package";
 import { emptyPreparation } from "../core/document/preparation";
 import { readGlb } from "./gltf/read";
 import { ImportError } from "./importError";
 import { type ProjectFile, ProjectFileError, readProjectFile, writeProjectFile } from "./project/file";
 import { checkSize, detectFormat, readSource } from "./read";
-import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { checkStepText, stepUnit } from "./step/text";
 
 const text = (s: string) => new TextEncoder().encode(s);

@@ -6,11 +6,11 @@ import { MeshoptEncoder } from "meshoptimizer";
 import { describe, expect, test } from "vitest";
 import { boxGeometry } from "../../tests/support/boxes";
 import { indexAssembly } from "../core/assembly/assembly";
+import { IMPORT_DEFAULTS, type ImportSettings } from "../core/assembly/importSettings";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { packBundle } from "./bundle/bundle";
 import { ImportError } from "./importError";
 import { detectFormat, extentOf, readSource } from "./read";
-import { IMPORT_DEFAULTS, type ImportSettings } from "../core/assembly/importSettings";
 
 const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
 const read = (bytes: Uint8Array, name: string, settings: Partial<ImportSettings> = {}) => readSource(bytes, name, noKernel, undefined, { ...IMPORT_DEFAULTS, ...settings });

@@ -1,4 +1,5 @@
 import { indexAssembly } from "../core/assembly/assembly";
+import { IMPORT_DEFAULTS, type ImportSettings, type MeshQuality, SOURCE_UNITS } from "../core/assembly/importSettings";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { rescale } from "../core/assembly/rescale";
 import { shareCongruent } from "../core/geometry/congruent";
@@ -6,7 +7,6 @@ import { type Bundle, isZip, openBundle, unpack } from "./bundle/bundle";
 import { readGlb, readGltf } from "./gltf/read";
 import { ImportError, type ImportProgress } from "./importError";
 import { readObj } from "./obj/read";
-import { IMPORT_DEFAULTS, type ImportSettings, type MeshQuality, SOURCE_UNITS } from "../core/assembly/importSettings";
 import type { Kernel } from "./step/kernel";
 import { readStep, type StepOptions } from "./step/read";
 import { checkStepText, stepUnit } from "./step/text";

@@ -91,7 +91,11 @@ export function edgeGeometry(edges: Float32Array): THREE.BufferGeometry | null {
   const index = new Uint32Array(segments * 6);
   for (let s = 0; s < segments; s++) {
     const e = 6 * s;
-    const length = Math.hypot((edges[e + 3] as number) - (edges[e] as number), (edges[e + 4] as number) - (edges[e + 1] as number), (edges[e + 5] as number) - (edges[e + 2] as number));
+    const length = Math.hypot(
+      (edges[e + 3] as number) - (edges[e] as number),
+      (edges[e + 4] as number) - (edges[e + 1] as number),
+      (edges[e + 5] as number) - (edges[e + 2] as number),
+    );
     for (let v = 0; v < 4; v++) {
       const far = v >> 1;
       const o = 12 * s + 3 * v;

@@ -95,7 +95,8 @@ export class Gauge {
     const tick = (angle: number, from: number, to: number, color: number, thick = 0.02) =>
       add(new THREE.BoxGeometry(to - from, thick, thick).translate((from + to) / 2, 0, 0).rotateZ(angle), color, 0.95);
     tick(at(0), 0.82, 1.22, STAGE_COLORS.ink);
-    for (const limit of [limits?.min, limits?.max]) if (limit !== null && limit !== undefined) tick(at(limit), 0.6, 1.14, limits?.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.03);
+    for (const limit of [limits?.min, limits?.max])
+      if (limit !== null && limit !== undefined) tick(at(limit), 0.6, 1.14, limits?.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.03);
     const angle = at(s.reading);
     tick(angle, 0.06, 0.96, hand, 0.028);
     add(new THREE.SphereGeometry(this.hot ? 0.11 : 0.085, 20, 14).translate(Math.cos(angle), Math.sin(angle), 0), hand, 0.97);
@@ -154,7 +155,10 @@ export class Gauge {
     if (!s) return null;
     const sense = s.joint.flipped ? -1 : 1;
     const departure = sense * ((at ?? s.reading) - s.joint.zero);
-    const local = s.joint.kind === "slide" ? new THREE.Vector3(0, 0, departure / this.perUnit(s.joint)) : new THREE.Vector3(Math.cos((departure * Math.PI) / 180), Math.sin((departure * Math.PI) / 180), 0);
+    const local =
+      s.joint.kind === "slide"
+        ? new THREE.Vector3(0, 0, departure / this.perUnit(s.joint))
+        : new THREE.Vector3(Math.cos((departure * Math.PI) / 180), Math.sin((departure * Math.PI) / 180), 0);
     const p = local.applyMatrix4(this.root.matrixWorld).project(camera);
     return { x: p.x, y: p.y };
   }

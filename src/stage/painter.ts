@@ -46,7 +46,15 @@ export class Painter {
       it.setPixelRatio(1);
       const render = new RenderPass(this.assembly.scene, camera);
       const occlusion = new GTAOPass(this.assembly.scene, camera, width, height);
-      occlusion.updateGtaoMaterial({ radius: this.radius * 0.07, distanceExponent: 1.4, thickness: this.radius * 0.05, scale: 1.1, samples: 12, distanceFallOff: 0.6, screenSpaceRadius: false });
+      occlusion.updateGtaoMaterial({
+        radius: this.radius * 0.07,
+        distanceExponent: 1.4,
+        thickness: this.radius * 0.05,
+        scale: 1.1,
+        samples: 12,
+        distanceFallOff: 0.6,
+        screenSpaceRadius: false,
+      });
       occlusion.updatePdMaterial({ lumaPhi: 10, depthPhi: 2, normalPhi: 3, radius: 5, rings: 2, samples: 12 });
       it.addPass(render);
       it.addPass(occlusion);

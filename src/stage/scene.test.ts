@@ -24,47 +24,55 @@ describe("the drawn assembly", () => {
   test("shares geometry between instances and takes every transform as posed", () => {
     const scene = new AssemblyScene(pkg, index);
     expect(scene.parts).toHaveLength(3);
-    expect(new Set(scene.parts.map((p) => p.mesh.geometry)).size).toBe(1);
+    expect(new Set(scene.parts.map((p) => p.geometry)).size).toBe(1);
     const out = posed(2);
     scene.apply(out);
-    for (const part of scene.parts) {
-      expect(part.mesh.matrixWorld.elements).toEqual(Array.from(out.world.subarray(16 * part.node, 16 * part.node + 16)));
-      expect(part.lines?.matrixWorld.elements).toEqual(part.mesh.matrixWorld.elements);
-    }
-    expect(scene.byNode.get(2)?.materials[0]?.opacity).toBe(0.4);
+    for (const part of scene.parts) expect(part.matrix.elements).toEqual(Array.from(out.world.subarray(16 * part.node, 16 * part.node + 16)));
+    // See-through parts leave the batch and come back to it.
+    const solo = scene.byNode.get(2)?.solo;
+    expect(solo?.material).toMatchObject({ opacity: 0.4, transparent: true });
+    expect(solo?.matrixWorld.elements).toEqual(scene.byNode.get(2)?.matrix.elements);
     scene.apply(posed(0));
-    expect(scene.byNode.get(2)?.materials[0]).toMatchObject({ opacity: 1, transparent: false });
+    expect(solo?.visible).toBe(false);
+    expect(scene.byNode.get(3)?.solo).toBeNull();
   });
   test("marks what is selected and pending, and draws as published without marks", () => {
     const scene = new AssemblyScene(pkg, index);
-    const dashed = () => scene.byNode.get(2)?.lines?.material instanceof THREE.LineDashedMaterial;
-    scene.setMarks({ selected: new Set([2, 3]), pending: new Set([2]), hover: -1 });
-    expect(dashed()).toBe(true);
-    expect(scene.byNode.get(3)?.materials[0]?.emissive.getHex()).not.toBe(0);
-    let during = true;
+    scene.setMarks({ selected: new Set([2, 3]), pending: new Set([2]), hover: 4 });
+    expect([2, 3, 4].map((n) => scene.markShown(n))).toEqual(["pending", "selected", "hover"]);
+    let during: unknown = "";
     scene.withoutMarks(() => {
-      during = dashed();
+      during = scene.markShown(2);
     });
-    expect([during, dashed()]).toEqual([false, true]);
+    expect([during, scene.markShown(2)]).toEqual([null, "pending"]);
     scene.setMarks({ selected: new Set(), pending: new Set(), hover: -1 });
-    expect(scene.byNode.get(3)?.materials[0]?.emissive.getHex()).toBe(0);
+    expect(scene.markShown(3)).toBeNull();
   });
-  test("faces of different colours become groups in the order of the triangles", () => {
+  test("finishes and ghosts are taken over, a ghost with all below it", () => {
+    const scene = new AssemblyScene(pkg, index);
+    const finish = { color: "#FF0000", roughness: 0.2, metalness: 1, opacity: 1, emissive: "#000000", glow: 0 };
+    scene.setLooks({ "root/arm/a": { finish }, "root/arm": { ghost: true } });
+    const part = scene.byNode.get(index.indexOf.get("root/arm/a") as number);
+    expect(part?.surface).toMatchObject({ roughness: 0.2, metalness: 1, faces: false, ghost: true });
+    expect(part?.surface.color.getHex()).toBe(0xff0000);
+    expect(part?.solo?.material.opacity).toBeLessThan(0.3);
+    scene.setLooks({});
+    expect(part?.surface).toMatchObject({ ghost: false, faces: true });
+    expect(part?.solo?.visible).toBe(false);
+  });
+  test("faces that CAD coloured carry their colour at every corner, others none", () => {
     const colored = cubePackage();
     const faces = colored.geometries[0]?.faces as Float64Array;
-    for (const [f, c] of [
-      [0, 0xff0000],
-      [1, 0xff0000],
-      [2, 0x00ff00],
-    ] as const)
-      faces[f * FACE_STRIDE + 11] = c;
-    const part = new AssemblyScene(colored, index).parts[0];
-    expect(part?.mesh.geometry.groups).toEqual([
-      { start: 0, count: 12, materialIndex: 0 },
-      { start: 12, count: 6, materialIndex: 1 },
-      { start: 18, count: 18, materialIndex: 2 },
-    ]);
-    expect(part?.materials.map((m) => m.color.getHex()).slice(0, 2)).toEqual([0xff0000, 0x00ff00]);
+    faces[11] = 0xff8000;
+    const scene = new AssemblyScene(colored, index);
+    scene.setLooks({ "root/arm": { ghost: true } });
+    const shape = [...scene.parts].find((p) => p.solo)?.solo?.geometry;
+    const at = (t: number) => {
+      const o = 4 * (colored.geometries[0]?.indices[3 * t] as number);
+      return Array.from((shape?.getAttribute("faceColor").array as Uint8Array).subarray(o, o + 4));
+    };
+    expect(at(0)).toEqual([255, 128, 0, 255]);
+    expect(at(faces[FACE_STRIDE] as number)).toEqual([0, 0, 0, 0]);
   });
 });
 
@@ -110,7 +118,7 @@ describe("handles", () => {
     pose(turned, seconds(2), out);
     if (!tracks) throw new Error("no tracks");
     const parent = new THREE.Matrix4().fromArray(Array.from(out.world.subarray(16, 32)));
-    handles.place(tracks, out, parent);
+    handles.place(tracks, out, parent, parent, "owner");
     // The arm is a quarter turn about z at x = 100: (1, 2, 3) in it is (98, 1, 3) in the world.
     expect(handles.pivot.toArray().map((v) => Math.round(v * 1e9) / 1e9)).toEqual([98, 1, 3]);
     const round = (v: THREE.Vector3 | undefined) => v?.toArray().map((x) => Math.round(x * 1e9) / 1e9 + 0);

@@ -430,9 +430,7 @@ export class Stage {
     return new THREE.Vector3(...feature.point).applyMatrix4(new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * node));
   }
   worldDirection({ node, feature }: PickedFeature): THREE.Vector3 | null {
-    return feature.direction
-      ? new THREE.Vector3(...feature.direction).transformDirection(new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * node))
-      : null;
+    return feature.direction ? new THREE.Vector3(...feature.direction).transformDirection(new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * node)) : null;
   }
 
   /** Starts the free view from what is on screen, when the camera was being looked through. */

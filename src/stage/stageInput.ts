@@ -318,7 +318,8 @@ export class StageInput {
 
   /** Digits typed while dragging set the change exactly; Backspace takes the last one back. */
   private type(dragging: HandleDragging, key: string): void {
-    const text = key === "Backspace" ? dragging.typed.slice(0, -1) : key === "-" ? (dragging.typed.startsWith("-") ? dragging.typed.slice(1) : `-${dragging.typed}`) : dragging.typed + key;
+    const text =
+      key === "Backspace" ? dragging.typed.slice(0, -1) : key === "-" ? (dragging.typed.startsWith("-") ? dragging.typed.slice(1) : `-${dragging.typed}`) : dragging.typed + key;
     dragging.typed = text;
     const value = Number(text.replace(",", "."));
     if (text !== "" && Number.isFinite(value)) dragging.set(dragging.isAngle ? value : value * this.stage.mmPerUnit);
@@ -334,9 +335,10 @@ export class StageInput {
       const seconds = Math.min(0.1, (now - before) / 1000);
       before = now;
       const by = [0, 0, 0];
-      for (const key of this.held) FLY_KEYS[key]?.forEach((v, k) => {
-        by[k] = (by[k] as number) + v;
-      });
+      for (const key of this.held)
+        FLY_KEYS[key]?.forEach((v, k) => {
+          by[k] = (by[k] as number) + v;
+        });
       const mm = (seconds * speed * this.stage.size) / FLY_SECONDS;
       this.stage.control.fly((by[0] as number) * mm, (by[1] as number) * mm, (by[2] as number) * mm);
       this.stage.invalidate();

@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import type { Up } from "../core/camera/camera";
-import { SURROUNDINGS_DEFAULT, type Surroundings as Settings } from "../core/document/surroundings";
+import { type Surroundings as Settings, SURROUNDINGS_DEFAULT } from "../core/document/surroundings";
 import { ContactShadow } from "./contactShadow";
 import { environmentOf, LIGHT_RIGS } from "./lights";
 import { Mirror } from "./mirror";

@@ -1,7 +1,7 @@
+import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
 import { emptyPreparation } from "../../src/core/document/preparation";
 import { writeProjectFile } from "../../src/formats/project/file";
-import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { cubePackage, key, sequenceOf } from "./assembly";
 
 /** A small project file: a made-up assembly with one keyed arrival. */

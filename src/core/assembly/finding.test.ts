@@ -33,7 +33,10 @@ describe("finding parts", () => {
     for (const by of ["shape", "size"] as const) expect(similarParts(index, prepared, [first], by)).toEqual(nodes.flatMap((n, i) => (n.geometry >= 0 ? [i] : [])));
     const owned = similarParts(index, prepared, [first], "owner");
     expect(owned.every((i) => nodes[i]?.parent === nodes[first]?.parent)).toBe(true);
-    const painted = { ...prepared, nodes: { [nodes[first]?.key as string]: { finish: { color: "#123456", roughness: 1, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 } } } };
+    const painted = {
+      ...prepared,
+      nodes: { [nodes[first]?.key as string]: { finish: { color: "#123456", roughness: 1, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 } } },
+    };
     expect(similarParts(index, painted, [first], "finish")).toEqual([first]);
   });
 });

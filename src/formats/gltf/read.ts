@@ -3,12 +3,12 @@ import { ALL_EXTENSIONS } from "@gltf-transform/extensions";
 import { validateBytes } from "gltf-validator";
 import type { Assembly } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
+import { IMPORT_DEFAULTS, type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/geometry/geometry";
 import { type Bundle, beside, missingFiles } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
-import { IMPORT_DEFAULTS, type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 
 /** Extensions that only say how surfaces look beyond colour, or that are read: what else a file needs cannot be left out. */
 const READ_EXTENSIONS = new Set(["KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_mesh_quantization", "KHR_texture_transform"]);

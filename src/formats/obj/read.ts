@@ -2,13 +2,13 @@ import type { BufferGeometry, Group, Material, Mesh } from "three";
 import { MTLLoader } from "three/examples/jsm/loaders/MTLLoader.js";
 import { OBJLoader } from "three/examples/jsm/loaders/OBJLoader.js";
 import type { RawNode } from "../../core/assembly/build";
+import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
 import { type Bundle, beside, missingFiles } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
-import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 
 interface Paint {
   /** sRGB shares. */

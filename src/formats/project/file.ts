@@ -1,12 +1,12 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
 import { z } from "zod";
 import { indexAssembly } from "../../core/assembly/assembly";
+import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../../core/assembly/importSettings";
 import { type AssemblyPackage, decodePackage, PackageError } from "../../core/assembly/package";
 import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { type Identities, withIdentities } from "../../core/revision/identity";
-import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../../core/assembly/importSettings";
 
 /** A whole project, as in a project file. See docs/project-file.md. */
 export interface ProjectFile {

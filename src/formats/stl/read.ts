@@ -1,11 +1,11 @@
 import { STLLoader } from "three/examples/jsm/loaders/STLLoader.js";
 import type { RawNode } from "../../core/assembly/build";
+import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings } from "../mesh/build";
-import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 
 /** True when STL bytes are text: they begin with "solid" and hold a facet or the closing word. */
 export function isTextStl(bytes: Uint8Array): boolean {

@@ -1,12 +1,12 @@
 import { XMLParser, XMLValidator } from "fast-xml-parser";
 import type { RawNode } from "../../core/assembly/build";
+import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
 import { unpack } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
-import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 
 const UNIT_MM: Readonly<Record<string, number>> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 };
 const UNIT_NAME: Readonly<Record<string, string>> = { micron: "µm", millimeter: "mm", centimeter: "cm", inch: "in", foot: "ft", meter: "m" };

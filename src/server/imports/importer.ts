@@ -1,9 +1,9 @@
 import type { Pool } from "mysql2/promise";
 import type { Assembly } from "../../core/assembly/assembly";
+import { IMPORT_DEFAULTS, type ImportSettings, settingsKey } from "../../core/assembly/importSettings";
 import { decodePackage } from "../../core/assembly/package";
 import type { ImportStage } from "../../formats/importError";
 import { IMPORT_RECIPE } from "../../formats/read";
-import { IMPORT_DEFAULTS, type ImportSettings, settingsKey } from "../../core/assembly/importSettings";
 import type { Actor } from "../access/actor";
 import type { Row } from "../database/pool";
 import type { KernelPool } from "../kernel/pool";

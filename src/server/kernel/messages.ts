@@ -1,6 +1,6 @@
 import type { Assembly } from "../../core/assembly/assembly";
-import type { ImportError, ImportStage } from "../../formats/importError";
 import type { ImportSettings } from "../../core/assembly/importSettings";
+import type { ImportError, ImportStage } from "../../formats/importError";
 
 export interface ToChild {
   type: "read";

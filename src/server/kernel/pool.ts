@@ -1,8 +1,8 @@
 import { type ChildProcess, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import type { Assembly } from "../../core/assembly/assembly";
-import { ImportError, type ImportStage } from "../../formats/importError";
 import { IMPORT_DEFAULTS, type ImportSettings } from "../../core/assembly/importSettings";
+import { ImportError, type ImportStage } from "../../formats/importError";
 import type { FromChild, ToChild } from "./messages";
 
 export interface KernelLimits {

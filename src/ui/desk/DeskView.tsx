@@ -1,11 +1,16 @@
 "use client";
-import { App } from "antd";
+import { App, Progress } from "antd";
 import { useEffect } from "react";
 import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";
 import { Details } from "../details/Details";
+import { PartsMenu } from "../parts/PartsMenu";
 import { PartsTree } from "../parts/PartsTree";
 import { PublishDialog } from "../publish/PublishDialog";
+import { HistoryDialog } from "../revision/HistoryDialog";
+import { RereadDialog } from "../revision/RereadDialog";
+import { RevisionDialog } from "../revision/RevisionDialog";
 import { Timeline } from "../timeline/Timeline";
+import { AskDialog } from "./AskDialog";
 import { useDesk, useDeskState } from "./context";
 import { Head } from "./Head";
 import { RateDialog } from "./RateDialog";
@@ -25,6 +30,8 @@ export function DeskView() {
   const { message } = App.useApp();
   const notice = useDeskState((s) => s.notice);
   const dialog = useDeskState((s) => s.dialog);
+  const version = useDeskState((s) => s.assemblyVersion);
+  const waiting = useDeskState((s) => s.waiting);
   useShortcuts(desk);
   useEffect(() => {
     if (!notice) return;
@@ -47,13 +54,13 @@ export function DeskView() {
                 </Panel>
                 <Separator className="bar-h" />
                 <Panel id="parts" minSize="90px">
-                  <PartsTree />
+                  <PartsTree key={version} />
                 </Panel>
               </Group>
             </Panel>
             <Separator className="bar-v" />
             <Panel id="stage" minSize="30%">
-              <StageView />
+              <StageView key={version} />
             </Panel>
             <Separator className="bar-v" />
             <Panel id="details" defaultSize="272px" minSize="230px">
@@ -66,6 +73,19 @@ export function DeskView() {
           <Timeline />
         </Panel>
       </Group>
+      <PartsMenu />
+      <AskDialog />
+      {waiting && (
+        <div className="desk-waiting" role="status">
+          <div className="waiting-box">
+            <p>{waiting.text} …</p>
+            <Progress percent={waiting.share === null ? 100 : Math.round(waiting.share * 100)} status="active" showInfo={waiting.share !== null} />
+          </div>
+        </div>
+      )}
+      {dialog === "revision" && <RevisionDialog />}
+      {dialog === "reread" && <RereadDialog />}
+      {dialog === "history" && <HistoryDialog />}
       {dialog === "publish" && <PublishDialog />}
       {dialog === "shortcuts" && <ShortcutsDialog />}
       {dialog === "rate" && <RateDialog />}

@@ -1,6 +1,6 @@
 "use client";
 import { Button, Dropdown, Input, Modal, Tooltip } from "antd";
-import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Undo2 } from "lucide-react";
+import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Sun, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { useState } from "react";
 import { formatRate } from "../../core/time/time";
@@ -18,6 +18,7 @@ export function Head() {
   const redoLabel = useDeskState((s) => s.redoLabel);
   const projectId = useDeskState((s) => s.projectId);
   const sequence = useSequence();
+  const looking = useDeskState((s) => s.focus.kind === "look");
   return (
     <header className="head">
       <Link href="/" className="head-home" aria-label="All projects">
@@ -26,6 +27,19 @@ export function Head() {
       <span className="head-project" title={name}>
         {name}
       </span>
+      <AssemblyMenu />
+      <Tooltip title="Light, ground, backdrop and saved looks">
+        <Button
+          size="small"
+          type={looking ? "primary" : "text"}
+          ghost={looking}
+          aria-pressed={looking}
+          icon={<Sun size={14} />}
+          onClick={() => desk.set({ focus: looking ? { kind: "step", id: desk.stepAtPlayhead()?.id ?? sequence.stepOrder[0] ?? "" } : { kind: "look" } })}
+        >
+          Look
+        </Button>
+      </Tooltip>
       <SequenceMenu />
       <Tooltip title="Frame rate and picture size">
         <Button size="small" type="text" className="number" onClick={() => desk.set({ dialog: "rate" })}>
@@ -53,6 +67,44 @@ export function Head() {
         Publish
       </Button>
     </header>
+  );
+}
+
+/** The CAD file behind the project: a revision of it, how it is read, and the unit that lengths are shown in. */
+function AssemblyMenu() {
+  const desk = useDesk();
+  const assembly = useDeskState((s) => s.assembly);
+  const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  const warnings = desk.pkg.assembly.warnings.length;
+  return (
+    <Dropdown
+      trigger={["click"]}
+      menu={{
+        selectedKeys: [`unit:${unit}`],
+        items: [
+          { key: "file", type: "group", label: `${assembly.fileName}${assembly.number > 1 ? ` · revision ${assembly.number}` : ""}` },
+          { key: "revision", label: "Bring in a revision" },
+          { key: "reread", label: "Read the file again: unit, up, fineness" },
+          { key: "history", label: "Earlier revisions", disabled: assembly.number < 2 },
+          { type: "divider" },
+          { key: "unit", label: `Lengths in ${unit}`, children: (["mm", "cm", "m", "in"] as const).map((u) => ({ key: `unit:${u}`, label: u })) },
+          ...(warnings > 0 ? [{ type: "divider" as const }, { key: "warnings", label: `What the reader noted (${warnings})` }] : []),
+        ],
+        onClick: ({ key }) => {
+          if (key === "revision" || key === "reread" || key === "history") desk.set({ dialog: key });
+          if (key === "warnings") desk.set({ dialog: "reread" });
+          if (key.startsWith("unit:"))
+            desk.prepare(`Lengths in ${key.slice(5)}`, (draft) => {
+              draft.displayUnit = key.slice(5) as typeof unit;
+            });
+        },
+      }}
+    >
+      <Button size="small" type="text">
+        Assembly
+        <ChevronDown size={13} />
+      </Button>
+    </Dropdown>
   );
 }
 

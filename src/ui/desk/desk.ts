@@ -116,6 +116,7 @@ export class Desk {
       comparing: null,
       menu: null,
       renaming: null,
+      asking: null,
       save: { state: "saved", waiting: 0 },
       undoLabel: null,
       redoLabel: null,

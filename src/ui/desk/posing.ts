@@ -1,4 +1,5 @@
 import type { PartTarget } from "../../core/document/parts";
+import type { NamedPose } from "../../core/document/preparation";
 import { type Target, targetId } from "../../core/document/sequence";
 import { withinHardLimits } from "../../core/edit/jointChanges";
 import { driveBack, linkedBy } from "../../core/program/linking";
@@ -98,4 +99,23 @@ export function pendNamed(desk: Desk, poseId: string): boolean {
 /** Same part or group. */
 export function sameTarget(a: PartTarget, b: PartTarget): boolean {
   return targetId(a) === targetId(b);
+}
+
+/**
+ * What a named pose of a target holds when saved now: every channel that departs from rest or is pending, and its
+ * joints' readings whatever they are. Channels that a link decides are left to their driver.
+ */
+export function poseNow(desk: Desk, target: PartTarget): Pick<NamedPose, "values" | "orientation"> {
+  const tracks = desk.program.trackPart(target);
+  const pending = desk.state.pending[targetId(target)];
+  const values: Record<string, number> = {};
+  for (const channel of tracks?.channels.keys() ?? []) {
+    if (!tracks || linkedBy(tracks, channel)) continue;
+    const value = desk.valueOf(target, channel);
+    const rest = channel.startsWith("size.") || channel === "opacity" || channel === "visible" ? 1 : 0;
+    const isHere = pending !== undefined && desk.isHere(pending) && channel in pending.values;
+    if (value !== rest || isHere || channel.startsWith("joint.")) values[channel] = value;
+  }
+  const orientation = pending && desk.isHere(pending) ? pending.orientation : undefined;
+  return { values, ...(orientation ? { orientation } : {}) };
 }

@@ -76,7 +76,13 @@ function dragText(desk: Desk, drag: HandleDrag): string {
   }
   if (handle.kind === "free") return `free turn ${signed(angle(drag.delta))}${note}`;
   const values = Object.entries(drag.values);
-  const axis = handle.kind === "slide" ? "XYZ"[handle.axis] : "XYZ".replace("XYZ"[handle.kind === "plane" ? handle.axis : 0] ?? "", "").split("").join(" and ");
+  const axis =
+    handle.kind === "slide"
+      ? "XYZ"[handle.axis]
+      : "XYZ"
+          .replace("XYZ"[handle.kind === "plane" ? handle.axis : 0] ?? "", "")
+          .split("")
+          .join(" and ");
   const from = values.map(([c, v]) => (values.length > 1 ? `${c.slice(-1).toUpperCase()} ${formatLength(v, unit)}` : formatLength(v, unit))).join("  ");
   return `${axis}${FRAMES[desk.state.handleFrame]} ${signed(formatLength(drag.delta, unit))}  from home ${from}${note}`;
 }

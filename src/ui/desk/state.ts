@@ -1,9 +1,9 @@
+import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { PartTarget } from "../../core/document/parts";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import type { Ease } from "../../core/ease/ease";
 import type { Identities } from "../../core/revision/identity";
-import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { HandleFrame } from "../../stage/handles";
 import type { PickedFeature, Snapping } from "../../stage/stage";
 import type { PendingPose } from "./pendingStore";
@@ -34,6 +34,16 @@ export interface AssemblyState {
   fileName: string;
   settings: ImportSettings;
   identities: Identities;
+}
+
+/** A change that touches what is keyed: which of the two shall stay is asked for. */
+export interface Asking {
+  title: string;
+  text: string;
+  /** Lines that list what is touched. */
+  lines: readonly string[];
+  keepValues(): void;
+  keepPoses(): void;
 }
 
 /** What the details of a part show. */
@@ -83,6 +93,7 @@ export interface DeskState {
   menu: { x: number; y: number } | null;
   /** The part or group whose name is being typed in the tree. */
   renaming: PartTarget | null;
+  asking: Asking | null;
   save: { state: SaveState; waiting: number };
   undoLabel: string | null;
   redoLabel: string | null;

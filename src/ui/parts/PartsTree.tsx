@@ -174,7 +174,9 @@ export function PartsTree() {
             titleRender={(node) => <Row rowKey={node.key as RowKey} title={node.title as string} />}
           />
         )}
-        {groupRows.length === 0 && !searching && nodes.length > 2 && selection.length > 1 && <p className="soft hint-line">Ctrl+G makes the selected parts one thing that moves.</p>}
+        {groupRows.length === 0 && !searching && nodes.length > 2 && selection.length > 1 && (
+          <p className="soft hint-line">Ctrl+G makes the selected parts one thing that moves.</p>
+        )}
       </div>
     </section>
   );
@@ -189,7 +191,9 @@ function Row({ rowKey, title }: { rowKey: RowKey; title: string }) {
   const key = entry?.key ?? "";
   const prepared = useDeskState((s) => s.preparation.body.nodes[key]);
   const groupLocked = useDeskState((s) => (row.kind === "group" ? s.preparation.body.groups[row.id]?.locked === true : false));
-  const pending = useDeskState((s) => Object.values(s.pending).some((p) => (row.kind === "group" ? p.target.type === "group" && p.target.id === row.id : p.target.type === "node" && p.target.key === key)));
+  const pending = useDeskState((s) =>
+    Object.values(s.pending).some((p) => (row.kind === "group" ? p.target.type === "group" && p.target.id === row.id : p.target.type === "node" && p.target.key === key)),
+  );
   const renaming = useDeskState((s) => {
     const r = s.renaming;
     if (!r) return false;

@@ -1,3 +1,4 @@
+import { cadFinish } from "../../core/assembly/cadFinish";
 import { type Likeness, similarParts } from "../../core/assembly/finding";
 import type { Finish } from "../../core/document/surroundings";
 import { freshId } from "../../core/edit/id";
@@ -108,6 +109,22 @@ export function shapesOfSelection(desk: Desk): string[] {
 export function giveFinish(desk: Desk, finish: Finish | null, merge: string | null = null): void {
   const keys = shapesOfSelection(desk);
   if (keys.length > 0) desk.prepare(finish ? `Finish of ${selectionName(desk)}` : `CAD finish of ${selectionName(desk)}`, setFinish(keys, finish), merge);
+}
+
+/** Changes some numbers of the selected parts' finishes, each starting from its own. */
+export function adjustFinish(desk: Desk, change: Partial<Finish>): void {
+  const keys = shapesOfSelection(desk);
+  const label = `Finish of ${selectionName(desk)}`;
+  desk.prepare(
+    label,
+    (draft) => {
+      for (const key of keys) {
+        const cad = desk.index.assembly.nodes[desk.index.indexOf.get(key) ?? -1]?.color ?? null;
+        setFinish([key], { ...(draft.nodes[key]?.finish ?? cadFinish(cad)), ...change })(draft);
+      }
+    },
+    `${label} ${Object.keys(change).join()} ${keys[0]}`,
+  );
 }
 
 let copied: { finish: Finish | null; from: string } | null = null;

@@ -6,7 +6,9 @@ import type { Preparation } from "../../core/document/preparation";
 export type RowKey = string | number;
 
 /** What a row's key stands for. */
-export function rowOf(key: RowKey): { kind: "node"; node: number } | { kind: "group"; id: string } | { kind: "member"; id: string; node: number } | { kind: "gone"; key: string } | { kind: "head" } {
+export function rowOf(
+  key: RowKey,
+): { kind: "node"; node: number } | { kind: "group"; id: string } | { kind: "member"; id: string; node: number } | { kind: "gone"; key: string } | { kind: "head" } {
   if (typeof key === "number") return { kind: "node", node: key };
   const [head, id, node] = key.split(":") as [string, string, string | undefined];
   if (head === "g") return { kind: "group", id };
@@ -15,7 +17,13 @@ export function rowOf(key: RowKey): { kind: "node"; node: number } | { kind: "gr
 }
 
 /** The tree: groups first, then the assembly, then parts that documents name but this revision lacks. `found` limits it. */
-export function treeRows(index: AssemblyIndex, preparation: Preparation, nameOf: (node: number) => string, found: ReadonlySet<number> | null, gone: readonly string[]): TreeDataNode[] {
+export function treeRows(
+  index: AssemblyIndex,
+  preparation: Preparation,
+  nameOf: (node: number) => string,
+  found: ReadonlySet<number> | null,
+  gone: readonly string[],
+): TreeDataNode[] {
   const make = (i: number): TreeDataNode | null => {
     const below = index.children[i] ?? [];
     const children = below.map(make).filter((c): c is TreeDataNode => c !== null);
@@ -29,7 +37,14 @@ export function treeRows(index: AssemblyIndex, preparation: Preparation, nameOf:
   });
   const lost: TreeDataNode[] =
     gone.length > 0 && !found
-      ? [{ key: "gone", title: `Not in this revision (${gone.length})`, selectable: false, children: gone.map((k) => ({ key: `x:${k}`, title: k.split("/").pop() ?? k, isLeaf: true, selectable: false })) }]
+      ? [
+          {
+            key: "gone",
+            title: `Not in this revision (${gone.length})`,
+            selectable: false,
+            children: gone.map((k) => ({ key: `x:${k}`, title: k.split("/").pop() ?? k, isLeaf: true, selectable: false })),
+          },
+        ]
       : [];
   return [...groups, ...index.roots.map(make).filter((c): c is TreeDataNode => c !== null), ...lost];
 }

@@ -1,11 +1,20 @@
 import { z } from "zod";
 import { database } from "../../../../../server/database/pool";
-import { idFrom, readJson, route } from "../../../../../server/http/route";
+import { idFrom, notFound, readJson, route } from "../../../../../server/http/route";
 import { applyRevision, goBack } from "../../../../../server/imports/revise";
+import { getProject, listRevisions } from "../../../../../server/repositories/projects";
 
 const id = z.string().regex(/^[a-z0-9]{20}$/);
 const Corrections = z.array(z.object({ old: z.string().min(1), next: z.string().min(1).nullable() })).max(20_000);
 const Body = z.union([z.object({ job: id, base: z.int().min(1), corrections: Corrections }), z.object({ to: z.int().min(1), base: z.int().min(1) })]);
+
+/** The revisions of a project's assembly, newest first. */
+export const GET = route<{ id: string }>(async ({ actor, params }) => {
+  const project = idFrom(params.id, "project");
+  if (!(await getProject(database(), actor, project))) throw notFound("project");
+  const revisions = await listRevisions(database(), actor, project, 100);
+  return Response.json({ revisions: revisions.map(({ number, fileName, settings, sourceSha256 }) => ({ number, fileName, settings, source: sourceSha256 })) });
+});
 
 /** Puts a revision in place: one that was read by a job, or an earlier one again. `base` is the number it replaces. */
 export const POST = route<{ id: string }>(async ({ actor, params, request }) => {

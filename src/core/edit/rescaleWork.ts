@@ -1,0 +1,73 @@
+import type { Link, Preparation } from "../document/preparation";
+import type { Sequence } from "../document/sequence";
+
+/** Channels whose values are lengths, of a part or group and of the camera. */
+const isLength = (channel: string, slides: ReadonlySet<string>) =>
+  channel.startsWith("slide.") || channel.startsWith("aim.") || channel === "distance" || (channel.startsWith("joint.") && slides.has(channel.slice(6)));
+
+const slideJoints = (preparation: Preparation) => new Set(Object.values(preparation.joints).flatMap((j) => (j.kind === "slide" ? [j.id] : [])));
+
+/** Makes every length in a preparation larger by a factor: for an assembly that is read again in another unit. */
+export function rescalePreparation(factor: number): (draft: Preparation) => void {
+  return (draft) => {
+    const slides = slideJoints(draft);
+    const grow = (v: [number, number, number]) => v.map((x) => x * factor) as [number, number, number];
+    for (const node of Object.values(draft.nodes)) if (node.pivot) node.pivot.at = grow(node.pivot.at);
+    for (const group of Object.values(draft.groups)) if (group.pivot) group.pivot = grow(group.pivot);
+    for (const joint of Object.values(draft.joints)) {
+      joint.point = grow(joint.point);
+      if (joint.kind === "screw") joint.pitch *= factor;
+      if (joint.kind !== "slide") continue;
+      joint.zero *= factor;
+      if (joint.limits) {
+        if (joint.limits.min !== null) joint.limits.min *= factor;
+        if (joint.limits.max !== null) joint.limits.max *= factor;
+      }
+    }
+    for (const link of Object.values(draft.links)) rescaleLink(link, slides, factor);
+    for (const pose of Object.values(draft.poses)) growValues(pose.values, slides, factor);
+  };
+}
+
+function rescaleLink(link: Link, slides: ReadonlySet<string>, factor: number): void {
+  const from = slides.has(link.driver) ? factor : 1;
+  const to = slides.has(link.follower) ? factor : 1;
+  switch (link.kind) {
+    case "ratio":
+      link.num *= to;
+      link.den *= from;
+      link.offset *= to;
+      return;
+    case "gears":
+      return;
+    case "rack":
+    case "lead":
+      link.travel *= factor;
+      link.offset *= factor;
+      return;
+    case "cam":
+      link.points = link.points.map(([a, b]) => [a * from, b * to]);
+      if (link.period !== null) link.period *= from;
+      return;
+    case "crank-slider":
+      link.radius *= factor;
+      link.rodLength *= factor;
+      link.offset *= factor;
+      return;
+    case "four-bar":
+      for (const pin of [link.driverPin, link.followerPin]) for (let k = 0; k < 3; k++) pin[k] = (pin[k] as number) * factor;
+  }
+}
+
+function growValues(values: Record<string, number>, slides: ReadonlySet<string>, factor: number): void {
+  for (const [channel, value] of Object.entries(values)) if (isLength(channel, slides)) values[channel] = value * factor;
+}
+
+/** The same for a sequence: slides, camera places and distances. `preparation` tells which joints are slides. */
+export function rescaleSequence(preparation: Preparation, factor: number): (draft: Sequence) => void {
+  const slides = slideJoints(preparation);
+  return (draft) => {
+    for (const camera of Object.values(draft.cameras)) growValues(camera.home as unknown as Record<string, number>, slides, factor);
+    for (const step of Object.values(draft.steps)) for (const move of Object.values(step.moves)) for (const key of Object.values(move.keys)) growValues(key.values, slides, factor);
+  };
+}

@@ -1,0 +1,137 @@
+"use client";
+import { Button, ColorPicker, Slider, Tooltip } from "antd";
+import { cadFinish } from "../../core/assembly/cadFinish";
+import { FINISH_LIBRARY, type Finish } from "../../core/document/surroundings";
+import { useDesk, useDeskState } from "../desk/context";
+import { adjustFinish, copyFinish, giveFinish, pasteFinish, shapesOfSelection } from "../parts/partActions";
+import { ValueField } from "./ValueField";
+
+const FAMILIES = ["Metal", "Plastic", "Rubber", "Glass", "Paint"] as const;
+
+/** The finish of the selected parts: from the library, or in numbers; what differs between them is shown as the first one's. */
+export function FinishTab() {
+  const desk = useDesk();
+  const nodes = useDeskState((s) => s.preparation.body.nodes);
+  useDeskState((s) => s.selection);
+  const keys = shapesOfSelection(desk);
+  if (keys.length === 0) return <p className="soft">There is no shape here that could have a finish.</p>;
+  const finishes = keys.map((k) => nodes[k]?.finish);
+  const first = finishes.find((f) => f !== undefined);
+  const same = finishes.every((f) => JSON.stringify(f) === JSON.stringify(finishes[0]));
+  const cad = desk.index.assembly.nodes[desk.index.indexOf.get(keys[0] as string) ?? -1]?.color;
+  const base: Finish = first ?? cadFinish(cad ?? null);
+  const change = (part: Partial<Finish>) => adjustFinish(desk, part);
+  const shareRow = (label: string, key: "roughness" | "metalness" | "opacity") => (
+    <>
+      <span>{label}</span>
+      <div className="slider-row">
+        <Slider
+          className="grow"
+          min={0}
+          max={1}
+          step={0.01}
+          value={base[key]}
+          ariaLabelForHandle={`${label} slider`}
+          onChange={(v) => change({ [key]: v })}
+          onChangeComplete={() => desk.seal()}
+        />
+        <ValueField
+          ariaLabel={label}
+          kind="share"
+          value={base[key]}
+          take={(v) => {
+            change({ [key]: v });
+            desk.seal();
+            return null;
+          }}
+        />
+      </div>
+    </>
+  );
+  const wearing = FINISH_LIBRARY.find(
+    (f) => same && first && f.color === first.color && f.roughness === first.roughness && f.metalness === first.metalness && f.opacity === first.opacity,
+  );
+  return (
+    <>
+      <div className="swatches">
+        {FAMILIES.map((family) => (
+          <div key={family} className="swatch-row">
+            <span className="soft">{family}</span>
+            {FINISH_LIBRARY.filter((f) => f.family === family).map((f) => {
+              const { id, name, family: _, ...finish } = f;
+              return (
+                <Tooltip key={id} title={name}>
+                  <button
+                    type="button"
+                    className={`swatch ${wearing?.id === id ? "on" : ""} ${f.metalness > 0.5 ? "metal" : f.roughness > 0.7 ? "dull" : ""}`}
+                    style={{ background: f.color, opacity: 0.35 + 0.65 * f.opacity }}
+                    aria-label={name}
+                    aria-pressed={wearing?.id === id}
+                    onClick={() => {
+                      giveFinish(desk, finish);
+                      desk.seal();
+                    }}
+                  />
+                </Tooltip>
+              );
+            })}
+          </div>
+        ))}
+      </div>
+      <p className="soft">
+        {keys.length} part{keys.length === 1 ? "" : "s"}: {!same ? "several finishes" : first ? (wearing?.name ?? "own finish") : "as in CAD"}
+      </p>
+      <div className="form">
+        <span>Colour</span>
+        <ColorPicker
+          size="small"
+          value={base.color}
+          disabledAlpha
+          showText
+          format="hex"
+          aria-label="Colour"
+          onChangeComplete={(c) => (change({ color: c.toHexString().toUpperCase() }), desk.seal())}
+        />
+        {shareRow("Roughness", "roughness")}
+        {shareRow("Metalness", "metalness")}
+        {shareRow("Opacity of finish", "opacity")}
+        <span>Own light</span>
+        <div className="slider-row">
+          <ColorPicker
+            size="small"
+            value={base.emissive}
+            disabledAlpha
+            format="hex"
+            aria-label="Colour of its own light"
+            onChangeComplete={(c) => (change({ emissive: c.toHexString().toUpperCase(), glow: base.glow || 1 }), desk.seal())}
+          />
+          <Slider
+            className="grow"
+            min={0}
+            max={3}
+            step={0.05}
+            value={base.glow}
+            ariaLabelForHandle="Own light slider"
+            onChange={(v) => change({ glow: v, emissive: base.emissive === "#000000" && v > 0 ? base.color : base.emissive })}
+            onChangeComplete={() => desk.seal()}
+          />
+        </div>
+      </div>
+      <div className="row tight wrap">
+        <Tooltip title="Alt+C">
+          <Button size="small" onClick={() => copyFinish(desk)}>
+            Copy finish
+          </Button>
+        </Tooltip>
+        <Tooltip title="Alt+V">
+          <Button size="small" onClick={() => pasteFinish(desk)}>
+            Give copied
+          </Button>
+        </Tooltip>
+        <Button size="small" disabled={!first} onClick={() => giveFinish(desk, null)}>
+          Back to CAD
+        </Button>
+      </div>
+    </>
+  );
+}

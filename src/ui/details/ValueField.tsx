@@ -1,0 +1,34 @@
+"use client";
+import { Field } from "../common/Field";
+import { useDeskState } from "../desk/context";
+import { parsed, shown, suffixOf, type ValueKind } from "./valueFields";
+
+/** One typed number with its unit; `take` may refuse it in words. */
+export function ValueField(props: {
+  ariaLabel: string;
+  kind: ValueKind;
+  value: number;
+  take: (value: number) => string | null | undefined;
+  label?: string;
+  suffix?: string;
+  disabled?: boolean;
+  className?: string;
+}) {
+  const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  return (
+    <Field
+      ariaLabel={props.ariaLabel}
+      suffix={props.suffix ?? suffixOf(props.kind, unit)}
+      value={shown(props.value, props.kind, unit)}
+      {...(props.label === undefined ? {} : { label: props.label })}
+      {...(props.disabled === undefined ? {} : { disabled: props.disabled })}
+      {...(props.className === undefined ? {} : { className: props.className })}
+      parse={(text) => {
+        const p = parsed(text, props.kind, unit);
+        if ("error" in p) return p;
+        const refused = props.take(p.value);
+        return refused ? { error: refused } : null;
+      }}
+    />
+  );
+}

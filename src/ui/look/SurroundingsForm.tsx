@@ -1,0 +1,119 @@
+"use client";
+import { ColorPicker, Segmented, Select, Slider, Switch } from "antd";
+import { LIGHT_SETUPS, type LightSetup, type Surroundings } from "../../core/document/surroundings";
+import { setSurroundings } from "../../core/edit/preparationCommands";
+import { useDesk, useDeskState } from "../desk/context";
+import { ValueField } from "../details/ValueField";
+
+const LIGHTS: Readonly<Record<LightSetup, string>> = {
+  studio: "Studio: soft boxes all round",
+  window: "Window: one bright side",
+  bench: "Bench: even and plain",
+  evening: "Evening: warm and low",
+};
+
+/** Light, ground, backdrop and edges, as shown now. */
+export function SurroundingsForm() {
+  const desk = useDesk();
+  const s = useDeskState((st) => st.preparation.body.surroundings);
+  const put = (label: string, change: Partial<Surroundings>, merge: string | null = null) => {
+    desk.prepare(label, setSurroundings(change), merge);
+    if (merge === null) desk.seal();
+  };
+  const slide = (
+    label: string,
+    value: number,
+    max: number,
+    step: number,
+    take: (v: number, merge: string | null) => void,
+    kind: "share" | "plain" | "angle" = "share",
+    min = 0,
+  ) => (
+    <>
+      <span>{label}</span>
+      <div className="slider-row">
+        <Slider
+          className="grow"
+          min={min}
+          max={max}
+          step={step}
+          value={value}
+          ariaLabelForHandle={`${label} slider`}
+          onChange={(v) => take(v, `surroundings-${label}`)}
+          onChangeComplete={() => desk.seal()}
+        />
+        <ValueField
+          ariaLabel={label}
+          kind={kind}
+          value={value}
+          take={(v) => {
+            if (v < min || (kind !== "angle" && v > max) || (label === "Height" && v > 90)) return `Between ${min} and ${label === "Height" ? 90 : max}.`;
+            take(v, null);
+            return null;
+          }}
+        />
+      </div>
+    </>
+  );
+  const color = (label: string, key: "top" | "bottom") => (
+    <ColorPicker
+      size="small"
+      value={s.background[key]}
+      disabledAlpha
+      format="hex"
+      aria-label={label}
+      onChangeComplete={(c) => put("Background", { background: { ...s.background, [key]: c.toHexString().toUpperCase() } })}
+    />
+  );
+  const even = s.background.top === s.background.bottom;
+  return (
+    <div className="form">
+      <span>Light</span>
+      <Select size="small" aria-label="Light" value={s.light} onChange={(light) => put("Light", { light })} options={LIGHT_SETUPS.map((l) => ({ value: l, label: LIGHTS[l] }))} />
+      {slide("Strength", s.key.strength, 3, 0.05, (v, m) => put("Strength of the light", { key: { ...s.key, strength: v } }, m), "plain")}
+      {slide("From", s.key.azimuth, 180, 1, (v, m) => put("Direction of the light", { key: { ...s.key, azimuth: v } }, m), "angle", -180)}
+      {slide("Height", s.key.elevation, 90, 1, (v, m) => put("Height of the light", { key: { ...s.key, elevation: v } }, m), "angle")}
+      {slide("Gaps darken", s.occlusion, 1, 0.05, (v, m) => put("Darkening of gaps", { occlusion: v }, m))}
+      {slide("Contact dark", s.contact, 1, 0.05, (v, m) => put("Contact shadow", { contact: v }, m))}
+      <span>Ground</span>
+      <Segmented
+        size="small"
+        aria-label="Ground"
+        value={s.ground}
+        onChange={(ground) => put("Ground", { ground: ground as Surroundings["ground"] })}
+        options={[
+          { value: "none", label: "none" },
+          { value: "shadow", label: "shadow" },
+          { value: "reflection", label: "mirror" },
+        ]}
+      />
+      <span>Background</span>
+      <div className="slider-row">
+        {color("Background above", "top")}
+        {color("Background below", "bottom")}
+        <Switch
+          size="small"
+          checked={!even}
+          aria-label="Background gradient"
+          onChange={(on) => put("Background", { background: { top: s.background.top, bottom: on ? "#DFDACD" : s.background.top } })}
+        />
+        <span className="soft">{even ? "even" : "gradient"}</span>
+      </div>
+      <span>Edges</span>
+      <div className="slider-row">
+        <Switch size="small" checked={s.edges.on} aria-label="Edges" onChange={(on) => put("Feature edges", { edges: { ...s.edges, on } })} />
+        <Slider
+          className="grow"
+          min={0.4}
+          max={3}
+          step={0.1}
+          disabled={!s.edges.on}
+          value={s.edges.weight}
+          ariaLabelForHandle="Weight of edges"
+          onChange={(weight) => put("Weight of edges", { edges: { ...s.edges, weight } }, "surroundings-edges")}
+          onChangeComplete={() => desk.seal()}
+        />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,66 @@
+"use client";
+import { Button } from "antd";
+import { PackageOpen } from "lucide-react";
+import { type ReactNode, useRef, useState } from "react";
+
+export const ACCEPT = ".step,.stp,.p21,.glb,.gltf,.bin,.obj,.mtl,.stl,.3mf,.zip,.png,.jpg,.jpeg,.webp";
+
+/** A place to drop a CAD file with what belongs to it, or to choose them. */
+export function DropFiles({
+  label,
+  title,
+  children,
+  small = false,
+  onFiles,
+}: {
+  label: string;
+  title: string;
+  children?: ReactNode;
+  small?: boolean;
+  onFiles: (files: File[]) => void;
+}) {
+  const [over, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <section
+      className={`drop ${over ? "over" : ""} ${small ? "small" : ""}`}
+      aria-label={label}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        const files = [...e.dataTransfer.files];
+        if (files.length > 0) onFiles(files);
+      }}
+    >
+      <PackageOpen size={small ? 28 : 40} strokeWidth={1.2} />
+      <h2>{title}</h2>
+      <p>
+        Drop a CAD assembly here: STEP (up to 33 MB), GLB, glTF, OBJ, STL or 3MF (up to 104 MB).
+        <br />
+        <span className="soft">Files that belong together (.gltf with .bin, .obj with .mtl and pictures) are dropped together.</span>
+      </p>
+      <Button type="primary" size={small ? "middle" : "large"} onClick={() => input.current?.click()}>
+        Choose a file
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        accept={ACCEPT}
+        hidden
+        aria-label="CAD file"
+        onChange={(e) => {
+          const files = [...(e.target.files ?? [])];
+          e.target.value = "";
+          if (files.length > 0) onFiles(files);
+        }}
+      />
+      {children}
+    </section>
+  );
+}
