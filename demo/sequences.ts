@@ -1,7 +1,6 @@
 import type { AssemblyIndex } from "../src/core/assembly/assembly";
 import { fitBox } from "../src/core/camera/camera";
-import { emptyPreparation, type Preparation } from "../src/core/document/preparation";
-import { CAMERA_CHANNELS, type CameraValues, newSequence, newStep, type Sequence } from "../src/core/document/sequence";
+import { CAMERA_CHANNELS, type CameraValues, newSequence, newStep, type Sequence, type Target } from "../src/core/document/sequence";
 import type { Ease } from "../src/core/ease/ease";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
 
@@ -9,37 +8,18 @@ const SOFT: Ease = { kind: "soft", start: 0.3, stop: 0.45 };
 const GENTLE: Ease = { kind: "soft", start: 0.4, stop: 0.5 };
 const STEADY: Ease = { kind: "soft", start: 0, stop: 0 };
 
-const CRANK = [78, 0, 152] as const;
-const PINION = [18, 0, 152] as const;
-const HINGE = [-72, 58, 188] as const;
-const LATCH = [-72, -61, 188] as const;
-const RADIUS = 16;
-const ROD = 62;
-const CRANK_PARTS = ["Crank shaft", "Gear wheel 36T", "Crank arm", "Grip", "Grip pin", "Arm screw"];
-
-/** What the demo's animator has prepared: the pivots that the parts turn about. */
-export function demoPreparation(): Preparation {
-  const preparation = emptyPreparation();
-  const pivot = (key: string, at: readonly [number, number, number]) => {
-    preparation.nodes[key] = { pivot: { at: [...at], in: "parent" } };
-  };
-  for (const name of CRANK_PARTS) pivot(`Rill H2/Crank drive/${name}`, CRANK);
-  pivot("Rill H2/Crank drive/Pinion set", PINION);
-  pivot("Rill H2/Pump/Crank disc", PINION);
-  pivot("Rill H2/Pump/Crank pin", PINION);
-  pivot("Rill H2/Pump/Connecting rod", [18, 14, 168]);
-  pivot("Rill H2/Lid", HINGE);
-  pivot("Rill H2/Lid/Latch", LATCH);
-  return preparation;
-}
-
 interface StepPlan {
   title: string;
   caption: string;
   before: number;
   after: number;
-  /** node key or "camera" -> arrivals: [time s in the action, lead s or "previous", values, ease] */
+  /** node key, "group:" with its id, or "camera" -> arrivals: [time s in the action, lead s or "previous", values, ease] */
   moves: Record<string, [number, number | "previous", Record<string, number>, Ease?][]>;
+}
+
+function targetOf(name: string): Target {
+  if (name === "camera") return { type: "camera", id: "main" };
+  return name.startsWith("group:") ? { type: "group", id: name.slice(6) } : { type: "node", key: name };
 }
 
 /** Builds a sequence from plans written in seconds. Ids are counted, so the same plan gives the same document. */
@@ -67,9 +47,9 @@ function build(name: string, home: CameraValues, plans: StepPlan[]): Sequence {
       step.moves[moveId] = {
         id: moveId,
         kind: "hand",
-        name: target === "camera" ? "Main camera" : (target.split("/").pop() ?? target),
+        name: target === "camera" ? "Main camera" : target === "group:crank" ? "Crank" : (target.split("/").pop() ?? target),
         on: true,
-        target: target === "camera" ? { type: "camera", id: "main" } : { type: "node", key: target },
+        target: targetOf(target),
         keys,
       };
     }
@@ -106,32 +86,6 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
   const cap = "Rill H2/Filter/Bayonet cap";
   const cartridge = "Rill H2/Filter/Cartridge";
 
-  // Crank and slider in closed form, an arrival every 30 degrees of the disc; links will do this by themselves.
-  const strokes: Record<string, [number, number | "previous", Record<string, number>, Ease?][]> = { rod: [], plunger: [], pin: [] };
-  const SECONDS = 6;
-  for (let i = 1; i <= 36; i++) {
-    const beta = (-i * 30 * Math.PI) / 180;
-    const x = RADIUS * Math.sin(beta);
-    const tilt = Math.asin(x / ROD);
-    const z = RADIUS * Math.cos(beta) - RADIUS;
-    const drop = z + ROD * (1 - Math.cos(tilt));
-    const at = 0.5 + (i * SECONDS) / 36;
-    const lead = i === 1 ? SECONDS / 36 : "previous";
-    const exact = (v: number) => (Math.abs(v) < 1e-9 ? 0 : v);
-    strokes.rod?.push([at, lead, { "slide.x": exact(x), "slide.z": exact(z), "turn.y": exact((tilt * 180) / Math.PI) }, STEADY]);
-    strokes.plunger?.push([at, lead, { "slide.z": exact(drop) }, STEADY]);
-    strokes.pin?.push([at, lead, { "slide.z": exact(drop) }, STEADY]);
-  }
-  const end = 0.5 + SECONDS;
-  const turning: StepPlan["moves"] = { camera: [[1.6, 1.6, view([26, 0, 118], 14, 11, 680), GENTLE]] };
-  for (const name of CRANK_PARTS) turning[`Rill H2/Crank drive/${name}`] = [[end, SECONDS, { "turn.y": 360 }, STEADY]];
-  turning["Rill H2/Crank drive/Pinion set"] = [[end, SECONDS, { "turn.y": -1080 }, STEADY]];
-  turning["Rill H2/Pump/Crank disc"] = [[end, SECONDS, { "turn.y": -1080 }, STEADY]];
-  turning["Rill H2/Pump/Crank pin"] = [[end, SECONDS, { "turn.y": -1080 }, STEADY]];
-  turning["Rill H2/Pump/Connecting rod"] = strokes.rod ?? [];
-  turning["Rill H2/Pump/Plunger set"] = strokes.plunger ?? [];
-  turning["Rill H2/Pump/Wrist pin"] = strokes.pin ?? [];
-
   return [
     build("Fit a fresh cartridge", home, [
       {
@@ -148,8 +102,8 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
         after: 0.8,
         moves: {
           camera: [[1.4, 1.4, view([-50, 0, 170], 30, 26, 860), GENTLE]],
-          [`${lid}/Latch`]: [[1.7, 0.5, { "turn.x": -62 }]],
-          [lid]: [[3.1, 1.3, { "turn.x": -112 }]],
+          [`${lid}/Latch`]: [[1.7, 0.5, { "joint.latch": 62 }]],
+          [lid]: [[3.1, 1.3, { "joint.lid": 112 }]],
         },
       },
       {
@@ -159,7 +113,7 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
         after: 0.5,
         moves: {
           [cap]: [
-            [1.2, 1.2, { "turn.z": 90 }],
+            [1.2, 1.2, { "joint.cap": 90 }],
             [2.4, 1, { "slide.z": 118 }],
             [3.5, 1, { "slide.x": -92, "slide.z": 60 }],
           ],
@@ -200,13 +154,20 @@ export function demoSequences(index: AssemblyIndex): Sequence[] {
           [cap]: [
             [1, 1, { "slide.x": 0, "slide.z": 118 }],
             [2, 0.9, { "slide.z": 0 }],
-            [2.9, 0.8, { "turn.z": 0 }],
+            [2.9, 0.8, { "joint.cap": 0 }],
           ],
-          [lid]: [[4.1, 1.1, { "turn.x": 0 }]],
-          [`${lid}/Latch`]: [[4.6, 0.4, { "turn.x": 0 }]],
+          [lid]: [[4.1, 1.1, { "joint.lid": 0 }]],
+          [`${lid}/Latch`]: [[4.6, 0.4, { "joint.latch": 0 }]],
         },
       },
-      { title: "Prime the pump", caption: "One turn of the crank drives three strokes of the plunger.", before: 0.4, after: 0.8, moves: turning },
+      {
+        title: "Prime the pump",
+        caption: "One turn of the crank drives three strokes of the plunger.",
+        before: 0.4,
+        after: 0.8,
+        // Only the crank is keyed: gears, rod and plunger follow it.
+        moves: { camera: [[1.6, 1.6, view([26, 0, 118], 14, 11, 680), GENTLE]], "group:crank": [[6.5, 6, { "joint.crank": 360 }, STEADY]] },
+      },
       { title: "Ready", caption: "Ready for clean water.", before: 0.2, after: 1.6, moves: { camera: [[2, 2, wideValues, GENTLE]] } },
     ]),
   ];

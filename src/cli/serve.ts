@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from "node:child_process";
-import { demoPreparation, demoSequences } from "../../demo/sequences";
+import { demoPreparation } from "../../demo/preparation";
+import { demoSequences } from "../../demo/sequences";
 import type { RunningDatabase } from "../server/database/control";
 import { freePort, startDatabase } from "../server/database/control";
 import { migrate } from "../server/database/migrate";
@@ -11,7 +12,7 @@ export const DEMO: DemoContent = {
   name: "Rill H2",
   file: "demo/rill-h2.step",
   picture: "demo/picture.png",
-  preparation: demoPreparation(),
+  preparation: demoPreparation,
   sequences: demoSequences,
 };
 

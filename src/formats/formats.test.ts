@@ -4,10 +4,11 @@ import { cubePackage, key, sequenceOf } from "../../tests/support/assembly";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { encodePackage, writeGlb } from "../core/assembly/package";
 import { emptyPreparation } from "../core/document/preparation";
+import { checkSize, detectFormat } from "./detect";
 import { readGlb } from "./gltf/read";
 import { ImportError } from "./importError";
 import { type ProjectFile, ProjectFileError, readProjectFile, writeProjectFile } from "./project/file";
-import { checkSize, detectFormat, readSource } from "./read";
+import { readSource } from "./read";
 import { checkStepText, stepUnit } from "./step/text";
 
 const text = (s: string) => new TextEncoder().encode(s);

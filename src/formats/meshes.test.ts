@@ -9,8 +9,10 @@ import { indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS, type ImportSettings } from "../core/assembly/importSettings";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { packBundle } from "./bundle/bundle";
+import { detectFormat } from "./detect";
 import { ImportError } from "./importError";
-import { detectFormat, extentOf, readSource } from "./read";
+import { readSource } from "./read";
+import { extentOf } from "./tidy";
 
 const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
 const read = (bytes: Uint8Array, name: string, settings: Partial<ImportSettings> = {}) => readSource(bytes, name, noKernel, undefined, { ...IMPORT_DEFAULTS, ...settings });

@@ -73,11 +73,11 @@ export class EdgeMaterial extends THREE.ShaderMaterial {
 
   /** Fits the line to a picture: `weight` 1 is the usual line. Thin lines grow pale rather than broken. */
   fitTo(widthPx: number, heightPx: number, weight: number, opacity: number): void {
-    const u = this.uniforms as Record<string, { value: unknown }>;
+    const u = this.uniforms as { viewPx: { value: THREE.Vector2 }; widthPx: { value: number }; opacity: { value: number } };
     const px = WIDTH * heightPx * weight;
-    (u.viewPx?.value as THREE.Vector2).set(widthPx, heightPx);
-    (u.widthPx as { value: number }).value = Math.max(1, px);
-    (u.opacity as { value: number }).value = opacity * Math.min(1, px);
+    u.viewPx.value.set(widthPx, heightPx);
+    u.widthPx.value = Math.max(1, px);
+    u.opacity.value = opacity * Math.min(1, px);
   }
 }
 

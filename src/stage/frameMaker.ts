@@ -1,8 +1,10 @@
 import * as THREE from "three";
 import type { AssemblyPackage } from "../core/assembly/package";
+import type { Look } from "../core/document/looks";
 import { createPose, type Pose, pose, stepAt } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { AssemblyScene } from "./assemblyScene";
+import { Painter } from "./painter";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
 
@@ -17,6 +19,7 @@ export class FrameMaker {
   private readonly context: OffscreenCanvasRenderingContext2D;
   private readonly assembly: AssemblyScene;
   private readonly surroundings: Surroundings;
+  private readonly painter: Painter;
   private readonly camera = new THREE.PerspectiveCamera();
   private readonly pose: Pose;
   private readonly centre = new THREE.Vector3();
@@ -27,6 +30,7 @@ export class FrameMaker {
     pkg: AssemblyPackage,
     private readonly program: Program,
     private readonly captions: boolean,
+    look: Pick<Look, "nodes" | "surroundings">,
   ) {
     this.glCanvas = new OffscreenCanvas(canvas.width, canvas.height);
     const context = canvas.getContext("2d", { alpha: false });
@@ -41,6 +45,9 @@ export class FrameMaker {
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);
     this.radius = Math.max(1, min.distanceTo(max) / 2);
+    this.painter = new Painter(this.renderer, this.assembly, this.surroundings, this.radius);
+    this.assembly.setLooks(look.nodes);
+    this.surroundings.set(look.surroundings);
     this.pose = createPose(program);
   }
 
@@ -49,9 +56,9 @@ export class FrameMaker {
     const { width, height } = this.canvas;
     pose(this.program, ticks, this.pose);
     this.assembly.apply(this.pose);
-    this.renderer.shadowMap.needsUpdate = true;
+    this.surroundings.moved();
     setCamera(this.camera, this.pose.camera, this.program.index.assembly.up, width / height, this.centre, this.radius * 1.5);
-    this.renderer.render(this.assembly.scene, this.camera);
+    this.painter.draw(this.camera, false);
     this.context.drawImage(this.glCanvas, 0, 0);
     if (this.captions) this.caption(ticks, width, height);
   }
@@ -79,6 +86,7 @@ export class FrameMaker {
   }
 
   dispose(): void {
+    this.painter.dispose();
     this.assembly.dispose();
     this.surroundings.dispose();
     this.renderer.dispose();

@@ -67,9 +67,10 @@ describe("the drawn assembly", () => {
     const scene = new AssemblyScene(colored, index);
     scene.setLooks({ "root/arm": { ghost: true } });
     const shape = [...scene.parts].find((p) => p.solo)?.solo?.geometry;
+    const colors = shape?.getAttribute("faceColor").array as Uint8Array;
     const at = (t: number) => {
       const o = 4 * (colored.geometries[0]?.indices[3 * t] as number);
-      return Array.from((shape?.getAttribute("faceColor").array as Uint8Array).subarray(o, o + 4));
+      return Array.from(colors.subarray(o, o + 4));
     };
     expect(at(0)).toEqual([255, 128, 0, 255]);
     expect(at(faces[FACE_STRIDE] as number)).toEqual([0, 0, 0, 0]);

@@ -4,6 +4,7 @@ import { indexAssembly } from "../core/assembly/assembly";
 import { decodePackage } from "../core/assembly/package";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence } from "../core/document/sequence";
+import { applyLook, lookNow } from "../core/edit/preparationCommands";
 import { compile } from "../core/program/compile";
 import { type FrameRate, frameCount, TICKS_PER_SECOND, ticksPerFrame } from "../core/time/time";
 import { FrameMaker } from "../stage/frameMaker";
@@ -12,6 +13,8 @@ export interface PublishRequest {
   /** Package bytes; transferred. */
   bytes: ArrayBuffer;
   preparation: Preparation;
+  /** The look it is made in; null for what the preparation shows. */
+  look: string | null;
   sequence: Sequence;
   width: number;
   height: number;
@@ -42,9 +45,11 @@ async function publish(r: PublishRequest): Promise<void> {
     );
   }
   const pkg = decodePackage(new Uint8Array(r.bytes));
-  const program = compile(indexAssembly(pkg.assembly), r.preparation, r.sequence);
+  const preparation = structuredClone(r.preparation);
+  if (r.look !== null) applyLook(r.look)(preparation);
+  const program = compile(indexAssembly(pkg.assembly), preparation, r.sequence);
   const canvas = new OffscreenCanvas(r.width, r.height);
-  const maker = new FrameMaker(canvas, pkg, program, r.captions);
+  const maker = new FrameMaker(canvas, pkg, program, r.captions, lookNow(preparation));
   const output = new Output({ format: new Mp4OutputFormat({ fastStart: "in-memory" }), target: new BufferTarget() });
   const fps = r.rate.num / r.rate.den;
   const source = new CanvasSource(canvas, { codec: "avc", bitrate: r.bitsPerSecond, keyFrameInterval: 5 });

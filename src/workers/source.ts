@@ -2,14 +2,14 @@
 import type { ImportSettings } from "../core/assembly/importSettings";
 import { encodePackage } from "../core/assembly/package";
 import { packBundle } from "../formats/bundle/bundle";
-import { readSource } from "../formats/read";
+import { previewMesh } from "../formats/readMesh";
 
 export type SourceRequest = { type: "pack"; files: { name: string; bytes: Uint8Array }[] } | { type: "preview"; name: string; bytes: Uint8Array; settings: ImportSettings };
 export type SourceAnswer = { type: "packed"; bytes: Uint8Array } | { type: "read"; bytes: Uint8Array } | { type: "failed"; message: string };
 
 const post = (message: SourceAnswer, transfer: Transferable[] = []) => (self as unknown as Worker).postMessage(message, transfer);
 
-self.onmessage = async (event: MessageEvent<SourceRequest>) => {
+self.onmessage = (event: MessageEvent<SourceRequest>) => {
   const request = event.data;
   try {
     if (request.type === "pack") {
@@ -17,8 +17,7 @@ self.onmessage = async (event: MessageEvent<SourceRequest>) => {
       post({ type: "packed", bytes }, [bytes.buffer as ArrayBuffer]);
       return;
     }
-    const noKernel = () => Promise.reject(new Error("B-rep files are read on the server."));
-    const bytes = encodePackage(await readSource(request.bytes, request.name, noKernel, undefined, request.settings));
+    const bytes = encodePackage(previewMesh(request.bytes, request.name, request.settings));
     post({ type: "read", bytes }, [bytes.buffer as ArrayBuffer]);
   } catch (error) {
     post({ type: "failed", message: error instanceof Error ? error.message : "The file could not be read." });

@@ -18,7 +18,7 @@ export interface DemoContent {
   name: string;
   file: string;
   picture: string | null;
-  preparation: Preparation;
+  preparation(index: AssemblyIndex): Preparation;
   sequences(index: AssemblyIndex): Sequence[];
 }
 
@@ -47,7 +47,7 @@ export async function seedDemo(pool: Pool, kernels: () => KernelPool, content: D
     const index = indexAssembly(decodePackage(stored).assembly);
     const id = await transaction(pool, (sql) => createProject(sql, actor, content.name));
     await attachAssembly(pool, actor, id, { ...revision, fileName, sourceSha256 }, [
-      { kind: "preparation", body: content.preparation },
+      { kind: "preparation", body: content.preparation(index) },
       ...content.sequences(index).map((body) => ({ kind: "sequence" as const, body })),
     ]);
     if (content.picture) {

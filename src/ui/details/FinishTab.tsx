@@ -21,6 +21,10 @@ export function FinishTab() {
   const cad = desk.index.assembly.nodes[desk.index.indexOf.get(keys[0] as string) ?? -1]?.color;
   const base: Finish = first ?? cadFinish(cad ?? null);
   const change = (part: Partial<Finish>) => adjustFinish(desk, part);
+  const settle = (part: Partial<Finish>) => {
+    change(part);
+    desk.seal();
+  };
   const shareRow = (label: string, key: "roughness" | "metalness" | "opacity") => (
     <>
       <span>{label}</span>
@@ -40,8 +44,7 @@ export function FinishTab() {
           kind="share"
           value={base[key]}
           take={(v) => {
-            change({ [key]: v });
-            desk.seal();
+            settle({ [key]: v });
             return null;
           }}
         />
@@ -90,7 +93,7 @@ export function FinishTab() {
           showText
           format="hex"
           aria-label="Colour"
-          onChangeComplete={(c) => (change({ color: c.toHexString().toUpperCase() }), desk.seal())}
+          onChangeComplete={(c) => settle({ color: c.toHexString().toUpperCase() })}
         />
         {shareRow("Roughness", "roughness")}
         {shareRow("Metalness", "metalness")}
@@ -103,7 +106,7 @@ export function FinishTab() {
             disabledAlpha
             format="hex"
             aria-label="Colour of its own light"
-            onChangeComplete={(c) => (change({ emissive: c.toHexString().toUpperCase(), glow: base.glow || 1 }), desk.seal())}
+            onChangeComplete={(c) => settle({ emissive: c.toHexString().toUpperCase(), glow: base.glow || 1 })}
           />
           <Slider
             className="grow"

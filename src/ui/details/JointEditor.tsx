@@ -42,7 +42,10 @@ export function JointEditor({ joint }: { joint: Joint }) {
         if (at?.direction) change("Axis", { point: at.point, direction: at.direction });
       },
     });
-  const setZero = (wanted: number) => change("Zero", { zero: zeroFor(joint, desk.valueOf(joint.target, `joint.${joint.id}`), wanted) });
+  const setZero = (wanted: number): null => {
+    change("Zero", { zero: zeroFor(joint, desk.valueOf(joint.target, `joint.${joint.id}`), wanted) });
+    return null;
+  };
   const setLimit = (side: "min" | "max", value: number | null): string | null => {
     const now = joint.limits ?? { min: null, max: null, hard: false };
     const limits = { ...now, [side]: value };
@@ -79,7 +82,7 @@ export function JointEditor({ joint }: { joint: Joint }) {
       <div className="form joint-form">
         <span>Zero</span>
         <div className="slider-row">
-          <ValueField ariaLabel="Reading where it stands" kind={kind} value={desk.valueOf(joint.target, `joint.${joint.id}`)} take={(v) => (setZero(v), null)} />
+          <ValueField ariaLabel="Reading where it stands" kind={kind} value={desk.valueOf(joint.target, `joint.${joint.id}`)} take={setZero} />
           <Tooltip title="It reads 0 where it stands now">
             <Button size="small" onClick={() => setZero(0)}>
               Zero here

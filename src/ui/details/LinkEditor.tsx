@@ -198,7 +198,7 @@ function LinkForm({ link }: { link: Link }) {
             <PieceSelect label="Rod" value={link.rod} onTake={(rod) => put({ rod })} />
             <span />
             <Tooltip title="Point at the pin on the crank, then at the pin on the slider: radius, length, offset and angle are worked out from them">
-              <Button size="small" icon={<Crosshair size={13} />} onClick={() => measureCrankSlider(desk, link, driver, follower, put)}>
+              <Button size="small" icon={<Crosshair size={13} />} onClick={() => measureCrankSlider(desk, driver, follower, put)}>
                 Measure from two pins
               </Button>
             </Tooltip>
@@ -353,7 +353,17 @@ function CamPoints({ link, onPut }: { link: Extract<Link, { kind: "cam" }>; onPu
         </Button>
       ) : (
         <div className="slider-row">
-          <ValueField ariaLabel="Cam period" kind="plain" suffix="each" value={link.period} take={(v) => (v > 0 ? (onPut({ period: v }), null) : "Must be more than 0.")} />
+          <ValueField
+            ariaLabel="Cam period"
+            kind="plain"
+            suffix="each"
+            value={link.period}
+            take={(v) => {
+              if (!(v > 0)) return "Must be more than 0.";
+              onPut({ period: v });
+              return null;
+            }}
+          />
           <Button size="small" type="text" onClick={() => onPut({ period: null })}>
             never
           </Button>

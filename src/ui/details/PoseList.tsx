@@ -76,7 +76,11 @@ export function PoseList({ target }: { target: PartTarget }) {
             value={name}
             onChange={(e) => setName(e.target.value)}
             onPressEnter={take}
-            onKeyDown={(e) => e.key === "Escape" && (setName(null), setChanging(null))}
+            onKeyDown={(e) => {
+              if (e.key !== "Escape") return;
+              setName(null);
+              setChanging(null);
+            }}
           />
           <Button size="small" type="primary" disabled={!name.trim()} onClick={take}>
             Save

@@ -52,7 +52,7 @@ export function defaultLink(kind: Link["kind"], id: string, driver: Joint, follo
 }
 
 /** Asks for the two pins of a rod and works out the sizes of a crank and slider from them. */
-export function measureCrankSlider(desk: Desk, link: Extract<Link, { kind: "crank-slider" }>, driver: Joint, follower: Joint, put: (part: object) => void): void {
+export function measureCrankSlider(desk: Desk, driver: Joint, follower: Joint, put: (part: object) => void): void {
   const kinds = ["axis", "circle"] as const;
   desk.pick("First pin: the one on the crank", {
     kinds,

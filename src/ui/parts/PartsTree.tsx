@@ -125,10 +125,10 @@ export function PartsTree() {
           </Tooltip>
         </div>
       )}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: the menu is also on Shift+F10 */}
       <div
         className="panel-body"
         ref={body}
-        role="presentation"
         onContextMenu={(e) => {
           e.preventDefault();
           desk.set({ menu: { x: e.clientX, y: e.clientY } });

@@ -34,6 +34,7 @@ export function PublishDialog() {
   const [label, setLabel] = useState(formatRate(sequence.rate));
   const [quality, setQuality] = useState(0.12);
   const [captions, setCaptions] = useState(true);
+  const [look, setLook] = useState(preparation.defaultLook);
   const [able, setAble] = useState<boolean | null>(null);
   const [state, setState] = useState<State>({ kind: "idle" });
   const worker = useRef<Worker | null>(null);
@@ -89,7 +90,7 @@ export function PublishDialog() {
       }
     };
     const bytes = encodePackage(desk.pkg).buffer as ArrayBuffer;
-    made.postMessage({ bytes, preparation, sequence, width: w, height: h, rate, bitsPerSecond: bits, captions, fontUrl: captionFontUrl() } satisfies PublishRequest, [bytes]);
+    made.postMessage({ bytes, preparation, look, sequence, width: w, height: h, rate, bitsPerSecond: bits, captions, fontUrl: captionFontUrl() } satisfies PublishRequest, [bytes]);
   };
   const file = `${name} - ${sequence.name}`.replace(/[\\/:*?"<>|]/g, "_");
   const vtt = () => {
@@ -160,6 +161,18 @@ export function PublishDialog() {
           <Select aria-label="Video frame rate" disabled={busy} value={label} onChange={setLabel} options={FRAME_RATES.map((r) => ({ value: r.label, label: `${r.label} fps` }))} />
           <span>Quality</span>
           <Select aria-label="Quality" disabled={busy} value={quality} onChange={setQuality} options={QUALITY} />
+          {Object.keys(preparation.looks).length > 0 && (
+            <>
+              <span>Look</span>
+              <Select
+                aria-label="Look"
+                disabled={busy}
+                value={look ?? ""}
+                onChange={(v) => setLook(v === "" ? null : v)}
+                options={[{ value: "", label: "as on the desk" }, ...Object.values(preparation.looks).map((l) => ({ value: l.id, label: l.name }))]}
+              />
+            </>
+          )}
           <span>Captions</span>
           <Checkbox disabled={busy} checked={captions} onChange={(e) => setCaptions(e.target.checked)}>
             in the picture

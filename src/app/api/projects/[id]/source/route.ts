@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { ImportSettingsSchema } from "../../../../../core/assembly/importSettings";
-import { checkSize, detectFormat, SOURCE_MAX_BYTES } from "../../../../../formats/read";
+import { checkSize, detectFormat, SOURCE_MAX_BYTES } from "../../../../../formats/detect";
 import { database } from "../../../../../server/database/pool";
 import { HttpError, idFrom, notFound, readBody, route } from "../../../../../server/http/route";
 import { putAsset } from "../../../../../server/repositories/assets";

@@ -1,0 +1,46 @@
+import { isZip, unpack } from "./bundle/bundle";
+import { ImportError } from "./importError";
+
+/**
+ * Largest source files that are taken, bytes. STEP and GLB were tried on two cores: 33 MB of STEP (26,000 faces, 1,441
+ * nodes) takes 6 minutes and 1.2 GB of memory; see docs/architecture.md.
+ */
+export const STEP_MAX_BYTES = 33 * 1024 * 1024;
+export const GLB_MAX_BYTES = 104 * 1024 * 1024;
+/** The larger of the two: what an upload may have before its kind is known. */
+export const SOURCE_MAX_BYTES = Math.max(STEP_MAX_BYTES, GLB_MAX_BYTES);
+
+export type SourceFormat = "step" | "glb" | "gltf" | "obj" | "stl" | "3mf" | "zip";
+
+/** Decides by what the file begins with; the extension only where that tells nothing. @throws ImportError */
+export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat {
+  if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
+  const head = new TextDecoder("latin1").decode(bytes.subarray(0, 64));
+  if (head.startsWith("glTF")) return "glb";
+  if (isZip(bytes)) {
+    if (/\.3mf$/i.test(fileName)) return "3mf";
+    return unpack(bytes, "archive", (n) => /^\/?3D\/.*\.model$/i.test(n)).size > 0 ? "3mf" : "zip";
+  }
+  if (/\.(step|stp|p21)$/i.test(fileName) || head.includes("ISO-10303-21")) return "step";
+  for (const [format, pattern] of [
+    ["glb", /\.glb$/i],
+    ["gltf", /\.gltf$/i],
+    ["obj", /\.obj$/i],
+    ["stl", /\.stl$/i],
+  ] as const) {
+    if (pattern.test(fileName)) return format;
+  }
+  if (/\.3mf$/i.test(fileName)) throw new ImportError("unreadable", "This is not a 3MF file: it is not an archive. Check that the right file was exported, not just renamed.");
+  if (/\.(mtl|bin)$/i.test(fileName)) throw new ImportError("missing-file", `${fileName} lies beside a model; choose the model (.obj, .gltf) together with it.`);
+  const extension = /\.[^.]{1,8}$/.exec(fileName)?.[0] ?? "of this kind";
+  throw new ImportError("unknown-format", `Plextan reads STEP (.step, .stp), glTF and GLB, OBJ, STL and 3MF files; ${extension} files it does not.`);
+}
+
+/** Refuses what is larger than was tried. @throws ImportError */
+export function checkSize(bytes: Uint8Array, format: SourceFormat): void {
+  const limit = format === "step" ? STEP_MAX_BYTES : GLB_MAX_BYTES;
+  if (bytes.length <= limit) return;
+  const mb = (n: number) => Math.round(n / 1048576);
+  const name = { step: "STEP", glb: "GLB", gltf: "glTF", obj: "OBJ", stl: "STL", "3mf": "3MF", zip: "Packed" }[format];
+  throw new ImportError("too-large", `The file has ${mb(bytes.length)} MB; ${name} files may have at most ${mb(limit)} MB. Split the assembly, or export it with fewer details.`);
+}
