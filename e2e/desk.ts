@@ -52,6 +52,44 @@ export class DeskPage {
     await field.press("Enter");
   }
 
+  /** Selects a node, opening the tree down to it as finding it by name would. */
+  async select(key: string): Promise<void> {
+    await this.page.evaluate((k) => {
+      const desk = (window as unknown as { plextanDesk: { index: { indexOf: Map<string, number> }; select(n: number[]): void } }).plextanDesk;
+      desk.select([desk.index.indexOf.get(k) as number]);
+    }, key);
+    await this.part(key).click();
+  }
+
+  /** A place on the page where a pick takes a feature of a part, of one of some kinds. */
+  async featureSpot(key: string, kinds: string[]): Promise<{ x: number; y: number }> {
+    await this.settle();
+    const at = await this.page.evaluate(
+      ([k, wanted]) => {
+        const desk = (
+          window as unknown as {
+            plextanDesk: {
+              index: { indexOf: Map<string, number> };
+              view: { draw(): void; canvas: HTMLCanvasElement; featureAt(x: number, y: number, kinds: string[]): { node: number; feature: { kind: string } } | null };
+            };
+          }
+        ).plextanDesk;
+        desk.view.draw();
+        const r = desk.view.canvas.getBoundingClientRect();
+        const node = desk.index.indexOf.get(k as string);
+        for (let y = 60; y < r.height - 60; y += 3)
+          for (let x = 20; x < r.width - 20; x += 3) {
+            const found = desk.view.featureAt(x, y, ["axis", "circle", "edge-middle", "face"]);
+            if (found?.node === node && (wanted as string[]).includes(found?.feature.kind ?? "")) return { x: r.left + x, y: r.top + y };
+          }
+        return null;
+      },
+      [key, kinds] as const,
+    );
+    if (!at) throw new Error(`No ${kinds.join(" or ")} of ${key} is in sight.`);
+    return at;
+  }
+
   part(key: string): Locator {
     return this.page.locator(`[data-part="${key}"]`);
   }

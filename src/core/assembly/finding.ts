@@ -3,7 +3,7 @@ import type { AssemblyIndex } from "./assembly";
 
 /** What parts are looked for by; what is left out does not matter. */
 export interface PartFilter {
-  /** Words that the name must all contain, in any order; case does not matter. */
+  /** Words that the name must all contain, in any order; case does not matter. Commas part alternatives: "bolt, nut". */
   text: string;
   /** Largest extent of the part itself at home, mm: at least and at most. */
   minMm: number | null;
@@ -26,14 +26,18 @@ export function partSize(index: AssemblyIndex, node: number): number {
 
 /** The nodes that a filter lets through, in order. A limit of size lets parts through only. */
 export function findParts(index: AssemblyIndex, preparation: Preparation, filter: PartFilter): number[] {
-  const words = filter.text.toLowerCase().split(/\s+/).filter(Boolean);
+  const alternatives = filter.text
+    .toLowerCase()
+    .split(",")
+    .map((part) => part.split(/\s+/).filter(Boolean))
+    .filter((words) => words.length > 0);
   const grouped = new Set(Object.values(preparation.groups).flatMap((g) => g.members));
   const jointed = new Set(Object.values(preparation.joints).flatMap((j) => (j.target.type === "node" ? [j.target.key] : [])));
   const out: number[] = [];
   index.assembly.nodes.forEach((node, i) => {
     const entry = preparation.nodes[node.key];
     const name = (entry?.name ?? node.name).toLowerCase();
-    if (!words.every((w) => name.includes(w))) return;
+    if (alternatives.length > 0 && !alternatives.some((words) => words.every((w) => name.includes(w)))) return;
     if (filter.minMm !== null || filter.maxMm !== null) {
       if (node.geometry < 0) return;
       const size = partSize(index, i);

@@ -243,10 +243,39 @@ export function edgeFeatures(g: Geometry, segment: number): Feature[] {
       });
   } else {
     const circle = n >= 12 ? fitCircle(p) : null;
-    if (circle) out.push({ kind: "circle", point: circle.centre, direction: circle.direction, radius: circle.radius, surface: "circle", exact: false, error: circle.max });
+    if (circle) {
+      const known = roundFace(g, circle);
+      if (known) out.push({ kind: "circle", ...known, surface: "circle", exact: true, error: 0 });
+      else out.push({ kind: "circle", point: circle.centre, direction: circle.direction, radius: circle.radius, surface: "circle", exact: false, error: circle.max });
+    }
   }
   if (!chain.closed) for (const i of [0, n - 3]) out.push({ kind: "corner", point: at(i), direction: null, radius: 0, surface: "corner", exact: true, error: 0 });
   return out;
+}
+
+/** Share of the radius, and of 1 for directions, within which a fitted circle is taken for the rim of a round face. */
+const SAME_AXIS = 2e-3;
+
+/** The circle as the B-rep has it: on the exact axis of a cylinder, cone or torus that it borders; null where there is none. */
+function roundFace(g: Geometry, circle: { centre: readonly number[]; direction: readonly number[]; radius: number }): { point: Triple; direction: Triple; radius: number } | null {
+  for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
+    const info = faceInfo(g.faces, f);
+    if (info.kind !== "cylinder" && info.kind !== "cone" && info.kind !== "torus") continue;
+    if (info.kind === "cylinder" && Math.abs(info.radius - circle.radius) > SAME_AXIS * circle.radius + circle.radius * 0.01) continue;
+    const axis = normalised(info.axis);
+    if (!axis || Math.abs(Math.abs(dot(axis, circle.direction)) - 1) > SAME_AXIS) continue;
+    const d = minus(circle.centre, info.point);
+    const along = dot(d, axis);
+    const off = Math.sqrt(Math.max(0, dot(d, d) - along * along));
+    if (off > SAME_AXIS * circle.radius) continue;
+    const sense = dot(axis, circle.direction) < 0 ? -1 : 1;
+    return {
+      point: [0, 1, 2].map((k) => (info.point[k] as number) + along * (axis[k] as number)) as Triple,
+      direction: axis.map((v) => v * sense) as Triple,
+      radius: info.kind === "cylinder" ? info.radius : circle.radius,
+    };
+  }
+  return null;
 }
 
 /** The feature-edge segment nearest to a point, and how far, mm; -1 when there are none within `reach`. */

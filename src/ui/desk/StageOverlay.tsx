@@ -51,12 +51,14 @@ export function PickBar() {
   if (picking === null) return null;
   return (
     <div className="pick-bar" role="status">
-      <strong>{picking}</strong>
-      <span className="number">
-        {feature
-          ? `${desk.nameOf(feature.node)}: ${featureText(feature.feature, unit)}${feature.feature.direction ? `  direction ${directionText(feature.feature.direction)}` : ""}`
-          : "Point at the model; click takes it."}
-      </span>
+      <div>
+        <strong>{picking}</strong>
+        <span className="number">
+          {feature
+            ? `${desk.nameOf(feature.node)}: ${featureText(feature.feature, unit)}${feature.feature.direction ? `  direction ${directionText(feature.feature.direction)}` : ""}`
+            : "Point at the model; click takes it."}
+        </span>
+      </div>
       <Button size="small" onClick={() => desk.endPick()}>
         Stop picking (Escape)
       </Button>

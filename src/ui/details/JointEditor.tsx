@@ -96,8 +96,8 @@ export function JointEditor({ joint }: { joint: Joint }) {
           value={joint.flipped ? "back" : "on"}
           onChange={(v) => change("Sense", { flipped: v === "back" })}
           options={[
-            { value: "on", label: "along the arrow" },
-            { value: "back", label: "against it" },
+            { value: "on", label: "with the arrow" },
+            { value: "back", label: "against" },
           ]}
         />
         <span>Axis</span>

@@ -63,6 +63,7 @@ export function PartDetails() {
       )}
       <Tabs
         size="small"
+        destroyOnHidden
         activeKey={tab}
         onChange={(k) => desk.set({ partTab: k as PartTab })}
         items={[
@@ -78,13 +79,15 @@ export function PartDetails() {
 function SeveralParts() {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
-  const shown = selection.slice(0, 6);
+  const counts = new Map<string, number>();
+  for (const n of selection) counts.set(desk.nameOf(n), (counts.get(desk.nameOf(n)) ?? 0) + 1);
+  const names = [...counts].map(([name, n]) => (n > 1 ? `${n} × ${name}` : name));
   return (
     <>
       <h3>{selectionName(desk)} selected</h3>
       <p className="soft">
-        {shown.map((n) => desk.nameOf(n)).join(", ")}
-        {selection.length > shown.length ? ` and ${selection.length - shown.length} more` : ""}
+        {names.slice(0, 5).join(", ")}
+        {names.length > 5 ? ` and ${names.length - 5} other names` : ""}
       </p>
       <Button size="small" onClick={() => groupSelection(desk)}>
         Group them to move as one (Ctrl+G)

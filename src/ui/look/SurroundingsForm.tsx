@@ -1,16 +1,10 @@
 "use client";
 import { ColorPicker, Segmented, Select, Slider, Switch } from "antd";
-import { LIGHT_SETUPS, type LightSetup, type Surroundings } from "../../core/document/surroundings";
+import { LIGHT_SETUPS, type Surroundings } from "../../core/document/surroundings";
 import { setSurroundings } from "../../core/edit/preparationCommands";
+import { LIGHT_RIGS } from "../../stage/lights";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";
-
-const LIGHTS: Readonly<Record<LightSetup, string>> = {
-  studio: "Studio: soft boxes all round",
-  window: "Window: one bright side",
-  bench: "Bench: even and plain",
-  evening: "Evening: warm and low",
-};
 
 /** Light, ground, backdrop and edges, as shown now. */
 export function SurroundingsForm() {
@@ -69,12 +63,20 @@ export function SurroundingsForm() {
   return (
     <div className="form">
       <span>Light</span>
-      <Select size="small" aria-label="Light" value={s.light} onChange={(light) => put("Light", { light })} options={LIGHT_SETUPS.map((l) => ({ value: l, label: LIGHTS[l] }))} />
+      <Select
+        size="small"
+        aria-label="Light"
+        value={s.light}
+        onChange={(light) => put("Light", { light })}
+        options={LIGHT_SETUPS.map((l) => ({ value: l, label: LIGHT_RIGS[l].name, title: LIGHT_RIGS[l].about }))}
+      />
+      <span />
+      <span className="soft">{LIGHT_RIGS[s.light].about}</span>
       {slide("Strength", s.key.strength, 3, 0.05, (v, m) => put("Strength of the light", { key: { ...s.key, strength: v } }, m), "plain")}
       {slide("From", s.key.azimuth, 180, 1, (v, m) => put("Direction of the light", { key: { ...s.key, azimuth: v } }, m), "angle", -180)}
       {slide("Height", s.key.elevation, 90, 1, (v, m) => put("Height of the light", { key: { ...s.key, elevation: v } }, m), "angle")}
-      {slide("Gaps darken", s.occlusion, 1, 0.05, (v, m) => put("Darkening of gaps", { occlusion: v }, m))}
-      {slide("Contact dark", s.contact, 1, 0.05, (v, m) => put("Contact shadow", { contact: v }, m))}
+      {slide("Dark gaps", s.occlusion, 1, 0.05, (v, m) => put("Darkening of gaps", { occlusion: v }, m))}
+      {slide("Contact", s.contact, 1, 0.05, (v, m) => put("Contact shadow", { contact: v }, m))}
       <span>Ground</span>
       <Segmented
         size="small"

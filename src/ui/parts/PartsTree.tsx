@@ -103,7 +103,7 @@ export function PartsTree() {
         <Input
           size="small"
           allowClear
-          placeholder="Find"
+          placeholder="Find: bolt, nut"
           aria-label="Find parts"
           value={filter.text}
           onChange={(e) => setFilter({ ...filter, text: e.target.value })}
