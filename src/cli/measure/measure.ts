@@ -1,8 +1,10 @@
+import { measureGlb } from "./glb";
 import { measureImport } from "./import";
 import type { Measurement } from "./measurement";
 import { measurePose } from "./pose";
+import { measureStage } from "./stage";
 
-const ALL: Record<string, () => Promise<Measurement[]>> = { pose: measurePose, import: measureImport };
+const ALL: Record<string, () => Promise<Measurement[]>> = { pose: measurePose, import: measureImport, stage: measureStage, glb: measureGlb };
 
 /** Runs the measurements, or those whose name begins with `only`. @throws RangeError for an unknown name. */
 export async function measure(only?: string): Promise<Measurement[]> {

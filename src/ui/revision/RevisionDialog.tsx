@@ -1,5 +1,5 @@
 "use client";
-import { Alert, Button, Modal, Segmented, Select, Spin, Table, Tag, Tooltip } from "antd";
+import { Alert, Button, Modal, Segmented, Select, Spin, Table, Tooltip } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { type Change, SURE } from "../../core/revision/match";
 import { formatLength } from "../../core/units/units";
@@ -94,7 +94,13 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
   }, [report]);
   const lines = report?.lines ?? [];
   const check = lines.filter(doubtful);
-  const steps = new Map(lines.flatMap((l) => (changed(l) ? l.steps : [])).map((s) => [s.step, s]));
+  const order = desk.state.sequences.flatMap((s) => s.body.stepOrder);
+  const steps = new Map(
+    lines
+      .flatMap((l) => (changed(l) ? l.steps : []))
+      .sort((a, b) => order.indexOf(a.step) - order.indexOf(b.step))
+      .map((s) => [s.step, s]),
+  );
   const rows = show === "all" ? lines : show === "check" ? check : lines.filter(changed);
   const correct = (old: string, next: string | null) => {
     setEditing(null);
@@ -144,9 +150,9 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
         <>
           <p className="report-sum" data-testid="report-sum">
             {(Object.keys(CHANGE_WORDS) as Change[]).map((c) => (
-              <Tag key={c} color={counts[c] === 0 ? "default" : c === "gone" ? "red" : c === "same" ? "default" : "cyan"}>
+              <span key={c} className={`count ${counts[c] === 0 || c === "same" ? "" : c}`}>
                 {counts[c]} {CHANGE_WORDS[c]}
-              </Tag>
+              </span>
             ))}
             <span className="soft">
               {steps.size === 0 ? "No step is touched." : `${steps.size} step${steps.size === 1 ? " is" : "s are"} touched: ${[...steps.values()].map((s) => s.title).join(", ")}.`}

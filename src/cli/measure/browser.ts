@@ -1,0 +1,61 @@
+import { execFileSync } from "node:child_process";
+import { readFile } from "node:fs/promises";
+import { createServer } from "node:http";
+import path from "node:path";
+
+/** What `bench/*.page.ts` are run in. @throws Error where no browser is installed */
+export async function inBrowser<T>(page: string, options: { workers?: Record<string, string>; files?: Record<string, Uint8Array>; begin?: string } = {}): Promise<T> {
+  // Both are for developers only, so the command line does without them until it measures.
+  const [{ build }, { chromium }] = await Promise.all([import("esbuild"), import("@playwright/test")]);
+  const bundle = async (file: string) =>
+    (await build({ entryPoints: [file], bundle: true, write: false, format: "iife", minify: false, target: "es2022", logLevel: "error" })).outputFiles[0]?.contents ??
+    new Uint8Array();
+  const served = new Map<string, Uint8Array>([["/page.js", await bundle(page)]]);
+  for (const [name, file] of Object.entries(options.workers ?? {})) served.set(name, await bundle(file));
+  for (const [name, bytes] of Object.entries(options.files ?? {})) served.set(name, bytes);
+  const server = createServer((request, response) => {
+    const found = served.get(request.url ?? "");
+    if (request.url === "/") response.setHeader("Content-Type", "text/html").end("<!doctype html><body><script src=/page.js></script>");
+    else if (found) response.setHeader("Content-Type", request.url?.endsWith(".js") ? "text/javascript" : "application/octet-stream").end(found);
+    else response.writeHead(404).end();
+  });
+  await new Promise<void>((r) => server.listen(0, "127.0.0.1", r));
+  const { port } = server.address() as { port: number };
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM ?? whichChromium(),
+    args: [
+      "--no-sandbox",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+      "--use-gl=angle",
+      "--use-angle=gl-egl",
+      "--ignore-gpu-blocklist",
+    ],
+  });
+  try {
+    const tab = await browser.newPage();
+    tab.setDefaultTimeout(600_000);
+    const faults: string[] = [];
+    tab.on("pageerror", (e) => faults.push(e.message));
+    await tab.goto(`http://127.0.0.1:${port}/`);
+    if (faults.length > 0) throw new Error(faults[0]);
+    return (await tab.evaluate(options.begin ?? "window.result")) as T;
+  } finally {
+    await browser.close();
+    server.close();
+  }
+}
+
+function whichChromium(): string {
+  try {
+    return execFileSync("which", ["chromium"], { encoding: "utf8" }).trim();
+  } catch {
+    throw new Error("Chromium is missing. Install Debian's package chromium, or set CHROMIUM to a browser.");
+  }
+}
+
+/** A file of this repository as bytes. */
+export const repositoryFile = async (name: string): Promise<Uint8Array> => new Uint8Array(await readFile(path.resolve(name)));
