@@ -30,20 +30,34 @@ interface Surface {
 }
 
 /** A drawn part. `id` is its number in the batches. */
-export interface Part {
-  node: number;
-  id: number;
-  geometry: number;
-  matrix: THREE.Matrix4;
-  surface: Surface;
+export class Part {
   /** Drawn apart from the batch while it is see-through; made when first needed. */
-  solo: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial> | null;
-  visible: boolean;
-  opacity: number;
-  tint: number;
+  solo: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial> | null = null;
+  visible = true;
+  opacity = 1;
+  tint = 0;
+  private readonly own = new THREE.Matrix4();
+
+  constructor(
+    readonly node: number,
+    readonly id: number,
+    readonly geometry: number,
+    public surface: Surface,
+    private readonly placed: Float64Array,
+  ) {}
+
+  /** World matrix as drawn. Read it at once: it is filled anew at every call. */
+  get matrix(): THREE.Matrix4 {
+    const e = this.own.elements;
+    for (let k = 0; k < 16; k++) e[k] = this.placed[16 * this.id + k] as number;
+    return this.own;
+  }
 }
 
 const GHOST_OPACITY = 0.13;
+
+const _view = new THREE.Matrix4();
+const _frustum = new THREE.Frustum();
 
 /**
  * The drawn assembly. Solid parts are drawn in one batch and their feature edges in another, so that thousands of
@@ -54,6 +68,11 @@ export class AssemblyScene {
   readonly scene = new THREE.Scene();
   readonly parts: Part[] = [];
   readonly byNode = new Map<number, Part>();
+  /** World matrices as drawn, 16 doubles a part. */
+  private readonly placed: Float64Array;
+  /** The batches' own copy of them, which goes to the graphics card. */
+  private readonly matrices: THREE.DataTexture | null = null;
+  private sent: Float32Array = new Float32Array(0);
   private readonly bodies: THREE.BatchedMesh | null = null;
   private readonly edges: THREE.BatchedMesh | null = null;
   private readonly surfaces: THREE.DataTexture;
@@ -64,6 +83,8 @@ export class AssemblyScene {
   private readonly markInk: { hover: EdgeMaterial; selected: EdgeMaterial; pending: EdgeMaterial };
   private readonly markLines = new Map<number, THREE.Mesh<THREE.BufferGeometry, EdgeMaterial>>();
   private marks: Marks = NO_MARKS;
+  private readonly box = new THREE.Box3();
+  private culling = false;
   private edgesOn = true;
   private readonly color = new THREE.Vector4();
 
@@ -74,25 +95,18 @@ export class AssemblyScene {
     this.scene.matrixWorldAutoUpdate = false;
     this.bodyGeometry = pkg.geometries.map(bodyGeometry);
     this.edgeShapes = pkg.geometries.map((g) => edgeGeometry(g.edges));
-    index.assembly.nodes.forEach((node, i) => {
-      if (!this.bodyGeometry[node.geometry]) return;
-      const part: Part = {
-        node: i,
-        id: this.parts.length,
-        geometry: node.geometry,
-        matrix: new THREE.Matrix4(),
-        surface: cadSurface(node.color),
-        solo: null,
-        visible: true,
-        opacity: 1,
-        tint: 0,
-      };
+    const drawn = index.assembly.nodes.flatMap((node, i) => (this.bodyGeometry[node.geometry] ? [i] : []));
+    this.placed = new Float64Array(16 * drawn.length);
+    for (const i of drawn) {
+      const node = index.assembly.nodes[i] as AssemblyIndex["assembly"]["nodes"][number];
+      const part = new Part(i, this.parts.length, node.geometry, cadSurface(node.color), this.placed);
       this.parts.push(part);
       this.byNode.set(i, part);
-    });
+    }
     this.surfaces = surfaceTexture(this.parts.length);
     this.bodyMaterial = surfaceMaterial(this.surfaces);
     const b = this.worldBounds();
+    this.box.set(b.min, b.max);
     const dash = Math.max(1, b.min.distanceTo(b.max) / 120);
     this.markInk = {
       hover: new EdgeMaterial(STAGE_COLORS.working, 0.9),
@@ -104,6 +118,8 @@ export class AssemblyScene {
       this.bodies.castShadow = true;
       this.bodies.receiveShadow = true;
       this.edges = batch(this.parts, this.edgeShapes, this.ink);
+      this.matrices = shareMatrices(this.bodies, this.edges);
+      this.sent = this.matrices.image.data as Float32Array;
       this.scene.add(this.bodies, this.edges);
       this.edges.renderOrder = 1;
     }
@@ -111,6 +127,7 @@ export class AssemblyScene {
       this.placePart(part, index.homeWorld);
       this.drawPart(part);
     }
+    if (this.matrices) this.matrices.needsUpdate = true;
   }
 
   /** Box of everything at home, mm. */
@@ -127,16 +144,20 @@ export class AssemblyScene {
 
   /** Takes over a pose. Allocates nothing but the first time that a part becomes see-through. */
   apply(pose: Pose): void {
-    for (let i = 0; i < this.parts.length; i++) {
-      const part = this.parts[i] as Part;
+    const { parts, placed } = this;
+    const { world } = pose;
+    let moved = false;
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i] as Part;
       const { node } = part;
-      const e = part.matrix.elements;
       const o = 16 * node;
-      for (let k = 0; k < 15; k++) {
-        if (e[k] !== pose.world[o + k]) {
-          this.placePart(part, pose.world);
-          break;
-        }
+      const p = 16 * i;
+      // The translation first: what moves is known by it at once, nearly always.
+      let same = world[o + 12] === placed[p + 12] && world[o + 13] === placed[p + 13] && world[o + 14] === placed[p + 14];
+      for (let k = 0; same && k < 11; k++) same = world[o + k] === placed[p + k];
+      if (!same) {
+        this.placePart(part, world);
+        moved = true;
       }
       const opacity = pose.opacity[node] as number;
       const visible = pose.visible[node] === 1 && opacity > 0.001;
@@ -147,16 +168,20 @@ export class AssemblyScene {
       part.tint = tint;
       this.drawPart(part);
     }
+    if (moved && this.matrices) this.matrices.needsUpdate = true;
   }
 
   private placePart(part: Part, world: Float64Array): void {
-    const e = part.matrix.elements;
+    const { placed, sent } = this;
     const o = 16 * part.node;
-    for (let k = 0; k < 16; k++) e[k] = world[o + k] as number;
-    this.bodies?.setMatrixAt(part.id, part.matrix);
-    if (this.edgeShapes[part.geometry]) this.edges?.setMatrixAt(part.id, part.matrix);
-    part.solo?.matrixWorld.copy(part.matrix);
-    this.markLines.get(part.node)?.matrixWorld.copy(part.matrix);
+    const p = 16 * part.id;
+    for (let k = 0; k < 16; k++) {
+      const v = world[o + k] as number;
+      placed[p + k] = v;
+      sent[p + k] = v;
+    }
+    if (part.solo) part.solo.matrixWorld.copy(part.matrix);
+    if (this.markLines.size > 0) this.markLines.get(part.node)?.matrixWorld.copy(part.matrix);
   }
 
   /** Writes how a part is drawn: in the batch when solid, by itself when see-through. */
@@ -232,6 +257,33 @@ export class AssemblyScene {
     });
   }
 
+  /**
+   * Leaves out what lies beside the picture while only part of the assembly shows. With all of it in view the test
+   * of each part would cost more than it saves.
+   */
+  cull(camera: THREE.Camera): void {
+    _view.multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    _frustum.setFromProjectionMatrix(_view);
+    let inside = true;
+    for (let i = 0; i < 4; i++) {
+      const { normal, constant } = _frustum.planes[i] as THREE.Plane;
+      const { min, max } = this.box;
+      // The corner of the box that lies farthest out of this plane.
+      const reach = normal.x * (normal.x < 0 ? max.x : min.x) + normal.y * (normal.y < 0 ? max.y : min.y) + normal.z * (normal.z < 0 ? max.z : min.z);
+      if (reach + constant < 0) inside = false;
+    }
+    if (this.culling === !inside) return;
+    this.culling = !inside;
+    for (const mesh of [this.bodies, this.edges]) {
+      if (!mesh) continue;
+      mesh.perObjectFrustumCulled = this.culling;
+      // Makes the batch list its parts anew.
+      const shown = mesh.getVisibleAt(0);
+      mesh.setVisibleAt(0, !shown);
+      mesh.setVisibleAt(0, shown);
+    }
+  }
+
   /** Shows feature edges or not. */
   setEdges(on: boolean): void {
     if (on === this.edgesOn) return;
@@ -302,6 +354,17 @@ export class AssemblyScene {
   }
 }
 
+/**
+ * Lets a second batch with the same instances use the first one's transforms, so that they are written and sent once.
+ * three.js has no word for it, so its own field is taken. @returns the shared texture, 16 floats an instance
+ */
+function shareMatrices(from: THREE.BatchedMesh, to: THREE.BatchedMesh): THREE.DataTexture {
+  const [a, b] = [from, to] as unknown as [{ _matricesTexture: THREE.DataTexture }, { _matricesTexture: THREE.DataTexture }];
+  b._matricesTexture.dispose();
+  b._matricesTexture = a._matricesTexture;
+  return a._matricesTexture;
+}
+
 /** A batch with one instance a part, numbered as the parts are; parts without a shape get an empty one. */
 function batch(parts: readonly Part[], shapes: readonly (THREE.BufferGeometry | null)[], material: THREE.Material): THREE.BatchedMesh {
   const used = new Set(parts.map((p) => p.geometry));
@@ -327,6 +390,7 @@ function batch(parts: readonly Part[], shapes: readonly (THREE.BufferGeometry | 
     mesh.addInstance(id);
   }
   mesh.frustumCulled = false;
+  mesh.perObjectFrustumCulled = false;
   mesh.sortObjects = false;
   mesh.matrixAutoUpdate = false;
   return mesh;

@@ -117,6 +117,9 @@ void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture
     this.plane.material.side = THREE.DoubleSide;
   }
 
+  private readonly seen: boolean[] = [];
+  private readonly clear = new THREE.Color();
+
   setStrength(strength: number): void {
     (this.plane.material.uniforms.strength as { value: number }).value = strength;
     this.plane.visible = strength > 0.001;
@@ -126,10 +129,14 @@ void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture
   update(renderer: THREE.WebGLRenderer, scene: THREE.Scene, hide: readonly THREE.Object3D[]): void {
     if (!this.plane.visible) return;
     const [a, b] = this.targets as [THREE.WebGLRenderTarget, THREE.WebGLRenderTarget];
-    const seen = hide.map((o) => o.visible);
-    for (const o of hide) o.visible = false;
+    const seen = this.seen;
+    for (let i = 0; i < hide.length; i++) {
+      const o = hide[i] as THREE.Object3D;
+      seen[i] = o.visible;
+      o.visible = false;
+    }
     const background = scene.background;
-    const clear = renderer.getClearColor(new THREE.Color());
+    const clear = renderer.getClearColor(this.clear);
     const alpha = renderer.getClearAlpha();
     const shadows = renderer.shadowMap.needsUpdate;
     renderer.shadowMap.needsUpdate = false;
@@ -141,9 +148,7 @@ void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture
     renderer.render(scene, this.camera);
     scene.overrideMaterial = null;
     scene.background = background;
-    hide.forEach((o, i) => {
-      o.visible = seen[i] as boolean;
-    });
+    for (let i = 0; i < hide.length; i++) (hide[i] as THREE.Object3D).visible = seen[i] as boolean;
     const { source, by } = this.blur.uniforms as { source: { value: THREE.Texture | null }; by: { value: THREE.Vector2 } };
     for (let round = 0; round < 2; round++) {
       const step = (round === 0 ? 1.7 : 0.8) / SIZE;

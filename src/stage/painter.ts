@@ -6,6 +6,8 @@ import { RenderPass } from "three/examples/jsm/postprocessing/RenderPass.js";
 import type { AssemblyScene } from "./assemblyScene";
 import type { Surroundings } from "./surroundings";
 
+const _size = new THREE.Vector2();
+
 /**
  * Draws a picture of the assembly in its surroundings: straight where nothing else is asked for, by way of an ambient
  * occlusion pass where the look has one. The same for desk, stills and published frames.
@@ -24,7 +26,8 @@ export class Painter {
   /** Draws through a camera onto the renderer's canvas. `quick` leaves out what takes long, for dragging and working. */
   draw(camera: THREE.Camera, quick: boolean): void {
     const { occlusion, edges } = this.surroundings.current;
-    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2());
+    const size = this.renderer.getDrawingBufferSize(_size);
+    this.assembly.cull(camera);
     this.assembly.setEdges(edges.on || quick);
     this.assembly.fitLines(size.x, size.y, edges.on ? edges.weight : 1);
     this.surroundings.prepare(camera);

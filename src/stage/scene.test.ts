@@ -34,7 +34,7 @@ describe("the drawn assembly", () => {
     expect(solo?.matrixWorld.elements).toEqual(scene.byNode.get(2)?.matrix.elements);
     scene.apply(posed(0));
     expect(solo?.visible).toBe(false);
-    expect(scene.byNode.get(3)?.solo).toBeNull();
+    expect(scene.byNode.get(4)?.solo).toBeNull();
   });
   test("marks what is selected and pending, and draws as published without marks", () => {
     const scene = new AssemblyScene(pkg, index);

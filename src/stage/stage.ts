@@ -90,6 +90,7 @@ export class Stage {
   private settings: SurroundingsSettings = SURROUNDINGS_DEFAULT;
   private looks: Readonly<Record<string, LookNode>> = {};
   private frame = 0;
+  private readonly fitted = new Float64Array(8);
   width = 1;
   height = 1;
   private poseDirty = true;
@@ -189,6 +190,14 @@ export class Stage {
     this.invalidate();
   }
 
+  /** Told while playing: what is soft may then lag by a frame. Standing still it is exact. */
+  setPlaying(on: boolean): void {
+    if (this.surroundings.hurried === on) return;
+    this.surroundings.hurried = on;
+    this.surroundings.moved();
+    this.invalidate();
+  }
+
   /** Shows handles on a part or group, or none. */
   setHandleTarget(tracks: NodeTracks | null): void {
     this.target = tracks;
@@ -283,19 +292,24 @@ export class Stage {
   /** Draws at once. */
   draw(): void {
     if (this.disposed) return;
+    // What was asked for before is done with this picture.
+    if (this.frame) cancelAnimationFrame(this.frame);
+    this.frame = 0;
     this.update();
     this.renderer.autoClear = true;
     this.painter.draw(this.camera, this.working || this.input.busy);
-    const over = [this.handles.visible ? this.handles : null, this.gauge.shown ? this.gauge : null, this.marker.shown ? this.marker : null];
     this.renderer.autoClear = false;
-    for (const layer of over) {
-      if (!layer) continue;
-      layer.face(this.camera);
-      this.renderer.clearDepth();
-      this.renderer.render(layer.scene, this.camera);
-    }
+    if (this.handles.visible) this.drawOver(this.handles);
+    if (this.gauge.shown) this.drawOver(this.gauge);
+    if (this.marker.shown) this.drawOver(this.marker);
     this.renderer.autoClear = true;
     this.events.onDrawn();
+  }
+
+  private drawOver(layer: { scene: THREE.Scene; face(camera: THREE.Camera): void }): void {
+    layer.face(this.camera);
+    this.renderer.clearDepth();
+    this.renderer.render(layer.scene, this.camera);
   }
 
   private update(): void {
@@ -313,8 +327,9 @@ export class Stage {
   }
 
   /** The camera's values with the lens shortened where the stage is narrower than the picture, so all of it shows. */
-  private fittedCamera(aspect: number): number[] {
-    const values = Array.from(this.pose.camera);
+  private fittedCamera(aspect: number): Float64Array {
+    const values = this.fitted;
+    values.set(this.pose.camera);
     const { width, height } = this.program.sequence.picture;
     const picture = width / height;
     // The lens gives the horizontal angle of the picture; a wider stage shows more at the sides instead.
@@ -332,8 +347,9 @@ export class Stage {
     return { left: (this.width - w) / 2, top: (this.height - h) / 2, width: w, height: h };
   }
 
-  private viewValues(): number[] {
-    return CAMERA_CHANNELS.map((name) => this.control.view[name]);
+  private viewValues(): Float64Array {
+    for (let i = 0; i < CAMERA_CHANNELS.length; i++) this.fitted[i] = this.control.view[CAMERA_CHANNELS[i] as keyof CameraValues];
+    return this.fitted;
   }
 
   /** World matrix of the frame that a part or group departs in. */

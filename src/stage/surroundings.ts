@@ -38,9 +38,13 @@ export class Surroundings {
     this.ground.matrixAutoUpdate = false;
     this.contact = new ContactShadow(up);
     this.mirror = new Mirror();
+    this.own = [this.ground, this.contact.plane, this.mirror.plane];
     scene.add(this.key, this.key.target, this.fill, this.ground, this.contact.plane, this.mirror.plane);
     this.set(SURROUNDINGS_DEFAULT);
   }
+
+  /** What belongs to the surroundings and is left out of their own pictures. */
+  private own: readonly THREE.Object3D[] = [];
 
   /** A direction given as right, back, up in the assembly's frame. */
   private frame(right: number, back: number, upward: number): [number, number, number] {
@@ -122,10 +126,15 @@ export class Surroundings {
     this.renderer.shadowMap.needsUpdate = true;
   }
 
+  /** True while pictures follow one another fast: the soft contact shadow then keeps up with every second one. */
+  hurried = false;
+  private skipped = false;
+
   /** Draws what a picture through `camera` needs beforehand: the contact shadow and the mirrored scene. */
   prepare(camera: THREE.Camera): void {
-    const own = [this.ground, this.contact.plane, this.mirror.plane];
-    if (this.stale) {
+    const { own } = this;
+    this.skipped = this.hurried && this.stale && !this.skipped;
+    if (this.stale && !this.skipped) {
       this.stale = false;
       this.contact.update(this.renderer, this.scene, own);
     }

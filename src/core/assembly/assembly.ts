@@ -50,6 +50,12 @@ export interface AssemblyIndex {
   readonly children: readonly (readonly number[])[];
   readonly roots: readonly number[];
   readonly depth: Int32Array;
+  /** Home transforms as in the nodes, 16 doubles each, packed for the frame loop. */
+  readonly homeLocal: Float64Array;
+  /** 1 where a home transform only shifts. */
+  readonly homeShifts: Uint8Array;
+  /** Parent of each node, -1 for a root. */
+  readonly parent: Int32Array;
   /** World home transforms, 16 doubles a node. */
   readonly homeWorld: Float64Array;
   /** World bounds at home, 6 doubles a node (min xyz, max xyz); inverted (min > max) where a node holds no geometry. */
@@ -65,6 +71,9 @@ export function indexAssembly(assembly: Assembly): AssemblyIndex {
   const children: number[][] = Array.from({ length: n }, () => []);
   const roots: number[] = [];
   const depth = new Int32Array(n);
+  const homeLocal = new Float64Array(16 * n);
+  const homeShifts = new Uint8Array(n);
+  const parent = new Int32Array(n);
   const homeWorld = new Float64Array(16 * n);
   const worldBounds = new Float64Array(6 * n);
   const end = new Int32Array(n);
@@ -73,13 +82,16 @@ export function indexAssembly(assembly: Assembly): AssemblyIndex {
     if (node.parent >= i) throw new RangeError(`Node ${i} ("${node.name}") comes before its parent.`);
     if (indexOf.has(node.key)) throw new RangeError(`Two nodes have the key "${node.key}".`);
     indexOf.set(node.key, i);
+    homeLocal.set(node.home, 16 * i);
+    homeShifts[i] = node.home.every((v, k) => k >= 12 || v === (k % 5 === 0 ? 1 : 0)) ? 1 : 0;
+    parent[i] = node.parent;
     if (node.parent < 0) {
       roots.push(i);
       homeWorld.set(node.home, 16 * i);
     } else {
       (children[node.parent] as number[]).push(i);
       depth[i] = (depth[node.parent] as number) + 1;
-      multiplyAffine(homeWorld, 16 * i, homeWorld, 16 * node.parent, node.home, 0);
+      multiplyAffine(homeWorld, 16 * i, homeWorld, 16 * node.parent, homeLocal, 16 * i);
     }
     end[i] = i + 1;
     emptyBounds(worldBounds, 6 * i);
@@ -87,12 +99,12 @@ export function indexAssembly(assembly: Assembly): AssemblyIndex {
     if (geometry) growByBox(worldBounds, 6 * i, geometry.bounds, homeWorld, 16 * i);
   }
   for (let i = n - 1; i >= 0; i--) {
-    const parent = (assembly.nodes[i] as AssemblyNode).parent;
-    if (parent < 0) continue;
-    end[parent] = Math.max(end[parent] as number, end[i] as number);
-    unionBounds(worldBounds, 6 * parent, worldBounds, 6 * i);
+    const owner = parent[i] as number;
+    if (owner < 0) continue;
+    end[owner] = Math.max(end[owner] as number, end[i] as number);
+    unionBounds(worldBounds, 6 * owner, worldBounds, 6 * i);
   }
-  return { assembly, indexOf, children, roots, depth, homeWorld, worldBounds, end };
+  return { assembly, indexOf, children, roots, depth, homeLocal, homeShifts, parent, homeWorld, worldBounds, end };
 }
 
 /** Sets a box to "holds nothing". */

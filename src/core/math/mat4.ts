@@ -7,11 +7,18 @@ export type Numbers = Float64Array | number[];
 
 /** Writes the identity. */
 export function setIdentity(out: Numbers, o = 0): void {
-  for (let i = 0; i < 16; i++) out[o + i] = i % 5 === 0 ? 1 : 0;
+  for (let i = 1; i < 15; i++) out[o + i] = 0;
+  out[o] = 1;
+  out[o + 5] = 1;
+  out[o + 10] = 1;
+  out[o + 15] = 1;
 }
 
-/** out = a * b (b is applied first). Affine: the last row is taken as 0 0 0 1. */
-export function multiplyAffine(out: Numbers, o: number, a: ArrayLike<number>, ao: number, b: ArrayLike<number>, bo: number): void {
+/**
+ * out = a * b (b is applied first). Affine: the last row is taken as 0 0 0 1. Packed arrays only: one kind of array
+ * keeps the engine's code for it short, which the frame loop lives on.
+ */
+export function multiplyAffine(out: Float64Array, o: number, a: Float64Array, ao: number, b: Float64Array, bo: number): void {
   const a0 = a[ao] as number,
     a1 = a[ao + 1] as number,
     a2 = a[ao + 2] as number;
@@ -54,11 +61,21 @@ export function multiplyAffine(out: Numbers, o: number, a: ArrayLike<number>, ao
   out[o + 15] = 1;
 }
 
+/** m = m * (a shift by b[bo + 12..14]): {@link multiplyAffine} in place, where b only shifts. */
+export function multiplyShift(m: Float64Array, mo: number, b: Float64Array, bo: number): void {
+  const x = b[bo + 12] as number;
+  const y = b[bo + 13] as number;
+  const z = b[bo + 14] as number;
+  m[mo + 12] = (m[mo] as number) * x + (m[mo + 4] as number) * y + (m[mo + 8] as number) * z + (m[mo + 12] as number);
+  m[mo + 13] = (m[mo + 1] as number) * x + (m[mo + 5] as number) * y + (m[mo + 9] as number) * z + (m[mo + 13] as number);
+  m[mo + 14] = (m[mo + 2] as number) * x + (m[mo + 6] as number) * y + (m[mo + 10] as number) * z + (m[mo + 14] as number);
+}
+
 /** a * b as a new array of 16 numbers. */
 export function multiplied(a: ArrayLike<number>, b: ArrayLike<number>): number[] {
-  const out = new Array<number>(16).fill(0);
-  multiplyAffine(out, 0, a, 0, b, 0);
-  return out;
+  const out = new Float64Array(16);
+  multiplyAffine(out, 0, Float64Array.from(a), 0, Float64Array.from(b), 0);
+  return Array.from(out);
 }
 
 /** Inverse of an affine matrix. @throws RangeError when it cannot be inverted. */

@@ -5,20 +5,32 @@ export type Quaternion = [number, number, number, number];
 
 export const QUATERNION_IDENTITY: Readonly<Quaternion> = [0, 0, 0, 1];
 
+/** An angle brought into 0 up to 360; exact, and without a division for what lies there already. */
+function within(deg: number): number {
+  if (deg >= 0 && deg < 360) return deg;
+  const r = deg % 360;
+  return r < 0 ? r + 360 : r;
+}
+
 /**
  * Sine and cosine of an angle in degrees, exact at every multiple of 90 (Math.cos(PI/2) is 6e-17, which would tilt
  * a part that turned by exactly a quarter).
  */
 export function sinDeg(deg: number): number {
-  const r = ((deg % 360) + 360) % 360;
+  return sinOf(within(deg));
+}
+/** See {@link sinDeg}. */
+export function cosDeg(deg: number): number {
+  return cosOf(within(deg));
+}
+
+function sinOf(r: number): number {
   if (r === 0 || r === 180) return 0;
   if (r === 90) return 1;
   if (r === 270) return -1;
   return Math.sin((r * Math.PI) / 180);
 }
-/** See {@link sinDeg}. */
-export function cosDeg(deg: number): number {
-  const r = ((deg % 360) + 360) % 360;
+function cosOf(r: number): number {
   if (r === 0) return 1;
   if (r === 180) return -1;
   if (r === 90 || r === 270) return 0;
@@ -27,8 +39,9 @@ export function cosDeg(deg: number): number {
 
 /** Writes the 3x3 rotation about a unit axis (right-hand rule, degrees) as 9 numbers, column-major. */
 export function axisRotation3(out: Numbers, x: number, y: number, z: number, deg: number): void {
-  const c = cosDeg(deg);
-  const s = sinDeg(deg);
+  const r = within(deg);
+  const c = cosOf(r);
+  const s = sinOf(r);
   const t = 1 - c;
   out[0] = t * x * x + c;
   out[1] = t * x * y + s * z;

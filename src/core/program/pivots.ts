@@ -38,7 +38,7 @@ export function middleInParent(index: AssemblyIndex, node: number): [number, num
     if (!entry) continue;
     const m = new Float64Array(16);
     const above = i === node ? null : local.get(entry.parent);
-    if (above) multiplyAffine(m, 0, above, 0, entry.home, 0);
+    if (above) multiplyAffine(m, 0, above, 0, index.homeLocal, 16 * i);
     else m.set(entry.home);
     local.set(i, m);
     const box = entry.geometry >= 0 ? geometries[entry.geometry]?.bounds : undefined;

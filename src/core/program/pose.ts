@@ -1,5 +1,5 @@
 import { EASE_STRIDE, easeAt } from "../ease/ease";
-import { multiplyAffine, setIdentity } from "../math/mat4";
+import { multiplyAffine, multiplyShift, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
 import { parentHome } from "./groups";
 import { type JointTracks, type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TURN, VISIBLE } from "./program";
@@ -187,26 +187,34 @@ const _axis = new Float64Array(9);
  */
 export function pose(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
   sample(program, ticks, out, overrides);
-  const { nodes } = program.index.assembly;
+  const { parent: parents, homeLocal, homeShifts } = program.index;
+  const { world } = out;
   const { moving, movingTracks, movingGroup, hidden } = program;
   poseGroups(program, out);
   for (let i = 0; i < hidden.length; i++) out.visible[i] = hidden[i] ? 0 : 1;
   for (let i = 0; i < moving.length; i++) {
     const node = moving[i] as number;
-    const entry = nodes[node] as (typeof nodes)[number];
     const tracks = movingTracks[i] as NodeTracks | null;
     const group = movingGroup[i] as number;
-    const parent = entry.parent;
+    const parent = parents[node] as number;
     let opacity = parent < 0 ? 1 : (out.opacity[parent] as number);
     let tint = parent < 0 ? 0 : (out.tint[parent] as number);
     if (parent >= 0 && !out.visible[parent]) out.visible[node] = 0;
     if (tracks || group >= 0) {
-      setIdentity(_local);
-      if (tracks) {
+      if (!tracks) setIdentity(_local);
+      else {
         const first = tracks.first;
         opacity *= Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
         tint = Math.max(tint, out.values[first + TINT] as number);
         if ((out.values[first + VISIBLE] as number) < 0.5) out.visible[node] = 0;
+        if (group < 0 && tracks.joints.length === 0 && tracks.solver < 0 && homeShifts[node] && (parent < 0 || isIdentity(world, 16 * parent))) {
+          // Most frames of CAD files stand where their owner's do, and most homes only shift: a shorter way for them.
+          departure(tracks, out, world, 16 * node);
+          multiplyShift(world, 16 * node, homeLocal, 16 * node);
+          out.opacity[node] = opacity;
+          out.tint[node] = tint;
+          continue;
+        }
         wholeDeparture(tracks, out, _local);
       }
       const solved = tracks !== null && tracks.solver >= 0 && !isIdentity(out.solved, 16 * tracks.solver);
@@ -225,11 +233,11 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
         tint = Math.max(tint, out.groupMarks[3 * group + 1] as number);
         if ((out.groupMarks[3 * group + 2] as number) < 0.5) out.visible[node] = 0;
       }
-      multiplyAffine(_local, 0, _local, 0, entry.home, 0);
-      if (parent < 0) out.world.set(_local, 16 * node);
-      else multiplyAffine(out.world, 16 * node, out.world, 16 * parent, _local, 0);
+      multiplyAffine(_local, 0, _local, 0, homeLocal, 16 * node);
+      if (parent < 0) for (let k = 0; k < 16; k++) world[16 * node + k] = _local[k] as number;
+      else multiplyAffine(world, 16 * node, world, 16 * parent, _local, 0);
     } else {
-      multiplyAffine(out.world, 16 * node, out.world, 16 * parent, entry.home, 0);
+      multiplyAffine(world, 16 * node, world, 16 * parent, homeLocal, 16 * node);
     }
     out.opacity[node] = opacity;
     out.tint[node] = tint;
@@ -239,8 +247,10 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
 }
 
 function isIdentity(m: Float64Array, o: number): boolean {
-  for (let k = 0; k < 16; k++) if (m[o + k] !== (k % 5 === 0 ? 1 : 0)) return false;
-  return true;
+  // The translation first: where it is not nil the rest need not be looked at.
+  if (m[o + 12] !== 0 || m[o + 13] !== 0 || m[o + 14] !== 0) return false;
+  if (m[o] !== 1 || m[o + 5] !== 1 || m[o + 10] !== 1) return false;
+  return m[o + 1] === 0 && m[o + 2] === 0 && m[o + 4] === 0 && m[o + 6] === 0 && m[o + 8] === 0 && m[o + 9] === 0;
 }
 
 /** Works out the groups that move. */
@@ -316,10 +326,9 @@ export function jointMotion(tracks: Pick<JointTracks, "joint" | "point" | "direc
  * axes of the stored order applied after earlier ones), the size. Column vectors, so the rightmost acts first:
  * T(slide) T(pivot) Q Rn..R1 S T(-pivot).
  */
-export function departure(tracks: NodeTracks, pose: Pose, out: Float64Array): void {
+export function departure(tracks: NodeTracks, pose: Pose, out: Float64Array, o = 0): void {
   const { values } = pose;
   const first = tracks.first;
-  const [px, py, pz] = tracks.pivot;
   rotationOf(tracks, pose, _r, tracks.axes.length);
   const sx = values[first + SIZE] as number,
     sy = values[first + SIZE + 1] as number,
@@ -333,24 +342,35 @@ export function departure(tracks: NodeTracks, pose: Pose, out: Float64Array): vo
   const g = (_r[6] as number) * sz,
     h = (_r[7] as number) * sz,
     i = (_r[8] as number) * sz;
-  out[0] = a;
-  out[1] = b;
-  out[2] = c;
-  out[3] = 0;
-  out[4] = d;
-  out[5] = e;
-  out[6] = f;
-  out[7] = 0;
-  out[8] = g;
-  out[9] = h;
-  out[10] = i;
-  out[11] = 0;
+  out[o] = a;
+  out[o + 1] = b;
+  out[o + 2] = c;
+  out[o + 3] = 0;
+  out[o + 4] = d;
+  out[o + 5] = e;
+  out[o + 6] = f;
+  out[o + 7] = 0;
+  out[o + 8] = g;
+  out[o + 9] = h;
+  out[o + 10] = i;
+  out[o + 11] = 0;
+  let x = values[first + SLIDE] as number;
+  let y = values[first + SLIDE + 1] as number;
+  let z = values[first + SLIDE + 2] as number;
   // With nothing turned or resized the pivot must cancel exactly, so that home is home bit for bit.
-  const still = a === 1 && e === 1 && i === 1 && b === 0 && c === 0 && d === 0 && f === 0 && g === 0 && h === 0;
-  out[12] = (values[first + SLIDE] as number) + (still ? 0 : px - (a * px + d * py + g * pz));
-  out[13] = (values[first + SLIDE + 1] as number) + (still ? 0 : py - (b * px + e * py + h * pz));
-  out[14] = (values[first + SLIDE + 2] as number) + (still ? 0 : pz - (c * px + f * py + i * pz));
-  out[15] = 1;
+  if (a !== 1 || e !== 1 || i !== 1 || b !== 0 || c !== 0 || d !== 0 || f !== 0 || g !== 0 || h !== 0) {
+    const { pivot } = tracks;
+    const px = pivot[0];
+    const py = pivot[1];
+    const pz = pivot[2];
+    x += px - (a * px + d * py + g * pz);
+    y += py - (b * px + e * py + h * pz);
+    z += pz - (c * px + f * py + i * pz);
+  }
+  out[o + 12] = x;
+  out[o + 13] = y;
+  out[o + 14] = z;
+  out[o + 15] = 1;
 }
 
 /**
@@ -358,13 +378,22 @@ export function departure(tracks: NodeTracks, pose: Pose, out: Float64Array): vo
  * with `from` > 0 it is the frame in which that axis now stands (what a handle for it must show).
  */
 export function rotationOf(tracks: NodeTracks, pose: Pose, out: Float64Array, upTo: number, from = 0): void {
-  for (let k = 0; k < 9; k++) out[k] = k % 4 === 0 ? 1 : 0;
+  let turned = false;
   for (let k = from; k < upTo; k++) {
     const deg = pose.values[tracks.first + TURN + k] as number;
     if (deg === 0) continue;
-    const [x, y, z] = (tracks.axes[k] as NodeTracks["axes"][number]).direction;
-    axisRotation3(_axis, x, y, z, deg);
-    multiply3(out, _axis, out);
+    const d = (tracks.axes[k] as NodeTracks["axes"][number]).direction;
+    if (turned) {
+      axisRotation3(_axis, d[0], d[1], d[2], deg);
+      multiply3(out, _axis, out);
+    } else axisRotation3(out, d[0], d[1], d[2], deg);
+    turned = true;
+  }
+  if (!turned) {
+    for (let k = 1; k < 8; k++) out[k] = 0;
+    out[0] = 1;
+    out[4] = 1;
+    out[8] = 1;
   }
   const q = 4 * tracks.orientation;
   const o = pose.orientations;

@@ -578,6 +578,7 @@ export class Desk {
     const { stage } = this;
     if (!stage) return;
     stage.setOverrides(this.overrides());
+    stage.setPlaying(this.state.playing);
     stage.setTime(this.state.ticks);
     const target = this.state.playing ? null : this.target();
     stage.mmPerUnit = MM_PER_UNIT[this.state.preparation.body.displayUnit];
