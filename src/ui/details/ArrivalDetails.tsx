@@ -1,21 +1,22 @@
 "use client";
 import { Alert, Button, Checkbox } from "antd";
-import type { Key, Target } from "../../core/document/sequence";
+import type { Key } from "../../core/document/sequence";
 import { targetId } from "../../core/document/sequence";
+import { beyondLimits } from "../../core/edit/jointChanges";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
-import { formatNumber, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
-import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import type { KeyRef } from "../desk/desk";
+import type { Desk, KeyRef } from "../desk/desk";
 import { EaseEditor } from "./EaseEditor";
+import { ValueField } from "./ValueField";
+import { readingKind, type ValueKind } from "./valueFields";
 
 /** One arrival: its time, lead, ease and values, all typed. */
 export function ArrivalDetails({ at }: { at: KeyRef }) {
   const desk = useDesk();
   const sequence = useSequence();
-  const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  useDeskState((s) => s.preparation.body);
   const step = sequence.steps[at.step];
   const move = step?.moves[at.move];
   const key = move?.keys[at.key];
@@ -66,14 +67,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
       <h4>{move.target.type === "camera" ? "View" : "Values"}</h4>
       <div className="form">
         {Object.entries(key.values).map(([channel, value]) => (
-          <Value
-            key={channel}
-            target={move.target}
-            channel={channel}
-            value={value}
-            unit={unit}
-            onTake={(v) => desk.edit(`${label(channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))}
-          />
+          <Value key={channel} channel={channel} value={value} onTake={(v) => desk.edit(`${label(desk, channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))} />
         ))}
       </div>
       {key.orientation && <p className="soft">And a free orientation.</p>}
@@ -101,35 +95,46 @@ const WORDS: Record<string, string> = {
   roll: "Roll",
   lens: "Lens",
 };
-const label = (channel: string) => {
+const jointOf = (desk: Desk, channel: string) => (channel.startsWith("joint.") ? desk.state.preparation.body.joints[channel.slice(6)] : undefined);
+const label = (desk: Desk, channel: string) => {
+  if (channel.startsWith("joint.")) return jointOf(desk, channel)?.name ?? "A joint that is gone";
   const [head = "", tail] = channel.split(".");
   return `${WORDS[head] ?? head}${tail ? ` ${tail.toUpperCase()}` : ""}`;
 };
 
-function Value({ target, channel, value, unit, onTake }: { target: Target; channel: string; value: number; unit: keyof typeof MM_PER_UNIT; onTake: (v: number) => void }) {
+function Value({ channel, value, onTake }: { channel: string; value: number; onTake: (v: number) => void }) {
+  const desk = useDesk();
   const head = channel.split(".")[0] ?? "";
-  const kind =
-    head === "slide" || head === "aim" || channel === "distance"
+  const joint = jointOf(desk, channel);
+  const kind: ValueKind = joint
+    ? readingKind(joint)
+    : head === "slide" || head === "aim" || channel === "distance"
       ? "length"
       : head === "turn" || channel === "azimuth" || channel === "elevation" || channel === "roll"
         ? "angle"
         : "plain";
-  void target;
+  const refused = (v: number): string | null => {
+    if (channel === "elevation" && Math.abs(v) > 90) return "Between -90° and 90°.";
+    if (channel === "lens" && (v < 4 || v > 1200)) return "Between 4 and 1200 mm.";
+    if (channel === "distance" && v <= 0) return "More than 0.";
+    if (joint?.limits?.hard && beyondLimits(joint, v)) return `"${joint.name}" stops at its limits.`;
+    return null;
+  };
   return (
     <>
-      <span>{label(channel)}</span>
-      <Field
-        ariaLabel={`${label(channel)} at arrival`}
-        suffix={kind === "length" ? unit : kind === "angle" ? "°" : channel === "lens" ? "mm" : ""}
-        value={formatNumber(kind === "length" ? value / MM_PER_UNIT[unit] : value)}
-        parse={(text) => {
-          const plain = Number(text.replace(",", "."));
-          const parsed = kind === "length" ? parseLength(text, unit) : kind === "angle" ? parseAngle(text) : Number.isFinite(plain) ? { value: plain } : { error: "A number." };
-          if ("error" in parsed) return parsed;
-          if (channel === "elevation" && Math.abs(parsed.value) > 90) return { error: "Between -90° and 90°." };
-          if (channel === "lens" && (parsed.value < 4 || parsed.value > 1200)) return { error: "Between 4 and 1200 mm." };
-          if (channel === "distance" && parsed.value <= 0) return { error: "More than 0." };
-          onTake(parsed.value);
+      <span className="ellipsis" title={label(desk, channel)}>
+        {label(desk, channel)}
+      </span>
+      <ValueField
+        ariaLabel={`${label(desk, channel)} at arrival`}
+        kind={kind}
+        {...(channel === "lens" ? { suffix: "mm" } : {})}
+        {...(joint && beyondLimits(joint, value) ? { className: "is-beyond" } : {})}
+        value={value}
+        take={(v) => {
+          const no = refused(v);
+          if (no) return no;
+          onTake(v);
           return null;
         }}
       />

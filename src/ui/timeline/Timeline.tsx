@@ -1,6 +1,6 @@
 "use client";
 import { Button, Tooltip } from "antd";
-import { ChevronsLeft, ChevronsRight, Pause, Play, Repeat, StepBack, StepForward, ZoomIn, ZoomOut } from "lucide-react";
+import { ChevronsLeft, ChevronsRight, Pause, Play, Repeat, StepBack, StepForward, Unlink, ZoomIn, ZoomOut } from "lucide-react";
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime, snapToFrame, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
@@ -194,16 +194,29 @@ function Transport({ zoom, setZoom }: { zoom: number; setZoom: (z: number) => vo
 
 function LaneName({ lane }: { lane: Lane }) {
   const desk = useDesk();
-  const selected = useDeskState((s) => lane.target.type === "node" && s.selection.includes(desk.index.indexOf.get(lane.target.key) ?? -1));
+  const selected = useDeskState((s) =>
+    lane.target.type === "group"
+      ? s.group === lane.target.id
+      : lane.target.type === "node" && s.group === null && s.selection.includes(desk.index.indexOf.get(lane.target.key) ?? -1),
+  );
   const go = () => {
+    if (lane.target.type === "group") desk.selectGroup(lane.target.id);
     if (lane.target.type === "node") {
       const node = desk.index.indexOf.get(lane.target.key);
       if (node !== undefined) desk.select([node]);
     }
   };
+  const { target } = lane;
+  const gone = (target.type === "node" && !desk.index.indexOf.has(target.key)) || (target.type === "group" && desk.nodesOf(target).length === 0);
   return (
-    <button type="button" className={`lane-name ${selected ? "selected" : ""}`} style={{ height: LANE }} onClick={go} title={desk.targetName(lane.target)}>
-      {desk.targetName(lane.target)}
+    <button
+      type="button"
+      className={`lane-name ${selected ? "selected" : ""} ${gone ? "gone" : ""}`}
+      style={{ height: LANE }}
+      onClick={go}
+      title={gone ? `${desk.targetName(lane.target)} is not in this revision of the assembly. Its arrivals are kept.` : desk.targetName(lane.target)}
+    >
+      {gone && <Unlink size={12} aria-label="Not in this revision" />} {desk.targetName(lane.target)}
     </button>
   );
 }
