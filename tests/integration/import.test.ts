@@ -102,6 +102,54 @@ describe("a third-party STEP assembly", () => {
   });
 });
 
+test("units other than millimetres come out in millimetres, and can be taken otherwise", async () => {
+  const sizes: number[][] = [];
+  for (const unit of ["mm", "in", "m"]) {
+    const bytes = await readFile(`node_modules/occt-import-js/test/testfiles/cube-units/cube-${unit}.step`);
+    const { assembly } = await kernels.read(bytes, `cube-${unit}.step`, nothing);
+    expect(assembly.unit).toBe(unit);
+    const { min, max } = assembly.geometries[0]?.bounds ?? { min: [0, 0, 0], max: [0, 0, 0] };
+    sizes.push(max.map((v, k) => v - (min[k] as number)));
+  }
+  // The same cube three times; its corner in the inch file lies at 39.370078740157 in.
+  for (const size of sizes) for (const edge of size) expect(edge).toBeCloseTo(39.370078740157 * 25.4, 4);
+  const taken = await kernels.read(await readFile("node_modules/occt-import-js/test/testfiles/cube-units/cube-mm.step"), "cube-mm.step", nothing, undefined, {
+    quality: "normal",
+    unit: "m",
+    up: "y",
+  });
+  expect(taken.assembly).toMatchObject({ unit: "m", up: "y" });
+  expect(taken.assembly.geometries[0]?.bounds.max[0]).toBeCloseTo(1e6, 1);
+  expect(taken.assembly.warnings.join(" ")).toMatch(/1000 m across, taken as written in m/);
+});
+
+test("finer meshes have more triangles on the same faces", async () => {
+  const bytes = await readFile(AS1_PE);
+  const faces: number[] = [];
+  const triangles: number[] = [];
+  for (const quality of ["coarse", "fine"] as const) {
+    const { geometries } = decodePackage((await kernels.read(bytes, "as1_pe_203.stp", nothing, undefined, { quality, unit: null, up: null })).package);
+    faces.push(geometries.reduce((n, g) => n + g.faces.length / FACE_STRIDE, 0));
+    triangles.push(geometries.reduce((n, g) => n + g.indices.length / 3, 0));
+  }
+  expect(faces[0]).toBe(faces[1]);
+  expect(triangles[1] as number).toBeGreaterThan(1.5 * (triangles[0] as number));
+});
+
+test("an assembly of another exporter: instances keep their own places, worked out from the file's placements", async () => {
+  const file = "node_modules/occt-import-js/test/testfiles/cax-if/as1-tu-203.stp";
+  const { assembly } = await kernels.read(await readFile(file), "as1-tu-203.stp", nothing);
+  const index = indexAssembly(assembly);
+  const bolts = assembly.nodes.flatMap((n, i) => (/bolt/i.test(n.name) && n.kind === "part" ? [i] : []));
+  expect(bolts.length).toBe(6);
+  // The model is symmetric: three bolts in each bracket, no two at one place, all at one height.
+  const at = bolts.map((i) => Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)));
+  expect(new Set(at.map((p) => p.map((v) => v.toFixed(3)).join())).size).toBe(6);
+  const middles = bolts.map((i) => [0, 1, 2].map((k) => ((index.worldBounds[6 * i + k] as number) + (index.worldBounds[6 * i + 3 + k] as number)) / 2));
+  const spread = [0, 1, 2].map((k) => Math.max(...middles.map((p) => p[k] as number)) - Math.min(...middles.map((p) => p[k] as number)));
+  expect(Math.min(...spread)).toBeLessThan(1e-3);
+});
+
 test("a lone part comes in as a part", async () => {
   const { assembly } = await kernels.read(await readFile(CUBE), "cube.stp", nothing);
   expect(assembly.nodes.filter((n) => n.kind === "part").length).toBeGreaterThan(0);

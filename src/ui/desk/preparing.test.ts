@@ -1,0 +1,180 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
+import { cubePackage, key, preparation, sequenceOf } from "../../../tests/support/assembly";
+import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
+import { encodePackage } from "../../core/assembly/package";
+import type { Joint, Preparation } from "../../core/document/preparation";
+import type { Sequence } from "../../core/document/sequence";
+import { putJoint, putLink, putPose, setFlag, updateGroup } from "../../core/edit/preparationCommands";
+import { createPose, pose } from "../../core/program/pose";
+import { changeJoint, changePivot, keysBeyond } from "./changing";
+import { Desk } from "./desk";
+import { lockOn, pend, pendNamed, poseNow } from "./posing";
+
+const ARM = { type: "node", key: "root/arm" } as const;
+const BASE = { type: "node", key: "root/base" } as const;
+
+const hinge = (id: string, target: Joint["target"], more: Partial<Joint> = {}): Joint => ({
+  id,
+  name: id,
+  target,
+  kind: "hinge",
+  point: [0, 0, 0],
+  direction: [0, 0, 1],
+  zero: 0,
+  flipped: false,
+  pitch: 0,
+  limits: null,
+  ...more,
+});
+
+let desk: Desk;
+const make = (sequence: Sequence, prepared: Preparation = preparation()) =>
+  new Desk({
+    projectId: "p",
+    projectName: "Small",
+    assembly: { number: 1, fileName: "small.step", settings: IMPORT_DEFAULTS, identities: {} },
+    bytes: encodePackage(cubePackage()).buffer as ArrayBuffer,
+    trees: [],
+    documents: [
+      { id: "prep", kind: "preparation", revision: 0, body: prepared },
+      { id: "seq", kind: "sequence", revision: 0, body: sequence },
+    ],
+  });
+beforeEach(() => {
+  vi.useFakeTimers();
+  vi.stubGlobal("fetch", async () => Response.json({ revision: 1 }));
+  vi.stubGlobal("cancelAnimationFrame", () => {});
+  desk = make(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "joint.crank": 90 })] }, {}]), { ...preparation(), joints: { crank: hinge("crank", ARM) } });
+});
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+const words = () => desk.state.notice?.text ?? "";
+const prepared = () => desk.state.preparation.body;
+/** World matrix of the arm with what is pending, at the playhead or a time. */
+const armAt = (ticks = desk.state.ticks) => {
+  const out = createPose(desk.program);
+  const channels = new Map<number, number>();
+  const p = desk.state.pending["node:root/arm"];
+  for (const [name, value] of Object.entries(p?.values ?? {})) channels.set(desk.program.channelOf(ARM, name), value);
+  pose(desk.program, ticks, out, p ? { channels, orientations: new Map() } : undefined);
+  const i = desk.index.indexOf.get("root/arm") as number;
+  return Array.from(out.world.subarray(16 * i, 16 * i + 16)).map((v) => Math.round(v * 1e9) / 1e9);
+};
+/** When the first step's arrival is made. */
+const arrival = () => {
+  const sequence = desk.sequence;
+  const move = Object.values(sequence.steps.s0?.moves ?? {})[0];
+  return (desk.program.steps.action[0] as number) + (Object.values(move?.keys ?? {})[0]?.at ?? 0);
+};
+
+describe("posing", () => {
+  test("what is locked says by whom and keeps its place; naming stays free", () => {
+    desk.prepare("lock", setFlag(["root"], "locked", true));
+    expect(pend(desk, ARM, { "slide.x": 5 })).toBe(false);
+    expect(words()).toMatch(/"root" is locked. Unlock it to move arm/);
+    expect(lockOn(desk, ARM)).toBe("root");
+    desk.prepare("unlock", setFlag(["root"], "locked", false));
+    expect(pend(desk, ARM, { "slide.x": 5 })).toBe(true);
+  });
+  test("a locked group locks its members, and a locked member its group", () => {
+    desk.prepare("group", (d) => {
+      d.groups.g = { id: "g", name: "Pair", members: ["root/arm", "root/base"] };
+    });
+    desk.prepare("lock", updateGroup("g", { locked: true }));
+    expect(lockOn(desk, BASE)).toBe("Pair");
+    desk.prepare("lock", updateGroup("g", { locked: false }));
+    desk.prepare("lock", setFlag(["root/base"], "locked", true));
+    expect(lockOn(desk, { type: "group", id: "g" })).toBe("base");
+  });
+  test("hard limits stop a reading, soft ones let it pass", () => {
+    desk.prepare("limits", putJoint(hinge("crank", ARM, { limits: { min: -10, max: 40, hard: true } })));
+    pend(desk, ARM, { "joint.crank": 720 });
+    expect(desk.valueOf(ARM, "joint.crank")).toBe(40);
+    expect(words()).toMatch(/ends at 40 there; its limits are hard/);
+    desk.prepare("limits", putJoint(hinge("crank", ARM, { limits: { min: -10, max: 40, hard: false } })));
+    pend(desk, ARM, { "joint.crank": 720 });
+    expect(desk.valueOf(ARM, "joint.crank")).toBe(720);
+  });
+  test("a follower's reading is solved back to its driver; its free channels are refused with the driver named", () => {
+    desk.prepare("joint", putJoint(hinge("wheel", BASE)));
+    desk.prepare("link", putLink({ id: "l", name: "gears", driver: "crank", follower: "wheel", kind: "gears", driverTeeth: 36, followerTeeth: 12, internal: false, offset: 0 }));
+    expect(pend(desk, BASE, { "joint.wheel": -90 })).toBe(true);
+    expect(desk.valueOf(ARM, "joint.crank")).toBeCloseTo(30, 9);
+    expect(pend(desk, BASE, { "slide.x": 3 })).toBe(false);
+    expect(words()).toMatch(/base follows "crank" of arm. Move that instead/);
+  });
+  test("a named pose holds what departs, and is put on again", () => {
+    pend(desk, ARM, { "slide.x": 4, "joint.crank": 33 });
+    const now = poseNow(desk, ARM);
+    expect(now.values).toEqual({ "slide.x": 4, "joint.crank": 33 });
+    desk.prepare("pose", putPose({ id: "open", name: "open", target: ARM, ...now }));
+    desk.drop();
+    expect(desk.valueOf(ARM, "slide.x")).toBe(0);
+    pendNamed(desk, "open");
+    expect([desk.valueOf(ARM, "slide.x"), desk.valueOf(ARM, "joint.crank")]).toEqual([4, 33]);
+    expect(desk.prepare("twin", putPose({ id: "two", name: "open", target: ARM, values: {} }))).toBe(false);
+    expect(words()).toMatch(/already a pose "open"/);
+  });
+});
+
+describe("changing a joint that is keyed", () => {
+  const asked = () => desk.state.asking;
+  test("a name or limit needs no question; keys beyond the limits are listed", () => {
+    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { limits: { min: null, max: 45, hard: false } }), "Limits");
+    expect(asked()).toBeNull();
+    expect(keysBeyond(desk, prepared().joints.crank as Joint).map((k) => k.text)).toEqual([expect.stringMatching(/^90 in /)]);
+  });
+  test.each(["values", "poses"] as const)("another zero and sense, keeping the %s", (keep) => {
+    const before = armAt(arrival());
+    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { zero: 30, flipped: true }), "Zero");
+    expect(asked()?.lines[0]).toMatch(/1 arrival/);
+    // Nothing is changed until it is answered.
+    expect(prepared().joints.crank?.zero).toBe(0);
+    if (keep === "values") asked()?.keepValues();
+    else asked()?.keepPoses();
+    const value = Object.values(Object.values(desk.sequence.steps.s0?.moves ?? {})[0]?.keys ?? {})[0]?.values["joint.crank"];
+    expect(value).toBe(keep === "values" ? 90 : -60);
+    if (keep === "poses") expect(armAt(arrival())).toEqual(before);
+    else expect(armAt(arrival())).not.toEqual(before);
+    desk.undo();
+    expect(prepared().joints.crank?.zero).toBe(0);
+    expect(armAt(arrival())).toEqual(before);
+  });
+  test("another axis, keeping the poses: the arrival becomes a free move to the same place", () => {
+    const before = armAt(arrival());
+    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { point: [20, 5, 0], direction: [1, 0, 0] }), "Axis");
+    asked()?.keepPoses();
+    armAt(arrival()).forEach((v, k) => {
+      expect(v).toBeCloseTo(before[k] as number, 6);
+    });
+  });
+  test("a pending reading stays where it was dragged when the zero changes", () => {
+    desk = make(sequenceOf([{}]), { ...preparation(), joints: { crank: hinge("crank", ARM) } });
+    pend(desk, ARM, { "joint.crank": 50 });
+    const before = armAt();
+    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { zero: 100 }), "Zero");
+    expect(desk.valueOf(ARM, "joint.crank")).toBe(150);
+    expect(armAt()).toEqual(before);
+  });
+});
+
+describe("changing a pivot", () => {
+  test("never moves a part that is pending and turned", () => {
+    desk = make(sequenceOf([{}]));
+    pend(desk, ARM, { "turn.z": 40, "slide.x": 2 });
+    const before = armAt();
+    changePivot(desk, ARM, { at: [12, -7, 3], in: "part" });
+    expect(armAt()).toEqual(before);
+    expect(desk.state.asking).toBeNull();
+  });
+  test("asks when turned arrivals would move, and keeps them where they were", () => {
+    desk = make(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "turn.z": 90 })] }]));
+    const before = armAt(arrival());
+    changePivot(desk, ARM, { at: [12, -7, 3], in: "part" });
+    expect(desk.state.asking?.lines).toEqual([expect.stringMatching(/1 turned arrival/)]);
+    desk.state.asking?.keepPoses();
+    expect(armAt(arrival())).toEqual(before);
+  });
+});
