@@ -62,10 +62,10 @@ export class DeskPage {
   }
 
   /** A place on the page where a pick takes a feature of a part, of one of some kinds. */
-  async featureSpot(key: string, kinds: string[]): Promise<{ x: number; y: number }> {
+  async featureSpot(key: string, kinds: string[], asked = ["axis", "circle", "edge-middle", "face"]): Promise<{ x: number; y: number }> {
     await this.settle();
     const at = await this.page.evaluate(
-      ([k, wanted]) => {
+      ([k, wanted, among]) => {
         const desk = (
           window as unknown as {
             plextanDesk: {
@@ -79,12 +79,12 @@ export class DeskPage {
         const node = desk.index.indexOf.get(k as string);
         for (let y = 60; y < r.height - 60; y += 3)
           for (let x = 20; x < r.width - 20; x += 3) {
-            const found = desk.view.featureAt(x, y, ["axis", "circle", "edge-middle", "face"]);
+            const found = desk.view.featureAt(x, y, among as string[]);
             if (found?.node === node && (wanted as string[]).includes(found?.feature.kind ?? "")) return { x: r.left + x, y: r.top + y };
           }
         return null;
       },
-      [key, kinds] as const,
+      [key, kinds, asked] as const,
     );
     if (!at) throw new Error(`No ${kinds.join(" or ")} of ${key} is in sight.`);
     return at;

@@ -82,6 +82,8 @@ describe("STL", () => {
   test("says what is wrong: cut off, empty, not numbers, nothing but slivers", async () => {
     expect(await refusal(read(binaryStl(corners(1, 1, 1)).subarray(0, 200), "a.stl"))).toMatch(/announces 12 triangles, 2 are there/);
     expect(await refusal(read(strToU8("solid a\nfacet normal 0 0 0\n"), "a.stl"))).toMatch(/endsolid/);
+    const words = "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 NaN 0\nvertex 0 1 0\nendloop\nendfacet\nendsolid a\n";
+    expect(await refusal(read(new TextEncoder().encode(words), "a.stl"))).toMatch(/not a usable number \(line 5\)/);
     expect(await refusal(read(binaryStl(corners(1, 1, 1).map((p, i) => (i === 4 ? [Number.NaN, 0, 0] : p))), "a.stl"))).toMatch(/not a usable number \(triangle 2\)/);
     expect(await refusal(read(binaryStl(corners(1, 1, 1).map((p, i) => (i === 4 ? [Number.POSITIVE_INFINITY, 0, 0] : p))), "a.stl"))).toMatch(/not a usable number/);
     expect(

@@ -15,7 +15,7 @@ import { checkPlausible, recognise } from "./tidy";
  * Names the reader; part of the key under which results are cached. Raise it when what comes out for the same file
  * and settings changes.
  */
-export const IMPORT_RECIPE = "2026-11.3";
+export const IMPORT_RECIPE = "2026-11.4";
 
 /** Fineness of meshes made from B-rep faces. */
 const QUALITY: Record<MeshQuality, Required<StepOptions>> = {

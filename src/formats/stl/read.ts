@@ -18,6 +18,20 @@ function binaryLength(bytes: Uint8Array): number {
   return bytes.length < 84 ? -1 : 84 + 50 * new DataView(bytes.buffer, bytes.byteOffset).getUint32(80, true);
 }
 
+const NUMBER = String.raw`[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?`;
+const VERTEX = new RegExp(String.raw`^\s*${NUMBER}\s+${NUMBER}\s+${NUMBER}(?=\s)`, "i");
+
+/** The loader passes over vertices that are not three numbers, which would leave holes. @throws ImportError with the line */
+function checkVertices(text: string): void {
+  const word = /\bvertex\b/gi;
+  for (let m = word.exec(text); m; m = word.exec(text)) {
+    const rest = text.slice(word.lastIndex, word.lastIndex + 160);
+    if (VERTEX.test(rest)) continue;
+    const line = text.slice(0, m.index).split("\n").length;
+    throw new ImportError("unreadable", `The STL file holds a coordinate that is not a usable number (line ${line}). Repair the mesh or export it again.`);
+  }
+}
+
 /** Reads STL, text or binary; solids of a text file become parts. @throws ImportError */
 export function readStl(given: Uint8Array, fileName: string, settings: ImportSettings, progress?: ImportProgress): AssemblyPackage {
   progress?.("read", null);
@@ -43,6 +57,7 @@ export function readStl(given: Uint8Array, fileName: string, settings: ImportSet
   } catch (error) {
     throw new ImportError("unreadable", `The STL file could not be read: ${(error as Error).message}. Export it again.`);
   }
+  if (text) checkVertices(new TextDecoder("latin1").decode(bytes));
   const scale = SOURCE_UNITS[settings.unit ?? "mm"];
   const source = geometry.getAttribute("position")?.array as Float32Array | undefined;
   const corners = Float64Array.from(source ?? [], (v) => v * scale);

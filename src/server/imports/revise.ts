@@ -188,18 +188,16 @@ export async function revisionReport(pool: Pool, actor: Actor, projectId: string
     fileName: c.job.fileName,
     base: c.base.number,
     warnings: c.job.warnings,
-    lines: lines
-      .filter((l) => !(l.old >= c.present && l.next < 0))
-      .map((l) => ({
-        old: side(c.old.list, l.old),
-        next: side(c.next.list, l.next),
-        wasGone: l.old >= c.present,
-        changes: l.changes,
-        confidence: l.confidence,
-        reason: l.reason,
-        movedMm: l.movedMm,
-        steps: l.old >= 0 && !(l.changes.length === 1 && l.changes[0] === "same") ? stepsOf(c.old.list[l.old]?.key ?? "", c.preparation, c.sequences, c.oldIndex) : [],
-      })),
+    lines: lines.map((l) => ({
+      old: side(c.old.list, l.old),
+      next: side(c.next.list, l.next),
+      wasGone: l.old >= c.present,
+      changes: l.changes,
+      confidence: l.confidence,
+      reason: l.reason,
+      movedMm: l.movedMm,
+      steps: l.old >= 0 && !(l.changes.length === 1 && l.changes[0] === "same") ? stepsOf(c.old.list[l.old]?.key ?? "", c.preparation, c.sequences, c.oldIndex) : [],
+    })),
   };
 }
 

@@ -3,6 +3,7 @@ import { Button, Dropdown, Input, Modal, Tooltip } from "antd";
 import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Sun, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { useState } from "react";
+import { UNIT_NAMES } from "../../core/assembly/importSettings";
 import { formatRate } from "../../core/time/time";
 import { Wordmark } from "../common/Wordmark";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -87,7 +88,7 @@ function AssemblyMenu() {
           { key: "reread", label: "Read the file again: unit, up, fineness" },
           { key: "history", label: "Earlier revisions", disabled: assembly.number < 2 },
           { type: "divider" },
-          { key: "unit", label: `Lengths in ${unit}`, children: (["mm", "cm", "m", "in"] as const).map((u) => ({ key: `unit:${u}`, label: u })) },
+          { key: "unit", type: "group", label: "Lengths are shown in", children: (["mm", "cm", "m", "in"] as const).map((u) => ({ key: `unit:${u}`, label: UNIT_NAMES[u] })) },
           ...(warnings > 0 ? [{ type: "divider" as const }, { key: "warnings", label: `What the reader noted (${warnings})` }] : []),
         ],
         onClick: ({ key }) => {

@@ -1,6 +1,7 @@
 "use client";
 import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "antd";
 import { Box, Camera, Eye, Lightbulb, Magnet, Maximize, Plane, ScanSearch } from "lucide-react";
+import { useState } from "react";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
@@ -122,6 +123,7 @@ function HandleTools({ stage }: { stage: Stage | null }) {
   const keepOnRelease = useDeskState((s) => s.keepOnRelease);
   const frame = useDeskState((s) => s.handleFrame);
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  const [open, setOpen] = useState(false);
   const setSnapping = (change: Partial<typeof snapping>) => {
     const next = { ...snapping, ...change };
     desk.set({ snapping: next });
@@ -137,8 +139,18 @@ function HandleTools({ stage }: { stage: Stage | null }) {
       <Popover
         trigger="click"
         placement="topLeft"
+        open={open}
+        onOpenChange={setOpen}
         content={
-          <div className="form snap-form">
+          // biome-ignore lint/a11y/noStaticElementInteractions: Escape closes what was opened, as everywhere
+          <div
+            className="form snap-form"
+            onKeyDown={(e) => {
+              if (e.key !== "Escape") return;
+              e.stopPropagation();
+              setOpen(false);
+            }}
+          >
             <span>Snap while dragging</span>
             <Switch size="small" checked={snapping.on} onChange={(on) => setSnapping({ on })} aria-label="Snap while dragging" />
             <span>Distance</span>

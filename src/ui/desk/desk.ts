@@ -488,7 +488,7 @@ export class Desk {
     const c = this.program.channelOf(target, channel);
     if (c < 0) return 0;
     // Not read off the stage, which is drawn a little later.
-    sample(this.program, this.state.ticks, this.probe);
+    sample(this.program, this.state.ticks, this.probe, this.overrides());
     return this.probe.values[c] ?? 0;
   }
 

@@ -56,7 +56,7 @@ const prepared = () => desk.state.preparation.body;
 const armAt = (ticks = desk.state.ticks) => {
   const out = createPose(desk.program);
   const channels = new Map<number, number>();
-  const p = desk.state.pending["node:root/arm"];
+  const p = desk.state.pending["n:root/arm"];
   for (const [name, value] of Object.entries(p?.values ?? {})) channels.set(desk.program.channelOf(ARM, name), value);
   pose(desk.program, ticks, out, p ? { channels, orientations: new Map() } : undefined);
   const i = desk.index.indexOf.get("root/arm") as number;

@@ -87,13 +87,6 @@ export function PartsTree() {
     if (how.ctrl) desk.select(selection.includes(row.node) ? selection.filter((n) => n !== row.node) : [...selection, row.node]);
     else desk.select([row.node]);
   };
-  /** The dragged rows' keys: all of the selection when the row is part of it. */
-  const dragged = (key: RowKey): string[] => {
-    const row = rowOf(key);
-    if (row.kind !== "node" && row.kind !== "member") return [];
-    const list = selection.includes(row.node) ? selection : [row.node];
-    return list.map((n) => nodes[n]?.key ?? "");
-  };
   const selectedKeys: Key[] = group !== null ? [`g:${group}`] : [...selection];
 
   return (
@@ -144,17 +137,6 @@ export function PartsTree() {
             itemHeight={26}
             multiple
             blockNode
-            draggable={{ icon: false, nodeDraggable: (n) => rowOf(n.key as RowKey).kind === "node" || rowOf(n.key as RowKey).kind === "member" }}
-            allowDrop={({ dropNode, dropPosition }) => {
-              const row = rowOf(dropNode.key as RowKey);
-              return row.kind === "group" || row.kind === "member" || (row.kind === "node" && desk.index.depth[row.node] === 0 && dropPosition === 0);
-            }}
-            onDrop={({ node, dragNode }) => {
-              const keys = dragged(dragNode.key as RowKey);
-              const row = rowOf(node.key as RowKey);
-              if (row.kind === "group" || row.kind === "member") joinGroup(desk, row.id, keys);
-              else leaveGroups(desk, keys);
-            }}
             selectedKeys={selectedKeys}
             expandedKeys={openKeys}
             onExpand={(keys) => setExpanded(keys)}
@@ -182,10 +164,14 @@ export function PartsTree() {
   );
 }
 
+/** What rows carry while dragged: the keys of the parts, as JSON. */
+const DRAGGED = "application/x-plextan-parts";
+
 /** One row: icon, name (or its field), marks and the eye. */
 function Row({ rowKey, title }: { rowKey: RowKey; title: string }) {
   const desk = useDesk();
   const row = rowOf(rowKey);
+  const [over, setOver] = useState(false);
   const node = row.kind === "node" || row.kind === "member" ? row.node : -1;
   const entry = node >= 0 ? desk.index.assembly.nodes[node] : undefined;
   const key = entry?.key ?? "";
@@ -208,12 +194,36 @@ function Row({ rowKey, title }: { rowKey: RowKey; title: string }) {
       </span>
     );
   }
+  const into = row.kind === "group" || row.kind === "member" ? row.id : null;
+  const takes = into !== null || (row.kind === "node" && desk.index.depth[row.node] === 0);
   const target: PartTarget = row.kind === "group" ? { type: "group", id: row.id } : { type: "node", key };
   const hidden = prepared?.hidden === true;
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: hovering only mirrors the stage
     <span
-      className={`part ${hidden ? "hidden" : ""}`}
+      className={`part ${hidden ? "hidden" : ""} ${over ? "drop-here" : ""}`}
+      draggable={node >= 0 && !renaming}
+      onDragStart={(e) => {
+        const { selection } = desk.state;
+        const list = selection.includes(node) ? selection : [node];
+        e.dataTransfer.setData(DRAGGED, JSON.stringify(list.map((n) => desk.index.assembly.nodes[n]?.key ?? "")));
+        e.dataTransfer.effectAllowed = "move";
+      }}
+      onDragOver={(e) => {
+        if (!takes || !e.dataTransfer.types.includes(DRAGGED)) return;
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        setOver(false);
+        const text = e.dataTransfer.getData(DRAGGED);
+        if (!takes || !text) return;
+        e.preventDefault();
+        const keys = JSON.parse(text) as string[];
+        if (into !== null) joinGroup(desk, into, keys);
+        else leaveGroups(desk, keys);
+      }}
       onMouseEnter={() => desk.setHover(node >= 0 ? node : null)}
       onMouseLeave={() => desk.setHover(null)}
       {...(row.kind === "node" ? { "data-part": key } : row.kind === "group" ? { "data-group": row.id } : { "data-member": key })}

@@ -64,7 +64,9 @@ const REASONS: Readonly<Record<NonNullable<ReportLine["reason"]>, string>> = {
   "by-hand": "matched by hand",
 };
 type Show = "changed" | "check" | "all";
-const changed = (l: ReportLine) => l.changes.some((c) => c !== "same");
+/** A part that an earlier revision lost and this one does not bring back. */
+const stillGone = (l: ReportLine) => l.wasGone && l.next === null;
+const changed = (l: ReportLine) => !stillGone(l) && (l.wasGone || l.changes.some((c) => c !== "same"));
 const doubtful = (l: ReportLine) => l.old !== null && l.next !== null && l.confidence < SURE;
 
 function Report({ job, fileName, onClose }: { job: string; fileName: string; onClose: () => void }) {
@@ -89,7 +91,7 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
   }, [job, corrections, projectId]);
   const counts = useMemo(() => {
     const out: Record<Change, number> = { same: 0, moved: 0, reshaped: 0, renamed: 0, new: 0, gone: 0 };
-    for (const l of report?.lines ?? []) for (const c of l.changes) out[c]++;
+    for (const l of report?.lines ?? []) if (!stillGone(l)) for (const c of l.changes) out[c]++;
     return out;
   }, [report]);
   const lines = report?.lines ?? [];
@@ -238,7 +240,7 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
                 width: 170,
                 render: (_, l) => (
                   <>
-                    {l.wasGone ? "back again" : l.changes.map((c) => CHANGE_WORDS[c]).join(", ")}
+                    {stillGone(l) ? "gone since before" : l.wasGone ? "back again" : l.changes.map((c) => CHANGE_WORDS[c]).join(", ")}
                     {l.changes.includes("moved") && l.movedMm > 0 && <span className="soft number"> {formatLength(l.movedMm, unit, 2)}</span>}
                   </>
                 ),
