@@ -18,8 +18,9 @@ import { readingKind, suffixOf } from "./valueFields";
 export function JointEditor({ joint }: { joint: Joint }) {
   const desk = useDesk();
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
-  const sequences = useDeskState((s) => s.sequences);
-  void sequences;
+  useDeskState((s) => s.sequences);
+  useDeskState((s) => s.pending);
+  useDeskState((s) => (s.playing ? -1 : s.ticks));
   const [name, setName] = useState(joint.name);
   useEffect(() => setName(joint.name), [joint.name]);
   const kind = readingKind(joint);
