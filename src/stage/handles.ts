@@ -126,7 +126,8 @@ export class Handles {
   face(camera: THREE.Camera): void {
     if (!this.visible) return;
     const eye = new THREE.Vector3().setFromMatrixPosition(camera.matrixWorld);
-    this.scale = viewSpan(camera, this.pivot) * SHARE;
+    // By the shorter side of the picture, so that a tall stage does not blow the handles up.
+    this.scale = viewSpan(camera, this.pivot) * Math.min(1, aspectOf(camera)) * SHARE;
     const toEye = towardEye(camera, eye, this.pivot);
     for (const h of this.handles) {
       h.group.matrixAutoUpdate = false;
@@ -213,6 +214,11 @@ export function viewSpan(camera: THREE.Camera, at: THREE.Vector3): number {
   if (camera instanceof THREE.OrthographicCamera) return camera.top - camera.bottom;
   const eye = new THREE.Vector3().setFromMatrixPosition(camera.matrixWorld);
   return 2 * eye.distanceTo(at) * Math.tan(((camera as THREE.PerspectiveCamera).fov * Math.PI) / 360);
+}
+
+function aspectOf(camera: THREE.Camera): number {
+  if (camera instanceof THREE.OrthographicCamera) return (camera.right - camera.left) / (camera.top - camera.bottom);
+  return (camera as THREE.PerspectiveCamera).aspect;
 }
 
 /** Unit direction from a point to the viewer. */

@@ -1,5 +1,8 @@
 import * as THREE from "three";
 
+/** Turns a picture over, left for right. */
+const OVER = new THREE.Matrix4().makeScale(-1, 1, 1);
+
 /** A faint reflection on the ground: the scene is drawn mirrored into a texture and laid on a plane, fading outwards. */
 export class Mirror {
   readonly plane: THREE.Mesh<THREE.PlaneGeometry, THREE.ShaderMaterial>;
@@ -7,6 +10,9 @@ export class Mirror {
   private readonly camera = new THREE.PerspectiveCamera();
   private readonly turn = new THREE.Matrix4();
   private readonly clip = new THREE.Plane();
+  private readonly clips = [this.clip];
+  private readonly seen: boolean[] = [];
+  private readonly clear = new THREE.Color();
   private readonly normal = new THREE.Vector3(0, 0, 1);
   private readonly point = new THREE.Vector3();
 
@@ -57,23 +63,26 @@ void main() {
     const mirrored = this.camera;
     mirrored.matrixAutoUpdate = false;
     // The mirrored viewer, turned over once more so that triangles keep their sense; the picture is read back turned over.
-    const over = new THREE.Matrix4().makeScale(-1, 1, 1);
-    mirrored.matrixWorld.multiplyMatrices(this.turn, camera.matrixWorld).multiply(over);
+    mirrored.matrixWorld.multiplyMatrices(this.turn, camera.matrixWorld).multiply(OVER);
     mirrored.matrixWorldInverse.copy(mirrored.matrixWorld).invert();
     mirrored.projectionMatrix.copy(camera.projectionMatrix);
     mirrored.projectionMatrixInverse.copy(camera.projectionMatrixInverse);
     const m = this.plane.material.uniforms.toPicture as { value: THREE.Matrix4 };
     m.value.set(0.5, 0, 0, 0.5, 0, 0.5, 0, 0.5, 0, 0, 0.5, 0.5, 0, 0, 0, 1).multiply(mirrored.projectionMatrix).multiply(mirrored.matrixWorldInverse);
-    const seen = hide.map((o) => o.visible);
-    for (const o of hide) o.visible = false;
+    const { seen } = this;
+    for (let i = 0; i < hide.length; i++) {
+      const o = hide[i] as THREE.Object3D;
+      seen[i] = o.visible;
+      o.visible = false;
+    }
     const background = scene.background;
     const planes = renderer.clippingPlanes;
     const shadows = renderer.shadowMap.needsUpdate;
-    const clear = renderer.getClearColor(new THREE.Color());
+    const clear = renderer.getClearColor(this.clear);
     const alpha = renderer.getClearAlpha();
     scene.background = null;
     renderer.shadowMap.needsUpdate = false;
-    renderer.clippingPlanes = [this.clip];
+    renderer.clippingPlanes = this.clips;
     renderer.setClearColor(0x000000, 0);
     renderer.setRenderTarget(this.target);
     renderer.clear();
@@ -83,9 +92,7 @@ void main() {
     renderer.setClearColor(clear, alpha);
     renderer.shadowMap.needsUpdate = shadows;
     scene.background = background;
-    hide.forEach((o, i) => {
-      o.visible = seen[i] as boolean;
-    });
+    for (let i = 0; i < hide.length; i++) (hide[i] as THREE.Object3D).visible = seen[i] as boolean;
   }
 
   dispose(): void {

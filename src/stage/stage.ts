@@ -482,13 +482,14 @@ export class Stage {
     this.renderer.setSize(width, height, false);
     if (this.working) this.surroundings.set(this.settings);
     this.assembly.withoutMarks(() => this.painter.draw(shot, false));
-    const pending = new Promise<Blob>((resolve, reject) => this.canvas.toBlob((b) => (b ? resolve(b) : reject(new Error("The picture could not be made."))), type, 0.82));
-    const blob = await pending;
+    // Copied at once and the stage drawn again in the same breath, so that nobody ever sees the small picture.
+    const copy = new OffscreenCanvas(width, height);
+    copy.getContext("2d")?.drawImage(this.canvas, 0, 0);
     if (this.working) this.surroundings.set(WORKING);
     this.renderer.setPixelRatio(ratio);
     this.renderer.setSize(this.width, this.height, false);
     this.draw();
-    return blob;
+    return copy.convertToBlob({ type, quality: 0.82 });
   }
 
   /** Where a world point lies on the canvas, CSS pixels; null behind the viewer. */
