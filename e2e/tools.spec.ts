@@ -251,6 +251,40 @@ test("snapping: increments, to other parts, and digits typed while dragging", as
   await desk.press("Control+Backspace");
 });
 
+test("steps: split at a still moment, refused while something moves, merged again to the same film", async ({ page }) => {
+  const desk = new DeskPage(page);
+  await desk.openDemo();
+  const cap = "Rill H2/Filter/Bayonet cap";
+  const length = await read<number>(page, "desk.program.steps.length");
+  const menu = async (title: string, item: string) => {
+    await page.getByRole("button", { name: `More about ${title}`, exact: true }).click();
+    await page.getByRole("menuitem", { name: item }).click();
+  };
+  await page.locator(".card-main").nth(2).click();
+  await desk.type("Time in step", "1");
+  await menu("A quarter turn", "Split at the playhead");
+  await expect(page.getByText(/Bayonet cap is moving there, and a movement cannot be cut. The next moment .* is 1.6 s/)).toBeVisible();
+  await desk.type("Time in step", "3.2");
+  const there = await desk.matrix(cap);
+  await desk.type("Time in step", "1.6");
+  await menu("A quarter turn", "Split at the playhead");
+  await expect(page.locator(".card")).toHaveCount(9);
+  await expect(page.locator(".card-title").nth(3)).toHaveText("A quarter turn (2)");
+  expect(await read<number>(page, "desk.program.steps.length")).toBe(length);
+  await page.locator(".card-main").nth(3).click();
+  await desk.type("Time in step", "1.6");
+  expect(await desk.matrix(cap)).toEqual(there);
+  await menu("A quarter turn", "Merge with the next");
+  await expect(page.locator(".card")).toHaveCount(8);
+  await page.locator(".card-main").nth(2).click();
+  await desk.type("Time in step", "3.2");
+  expect(await desk.matrix(cap)).toEqual(there);
+  await desk.press("Control+z");
+  await desk.press("Control+z");
+  await expect(page.locator(".card")).toHaveCount(8);
+  await desk.saved();
+});
+
 test("mesh files: unit with a preview, files that belong together, and a unit taken wrong mended later with the work", async ({ page }) => {
   const desk = await DeskPage.newProject(page, "Meshes");
   const file = (name: string, text: string) => ({ name, mimeType: "application/octet-stream", buffer: Buffer.from(text) });

@@ -7,6 +7,7 @@ import { useEffect, useRef } from "react";
 import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { addStep, duplicateStep, moveStep, removeStep, updateStep } from "../../core/edit/sequenceCommands";
+import { mergeSteps, splitStep } from "../../core/edit/stepCommands";
 import { stepLength } from "../../core/program/compile";
 import { formatSecondsShort } from "../../core/time/time";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -118,6 +119,8 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
             { key: "up", label: "Move up (Alt+Up)", disabled: number === 1 },
             { key: "down", label: "Move down (Alt+Down)", disabled: last },
             { key: "copy", label: "Duplicate" },
+            { key: "split", label: "Split at the playhead", disabled: !here || !step.on },
+            { key: "merge", label: "Merge with the next", disabled: last },
             { key: "on", label: step.on ? "Switch off" : "Switch on" },
             { key: "remove", label: "Remove", danger: true },
           ],
@@ -125,6 +128,12 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
             if (key === "up") shift(-1);
             if (key === "down") shift(1);
             if (key === "copy") desk.edit(`Duplicate step "${step.title}"`, duplicateStep(step.id, freshId()));
+            if (key === "split") {
+              const { start } = desk.program.steps;
+              const at = desk.state.ticks - (start[desk.program.steps.position.get(step.id) ?? 0] ?? 0);
+              desk.edit(`Split step "${step.title}"`, splitStep(desk.program, step.id, at, freshId()));
+            }
+            if (key === "merge") desk.edit(`Merge step "${step.title}" with the next`, mergeSteps(step.id));
             if (key === "on") desk.edit(`${step.on ? "Switch off" : "Switch on"} step "${step.title}"`, updateStep(step.id, { on: !step.on }));
             if (key === "remove") desk.edit(`Remove step "${step.title}"`, removeStep(step.id));
           },

@@ -1,0 +1,149 @@
+import type { Key, Move, Sequence, Step } from "../document/sequence";
+import { targetId } from "../document/sequence";
+import { actionLength, stepLength } from "../program/compile";
+import type { Program } from "../program/program";
+import { formatSecondsShort } from "../time/time";
+import { freshId } from "./id";
+import type { SequenceCommand } from "./sequenceCommands";
+
+/** Spans of a step's action in which something moves, ticks from the action's start, with the move's name. */
+function movingSpans(program: Program, step: Step): { t0: number; t1: number; name: string }[] {
+  const position = program.steps.position.get(step.id);
+  const seen = new Set<string>();
+  const out: { t0: number; t1: number; name: string }[] = [];
+  for (const move of Object.values(step.moves)) {
+    const id = targetId(move.target);
+    if (!move.on || seen.has(id)) continue;
+    seen.add(id);
+    for (const t of program.transitions(move.target)) if (t.step === position && t.t1 > t.t0) out.push({ t0: t.t0, t1: t.t1, name: move.name });
+  }
+  return out;
+}
+
+/**
+ * Cuts a step in two at a moment (ticks from the step's start) at which everything is still, so that nothing moves
+ * otherwise than before: arrivals up to the moment stay, later ones go to the new step.
+ * @throws RangeError when the step is off, the moment is not inside it, or something moves then (named, with the next
+ * still moment).
+ */
+export function splitStep(program: Program, id: string, at: number, newId: string): SequenceCommand {
+  return (draft) => {
+    const step = stepOf(draft, id);
+    if (!step.on) throw new RangeError("This step is switched off. Switch it on to split it.");
+    const length = stepLength(step);
+    if (!(at > 0 && at < length)) throw new RangeError("Put the playhead inside the step, between its start and its end, and split it there.");
+    const action = actionLength(step);
+    const cut = Math.min(action, Math.max(0, at - step.stillBefore));
+    const spans = movingSpans(program, step);
+    const inside = spans.find((s) => s.t0 < cut && s.t1 > cut);
+    if (inside) {
+      const next = [...new Set(spans.map((s) => s.t1))].sort((a, b) => a - b).find((t) => t > cut && !spans.some((s) => s.t0 < t && s.t1 > t));
+      const hint = next === undefined ? "" : ` The next moment at which everything is still is ${formatSecondsShort(step.stillBefore + next)} s into the step.`;
+      throw new RangeError(`${inside.name} is moving there, and a movement cannot be cut.${hint}`);
+    }
+    const second: Step = {
+      ...(JSON.parse(JSON.stringify(step)) as Step),
+      id: newId,
+      title: `${step.title} (2)`.slice(0, 200),
+      stillBefore: Math.max(0, step.stillBefore - at),
+      action: action - cut,
+      stillAfter: step.stillAfter - Math.max(0, at - step.stillBefore - action),
+      moves: {},
+    };
+    for (const move of Object.values(step.moves)) {
+      const later = Object.values(move.keys).filter((k) => k.at > cut);
+      if (later.length === 0) continue;
+      const moveId = freshId();
+      const keys: Record<string, Key> = {};
+      for (const key of later) {
+        const keyId = freshId();
+        keys[keyId] = { ...(JSON.parse(JSON.stringify(key)) as Key), id: keyId, at: key.at - cut };
+        delete move.keys[key.id];
+      }
+      second.moves[moveId] = { ...(JSON.parse(JSON.stringify(move)) as Move), id: moveId, keys };
+      if (Object.keys(move.keys).length === 0) delete step.moves[move.id];
+    }
+    step.stillAfter = Math.max(0, at - step.stillBefore - action);
+    step.stillBefore = Math.min(step.stillBefore, at);
+    step.action = cut;
+    draft.steps[newId] = second;
+    draft.stepOrder.splice(draft.stepOrder.indexOf(id) + 1, 0, newId);
+  };
+}
+
+/**
+ * Joins a step with the one after it; nothing moves otherwise than before. Captions and notes are put below one
+ * another. @throws RangeError when there is none after it, or only one of the two is on.
+ */
+export function mergeSteps(id: string): SequenceCommand {
+  return (draft) => {
+    const first = stepOf(draft, id);
+    const next = draft.steps[draft.stepOrder[draft.stepOrder.indexOf(id) + 1] ?? ""];
+    if (!next) throw new RangeError("There is no step after this one to merge with.");
+    if (first.on !== next.on) throw new RangeError(`Of "${first.title}" and "${next.title}" only one is switched on. Switch both on or both off first.`);
+    const shift = actionLength(first) + first.stillAfter + next.stillBefore;
+    const action = shift + actionLength(next);
+    for (const move of Object.values(next.moves)) {
+      const keys = Object.fromEntries(asBefore(move).map((k) => [k.id, { ...k, at: k.at + shift }]));
+      const known = Object.values(first.moves).find((m) => m.kind === "hand" && m.on === move.on && targetId(m.target) === targetId(move.target));
+      if (known) Object.assign(known.keys, keys);
+      else first.moves[move.id] = { ...(JSON.parse(JSON.stringify(move)) as Move), keys };
+    }
+    first.action = action;
+    first.stillAfter = next.stillAfter;
+    first.caption = [first.caption, next.caption].filter(Boolean).join("\n").slice(0, 2000);
+    first.note = [first.note, next.note].filter(Boolean).join("\n").slice(0, 4000);
+    delete draft.steps[next.id];
+    draft.stepOrder = draft.stepOrder.filter((s) => s !== next.id);
+  };
+}
+
+/**
+ * A move's keys with leads that mean the same once something lies before them: a lead that reached back to the
+ * start of the action is written out, and a key of which that is true for some channels only becomes two.
+ */
+function asBefore(move: Move): Key[] {
+  const seen = new Set<string>();
+  const out: Key[] = [];
+  for (const key of Object.values(move.keys).sort((a, b) => a.at - b.at)) {
+    const copy = JSON.parse(JSON.stringify(key)) as Key;
+    const channels = [...Object.keys(copy.values), ...(copy.orientation ? ["orientation"] : [])];
+    const fresh = channels.filter((c) => !seen.has(c));
+    for (const c of channels) seen.add(c);
+    if (copy.lead !== "previous") {
+      out.push({ ...copy, lead: Math.min(copy.lead, copy.at) });
+      continue;
+    }
+    if (fresh.length === 0) {
+      out.push(copy);
+      continue;
+    }
+    if (fresh.length === channels.length) {
+      out.push({ ...copy, lead: copy.at });
+      continue;
+    }
+    const { orientation, ...bare } = copy;
+    const part = (names: string[], lead: Key["lead"], keyId: string): Key => ({
+      ...bare,
+      id: keyId,
+      lead,
+      values: Object.fromEntries(Object.entries(copy.values).filter(([c]) => names.includes(c))),
+      ...(orientation && names.includes("orientation") ? { orientation } : {}),
+    });
+    out.push(
+      part(
+        channels.filter((c) => !fresh.includes(c)),
+        "previous",
+        copy.id,
+      ),
+      part(fresh, copy.at, freshId()),
+    );
+  }
+  return out;
+}
+
+function stepOf(draft: Sequence, id: string): Step {
+  const step = draft.steps[id];
+  if (!step) throw new RangeError("This step no longer exists.");
+  return step;
+}
