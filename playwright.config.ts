@@ -1,4 +1,5 @@
 import { defineConfig } from "@playwright/test";
+import { CHROMIUM_ARGS } from "./src/cli/measure/chromium";
 
 const port = Number(process.env.E2E_PORT ?? 4399);
 
@@ -17,17 +18,7 @@ export default defineConfig({
     screenshot: "only-on-failure",
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-      args: [
-        "--no-sandbox",
-        "--disable-quic",
-        "--no-first-run",
-        "--disable-background-networking",
-        "--disable-component-update",
-        "--disable-sync",
-        "--use-gl=angle",
-        "--use-angle=gl-egl",
-        "--ignore-gpu-blocklist",
-      ],
+      args: [...CHROMIUM_ARGS],
     },
   },
   webServer: {

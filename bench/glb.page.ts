@@ -15,23 +15,7 @@ import { createRenderer, setCamera } from "../src/stage/picture";
 import { Stage } from "../src/stage/stage";
 import { Surroundings } from "../src/stage/surroundings";
 import { gridAssembly, median } from "./assembly";
-
-const WIDTH = 160;
-const HEIGHT = 90;
-const pixel = new Uint8Array(4);
-const nothing = () => {};
-
-const canvasOf = () => {
-  const canvas = document.createElement("canvas");
-  canvas.width = WIDTH;
-  canvas.height = HEIGHT;
-  document.body.append(canvas);
-  return canvas;
-};
-const finish = (renderer: THREE.WebGLRenderer) => {
-  const gl = renderer.getContext();
-  gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
-};
+import { canvasOf, finish, HEIGHT, NO_EVENTS, WIDTH } from "./page";
 
 /** As the page does it: a worker decodes and builds the picking trees, the stage draws. */
 async function ours(bytes: Uint8Array): Promise<number> {
@@ -57,15 +41,7 @@ async function ours(bytes: Uint8Array): Promise<number> {
   const b = index.worldBounds;
   const camera = threeQuarterView(b.subarray(0, 3), b.subarray(3, 6), WIDTH / HEIGHT, pkg.assembly.up);
   const program = compile(index, emptyPreparation(), newSequence("s", camera, "s"));
-  const stage = new Stage(canvas, pkg, index, done.trees, program, {
-    onPick: nothing,
-    onHover: nothing,
-    onHandle: nothing,
-    onFeature: nothing,
-    onMenu: nothing,
-    onLook: nothing,
-    onDrawn: nothing,
-  });
+  const stage = new Stage(canvas, pkg, index, done.trees, program, NO_EVENTS);
   stage.resize(WIDTH, HEIGHT, 1);
   stage.draw();
   stage.pickAt(WIDTH / 2, HEIGHT / 2);

@@ -2,7 +2,6 @@
  * The desk's stage playing 2,000 moving parts against a bare three.js loop that moves and draws the same geometry
  * (one batch of bodies, one of edge lines) with the same light, ground, shadow and contact shadow, in the same page.
  */
-import type * as THREE from "three";
 import { indexAssembly } from "../src/core/assembly/assembly";
 import { threeQuarterView } from "../src/core/camera/camera";
 import { emptyPreparation } from "../src/core/document/preparation";
@@ -11,43 +10,19 @@ import { TICKS_PER_SECOND } from "../src/core/time/time";
 import { Stage } from "../src/stage/stage";
 import { allMove, gridAssembly, median, SECONDS, treesOf } from "./assembly";
 import { bareLoop } from "./bareLoop";
+import { canvasOf, finish, HEIGHT, NO_EVENTS, WIDTH } from "./page";
 
 const PARTS = 2000;
-const WIDTH = 160;
-const HEIGHT = 90;
-
-function canvasOf(): HTMLCanvasElement {
-  const canvas = document.createElement("canvas");
-  canvas.width = WIDTH;
-  canvas.height = HEIGHT;
-  document.body.append(canvas);
-  return canvas;
-}
 
 const pkg = gridAssembly(PARTS);
 const index = indexAssembly(pkg.assembly);
 const view = threeQuarterView(index.worldBounds.subarray(0, 3), index.worldBounds.subarray(3, 6), WIDTH / HEIGHT, "z");
 const program = compile(index, emptyPreparation(), allMove(pkg, view as unknown as Record<string, number>));
-const nothing = () => {};
-const stage = new Stage(canvasOf(), pkg, index, treesOf(pkg), program, {
-  onPick: nothing,
-  onHover: nothing,
-  onHandle: nothing,
-  onFeature: nothing,
-  onMenu: nothing,
-  onLook: nothing,
-  onDrawn: nothing,
-});
+const stage = new Stage(canvasOf(), pkg, index, treesOf(pkg), program, NO_EVENTS);
 stage.resize(WIDTH, HEIGHT, 1);
 stage.setPlaying(true);
 
 const reference = bareLoop(pkg, index.worldBounds, canvasOf());
-const pixel = new Uint8Array(4);
-/** Waits until the picture is drawn, software or not. */
-const finish = (renderer: THREE.WebGLRenderer) => {
-  const gl = renderer.getContext();
-  gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
-};
 
 interface Run {
   script: number;

@@ -361,8 +361,12 @@ test("a revision put right by hand, what is gone marked and kept; surroundings u
     ["Arm", 20],
     ["Tip", 40],
   ]);
+  await page.locator(".ant-select", { has: page.getByLabel("Unit of the file") }).click();
+  await page.locator(".ant-select-item-option:visible", { hasText: "centimetres" }).click();
   await page.getByRole("button", { name: "Bring it in" }).click();
   await desk.ready();
+  const width = () => read<number>(page, "Math.round(desk.index.worldBounds[3])");
+  expect(await width()).toBe(480);
   await page.locator(".part", { hasText: "Arm" }).click();
   await desk.type("Time in step", "1.5");
   await desk.type("Slide Z", "15");
@@ -384,6 +388,8 @@ test("a revision put right by hand, what is gone marked and kept; surroundings u
   await expect(page.getByTestId("report-sum")).toContainText("1 step is touched");
   await page.getByRole("button", { name: "Apply the revision" }).click();
   await desk.ready();
+  // Read as the file before it was: still in centimetres.
+  expect(await width()).toBe(480);
   await expect(page.locator(".part.gone", { hasText: "Not in this revision (1)" })).toBeVisible();
   await expect(page.locator(".lane-name.gone")).toHaveText(/Arm/);
   await expect(page.locator(".pin")).toHaveCount(1);
@@ -419,8 +425,9 @@ test("a revision put right by hand, what is gone marked and kept; surroundings u
   const before = await read<unknown>(page, "desk.state.preparation.body.surroundings");
   await desk.type("Strength", "1.8");
   await page.getByText("mirror", { exact: true }).click();
+  await desk.type("Edge weight", "2.2");
   await page.getByLabel("Edges", { exact: true }).click();
-  expect(await read<unknown>(page, "desk.state.preparation.body.surroundings")).toMatchObject({ key: { strength: 1.8 }, ground: "reflection", edges: { on: false } });
-  for (let i = 0; i < 3; i++) await desk.press("Control+z");
+  expect(await read<unknown>(page, "desk.state.preparation.body.surroundings")).toMatchObject({ key: { strength: 1.8 }, ground: "reflection", edges: { on: false, weight: 2.2 } });
+  for (let i = 0; i < 4; i++) await desk.press("Control+z");
   expect(await read<unknown>(page, "desk.state.preparation.body.surroundings")).toEqual(before);
 });

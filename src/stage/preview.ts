@@ -9,7 +9,8 @@ import { Surroundings } from "./surroundings";
 /** Draws one still picture of a package on a canvas, seen from a corner with its up axis up. @returns its size at home, mm */
 export function drawPreview(canvas: HTMLCanvasElement, pkg: AssemblyPackage): [number, number, number] {
   const index = indexAssembly(pkg.assembly);
-  const renderer = createRenderer(canvas);
+  // Drawn beside and copied, so that each try of a unit gives its graphics context back at once; browsers allow few.
+  const renderer = createRenderer(new OffscreenCanvas(1, 1));
   const width = canvas.clientWidth || 320;
   const height = canvas.clientHeight || 200;
   renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
@@ -25,8 +26,12 @@ export function drawPreview(canvas: HTMLCanvasElement, pkg: AssemblyPackage): [n
   surroundings.prepare(camera);
   assembly.fitLines(width, height, 1);
   renderer.render(assembly.scene, camera);
+  canvas.width = renderer.domElement.width;
+  canvas.height = renderer.domElement.height;
+  canvas.getContext("2d")?.drawImage(renderer.domElement, 0, 0);
   assembly.dispose();
   surroundings.dispose();
   renderer.dispose();
+  renderer.forceContextLoss();
   return max.sub(min).toArray();
 }

@@ -17,7 +17,7 @@ import { getAsset, putAsset } from "../../src/server/repositories/assets";
 import { listDocuments } from "../../src/server/repositories/documents";
 import { claimJob, createJob, endJob } from "../../src/server/repositories/jobs";
 import { currentRevision, listRevisions } from "../../src/server/repositories/projects";
-import { key, seconds, sequenceOf } from "../support/assembly";
+import { joint, key, seconds, sequenceOf } from "../support/assembly";
 import { type BoxPart, boxPackage } from "../support/boxes";
 import { throwawayDatabase } from "../support/database";
 
@@ -52,18 +52,7 @@ function preparation(): Preparation {
   const p = emptyPreparation();
   p.nodes["Machine/Plate"] = { name: "Ground plate", hidden: false, pivot: { at: [1, 2, 3], in: "part" } };
   p.groups.g = { id: "g", name: "Fasteners", members: ["Machine/Screw", "Machine/Screw#2", "Machine/Screw#3"] };
-  p.joints.j = {
-    id: "j",
-    name: "Lift",
-    target: { type: "node", key: "Machine/Cover" },
-    kind: "slide",
-    point: [0, 0, 0],
-    direction: [0, 0, 1],
-    zero: 0,
-    flipped: false,
-    pitch: 0,
-    limits: null,
-  };
+  p.joints.j = joint("j", { type: "node", key: "Machine/Cover" }, { name: "Lift", kind: "slide" });
   return p;
 }
 const sequence = (): Sequence =>

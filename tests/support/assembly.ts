@@ -1,6 +1,6 @@
 import { type Assembly, type AssemblyIndex, indexAssembly } from "../../src/core/assembly/assembly";
 import type { AssemblyPackage } from "../../src/core/assembly/package";
-import { emptyPreparation } from "../../src/core/document/preparation";
+import { emptyPreparation, type Joint } from "../../src/core/document/preparation";
 import { type CameraValues, type Key, newSequence, newStep, type Sequence } from "../../src/core/document/sequence";
 import type { Ease } from "../../src/core/ease/ease";
 import { featureEdges } from "../../src/core/geometry/featureEdges";
@@ -108,4 +108,9 @@ export function cubePackage(): AssemblyPackage {
   }
   const g = { id: "g0", positions: Float32Array.from(positions), normals: Float32Array.from(normals), indices: Uint32Array.from(indices), faces: Float64Array.from(faces) };
   return { assembly: smallAssembly(), geometries: [{ ...g, edges: featureEdges(g.positions, g.normals, g.indices, g.faces), bounds: boundsOf(g.positions) }] };
+}
+
+/** A hinge about z through the origin of its part, or whatever `more` makes of it. */
+export function joint(id: string, target: Joint["target"], more: Partial<Joint> = {}): Joint {
+  return { id, name: id, target, kind: "hinge", point: [0, 0, 0], direction: [0, 0, 1], zero: 0, flipped: false, pitch: 0, limits: null, ...more };
 }

@@ -2,6 +2,7 @@ import { execFileSync } from "node:child_process";
 import { readFile } from "node:fs/promises";
 import { createServer } from "node:http";
 import path from "node:path";
+import { CHROMIUM_ARGS } from "./chromium";
 
 /** What `bench/*.page.ts` are run in. @throws Error where no browser is installed */
 export async function inBrowser<T>(page: string, options: { workers?: Record<string, string>; files?: Record<string, Uint8Array>; begin?: string } = {}): Promise<T> {
@@ -25,17 +26,7 @@ export async function inBrowser<T>(page: string, options: { workers?: Record<str
   const { port } = server.address() as { port: number };
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? whichChromium(),
-    args: [
-      "--no-sandbox",
-      "--disable-quic",
-      "--no-first-run",
-      "--disable-background-networking",
-      "--disable-component-update",
-      "--disable-sync",
-      "--use-gl=angle",
-      "--use-angle=gl-egl",
-      "--ignore-gpu-blocklist",
-    ],
+    args: [...CHROMIUM_ARGS],
   });
   try {
     const tab = await browser.newPage();

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
 import type { Joint, Link, Preparation } from "../document/preparation";
 import type { Sequence, Target } from "../document/sequence";
 import { invertedAffine, multiplied, transformPoint } from "../math/mat4";
@@ -14,19 +14,6 @@ const A = "root/arm/a";
 const B = "root/arm/b";
 const BASE = "root/base";
 
-const joint = (id: string, target: Joint["target"], more: Partial<Joint> = {}): Joint => ({
-  id,
-  name: id,
-  target,
-  kind: "hinge",
-  point: [0, 0, 0],
-  direction: [0, 0, 1],
-  zero: 0,
-  flipped: false,
-  pitch: 0,
-  limits: null,
-  ...more,
-});
 const node = (k: string): Joint["target"] => ({ type: "node", key: k });
 const prepared = (joints: Joint[], links: Link[] = [], more: Partial<Preparation> = {}): Preparation => ({
   ...preparation(),

@@ -4,8 +4,9 @@ import { decodePackage } from "../../core/assembly/package";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { invertedAffine, multiplied } from "../../core/math/mat4";
-import { type AffectedStep, identitiesOf, namedIdentities, stepsOf, withIdentities } from "../../core/revision/identity";
-import { type Change, compareRevisions, type Match, type MatchReason, matchRevisions } from "../../core/revision/match";
+import { identitiesOf, namedIdentities, stepsOf, withIdentities } from "../../core/revision/identity";
+import { compareRevisions, type Match, matchRevisions } from "../../core/revision/match";
+import type { ReportSide, RevisionReport } from "../../core/revision/report";
 import { type NodeSignature, signatures } from "../../core/revision/signature";
 import type { Actor } from "../access/actor";
 import { HttpError, notFound } from "../http/route";
@@ -13,33 +14,6 @@ import { getAsset } from "../repositories/assets";
 import { listDocuments } from "../repositories/documents";
 import { getJob } from "../repositories/jobs";
 import { addRevision, currentRevision, listRevisions, type Revision } from "../repositories/projects";
-
-/** One side of a line of the report. */
-export interface ReportSide {
-  key: string;
-  name: string;
-  owner: string;
-  kind: "assembly" | "part";
-}
-
-export interface ReportLine {
-  old: ReportSide | null;
-  next: ReportSide | null;
-  /** The old side was already missing before this revision. */
-  wasGone: boolean;
-  changes: Change[];
-  confidence: number;
-  reason: MatchReason | null;
-  movedMm: number;
-  steps: AffectedStep[];
-}
-
-export interface RevisionReport {
-  fileName: string;
-  base: number;
-  lines: ReportLine[];
-  warnings: string[];
-}
 
 interface Side {
   list: NodeSignature[];

@@ -6,6 +6,7 @@ import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState } from "./context";
+import { rememberSnapping } from "./snappingStore";
 
 const SIDES = [
   { key: "front", label: "Front", azimuth: 0, elevation: 0 },
@@ -127,6 +128,7 @@ function HandleTools({ stage }: { stage: Stage | null }) {
   const setSnapping = (change: Partial<typeof snapping>) => {
     const next = { ...snapping, ...change };
     desk.set({ snapping: next });
+    rememberSnapping(next);
     if (stage) stage.snapping = next;
   };
   const state = !snapping.on

@@ -18,6 +18,7 @@ import type { Program } from "../../core/program/program";
 import { withIdentities } from "../../core/revision/identity";
 import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import { MM_PER_UNIT } from "../../core/units/units";
+import { NO_MARKS } from "../../stage/assemblyScene";
 import type { PickRequest, Stage } from "../../stage/stage";
 import { json } from "../common/api";
 import { keepPending, keepView } from "./keeping";
@@ -25,6 +26,7 @@ import { loadPending, type PendingPose, storePending } from "./pendingStore";
 import { Playback } from "./playback";
 import { pend } from "./posing";
 import { Saver } from "./saver";
+import { lastSnapping } from "./snappingStore";
 import type { AssemblyState, DeskState, Loaded, Notice } from "./state";
 
 export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
@@ -53,6 +55,14 @@ export class Desk {
     }
     return this.probePose;
   }
+  /** What the probe was last sampled for. */
+  private probed: { of: Pose | null; ticks: number; pending: DeskState["pending"] | null; version: number; structure: number } = {
+    of: null,
+    ticks: -1,
+    pending: null,
+    version: -1,
+    structure: -1,
+  };
   private readonly history: History = new HistoryClass();
   private readonly saver: Saver;
   private notices = 0;
@@ -110,7 +120,7 @@ export class Desk {
       handleFrame: "owner",
       leadTicks: 0.9 * TICKS_PER_SECOND,
       ease: EASE_DEFAULT,
-      snapping: { on: true, distanceMm: 1, angleDeg: 5, from: "steps", geometry: false },
+      snapping: lastSnapping(),
       picking: null,
       feature: null,
       comparing: null,
@@ -140,6 +150,7 @@ export class Desk {
   /** Connects the drawn stage. */
   attach(stage: Stage | null): void {
     this.stage = stage;
+    this.unmarked = false;
     if (!stage) return;
     stage.snapping = this.state.snapping;
     stage.setProgram(this.program);
@@ -487,9 +498,14 @@ export class Desk {
     if (pending && this.isHere(pending) && channel in pending.values) return pending.values[channel] as number;
     const c = this.program.channelOf(target, channel);
     if (c < 0) return 0;
-    // Not read off the stage, which is drawn a little later.
-    sample(this.program, this.state.ticks, this.probe, this.overrides());
-    return this.probe.values[c] ?? 0;
+    // Not read off the stage, which is drawn a little later; sampled once for all the fields of the details.
+    const { ticks, pending: waiting, programVersion } = this.state;
+    const { probe, probed } = this;
+    if (probed.of !== probe || probed.ticks !== ticks || probed.pending !== waiting || probed.version !== programVersion || probed.structure !== this.program.structure) {
+      sample(this.program, ticks, probe, this.overrides());
+      this.probed = { of: probe, ticks, pending: waiting, version: programVersion, structure: this.program.structure };
+    }
+    return probe.values[c] ?? 0;
   }
 
   isHere(p: PendingPose): boolean {
@@ -557,6 +573,8 @@ export class Desk {
   // ---- what the stage shows -----------------------------------------------------------------------------------
 
   private overrides(): Overrides | undefined {
+    // Asked for every frame while playing.
+    if (Object.keys(this.state.pending).length === 0) return undefined;
     const channels = new Map<number, number>();
     const orientations = new Map<number, readonly number[]>();
     for (const p of Object.values(this.state.pending)) {
@@ -594,14 +612,14 @@ export class Desk {
     return keys.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
   }
 
-  private dressed: { of: Preparation; look: ReturnType<typeof lookNow> } | null = null;
+  private dressed: { of: Preparation["nodes"]; nodes: ReturnType<typeof lookNow>["nodes"] } | null = null;
   /** Brings finishes, ghosts and surroundings on the stage up to date: as prepared, or of the look compared with. */
   dress(): void {
     const { comparing, preparation } = this.state;
     const worn = comparing === null ? undefined : preparation.body.looks[comparing];
-    if (this.dressed?.of !== preparation.body) this.dressed = { of: preparation.body, look: lookNow(preparation.body) };
-    const { nodes, surroundings } = worn ?? this.dressed.look;
-    this.stage?.setLook(nodes, surroundings);
+    // Light and ground change far more often than finishes, which are looked through part by part.
+    if (this.dressed?.of !== preparation.body.nodes) this.dressed = { of: preparation.body.nodes, nodes: lookNow(preparation.body).nodes };
+    this.stage?.setLook(worn?.nodes ?? this.dressed.nodes, worn?.surroundings ?? preparation.body.surroundings);
   }
 
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
@@ -620,7 +638,15 @@ export class Desk {
     this.show();
   }
 
+  private unmarked = false;
   private marks(): void {
+    // While playing nothing is marked, and that is said once.
+    if (this.state.playing && this.unmarked) return;
+    this.unmarked = this.state.playing;
+    if (this.state.playing) {
+      this.stage?.setMarks(NO_MARKS);
+      return;
+    }
     const under = (nodes: Iterable<number>) => {
       const out = new Set<number>();
       for (const n of nodes) for (let i = n; i < (this.index.end[n] ?? 0); i++) out.add(i);
@@ -630,11 +656,7 @@ export class Desk {
     for (const p of Object.values(this.state.pending)) {
       if (this.isHere(p)) pending.push(...this.nodesOf(p.target));
     }
-    this.stage?.setMarks(
-      this.state.playing
-        ? { selected: new Set(), pending: under(pending), hover: -1 }
-        : { selected: under(this.state.selection), pending: under(pending), hover: this.state.hover ?? -1 },
-    );
+    this.stage?.setMarks({ selected: under(this.state.selection), pending: under(pending), hover: this.state.hover ?? -1 });
   }
 
   dispose(): void {

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
-import { cubePackage, key, preparation, sequenceOf } from "../../../tests/support/assembly";
+import { cubePackage, joint, key, preparation, sequenceOf } from "../../../tests/support/assembly";
 import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
 import { encodePackage } from "../../core/assembly/package";
 import type { Joint, Preparation } from "../../core/document/preparation";
@@ -12,20 +12,6 @@ import { lockOn, pend, pendNamed, poseNow } from "./posing";
 
 const ARM = { type: "node", key: "root/arm" } as const;
 const BASE = { type: "node", key: "root/base" } as const;
-
-const hinge = (id: string, target: Joint["target"], more: Partial<Joint> = {}): Joint => ({
-  id,
-  name: id,
-  target,
-  kind: "hinge",
-  point: [0, 0, 0],
-  direction: [0, 0, 1],
-  zero: 0,
-  flipped: false,
-  pitch: 0,
-  limits: null,
-  ...more,
-});
 
 let desk: Desk;
 const make = (sequence: Sequence, prepared: Preparation = preparation()) =>
@@ -44,7 +30,7 @@ beforeEach(() => {
   vi.useFakeTimers();
   vi.stubGlobal("fetch", async () => Response.json({ revision: 1 }));
   vi.stubGlobal("cancelAnimationFrame", () => {});
-  desk = make(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "joint.crank": 90 })] }, {}]), { ...preparation(), joints: { crank: hinge("crank", ARM) } });
+  desk = make(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "joint.crank": 90 })] }, {}]), { ...preparation(), joints: { crank: joint("crank", ARM) } });
 });
 afterEach(() => {
   vi.useRealTimers();
@@ -89,16 +75,16 @@ describe("posing", () => {
     expect(lockOn(desk, { type: "group", id: "g" })).toBe("base");
   });
   test("hard limits stop a reading, soft ones let it pass", () => {
-    desk.prepare("limits", putJoint(hinge("crank", ARM, { limits: { min: -10, max: 40, hard: true } })));
+    desk.prepare("limits", putJoint(joint("crank", ARM, { limits: { min: -10, max: 40, hard: true } })));
     pend(desk, ARM, { "joint.crank": 720 });
     expect(desk.valueOf(ARM, "joint.crank")).toBe(40);
     expect(words()).toMatch(/ends at 40 there; its limits are hard/);
-    desk.prepare("limits", putJoint(hinge("crank", ARM, { limits: { min: -10, max: 40, hard: false } })));
+    desk.prepare("limits", putJoint(joint("crank", ARM, { limits: { min: -10, max: 40, hard: false } })));
     pend(desk, ARM, { "joint.crank": 720 });
     expect(desk.valueOf(ARM, "joint.crank")).toBe(720);
   });
   test("a follower's reading is solved back to its driver; its free channels are refused with the driver named", () => {
-    desk.prepare("joint", putJoint(hinge("wheel", BASE)));
+    desk.prepare("joint", putJoint(joint("wheel", BASE)));
     desk.prepare("link", putLink({ id: "l", name: "gears", driver: "crank", follower: "wheel", kind: "gears", driverTeeth: 36, followerTeeth: 12, internal: false, offset: 0 }));
     expect(pend(desk, BASE, { "joint.wheel": -90 })).toBe(true);
     expect(desk.valueOf(ARM, "joint.crank")).toBeCloseTo(30, 9);
@@ -119,16 +105,63 @@ describe("posing", () => {
   });
 });
 
+describe("what the details and the stage are told", () => {
+  test("a follower's value goes with a pose pending on its driver, and with every edit", () => {
+    desk.prepare("joint", putJoint(joint("wheel", BASE)));
+    desk.prepare("link", putLink({ id: "l", name: "ratio", driver: "crank", follower: "wheel", kind: "ratio", num: 1, den: 10, offset: 0 }));
+    expect(desk.valueOf(BASE, "joint.wheel")).toBe(0);
+    pend(desk, ARM, { "joint.crank": 50 });
+    expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(5, 12);
+    desk.drop();
+    expect(desk.valueOf(BASE, "joint.wheel")).toBe(0);
+    desk.seek(arrival());
+    expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(9, 12);
+    desk.edit("value", (d) => {
+      for (const move of Object.values(d.steps.s0?.moves ?? {})) for (const k of Object.values(move.keys)) k.values["joint.crank"] = 200;
+    });
+    expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(20, 12);
+  });
+  test("marks are taken off once while playing, and come back after; looks are passed on only when they changed", () => {
+    const marks: { selected: ReadonlySet<number> }[] = [];
+    const looks: unknown[] = [];
+    const stage = new Proxy({} as Record<string, unknown>, {
+      get: (_, name) => (name === "setMarks" ? (m: (typeof marks)[number]) => marks.push(m) : name === "setLook" ? (n: unknown) => looks.push(n) : () => {}),
+      set: () => true,
+    });
+    desk.attach(stage as never);
+    desk.select([1]);
+    expect(marks.at(-1)?.selected.has(1)).toBe(true);
+    desk.set({ playing: true });
+    const before = marks.length;
+    for (let i = 0; i < 5; i++) desk.show();
+    expect(marks.length).toBe(before + 1);
+    expect(marks.at(-1)?.selected.size).toBe(0);
+    desk.set({ playing: false });
+    desk.show();
+    expect(marks.at(-1)?.selected.has(1)).toBe(true);
+    desk.prepare("light", (d) => {
+      d.surroundings.key.strength = 2;
+    });
+    desk.prepare("edges", (d) => {
+      d.surroundings.edges.on = false;
+    });
+    expect(looks.at(-1)).toBe(looks.at(-2));
+    desk.prepare("hide", setFlag(["root/base"], "ghost", true));
+    expect(looks.at(-1)).not.toBe(looks.at(-2));
+    expect(looks.at(-1)).toEqual({ "root/base": { ghost: true } });
+  });
+});
+
 describe("changing a joint that is keyed", () => {
   const asked = () => desk.state.asking;
   test("a name or limit needs no question; keys beyond the limits are listed", () => {
-    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { limits: { min: null, max: 45, hard: false } }), "Limits");
+    changeJoint(desk, joint("crank", ARM), joint("crank", ARM, { limits: { min: null, max: 45, hard: false } }), "Limits");
     expect(asked()).toBeNull();
     expect(keysBeyond(desk, prepared().joints.crank as Joint).map((k) => k.text)).toEqual([expect.stringMatching(/^90 in /)]);
   });
   test.each(["values", "poses"] as const)("another zero and sense, keeping the %s", (keep) => {
     const before = armAt(arrival());
-    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { zero: 30, flipped: true }), "Zero");
+    changeJoint(desk, joint("crank", ARM), joint("crank", ARM, { zero: 30, flipped: true }), "Zero");
     expect(asked()?.lines[0]).toMatch(/1 arrival/);
     // Nothing is changed until it is answered.
     expect(prepared().joints.crank?.zero).toBe(0);
@@ -144,17 +177,17 @@ describe("changing a joint that is keyed", () => {
   });
   test("another axis, keeping the poses: the arrival becomes a free move to the same place", () => {
     const before = armAt(arrival());
-    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { point: [20, 5, 0], direction: [1, 0, 0] }), "Axis");
+    changeJoint(desk, joint("crank", ARM), joint("crank", ARM, { point: [20, 5, 0], direction: [1, 0, 0] }), "Axis");
     asked()?.keepPoses();
     armAt(arrival()).forEach((v, k) => {
       expect(v).toBeCloseTo(before[k] as number, 6);
     });
   });
   test("a pending reading stays where it was dragged when the zero changes", () => {
-    desk = make(sequenceOf([{}]), { ...preparation(), joints: { crank: hinge("crank", ARM) } });
+    desk = make(sequenceOf([{}]), { ...preparation(), joints: { crank: joint("crank", ARM) } });
     pend(desk, ARM, { "joint.crank": 50 });
     const before = armAt();
-    changeJoint(desk, hinge("crank", ARM), hinge("crank", ARM, { zero: 100 }), "Zero");
+    changeJoint(desk, joint("crank", ARM), joint("crank", ARM, { zero: 100 }), "Zero");
     expect(desk.valueOf(ARM, "joint.crank")).toBe(150);
     expect(armAt()).toEqual(before);
   });

@@ -118,6 +118,16 @@ export function FinishTab() {
             onChange={(v) => change({ glow: v, emissive: base.emissive === "#000000" && v > 0 ? base.color : base.emissive })}
             onChangeComplete={() => desk.seal()}
           />
+          <ValueField
+            ariaLabel="Own light"
+            kind="plain"
+            value={base.glow}
+            take={(v) => {
+              if (v < 0 || v > 5) return "Between 0 (none) and 5.";
+              settle({ glow: v, emissive: base.emissive === "#000000" && v > 0 ? base.color : base.emissive });
+              return null;
+            }}
+          />
         </div>
       </div>
       <div className="row tight wrap">

@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { joint } from "../../../tests/support/assembly";
 import type { Joint } from "../../core/document/preparation";
 import { linkFault } from "../../core/kinematics/graph";
 import { defaultLink, kindsFor } from "./linkDefaults";
@@ -32,21 +33,10 @@ test("values are read and shown in the display unit; shares as numbers or per ce
 });
 
 test("every kind of link that is offered for two joints fits them", () => {
-  const joint = (id: string, kind: Joint["kind"]): Joint => ({
-    id,
-    name: id,
-    target: { type: "node", key: id },
-    kind,
-    point: [0, 0, 0],
-    direction: [0, 0, 1],
-    zero: 0,
-    flipped: false,
-    pitch: kind === "screw" ? 1 : 0,
-    limits: null,
-  });
+  const of = (id: string, kind: Joint["kind"]) => joint(id, { type: "node", key: id }, { kind, pitch: kind === "screw" ? 1 : 0 });
   for (const a of ["hinge", "slide", "screw"] as const) {
     for (const b of ["hinge", "slide", "screw"] as const) {
-      const [driver, follower] = [joint("a", a), joint("b", b)];
+      const [driver, follower] = [of("a", a), of("b", b)];
       for (const kind of kindsFor(driver, follower)) {
         const link = defaultLink(kind, "l", driver, follower);
         expect(linkFault({ joints: { a: driver, b: follower }, links: { l: link } })).toBeNull();

@@ -115,6 +115,17 @@ export function SurroundingsForm() {
           onChange={(weight) => put("Weight of edges", { edges: { ...s.edges, weight } }, "surroundings-edges")}
           onChangeComplete={() => desk.seal()}
         />
+        <ValueField
+          ariaLabel="Edge weight"
+          kind="plain"
+          disabled={!s.edges.on}
+          value={s.edges.weight}
+          take={(weight) => {
+            if (weight < 0.1 || weight > 4) return "Between 0.1 and 4.";
+            put("Weight of edges", { edges: { ...s.edges, weight } });
+            return null;
+          }}
+        />
       </div>
     </div>
   );

@@ -2,6 +2,7 @@
 import { Alert, Button, Modal, Segmented, Select, Spin, Table, Tooltip } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { type Change, SURE } from "../../core/revision/match";
+import type { ReportLine, RevisionReport } from "../../core/revision/report";
 import { formatLength } from "../../core/units/units";
 import { json } from "../common/api";
 import { useDesk, useDeskState } from "../desk/context";
@@ -11,14 +12,14 @@ import { JobProgress } from "../source/JobProgress";
 import { MeshPreview } from "../source/MeshPreview";
 import { ReadSettings } from "../source/ReadSettings";
 import { useBringIn } from "../source/useBringIn";
-import type { ReportLine, RevisionReport } from "./report";
 
 /** Brings in a revision of the CAD file: read it, look at the report, put matches right, then apply. Nothing changes before. */
 export function RevisionDialog() {
   const desk = useDesk();
   const projectId = useDeskState((s) => s.projectId);
+  const present = useDeskState((s) => s.assembly.settings);
   const [job, setJob] = useState<{ id: string; fileName: string } | null>(null);
-  const { state, settings, setSettings, start, send, cancel, back } = useBringIn(projectId, "revision", (id, fileName) => setJob({ id, fileName }));
+  const { state, settings, setSettings, start, send, cancel, back } = useBringIn(projectId, "revision", (id, fileName) => setJob({ id, fileName }), present);
   const close = () => {
     cancel();
     desk.set({ dialog: null });

@@ -26,7 +26,7 @@ export function MeshPreview({ source, settings }: { source: SourceUpload; settin
   }, [source, settings]);
   return (
     <figure className="mesh-preview">
-      <canvas ref={canvas} aria-label="Preview" key={JSON.stringify(settings)} />
+      <canvas ref={canvas} aria-label="Preview" />
       <figcaption className="number" data-testid="preview-size">
         {text}
       </figcaption>

@@ -12,11 +12,11 @@ export type BringInState =
 
 /**
  * Takes files into a project: packs, uploads and follows the reading job; asks for unit and up axis where the file
- * does not say. `onDone` gets the job.
+ * does not say. `onDone` gets the job. A revision begins with the settings that the present file was read with.
  */
-export function useBringIn(projectId: string, purpose: "first" | "revision", onDone: (job: string, fileName: string) => void) {
+export function useBringIn(projectId: string, purpose: "first" | "revision", onDone: (job: string, fileName: string) => void, initial: ImportSettings = IMPORT_DEFAULTS) {
   const [state, setState] = useState<BringInState>({ kind: "idle", problem: null });
-  const [settings, setSettings] = useState<ImportSettings>(IMPORT_DEFAULTS);
+  const [settings, setSettings] = useState<ImportSettings>(initial);
   const abort = useRef<AbortController | null>(null);
   const alive = useRef(true);
   useEffect(() => {

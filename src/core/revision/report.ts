@@ -1,6 +1,7 @@
-import type { Change, MatchReason } from "../../core/revision/match";
+import type { AffectedStep } from "./identity";
+import type { Change, MatchReason } from "./match";
 
-/** The server's report on a revision, as it arrives; see src/server/imports/revise.ts. */
+/** One side of a line of the report. */
 export interface ReportSide {
   key: string;
   name: string;
@@ -8,17 +9,20 @@ export interface ReportSide {
   kind: "assembly" | "part";
 }
 
+/** What becomes of one part. */
 export interface ReportLine {
   old: ReportSide | null;
   next: ReportSide | null;
+  /** The old side was already missing before this revision. */
   wasGone: boolean;
   changes: Change[];
   confidence: number;
   reason: MatchReason | null;
   movedMm: number;
-  steps: { sequence: string; step: string; title: string; arrivals: number }[];
+  steps: AffectedStep[];
 }
 
+/** What a file that was read as a revision would change. */
 export interface RevisionReport {
   fileName: string;
   base: number;
