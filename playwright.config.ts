@@ -14,6 +14,8 @@ export default defineConfig({
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
+    // A menu that slides open may move away under a click on a slow machine.
+    contextOptions: { reducedMotion: "reduce" },
     actionTimeout: 40_000,
     screenshot: "only-on-failure",
     launchOptions: {

@@ -85,7 +85,7 @@ export function allMove(pkg: AssemblyPackage, camera: Record<string, number>): S
       ease: { kind: "soft", start: 0, stop: 0 },
       values: { "slide.x": slide[0], "slide.y": slide[1], "slide.z": slide[2], "turn.z": turn },
     };
-    step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "", on: true, target: { type: "node", key: node.key }, keys: { k: key } };
+    step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "", on: true, folder: null, colour: null, note: "", target: { type: "node", key: node.key }, keys: { k: key } };
     i++;
   }
   sequence.steps = { s: step };

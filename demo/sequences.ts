@@ -1,6 +1,6 @@
 import type { AssemblyIndex } from "../src/core/assembly/assembly";
 import { fitBox } from "../src/core/camera/camera";
-import { CAMERA_CHANNELS, type CameraValues, newSequence, newStep, type Sequence, type Target } from "../src/core/document/sequence";
+import { CAMERA_CHANNELS, type CameraValues, type HandMove, newSequence, newStep, type Sequence, type Target } from "../src/core/document/sequence";
 import type { Ease } from "../src/core/ease/ease";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
 
@@ -38,7 +38,7 @@ function build(name: string, home: CameraValues, plans: StepPlan[]): Sequence {
     step.action = 0;
     for (const [target, arrivals] of Object.entries(plan.moves)) {
       const moveId = `m${++n}`;
-      const keys: Sequence["steps"][string]["moves"][string]["keys"] = {};
+      const keys: HandMove["keys"] = {};
       for (const [at, lead, values, ease] of arrivals) {
         const key = `k${++n}`;
         keys[key] = { id: key, at: ticks(at), lead: lead === "previous" ? lead : ticks(lead), ease: ease ?? SOFT, values };
@@ -46,9 +46,12 @@ function build(name: string, home: CameraValues, plans: StepPlan[]): Sequence {
       }
       step.moves[moveId] = {
         id: moveId,
-        kind: "hand",
         name: target === "camera" ? "Main camera" : target === "group:crank" ? "Crank" : (target.split("/").pop() ?? target),
         on: true,
+        folder: null,
+        colour: null,
+        note: "",
+        kind: "hand",
         target: targetOf(target),
         keys,
       };

@@ -63,9 +63,12 @@ export function sequenceOf(steps: Record<string, Key[]>[]): Sequence {
       const move = `m-${target.replace(/\W/g, "_")}`;
       step.moves[move] = {
         id: move,
-        kind: "hand",
         name: target,
         on: true,
+        folder: null,
+        colour: null,
+        note: "",
+        kind: "hand",
         target: target === "camera" ? { type: "camera", id: "main" } : { type: "node", key: target },
         keys: Object.fromEntries(keys.map((k) => [k.id, k])),
       };

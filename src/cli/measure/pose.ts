@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import { type Assembly, indexAssembly } from "../../core/assembly/assembly";
 import { emptyPreparation } from "../../core/document/preparation";
-import { type Key, newSequence, newStep, type Sequence } from "../../core/document/sequence";
+import { type Key, keysOf, newSequence, newStep, type Sequence } from "../../core/document/sequence";
 import type { Ease } from "../../core/ease/ease";
 import { quaternionFromAxis } from "../../core/math/rotation";
 import { compile } from "../../core/program/compile";
@@ -67,7 +67,7 @@ export function keyedAssembly(nodes: number, keys: number): { assembly: Assembly
         values: { "slide.x": random() * 100, "slide.y": random() * 100, "slide.z": random() * 100, "turn.x": random() * 360, "turn.y": random() * 360, "turn.z": random() * 360 },
       };
     }
-    step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "", on: true, target: { type: "node", key: `p${i}` }, keys: list };
+    step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "", on: true, folder: null, colour: null, note: "", target: { type: "node", key: `p${i}` }, keys: list };
   }
   sequence.steps = { s: step };
   return { assembly, sequence };
@@ -92,7 +92,7 @@ export async function measurePose(): Promise<Measurement[]> {
     const times: number[] = [];
     const positions: number[] = [];
     const turns: number[] = [];
-    for (const key of Object.values(sequence.steps.s?.moves[`m${i}`]?.keys ?? {})) {
+    for (const key of keysOf(sequence.steps.s?.moves[`m${i}`])) {
       times.push(key.at / TICKS_PER_SECOND);
       positions.push(key.values["slide.x"] as number, key.values["slide.y"] as number, key.values["slide.z"] as number);
       turns.push(...quaternionFromAxis([1, 0, 0], key.values["turn.x"] as number));

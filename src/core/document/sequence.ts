@@ -1,86 +1,31 @@
 import { z } from "zod";
+import { MOVE_BASE, MOVE_COLOURS } from "../moves/kind";
+import { MADE_SCHEMAS } from "../moves/kinds";
 import { TICKS_PER_SECOND } from "../time/time";
-import { finite, id, unitShare as unit } from "./parts";
+import { CAPTION_MAX, type Key, KeySchema, TargetSchema, TITLE_MAX, ticks } from "./keys";
+import { finite, id } from "./parts";
 
-export const SEQUENCE_VERSION = 1;
+export * from "./keys";
 
-export const TITLE_MAX = 200;
-export const CAPTION_MAX = 1000;
-/** Longest time anything in a sequence may have: ten hours. */
-export const TIME_MAX_TICKS = 36_000 * TICKS_PER_SECOND;
-
-const ticks = z.int().min(0).max(TIME_MAX_TICKS);
-
-export const EaseSchema = z.discriminatedUnion("kind", [
-  z.object({ kind: z.literal("soft"), start: unit, stop: unit }),
-  z.object({
-    kind: z.literal("curve"),
-    x1: unit,
-    y1: finite.min(-4).max(5),
-    x2: unit,
-    y2: finite.min(-4).max(5),
-  }),
-]);
+export const SEQUENCE_VERSION = 2;
 
 export const FrameRateSchema = z
   .object({ num: z.int().min(1).max(240_000), den: z.int().min(1).max(1001) })
   .refine((r) => r.num / r.den >= 1 && r.num / r.den <= 240, "must be between 1 and 240 frames a second")
   .refine((r) => (TICKS_PER_SECOND * r.den) % r.num === 0, "must divide a second into whole ticks");
 
-/** Channel names: slide.x ..., turn.<axis id>, size.x ..., joint.<joint id>, opacity, tint, visible; a camera's own; look.<look id>. */
-export const NODE_CHANNEL = /^(slide\.[xyz]|turn\.[a-z][a-z0-9-]{0,30}|size\.[xyz]|joint\.[A-Za-z0-9_-]{1,40}|opacity|tint|visible)$/;
-/** How much of a look the picture has; what all looks leave of 1 is the look the sequence began with. */
-export const LOOK_CHANNEL = /^look\.[A-Za-z0-9_-]{1,40}$/;
-export const CAMERA_CHANNELS = ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"] as const;
-export type CameraChannel = (typeof CAMERA_CHANNELS)[number];
+/** Arrivals set by hand on one target. */
+export const HandMoveSchema = z.object({ ...MOVE_BASE, kind: z.literal("hand"), target: TargetSchema, keys: z.record(id, KeySchema) });
+export type HandMove = z.infer<typeof HandMoveSchema>;
 
-const channelName = z.string().refine((n) => NODE_CHANNEL.test(n) || LOOK_CHANNEL.test(n) || (CAMERA_CHANNELS as readonly string[]).includes(n), "is not a channel");
-
-/** An arrival: be at these values at this time. Before its lead starts, the channels are still. */
-export const KeySchema = z.object({
-  id,
-  /** Time of the arrival, ticks from the start of the step's action (the end of its still before). */
-  at: ticks,
-  /** Length of the transition that ends at the arrival, ticks; "previous" starts it at the previous arrival. */
-  lead: z.union([ticks, z.literal("previous")]),
-  ease: EaseSchema,
-  /** Only the channels that this arrival changes. Departures from home for parts; plain values for a camera. */
-  values: z.record(channelName, finite.min(-1e7).max(1e7)),
-  /** Free orientation as a unit quaternion (x y z w), where a turn was about no declared axis. */
-  orientation: z
-    .tuple([finite, finite, finite, finite])
-    .refine((q) => Math.abs(Math.hypot(...q) - 1) < 1e-6, "must be a unit quaternion")
-    .optional(),
-});
-export type Key = z.infer<typeof KeySchema>;
-
-/** What can be keyed: a node by stable key, a group, a camera, or the picture's look. */
-export const TargetSchema = z.discriminatedUnion("type", [
-  z.object({ type: z.literal("node"), key: z.string().min(1) }),
-  z.object({ type: z.literal("group"), id }),
-  z.object({ type: z.literal("camera"), id }),
-  z.object({ type: z.literal("look") }),
-]);
-export type Target = z.infer<typeof TargetSchema>;
-
-/** One name for a target, as a key of maps. */
-export function targetId(target: Target): string {
-  if (target.type === "node") return `n:${target.key}`;
-  if (target.type === "group") return `g:${target.id}`;
-  return target.type === "camera" ? `c:${target.id}` : "look";
-}
-
-export const MoveSchema = z.discriminatedUnion("kind", [
-  z.object({
-    id,
-    kind: z.literal("hand"),
-    name: z.string().max(TITLE_MAX),
-    on: z.boolean(),
-    target: TargetSchema,
-    keys: z.record(id, KeySchema),
-  }),
-]);
+export const MoveSchema = z.discriminatedUnion("kind", [HandMoveSchema, ...MADE_SCHEMAS]);
 export type Move = z.infer<typeof MoveSchema>;
+/** A ready-made move: what it does is worked out from its settings. */
+export type MadeMove = Exclude<Move, HandMove>;
+
+/** Moves of a step that are shown, switched and copied together. */
+export const FolderSchema = z.object({ id, name: z.string().min(1, "A folder needs a name.").max(TITLE_MAX), on: z.boolean(), colour: z.enum(MOVE_COLOURS).nullable() });
+export type Folder = z.infer<typeof FolderSchema>;
 
 export const StepSchema = z.object({
   id,
@@ -94,6 +39,7 @@ export const StepSchema = z.object({
   action: ticks,
   stillAfter: ticks,
   moves: z.record(id, MoveSchema),
+  folders: z.record(id, FolderSchema),
 });
 export type Step = z.infer<typeof StepSchema>;
 
@@ -162,5 +108,27 @@ export function newSequence(name: string, home: CameraValues, stepId: string): S
 
 /** An empty step with the usual stills in place. */
 export function newStep(stepId: string, title: string): Step {
-  return { id: stepId, title, caption: "", note: "", on: true, ...STEP_DEFAULTS, moves: {} };
+  return { id: stepId, title, caption: "", note: "", on: true, ...STEP_DEFAULTS, moves: {}, folders: {} };
+}
+
+/** First version: moves were hand keys without folder, colour or note. */
+export function sequenceFrom1(old: Record<string, unknown>): Record<string, unknown> {
+  type Loose = Record<string, Record<string, unknown>>;
+  const steps: Loose = {};
+  for (const [stepId, step] of Object.entries((old.steps ?? {}) as Loose)) {
+    const moves: Loose = {};
+    for (const [moveId, move] of Object.entries((step.moves ?? {}) as Loose)) moves[moveId] = { ...move, folder: null, colour: null, note: "" };
+    steps[stepId] = { ...step, moves, folders: {} };
+  }
+  return { ...old, steps };
+}
+
+/** The arrivals of a hand-keyed move; none of any other. */
+export function keysOf(move: Move | undefined): Key[] {
+  return move?.kind === "hand" ? Object.values(move.keys) : [];
+}
+
+/** A move as a hand-keyed one, or undefined. */
+export function hand(move: Move | undefined): HandMove | undefined {
+  return move?.kind === "hand" ? move : undefined;
 }

@@ -10,6 +10,12 @@ export type Ease = { kind: "soft"; start: number; stop: number } | { kind: "curv
 export const EASE_DEFAULT: Ease = { kind: "soft", start: 0.3, stop: 0.4 };
 export const EASE_STEADY: Ease = { kind: "soft", start: 0, stop: 0 };
 
+/** The ease of the same transition run backwards. Twice is the same as not at all. */
+export function reversedEase(ease: Ease): Ease {
+  if (ease.kind === "soft") return { kind: "soft", start: ease.stop, stop: ease.start };
+  return { kind: "curve", x1: 1 - ease.x2, y1: 1 - ease.y2, x2: 1 - ease.x1, y2: 1 - ease.y1 };
+}
+
 /** Doubles a compiled ease takes: kind, then four parameters. Layout: [kind, a, b, c, d]. */
 export const EASE_STRIDE = 5;
 const KIND_SOFT = 0;

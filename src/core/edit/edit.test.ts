@@ -3,6 +3,7 @@ import { describe, expect, test } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { parseDocument } from "../document/documents";
 import type { Sequence } from "../document/sequence";
+import { hand, keysOf } from "../document/sequence";
 import { applyHistory, History, runCommand } from "./history";
 import { freshId } from "./id";
 import { EditSchema, meet, patched } from "./patches";
@@ -16,15 +17,15 @@ describe("commands", () => {
   test("keeping at the time of an arrival adds to it; elsewhere makes another in the same move", () => {
     let s = runCommand(base(), keep({ "turn.x": 5 })).document;
     expect(Object.values(s.steps.s0?.moves ?? {})).toHaveLength(1);
-    expect(s.steps.s0?.moves["m-root_arm"]?.keys.a?.values).toEqual({ "slide.x": 10, "turn.x": 5 });
+    expect(hand(s.steps.s0?.moves["m-root_arm"])?.keys.a?.values).toEqual({ "slide.x": 10, "turn.x": 5 });
     s = runCommand(s, keep({ "turn.x": 9 }, 1.5)).document;
-    expect(Object.keys(s.steps.s0?.moves["m-root_arm"]?.keys ?? {})).toHaveLength(2);
+    expect(keysOf(s.steps.s0?.moves["m-root_arm"])).toHaveLength(2);
   });
   test("a copy of a step has ids of its own and the same content", () => {
     const s = runCommand(base(), duplicateStep("s0", freshId())).document;
     const copy = s.steps[s.stepOrder[1] as string];
     expect(s.stepOrder).toHaveLength(4);
-    const ids = (q: Sequence, id: string) => Object.values(q.steps[id]?.moves ?? {}).flatMap((m) => [m.id, ...Object.keys(m.keys)]);
+    const ids = (q: Sequence, id: string) => Object.values(q.steps[id]?.moves ?? {}).flatMap((m) => [m.id, ...keysOf(m).map((k) => k.id)]);
     expect(ids(s, copy?.id ?? "").some((i) => ids(s, "s0").includes(i))).toBe(false);
     expect(parseDocument("sequence", s)).toEqual(s);
   });
@@ -36,7 +37,7 @@ describe("commands", () => {
     const s = base();
     expect(runCommand(s, setRate({ num: 25, den: 1 }, "seconds")).document.steps).toEqual(s.steps);
     const f = runCommand(s, setRate({ num: 25, den: 1 }, "frames")).document;
-    expect(f.steps.s0?.moves["m-root_arm"]?.keys.a?.at).toBe(seconds(30 / 25));
+    expect(hand(f.steps.s0?.moves["m-root_arm"])?.keys.a?.at).toBe(seconds(30 / 25));
     expect(runCommand(f, setRate({ num: 30, den: 1 }, "frames")).document).toEqual(s);
   });
 });

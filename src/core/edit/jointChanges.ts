@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { Joint, Preparation } from "../document/preparation";
 import type { Key, Sequence } from "../document/sequence";
-import { targetId } from "../document/sequence";
+import { hand, keysOf, targetId } from "../document/sequence";
 import { transformPoint } from "../math/mat4";
 import { quaternionFromMatrix } from "../math/rotation";
 import { compile } from "../program/compile";
@@ -22,7 +22,7 @@ export function jointKeys(sequence: Sequence, joint: string): JointKey[] {
   const out: JointKey[] = [];
   for (const step of sequence.stepOrder) {
     for (const move of Object.values(sequence.steps[step]?.moves ?? {})) {
-      for (const key of Object.values(move.keys).sort((a, b) => a.at - b.at)) {
+      for (const key of keysOf(move).sort((a, b) => a.at - b.at)) {
         const value = key.values[channel];
         if (value !== undefined) out.push({ step, move: move.id, key: key.id, value });
       }
@@ -67,7 +67,7 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
   if (sameAxis(before, after)) {
     return (draft) => {
       for (const k of keys) {
-        const key = draft.steps[k.step]?.moves[k.move]?.keys[k.key];
+        const key = hand(draft.steps[k.step]?.moves[k.move])?.keys[k.key];
         if (key) key.values[channel] = readingFor(before, after, k.value);
       }
     };
@@ -79,7 +79,7 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
   const found: { at: JointKey; values: Record<string, number>; orientation: Key["orientation"] }[] = [];
   for (const k of keys) {
     const position = program.steps.position.get(k.step);
-    const key = sequence.steps[k.step]?.moves[k.move]?.keys[k.key];
+    const key = hand(sequence.steps[k.step]?.moves[k.move])?.keys[k.key];
     if (!tracks || position === undefined || !key) continue;
     sample(program, (program.steps.action[position] as number) + key.at, pose);
     departureNow(tracks, pose, m);
@@ -91,7 +91,7 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
   }
   return (draft) => {
     for (const f of found) {
-      const key = draft.steps[f.at.step]?.moves[f.at.move]?.keys[f.at.key];
+      const key = hand(draft.steps[f.at.step]?.moves[f.at.move])?.keys[f.at.key];
       if (!key) continue;
       Object.assign(key.values, f.values);
       if (f.orientation) key.orientation = f.orientation;
@@ -103,7 +103,8 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
 export function countArrivals(sequence: Sequence, target: Parameters<typeof targetId>[0]): number {
   const id = targetId(target);
   let n = 0;
-  for (const step of Object.values(sequence.steps)) for (const move of Object.values(step.moves)) if (targetId(move.target) === id) n += Object.keys(move.keys).length;
+  for (const step of Object.values(sequence.steps))
+    for (const move of Object.values(step.moves)) if (move.kind === "hand" && targetId(move.target) === id) n += Object.keys(move.keys).length;
   return n;
 }
 

@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { PartTarget } from "../document/parts";
 import type { Preparation } from "../document/preparation";
-import { type Sequence, targetId } from "../document/sequence";
+import { hand, keysOf, type Sequence, targetId } from "../document/sequence";
 import { compile, withPreparation } from "../program/compile";
 import { createPose, type Pose, rotationOf, sample } from "../program/pose";
 import type { NodeTracks } from "../program/program";
@@ -43,8 +43,8 @@ function arrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequ
   for (const step of sequence.stepOrder) {
     const position = program.steps.position.get(step);
     for (const move of Object.values(sequence.steps[step]?.moves ?? {})) {
-      if (!tracks || position === undefined || targetId(move.target) !== id) continue;
-      for (const key of Object.values(move.keys)) {
+      if (!tracks || position === undefined || move.kind !== "hand" || targetId(move.target) !== id) continue;
+      for (const key of keysOf(move)) {
         const time = (program.steps.action[position] as number) + key.at;
         sample(program, time, pose);
         const r = new Float64Array(9);
@@ -82,7 +82,7 @@ export function keepPosesOverPivot(index: AssemblyIndex, before: Preparation, af
   const needed = changes.some((c) => c.at.turned);
   return (draft) => {
     for (const { at, values } of needed ? changes : []) {
-      const key = draft.steps[at.step]?.moves[at.move]?.keys[at.key];
+      const key = hand(draft.steps[at.step]?.moves[at.move])?.keys[at.key];
       if (key) Object.assign(key.values, values);
     }
   };

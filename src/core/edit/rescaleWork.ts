@@ -1,5 +1,7 @@
 import type { Link, Preparation } from "../document/preparation";
-import type { Sequence } from "../document/sequence";
+import { keysOf, type Move, type Sequence } from "../document/sequence";
+import type { ExplodedPart } from "../moves/explode";
+import { moveKindOf } from "../moves/kinds";
 
 /** Channels whose values are lengths, of a part or group and of the camera. */
 const isLength = (channel: string, slides: ReadonlySet<string>) =>
@@ -68,6 +70,24 @@ export function rescaleSequence(preparation: Preparation, factor: number): (draf
   const slides = slideJoints(preparation);
   return (draft) => {
     for (const camera of Object.values(draft.cameras)) growValues(camera.home as unknown as Record<string, number>, slides, factor);
-    for (const step of Object.values(draft.steps)) for (const move of Object.values(step.moves)) for (const key of Object.values(move.keys)) growValues(key.values, slides, factor);
+    for (const step of Object.values(draft.steps)) {
+      for (const move of Object.values(step.moves)) {
+        for (const key of keysOf(move)) growValues(key.values, slides, factor);
+        growSettings(move, slides, factor);
+      }
+    }
   };
+}
+
+/** Settings that are lengths or places, as the move's kind says of its fields; a joint's amount where the joint is a slide. */
+function growSettings(move: Move, slides: ReadonlySet<string>, factor: number): void {
+  if (move.kind === "hand") return;
+  const settings = move.settings as Record<string, unknown>;
+  for (const { name, type } of moveKindOf(move.kind).fields) {
+    const value = settings[name];
+    if (type === "mm" && typeof value === "number") settings[name] = value * factor;
+    if (type === "point" && Array.isArray(value)) settings[name] = value.map((v: number) => v * factor);
+  }
+  if (move.kind === "joint" && move.settings.joints.every((j) => slides.has(j))) move.settings.value *= factor;
+  if (move.kind === "explode") for (const part of Object.values(move.settings.parts) as ExplodedPart[]) part.distance *= factor;
 }

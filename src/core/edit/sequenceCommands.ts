@@ -1,4 +1,4 @@
-import { type CameraValues, type Key, type Move, newStep, type Sequence, type Step, type Target, targetId } from "../document/sequence";
+import { type CameraValues, type Folder, type HandMove, hand, type Key, keysOf, type Move, newStep, type Sequence, type Step, type Target, targetId } from "../document/sequence";
 import type { Ease } from "../ease/ease";
 import { type FrameRate, ticksPerFrame } from "../time/time";
 import { freshId } from "./id";
@@ -41,19 +41,52 @@ export function addStep(id: string, title: string, after?: string): SequenceComm
 export function duplicateStep(id: string, copyId: string): SequenceCommand {
   return (draft) => {
     const source = step(draft, id);
-    const moves: Record<string, Move> = {};
-    for (const move of Object.values(source.moves)) {
-      const moveId = freshId();
-      const keys: Record<string, Key> = {};
-      for (const key of Object.values(move.keys)) {
-        const keyId = freshId();
-        keys[keyId] = { ...JSON.parse(JSON.stringify(key)), id: keyId };
-      }
-      moves[moveId] = { ...JSON.parse(JSON.stringify(move)), id: moveId, keys };
-    }
-    draft.steps[copyId] = { ...source, id: copyId, title: `${source.title} (copy)`.slice(0, 200), moves };
+    const { moves, folders } = copied(Object.values(source.moves), source.folders, id, copyId);
+    draft.steps[copyId] = { ...source, id: copyId, title: `${source.title} (copy)`.slice(0, 200), moves, folders };
     draft.stepOrder.splice(draft.stepOrder.indexOf(id) + 1, 0, copyId);
   };
+}
+
+/** A move without ties to its draft, for copying. */
+export const plainCopy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+
+/**
+ * Copies moves with new ids throughout. A reversed move whose original is copied too reverses the copy.
+ * @param folders the folders they may be in; those used are copied along. @param from step they are in @param to step of the copies
+ */
+export function copied(
+  moves: readonly Move[],
+  folders: Readonly<Record<string, Folder>>,
+  from: string,
+  to: string,
+): { moves: Record<string, Move>; folders: Record<string, Folder> } {
+  const ids = new Map(moves.map((m) => [m.id, freshId()]));
+  const folderIds = new Map<string, string>();
+  const out: { moves: Record<string, Move>; folders: Record<string, Folder> } = { moves: {}, folders: {} };
+  for (const move of moves) {
+    const copy = plainCopy(move);
+    copy.id = ids.get(move.id) as string;
+    if (copy.folder !== null) {
+      const folder = folders[copy.folder];
+      if (folder && !folderIds.has(folder.id)) {
+        const folderId = freshId();
+        folderIds.set(folder.id, folderId);
+        out.folders[folderId] = { ...plainCopy(folder), id: folderId };
+      }
+      copy.folder = folderIds.get(copy.folder) ?? null;
+    }
+    if (copy.kind === "hand") {
+      copy.keys = Object.fromEntries(
+        Object.values(copy.keys).map((key) => {
+          const id = freshId();
+          return [id, { ...key, id }];
+        }),
+      );
+    }
+    if (copy.kind === "back" && copy.settings.of.step === from && ids.has(copy.settings.of.move)) copy.settings.of = { step: to, move: ids.get(copy.settings.of.move) as string };
+    out.moves[copy.id] = copy;
+  }
+  return out;
 }
 
 /** Removes a step. The last one cannot be removed. @throws RangeError */
@@ -83,6 +116,11 @@ export function updateStep(id: string, change: Partial<Pick<Step, "title" | "cap
 
 const sameTarget = (a: Target, b: Target) => targetId(a) === targetId(b);
 
+/** A hand-keyed move without arrivals yet. */
+export function newHandMove(id: string, target: Target, name: string): HandMove {
+  return { id, name: name.slice(0, 200), on: true, folder: null, colour: null, note: "", kind: "hand", target, keys: {} };
+}
+
 /**
  * Keeps a pose: one arrival for each target, holding only the channels given. A target keyed by hand in the step gets
  * the arrival in that move; an arrival already at that very time takes the new values on top of its own.
@@ -91,11 +129,11 @@ export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly Ke
   return (draft) => {
     const target = step(draft, stepId);
     for (const k of kept) {
-      let move = Object.values(target.moves).find((m) => m.kind === "hand" && sameTarget(m.target, k.target));
+      let move = Object.values(target.moves).find((m): m is HandMove => m.kind === "hand" && sameTarget(m.target, k.target));
       if (!move) {
-        const id = freshId();
-        target.moves[id] = { id, kind: "hand", name: k.name.slice(0, 200), on: true, target: k.target, keys: {} };
-        move = target.moves[id] as Move;
+        const made = newHandMove(freshId(), k.target, k.name);
+        target.moves[made.id] = made;
+        move = target.moves[made.id] as HandMove;
       }
       const same = Object.values(move.keys).find((key) => key.at === arrival.at);
       const id = same?.id ?? freshId();
@@ -106,7 +144,7 @@ export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly Ke
 }
 
 const keyOf = (draft: Sequence, stepId: string, moveId: string, keyId: string): Key => {
-  const key = step(draft, stepId).moves[moveId]?.keys[keyId];
+  const key = hand(step(draft, stepId).moves[moveId])?.keys[keyId];
   if (!key) throw new RangeError("This arrival no longer exists.");
   return key;
 };
@@ -130,7 +168,7 @@ export function removeKey(stepId: string, moveId: string, keyId: string): Sequen
   return (draft) => {
     keyOf(draft, stepId, moveId, keyId);
     const { moves } = step(draft, stepId);
-    const move = moves[moveId] as Move;
+    const move = moves[moveId] as HandMove;
     if (Object.keys(move.keys).length <= 1) delete moves[moveId];
     else delete move.keys[keyId];
   };
@@ -152,9 +190,13 @@ export function setRate(rate: FrameRate, keep: "seconds" | "frames"): SequenceCo
       s.action = scaled(s.action);
       s.stillAfter = scaled(s.stillAfter);
       for (const move of Object.values(s.moves)) {
-        for (const key of Object.values(move.keys)) {
+        for (const key of keysOf(move)) {
           key.at = scaled(key.at);
           if (key.lead !== "previous") key.lead = scaled(key.lead);
+        }
+        if (move.kind !== "hand") {
+          move.start = scaled(move.start);
+          move.length = scaled(move.length);
         }
       }
     }

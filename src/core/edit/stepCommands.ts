@@ -1,21 +1,18 @@
-import type { Key, Move, Sequence, Step } from "../document/sequence";
-import { targetId } from "../document/sequence";
-import { actionLength, stepLength } from "../program/compile";
+import { type HandMove, type Key, keysOf, type Move, type Sequence, type Step, targetId } from "../document/sequence";
 import type { Program } from "../program/program";
+import { actionLength, isOn, spanOf, stepLength } from "../program/spans";
 import { formatSecondsShort } from "../time/time";
 import { freshId } from "./id";
-import type { SequenceCommand } from "./sequenceCommands";
+import { plainCopy, type SequenceCommand } from "./sequenceCommands";
 
 /** Spans of a step's action in which something moves, ticks from the action's start, with the move's name. */
 function movingSpans(program: Program, step: Step): { t0: number; t1: number; name: string }[] {
-  const position = program.steps.position.get(step.id);
-  const seen = new Set<string>();
   const out: { t0: number; t1: number; name: string }[] = [];
   for (const move of Object.values(step.moves)) {
-    const id = targetId(move.target);
-    if (!move.on || seen.has(id)) continue;
-    seen.add(id);
-    for (const t of program.transitions(move.target)) if (t.step === position && t.t1 > t.t0) out.push({ t0: t.t0, t1: t.t1, name: move.name });
+    if (move.kind !== "hand" && isOn(step, move)) out.push({ ...spanOf(move, program.sequence), name: move.name });
+  }
+  for (const rows of program.placed.values()) {
+    for (const r of rows) if (r.step === step.id && r.key !== "" && r.t1 > r.t0) out.push({ t0: r.t0, t1: r.t1, name: step.moves[r.move]?.name ?? "Something" });
   }
   return out;
 }
@@ -30,9 +27,9 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
   return (draft) => {
     const step = stepOf(draft, id);
     if (!step.on) throw new RangeError("This step is switched off. Switch it on to split it.");
-    const length = stepLength(step);
+    const length = stepLength(step, draft);
     if (!(at > 0 && at < length)) throw new RangeError("Put the playhead inside the step, between its start and its end, and split it there.");
-    const action = actionLength(step);
+    const action = actionLength(step, draft);
     const cut = Math.min(action, Math.max(0, at - step.stillBefore));
     const spans = movingSpans(program, step);
     const inside = spans.find((s) => s.t0 < cut && s.t1 > cut);
@@ -42,25 +39,34 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
       throw new RangeError(`${inside.name} is moving there, and a movement cannot be cut.${hint}`);
     }
     const second: Step = {
-      ...(JSON.parse(JSON.stringify(step)) as Step),
+      ...plainCopy(step),
       id: newId,
       title: `${step.title} (2)`.slice(0, 200),
       stillBefore: Math.max(0, step.stillBefore - at),
       action: action - cut,
       stillAfter: step.stillAfter - Math.max(0, at - step.stillBefore - action),
       moves: {},
+      folders: {},
     };
+    for (const folder of Object.values(step.folders)) second.folders[folder.id] = plainCopy(folder);
     for (const move of Object.values(step.moves)) {
+      if (move.kind !== "hand") {
+        if (move.start < cut || (move.start === cut && spanOf(move, draft).t1 <= cut)) continue;
+        second.moves[move.id] = { ...plainCopy(move), start: move.start - cut };
+        delete step.moves[move.id];
+        redirect(draft, { step: id, move: move.id }, { step: newId, move: move.id });
+        continue;
+      }
       const later = Object.values(move.keys).filter((k) => k.at > cut);
       if (later.length === 0) continue;
       const moveId = freshId();
       const keys: Record<string, Key> = {};
       for (const key of later) {
         const keyId = freshId();
-        keys[keyId] = { ...(JSON.parse(JSON.stringify(key)) as Key), id: keyId, at: key.at - cut };
+        keys[keyId] = { ...plainCopy(key), id: keyId, at: key.at - cut };
         delete move.keys[key.id];
       }
-      second.moves[moveId] = { ...(JSON.parse(JSON.stringify(move)) as Move), id: moveId, keys };
+      second.moves[moveId] = { ...plainCopy(move), id: moveId, keys };
       if (Object.keys(move.keys).length === 0) delete step.moves[move.id];
     }
     step.stillAfter = Math.max(0, at - step.stillBefore - action);
@@ -81,13 +87,21 @@ export function mergeSteps(id: string): SequenceCommand {
     const next = draft.steps[draft.stepOrder[draft.stepOrder.indexOf(id) + 1] ?? ""];
     if (!next) throw new RangeError("There is no step after this one to merge with.");
     if (first.on !== next.on) throw new RangeError(`Of "${first.title}" and "${next.title}" only one is switched on. Switch both on or both off first.`);
-    const shift = actionLength(first) + first.stillAfter + next.stillBefore;
-    const action = shift + actionLength(next);
+    const shift = actionLength(first, draft) + first.stillAfter + next.stillBefore;
+    const action = shift + actionLength(next, draft);
+    Object.assign(first.folders, plainCopy(next.folders));
     for (const move of Object.values(next.moves)) {
+      redirect(draft, { step: next.id, move: move.id }, { step: first.id, move: move.id });
+      if (move.kind !== "hand") {
+        first.moves[move.id] = { ...plainCopy(move), start: move.start + shift };
+        continue;
+      }
       const keys = Object.fromEntries(asBefore(move).map((k) => [k.id, { ...k, at: k.at + shift }]));
-      const known = Object.values(first.moves).find((m) => m.kind === "hand" && m.on === move.on && targetId(m.target) === targetId(move.target));
-      if (known) Object.assign(known.keys, keys);
-      else first.moves[move.id] = { ...(JSON.parse(JSON.stringify(move)) as Move), keys };
+      const same = (m: Move): m is HandMove => m.kind === "hand" && m.on === move.on && m.folder === move.folder && targetId(m.target) === targetId(move.target);
+      const known = Object.values(first.moves).find(same);
+      // A move that another one reverses stays a move of its own.
+      if (known && !isReferred(draft, first.id, known.id) && !isReferred(draft, first.id, move.id)) Object.assign(known.keys, keys);
+      else first.moves[move.id] = { ...plainCopy(move), keys };
     }
     first.action = action;
     first.stillAfter = next.stillAfter;
@@ -102,11 +116,11 @@ export function mergeSteps(id: string): SequenceCommand {
  * A move's keys with leads that mean the same once something lies before them: a lead that reached back to the
  * start of the action is written out, and a key of which that is true for some channels only becomes two.
  */
-function asBefore(move: Move): Key[] {
+function asBefore(move: HandMove): Key[] {
   const seen = new Set<string>();
   const out: Key[] = [];
-  for (const key of Object.values(move.keys).sort((a, b) => a.at - b.at)) {
-    const copy = JSON.parse(JSON.stringify(key)) as Key;
+  for (const key of keysOf(move).sort((a, b) => a.at - b.at)) {
+    const copy = plainCopy(key);
     const channels = [...Object.keys(copy.values), ...(copy.orientation ? ["orientation"] : [])];
     const fresh = channels.filter((c) => !seen.has(c));
     for (const c of channels) seen.add(c);
@@ -140,6 +154,24 @@ function asBefore(move: Move): Key[] {
     );
   }
   return out;
+}
+
+interface Ref {
+  step: string;
+  move: string;
+}
+
+/** Lets moves that reverse one place reverse another. */
+function redirect(draft: Sequence, from: Ref, to: Ref): void {
+  for (const step of Object.values(draft.steps)) {
+    for (const move of Object.values(step.moves)) {
+      if (move.kind === "back" && move.settings.of.step === from.step && move.settings.of.move === from.move) move.settings.of = { ...to };
+    }
+  }
+}
+
+function isReferred(draft: Sequence, step: string, move: string): boolean {
+  return Object.values(draft.steps).some((s) => Object.values(s.moves).some((m) => m.kind === "back" && m.settings.of.step === step && m.settings.of.move === move));
 }
 
 function stepOf(draft: Sequence, id: string): Step {

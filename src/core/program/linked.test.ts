@@ -26,7 +26,8 @@ function keyed(list: [Target, ReturnType<typeof key>[]][]): Sequence {
   const sequence = sequenceOf([{}]);
   const step = Object.values(sequence.steps)[0];
   list.forEach(([target, keys], i) => {
-    if (step) step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "m", on: true, target, keys: Object.fromEntries(keys.map((k) => [k.id, k])) };
+    if (step)
+      step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "m", on: true, folder: null, colour: null, note: "", target, keys: Object.fromEntries(keys.map((k) => [k.id, k])) };
   });
   return sequence;
 }
@@ -83,7 +84,7 @@ describe("joints", () => {
   test("a key beyond the limits is reported, and one for a joint that is gone", () => {
     const p = prepared([joint("h", node(A), { limits: { min: 0, max: 90, hard: true } })]);
     const program = compile(index, p, keyed([[node(A), [key("k", 1, 1, { "joint.h": 91, "joint.x": 3 })]]]));
-    expect(allReports(program).map((r) => r.code)).toEqual(["beyond-limit", "joint-gone"]);
+    expect(allReports(program).map((r) => r.code)).toEqual(["joint-gone", "beyond-limit"]);
   });
 });
 

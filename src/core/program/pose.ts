@@ -2,7 +2,7 @@ import { EASE_STRIDE, easeAt } from "../ease/ease";
 import { multiplyAffine, multiplyShift, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
 import { parentHome } from "./groups";
-import { type JointTracks, type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TURN, VISIBLE } from "./program";
+import { type CameraTracks, type JointTracks, type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TINT_COLOUR, TURN, VISIBLE } from "./program";
 import type { TrackTable } from "./tracks";
 
 /** What `pose` writes. Made once by {@link createPose} and used again for every frame. */
@@ -15,11 +15,13 @@ export interface Pose {
   world: Float64Array;
   opacity: Float64Array;
   tint: Float64Array;
+  /** Colour of the tint, index into MOVE_COLOURS. */
+  tintColour: Uint8Array;
   visible: Uint8Array;
   /** Motion of each linkage's middle piece and of each group, 16 doubles, assembly frame. */
   solved: Float64Array;
   groups: Float64Array;
-  /** Opacity, tint and visibility of each group. */
+  /** Opacity, tint, visibility and tint colour of each group. */
   groupMarks: Float64Array;
   /** The picture's camera, in the order of CAMERA_CHANNELS. */
   camera: Float64Array;
@@ -44,6 +46,7 @@ export function createPose(program: Program): Pose {
     world: new Float64Array(16 * n),
     opacity: new Float64Array(n),
     tint: new Float64Array(n),
+    tintColour: new Uint8Array(n),
     visible: new Uint8Array(n),
     solved: new Float64Array(0),
     groups: new Float64Array(0),
@@ -68,6 +71,7 @@ function fitPose(program: Program, out: Pose): void {
     out.world.set(program.index.homeWorld);
     out.opacity.fill(1);
     out.tint.fill(0);
+    out.tintColour.fill(0);
     out.structure = program.structure;
   }
   rest(program, out);
@@ -191,6 +195,8 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
   const { world } = out;
   const { moving, movingTracks, movingGroup, hidden } = program;
   poseGroups(program, out);
+  // Dimming reaches parts that never move, which are otherwise left alone.
+  if (program.dims.length > 0) out.opacity.fill(1);
   for (let i = 0; i < hidden.length; i++) out.visible[i] = hidden[i] ? 0 : 1;
   for (let i = 0; i < moving.length; i++) {
     const node = moving[i] as number;
@@ -199,13 +205,18 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
     const parent = parents[node] as number;
     let opacity = parent < 0 ? 1 : (out.opacity[parent] as number);
     let tint = parent < 0 ? 0 : (out.tint[parent] as number);
+    let colour = parent < 0 ? 0 : (out.tintColour[parent] as number);
     if (parent >= 0 && !out.visible[parent]) out.visible[node] = 0;
     if (tracks || group >= 0) {
       if (!tracks) setIdentity(_local);
       else {
         const first = tracks.first;
         opacity *= Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
-        tint = Math.max(tint, out.values[first + TINT] as number);
+        const own = out.values[first + TINT] as number;
+        if (own > tint) {
+          tint = own;
+          colour = out.values[first + TINT_COLOUR] as number;
+        }
         if ((out.values[first + VISIBLE] as number) < 0.5) out.visible[node] = 0;
         if (group < 0 && tracks.joints.length === 0 && tracks.solver < 0 && homeShifts[node] && (parent < 0 || isIdentity(world, 16 * parent))) {
           // Most frames of CAD files stand where their owner's do, and most homes only shift: a shorter way for them.
@@ -213,6 +224,7 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
           multiplyShift(world, 16 * node, homeLocal, 16 * node);
           out.opacity[node] = opacity;
           out.tint[node] = tint;
+          out.tintColour[node] = colour;
           continue;
         }
         wholeDeparture(tracks, out, _local);
@@ -229,9 +241,13 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
         multiplyAffine(_local, 0, back, 0, _local, 0);
       }
       if (group >= 0) {
-        opacity *= out.groupMarks[3 * group] as number;
-        tint = Math.max(tint, out.groupMarks[3 * group + 1] as number);
-        if ((out.groupMarks[3 * group + 2] as number) < 0.5) out.visible[node] = 0;
+        opacity *= out.groupMarks[4 * group] as number;
+        const shared = out.groupMarks[4 * group + 1] as number;
+        if (shared > tint) {
+          tint = shared;
+          colour = out.groupMarks[4 * group + 3] as number;
+        }
+        if ((out.groupMarks[4 * group + 2] as number) < 0.5) out.visible[node] = 0;
       }
       multiplyAffine(_local, 0, _local, 0, homeLocal, 16 * node);
       if (parent < 0) for (let k = 0; k < 16; k++) world[16 * node + k] = _local[k] as number;
@@ -241,9 +257,31 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
     }
     out.opacity[node] = opacity;
     out.tint[node] = tint;
+    out.tintColour[node] = colour;
   }
-  const camera = program.cameras.get(program.sequence.camera);
+  if (program.dims.length > 0) dim(program, out);
+  const camera = liveCamera(program, out);
   if (camera) for (let k = 0; k < 8; k++) out.camera[k] = out.values[camera.first + k] as number;
+}
+
+/** The tracks of the camera that the picture is seen through in a sampled pose. */
+export function liveCamera(program: Program, out: Pose): CameraTracks | undefined {
+  if (program.live < 0) return program.cameras.get(program.sequence.camera);
+  // Cameras are tracked in the order of the sequence's list.
+  let n = Math.round(out.values[program.live] as number);
+  for (const tracks of program.cameras.values()) if (n-- === 0) return tracks;
+  return program.cameras.get(program.sequence.camera);
+}
+
+/** Lets everything but what is looked at step back. */
+function dim(program: Program, out: Pose): void {
+  const { dims } = program;
+  for (let d = 0; d < dims.length; d++) {
+    const { channel, dim: depth, keep } = dims[d] as Program["dims"][number];
+    const left = 1 - depth * (out.values[channel] as number);
+    if (left === 1) continue;
+    for (let i = 0; i < keep.length; i++) if (!keep[i]) out.opacity[i] = (out.opacity[i] as number) * left;
+  }
 }
 
 function isIdentity(m: Float64Array, o: number): boolean {
@@ -261,9 +299,10 @@ function poseGroups(program: Program, out: Pose): void {
     const tracks = groupTracks.get((groupList[g] as Program["groupList"][number]).id);
     if (!tracks) continue;
     const first = tracks.first;
-    out.groupMarks[3 * g] = Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
-    out.groupMarks[3 * g + 1] = out.values[first + TINT] as number;
-    out.groupMarks[3 * g + 2] = out.values[first + VISIBLE] as number;
+    out.groupMarks[4 * g] = Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
+    out.groupMarks[4 * g + 1] = out.values[first + TINT] as number;
+    out.groupMarks[4 * g + 2] = out.values[first + VISIBLE] as number;
+    out.groupMarks[4 * g + 3] = out.values[first + TINT_COLOUR] as number;
     wholeDeparture(tracks, out, _group);
     if (tracks.solver >= 0) multiplyAffine(_group, 0, out.solved, 16 * tracks.solver, _group, 0);
     out.groups.set(_group, 16 * g);

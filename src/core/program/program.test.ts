@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { CAMERA, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
 import type { Sequence } from "../document/sequence";
+import { keysOf } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { keepArrivals, moveStep, removeKey, updateKey, updateStep } from "../edit/sequenceCommands";
 import { invertedAffine, multiplied } from "../math/mat4";
@@ -261,14 +262,14 @@ describe("compiling again after an edit", () => {
         (s) => {
           const step = Object.values(s.steps).find((x) => Object.keys(x.moves).length > 0);
           const move = step && Object.values(step.moves)[0];
-          const k = move && Object.keys(move.keys)[0];
+          const k = move && keysOf(move)[0]?.id;
           if (step && move && k) updateKey(step.id, move.id, k, { at: time, lead })(s);
         },
     ),
     fc.constant<Edit>((s) => {
       const step = Object.values(s.steps).find((x) => Object.keys(x.moves).length > 0);
       const move = step && Object.values(step.moves)[0];
-      const k = move && Object.keys(move.keys)[0];
+      const k = move && keysOf(move)[0]?.id;
       if (step && move && k) removeKey(step.id, move.id, k)(s);
     }),
   );

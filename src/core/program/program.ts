@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { PartTarget } from "../document/parts";
 import { DEFAULT_AXES, type Joint, type Link, type Preparation, type TurnAxis } from "../document/preparation";
-import { CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
+import { type AnyTarget, CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
 import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
 import type { LinkFunction } from "../kinematics/linkFunction";
 import { type GroupEntry, listGroups } from "./groups";
@@ -14,7 +14,7 @@ export { pivotOf } from "./pivots";
 
 /** Something the compiler had to change or wants known. Wording is made in the interface. */
 export interface Report {
-  code: "lead-shortened" | "arrival-hidden" | "target-gone" | "joint-gone" | "linked" | "beyond-limit";
+  code: "lead-shortened" | "arrival-hidden" | "target-gone" | "joint-gone" | "linked" | "beyond-limit" | "clash" | "nothing-to-reverse";
   step: string;
   move: string;
   key: string;
@@ -22,6 +22,29 @@ export interface Report {
   channel: string;
   askedTicks: number;
   usedTicks: number;
+  /** The other move of a clash, and whether it takes the channel over. */
+  other?: string;
+  lost?: boolean;
+}
+
+/** One transition of a channel where it lies: what the tables are made from. */
+export interface Placed {
+  step: string;
+  move: string;
+  /** The arrival of a hand-keyed move; "" for any other. */
+  key: string;
+  channel: string;
+  /** Position of the step in the order of those that are on. */
+  position: number;
+  /** Ticks in the step's action. */
+  t0: number;
+  t1: number;
+  /** Number of the ease in the program's table, and the ease itself. */
+  ease: number;
+  shape: Ease;
+  from: readonly number[];
+  to: readonly number[];
+  companion: boolean;
 }
 
 /** A joint as the program moves it. Point (mm) and direction are in the parent's home frame; a group's in the assembly's. */
@@ -86,7 +109,8 @@ export const SIZE = 3;
 export const OPACITY = 6;
 export const TINT = 7;
 export const VISIBLE = 8;
-export const TURN = 9;
+export const TINT_COLOUR = 9;
+export const TURN = 10;
 
 /** Where each step lies, by position in the order of the steps that are on. All ticks. */
 export interface StepTable {
@@ -132,6 +156,14 @@ export class Program {
   readonly cameras = new Map<string, CameraTracks>();
   steps: StepTable = emptySteps();
   readonly reports = new Map<string, Report[]>();
+  /** Transitions of each target by its id, in the order in which they were placed. */
+  readonly placed = new Map<string, Placed[]>();
+  /** Channel "shown" of each move that draws over the picture. */
+  readonly overlays = new Map<string, number>();
+  /** Channel that says which camera is live, by its number among the sequence's; -1 until something cuts. */
+  live = -1;
+  /** What is dimmed while a channel says so: all but the nodes that `keep` marks with 1. */
+  dims: { channel: number; dim: number; keep: Uint8Array }[] = [];
   /** Nodes whose world transform may depart from home, parents first; with the tracks of each or null. */
   moving: Int32Array = new Int32Array(0);
   movingTracks: (NodeTracks | null)[] = [];
@@ -203,6 +235,7 @@ export class Program {
       ["opacity", 1],
       ["tint", 0],
       ["visible", 1],
+      ["tint-colour", 0],
     ] as const) {
       add(name, rest);
     }
@@ -249,6 +282,37 @@ export class Program {
     return channel;
   }
 
+  /** Channel that says how much of a move's drawing over the picture is to be seen, made on first need. */
+  trackOverlay(move: string): number {
+    const known = this.overlays.get(move);
+    if (known !== undefined) return known;
+    const channel = this.scalars.addChannel([0]);
+    this.overlays.set(move, channel);
+    this.structure++;
+    return channel;
+  }
+
+  private trackLive(): number {
+    if (this.live < 0) {
+      this.live = this.scalars.addChannel([Object.keys(this.sequence.cameras).indexOf(this.sequence.camera)]);
+      this.structure++;
+    }
+    return this.live;
+  }
+
+  /** Whether there is something with this name to be moved. */
+  exists(target: AnyTarget): boolean {
+    if (target.type === "node" || target.type === "group") return this.trackPart(target) !== null;
+    return target.type !== "camera" || this.trackCamera(target.id) !== null;
+  }
+
+  /** Nodes that a part target moves: itself, or a group's members. */
+  nodesOf(target: AnyTarget): readonly number[] {
+    if (target.type === "group") return this.groupList.find((g) => g.id === target.id)?.members ?? [];
+    const node = target.type === "node" ? this.index.indexOf.get(target.key) : undefined;
+    return node === undefined ? [] : [node];
+  }
+
   /** Tracks of a camera, made on first need. */
   trackCamera(id: string): CameraTracks | null {
     const known = this.cameras.get(id);
@@ -263,12 +327,14 @@ export class Program {
   }
 
   /** Channel number of a name on a target, or -1. */
-  channelOf(target: Target, name: string): number {
+  channelOf(target: AnyTarget, name: string): number {
     if (target.type === "camera") {
       const i = CAMERA_CHANNELS.indexOf(name as (typeof CAMERA_CHANNELS)[number]);
       const tracks = this.trackCamera(target.id);
       return i < 0 || !tracks ? -1 : tracks.first + i;
     }
+    if (target.type === "overlay") return name === "shown" ? this.trackOverlay(target.id) : -1;
+    if (target.type === "picture") return name === "live" ? this.trackLive() : -1;
     if (target.type === "look") return this.trackLook(name.replace(/^look\./, ""));
     return this.trackPart(target)?.channels.get(name) ?? -1;
   }
@@ -281,6 +347,7 @@ export class Program {
     const groups = this.groupsOf.get(targetId(target)) ?? { scalars: [], orientations: [] };
     const names = new Map<number, string>();
     if (target.type === "camera") for (const [k, name] of CAMERA_CHANNELS.entries()) names.set((this.cameras.get(target.id)?.first ?? 0) + k, name);
+    else if (target.type === "picture") names.set(this.live, "live");
     else if (target.type === "look") for (const [name, c] of this.lookChannels) names.set(c, `look.${name}`);
     else for (const [name, c] of this.trackPart(target)?.channels ?? []) names.set(c, name);
     const out: Transition[] = target.type === "node" || target.type === "group" ? this.drivenTransitions(target) : [];

@@ -19,6 +19,8 @@ export interface Row {
 export interface GroupSpec {
   members: readonly number[];
   rows: readonly Row[];
+  /** rows x width: the value each row begins with. */
+  starts: readonly number[];
   /** rows x width: the value each row arrives at. */
   values: readonly number[];
   /** width: the value before the first row. */
@@ -137,7 +139,7 @@ export class TrackTable {
       this.t1[base + i] = row.t1;
       this.ease[base + i] = row.ease;
       for (let k = 0; k < width; k++) {
-        this.v0[at + i * width + k] = (i === 0 ? spec.rest[k] : this.v1[at + (i - 1) * width + k]) as number;
+        this.v0[at + i * width + k] = spec.starts[i * width + k] as number;
         this.v1[at + i * width + k] = spec.values[i * width + k] as number;
       }
     }

@@ -1,6 +1,7 @@
 import type { Assembly, AssemblyIndex } from "../assembly/assembly";
 import type { Preparation } from "../document/preparation";
 import type { Sequence } from "../document/sequence";
+import { actsOn } from "../program/spans";
 
 /**
  * Identities: what documents call a node of a revision, by the key that the node has in its own file. Nodes that are
@@ -48,7 +49,8 @@ export function namedIdentities(preparation: Preparation, sequences: readonly Se
     const piece = link.kind === "crank-slider" ? link.rod : link.kind === "four-bar" ? link.coupler : null;
     if (piece?.type === "node") out.add(piece.key);
   }
-  for (const s of sequences) for (const step of Object.values(s.steps)) for (const move of Object.values(step.moves)) if (move.target.type === "node") out.add(move.target.key);
+  for (const s of sequences)
+    for (const step of Object.values(s.steps)) for (const move of Object.values(step.moves)) for (const target of actsOn(move, s)) if (target.type === "node") out.add(target.key);
   return out;
 }
 
@@ -74,7 +76,9 @@ export function stepsOf(identity: string, preparation: Preparation, sequences: r
       const step = body.steps[stepId];
       let arrivals = 0;
       for (const move of Object.values(step?.moves ?? {})) {
-        if ((move.target.type === "node" && names.has(move.target.key)) || (move.target.type === "group" && groups.has(move.target.id))) arrivals += Object.keys(move.keys).length;
+        const touched = actsOn(move, body).some((t) => (t.type === "node" && names.has(t.key)) || (t.type === "group" && groups.has(t.id)));
+        // A ready-made move counts as one arrival.
+        if (touched) arrivals += move.kind === "hand" ? Object.keys(move.keys).length : 1;
       }
       if (step && arrivals > 0) out.push({ sequence: id, step: stepId, title: step.title, arrivals });
     }

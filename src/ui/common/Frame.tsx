@@ -1,12 +1,24 @@
 "use client";
 import { App, ConfigProvider } from "antd";
-import type { ReactNode } from "react";
+import { type ReactNode, useSyncExternalStore } from "react";
 import { THEME } from "./theme";
 
-/** Theme and message surface round every page. */
+const STILL = "(prefers-reduced-motion: reduce)";
+const subscribe = (changed: () => void) => {
+  const query = matchMedia(STILL);
+  query.addEventListener("change", changed);
+  return () => query.removeEventListener("change", changed);
+};
+
+/** Theme and message surface round every page. Menus open without motion for those who ask their system for that. */
 export function Frame({ children }: { children: ReactNode }) {
+  const still = useSyncExternalStore(
+    subscribe,
+    () => matchMedia(STILL).matches,
+    () => false,
+  );
   return (
-    <ConfigProvider theme={THEME}>
+    <ConfigProvider theme={still ? { ...THEME, token: { ...THEME.token, motion: false } } : THEME}>
       <App message={{ maxCount: 3 }}>{children}</App>
     </ConfigProvider>
   );

@@ -8,7 +8,7 @@ import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { addStep, duplicateStep, moveStep, removeStep, updateStep } from "../../core/edit/sequenceCommands";
 import { mergeSteps, splitStep } from "../../core/edit/stepCommands";
-import { stepLength } from "../../core/program/compile";
+import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { useDesk, useDeskState, useSequence } from "./context";
 
@@ -110,7 +110,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
           <span className="card-title">{step.title || "Untitled"}</span>
           {step.caption && <span className="card-caption">{step.caption}</span>}
         </span>
-        <span className="card-length number">{step.on ? `${formatSecondsShort(stepLength(step))} s` : "off"}</span>
+        <span className="card-length number">{step.on ? `${formatSecondsShort(stepLength(step, desk.sequence))} s` : "off"}</span>
       </button>
       <Dropdown
         trigger={["click"]}

@@ -3,6 +3,7 @@ import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tes
 import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
 import { encodePackage } from "../../core/assembly/package";
 import type { Sequence } from "../../core/document/sequence";
+import { keysOf } from "../../core/document/sequence";
 import { type Edit, patched } from "../../core/edit/patches";
 import { Desk } from "./desk";
 import { combo, SHORTCUTS } from "./shortcuts";
@@ -130,7 +131,7 @@ describe("a pending pose", () => {
     desk.set({ leadTicks: seconds(0.9) });
     expect(desk.keep()).toBe(true);
     expect(desk.state.pending).toEqual({});
-    const arrival = Object.values(Object.values(desk.sequence.steps.s1?.moves ?? {})[0]?.keys ?? {})[0];
+    const arrival = keysOf(Object.values(desk.sequence.steps.s1?.moves ?? {})[0])[0];
     expect(arrival).toMatchObject({ at: seconds(1.5), lead: seconds(0.9), values: { "slide.z": 64, "turn.x": 35 } });
     expect(Object.keys(arrival?.values ?? {})).toHaveLength(2);
     desk.undo();

@@ -5,7 +5,7 @@ import { type AssemblyPackage, decodePackage } from "../../core/assembly/package
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
 import type { PartTarget } from "../../core/document/parts";
 import { jointsOf, type Preparation } from "../../core/document/preparation";
-import { type CameraValues, newSequence, type Sequence, type Target, targetId } from "../../core/document/sequence";
+import { type CameraValues, hand, newSequence, type Sequence, type Target, targetId } from "../../core/document/sequence";
 import { EASE_DEFAULT } from "../../core/ease/ease";
 import { type History, History as HistoryClass, type HistoryPart, type HistoryStep, runCommand } from "../../core/edit/history";
 import { freshId } from "../../core/edit/id";
@@ -329,7 +329,7 @@ export class Desk {
     if (group !== null && !this.state.preparation.body.groups[group]) this.set({ group: null, selection: [] });
     if (joint !== null && !this.state.preparation.body.joints[joint]) this.set({ joint: null });
     if (this.state.focus.kind === "parts" && this.state.selection.length === 0 && this.state.group === null) this.set({ focus: { kind: "step", id: first } });
-    if (focus.kind === "key" && !steps[focus.ref.step]?.moves[focus.ref.move]?.keys[focus.ref.key])
+    if (focus.kind === "key" && !hand(steps[focus.ref.step]?.moves[focus.ref.move])?.keys[focus.ref.key])
       this.set({ focus: this.state.selection.length > 0 ? { kind: "parts" } : { kind: "step", id: first } });
   }
 
@@ -540,6 +540,7 @@ export class Desk {
   targetName(target: Target): string {
     if (target.type === "camera") return this.sequence.cameras[target.id]?.name ?? "Camera";
     if (target.type === "look") return "Look";
+    if (target.type === "picture") return "Live camera";
     const preparation = this.state.preparation.body;
     if (target.type === "group") return preparation.groups[target.id]?.name ?? "A group that is gone";
     const node = this.index.indexOf.get(target.key);

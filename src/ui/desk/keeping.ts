@@ -1,5 +1,5 @@
 import { nearestTurn } from "../../core/camera/camera";
-import { CAMERA_CHANNELS } from "../../core/document/sequence";
+import { CAMERA_CHANNELS, hand } from "../../core/document/sequence";
 import { type KeptValues, keepArrivals } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort } from "../../core/time/time";
 import type { Desk } from "./desk";
@@ -55,7 +55,7 @@ function roomAt(desk: Desk, time: number): { step: string; at: number } | { erro
 function reportShortened(desk: Desk, step: string, at: number): void {
   for (const reports of desk.program.reports.values()) {
     for (const r of reports) {
-      const key = desk.sequence.steps[r.step]?.moves[r.move]?.keys[r.key];
+      const key = hand(desk.sequence.steps[r.step]?.moves[r.move])?.keys[r.key];
       if (r.code === "lead-shortened" && r.step === step && key?.at === at) {
         desk.notify("info", `The lead of ${formatSecondsShort(r.askedTicks)} s did not fit and was shortened to ${formatSecondsShort(r.usedTicks)} s.`);
         return;

@@ -1,4 +1,6 @@
+import { keysOf } from "../../core/document/sequence";
 import { stepAt } from "../../core/program/pose";
+import { spanOf } from "../../core/program/spans";
 import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { Desk } from "./desk";
 
@@ -44,7 +46,10 @@ export class Playback {
     ids.forEach((id, i) => {
       times.add(start[i] as number).add(end[i] as number);
       for (const move of Object.values(sequence.steps[id]?.moves ?? {})) {
-        for (const key of Object.values(move.keys)) times.add((action[i] as number) + key.at);
+        for (const key of keysOf(move)) times.add((action[i] as number) + key.at);
+        if (move.kind === "hand") continue;
+        const span = spanOf(move, sequence);
+        times.add((action[i] as number) + span.t0).add((action[i] as number) + span.t1);
       }
     });
     const sorted = [...times].sort((a, b) => a - b);

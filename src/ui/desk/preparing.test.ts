@@ -4,6 +4,7 @@ import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
 import { encodePackage } from "../../core/assembly/package";
 import type { Joint, Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
+import { keysOf } from "../../core/document/sequence";
 import { putJoint, putLink, putPose, setFlag, updateGroup } from "../../core/edit/preparationCommands";
 import { createPose, pose } from "../../core/program/pose";
 import { changeJoint, changePivot, keysBeyond } from "./changing";
@@ -52,7 +53,7 @@ const armAt = (ticks = desk.state.ticks) => {
 const arrival = () => {
   const sequence = desk.sequence;
   const move = Object.values(sequence.steps.s0?.moves ?? {})[0];
-  return (desk.program.steps.action[0] as number) + (Object.values(move?.keys ?? {})[0]?.at ?? 0);
+  return (desk.program.steps.action[0] as number) + (keysOf(move)[0]?.at ?? 0);
 };
 
 describe("posing", () => {
@@ -117,7 +118,7 @@ describe("what the details and the stage are told", () => {
     desk.seek(arrival());
     expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(9, 12);
     desk.edit("value", (d) => {
-      for (const move of Object.values(d.steps.s0?.moves ?? {})) for (const k of Object.values(move.keys)) k.values["joint.crank"] = 200;
+      for (const move of Object.values(d.steps.s0?.moves ?? {})) for (const k of keysOf(move)) k.values["joint.crank"] = 200;
     });
     expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(20, 12);
   });
@@ -167,7 +168,7 @@ describe("changing a joint that is keyed", () => {
     expect(prepared().joints.crank?.zero).toBe(0);
     if (keep === "values") asked()?.keepValues();
     else asked()?.keepPoses();
-    const value = Object.values(Object.values(desk.sequence.steps.s0?.moves ?? {})[0]?.keys ?? {})[0]?.values["joint.crank"];
+    const value = keysOf(Object.values(desk.sequence.steps.s0?.moves ?? {})[0])[0]?.values["joint.crank"];
     expect(value).toBe(keep === "values" ? 90 : -60);
     if (keep === "poses") expect(armAt(arrival())).toEqual(before);
     else expect(armAt(arrival())).not.toEqual(before);

@@ -1,7 +1,7 @@
 "use client";
 import { Alert, Button, Checkbox } from "antd";
 import type { Key } from "../../core/document/sequence";
-import { targetId } from "../../core/document/sequence";
+import { hand, targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
@@ -18,7 +18,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
   const sequence = useSequence();
   useDeskState((s) => s.preparation.body);
   const step = sequence.steps[at.step];
-  const move = step?.moves[at.move];
+  const move = hand(step?.moves[at.move]);
   const key = move?.keys[at.key];
   if (!step || !move || !key) return <p className="soft">This arrival is gone.</p>;
   const position = desk.program.steps.position.get(at.step);

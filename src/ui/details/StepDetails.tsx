@@ -3,7 +3,7 @@ import { Input, Switch } from "antd";
 import { useEffect, useState } from "react";
 import { CAPTION_MAX, type Step, TITLE_MAX } from "../../core/document/sequence";
 import { updateStep } from "../../core/edit/sequenceCommands";
-import { actionLength, stepLength } from "../../core/program/compile";
+import { actionLength, stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useSequence } from "../desk/context";
@@ -16,7 +16,7 @@ export function StepDetails({ id }: { id: string }) {
   if (!step) return null;
   const at = desk.program.steps.position.get(id);
   const start = at === undefined ? null : (desk.program.steps.start[at] as number);
-  const used = actionLength({ ...step, action: 0 });
+  const used = actionLength({ ...step, action: 0 }, sequence);
   const time = (label: string, key: "stillBefore" | "action" | "stillAfter", ticks: number, min = 0) => (
     <>
       <span>{label}</span>
@@ -32,13 +32,13 @@ export function StepDetails({ id }: { id: string }) {
       <h4>Timing</h4>
       <div className="form">
         {time("Still before", "stillBefore", step.stillBefore)}
-        {time("Action", "action", actionLength(step), used)}
+        {time("Action", "action", actionLength(step, sequence), used)}
         {time("Still after", "stillAfter", step.stillAfter)}
       </div>
       <p className="soft number">
         {start === null
           ? "Switched off"
-          : `${formatSecondsShort(start)} s to ${formatSecondsShort(start + stepLength(step))} s of the sequence, ${formatSecondsShort(stepLength(step))} s long`}
+          : `${formatSecondsShort(start)} s to ${formatSecondsShort(start + stepLength(step, sequence))} s of the sequence, ${formatSecondsShort(stepLength(step, sequence))} s long`}
       </p>
       <div className="row">
         <Switch size="small" checked={step.on} aria-label="Step on" onChange={(on) => desk.edit(`${on ? "Switch on" : "Switch off"} "${step.title}"`, updateStep(id, { on }))} />

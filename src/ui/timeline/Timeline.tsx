@@ -2,6 +2,7 @@
 import { Button, Tooltip } from "antd";
 import { ChevronsLeft, ChevronsRight, Pause, Play, Repeat, StepBack, StepForward, Unlink, ZoomIn, ZoomOut } from "lucide-react";
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from "react";
+import { hand } from "../../core/document/sequence";
 import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime, snapToFrame, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import { Field } from "../common/Field";
@@ -341,13 +342,13 @@ function PinMark({ pin, x, perTick, name }: { pin: Pin; x: (t: number) => number
   const desk = useDesk();
   const selected = useDeskState((s) => s.focus.kind === "key" && s.focus.ref.key === pin.key);
   const select = () => {
-    const move = desk.sequence.steps[pin.step]?.moves[pin.move];
+    const move = hand(desk.sequence.steps[pin.step]?.moves[pin.move]);
     const node = move?.target.type === "node" ? desk.index.indexOf.get(move.target.key) : undefined;
     desk.select(node === undefined ? [] : [node], false);
     desk.set({ focus: { kind: "key", ref: { step: pin.step, move: pin.move, key: pin.key } } });
   };
   const nudge = (frames: number) => {
-    const key = desk.sequence.steps[pin.step]?.moves[pin.move]?.keys[pin.key];
+    const key = hand(desk.sequence.steps[pin.step]?.moves[pin.move])?.keys[pin.key];
     if (!key) return;
     const per = ticksPerFrame(desk.sequence.rate);
     desk.edit(`Move arrival of ${name}`, updateKey(pin.step, pin.move, pin.key, { at: Math.max(0, Math.round(key.at + frames * per)) }), `nudge-${pin.key}`);
@@ -356,7 +357,7 @@ function PinMark({ pin, x, perTick, name }: { pin: Pin; x: (t: number) => number
     if (e.button !== 0) return;
     e.stopPropagation();
     select();
-    const key = desk.sequence.steps[pin.step]?.moves[pin.move]?.keys[pin.key];
+    const key = hand(desk.sequence.steps[pin.step]?.moves[pin.move])?.keys[pin.key];
     if (!key) return;
     const from = e.clientX;
     const shift = pin.at - key.at;

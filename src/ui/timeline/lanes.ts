@@ -1,7 +1,7 @@
-import type { Sequence, Target } from "../../core/document/sequence";
-import { targetId } from "../../core/document/sequence";
+import { keysOf, type MadeMove, type Sequence, type Target, targetId } from "../../core/document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
 import type { Program } from "../../core/program/program";
+import { actsOn, isOn, spanOf } from "../../core/program/spans";
 
 export interface Pin {
   step: string;
@@ -10,6 +10,17 @@ export interface Pin {
   /** Sequence time, ticks. */
   at: number;
   shortened: boolean;
+}
+
+/** A ready-made move on a lane: where it acts, for clicking. */
+export interface Block {
+  step: string;
+  move: string;
+  kind: MadeMove["kind"];
+  /** Sequence time, ticks. */
+  t0: number;
+  t1: number;
+  clash: boolean;
 }
 
 export interface Stretch {
@@ -24,6 +35,7 @@ export interface Lane {
   id: string;
   target: Target;
   pins: Pin[];
+  blocks: Block[];
   stretches: Stretch[];
 }
 
@@ -37,15 +49,24 @@ export function lanesOf(program: Program, sequence: Sequence): Lane[] {
     if (!step) continue;
     const action = program.steps.action[i] as number;
     for (const move of Object.values(step.moves)) {
-      if (!move.on) continue;
-      const id = targetId(move.target);
-      let lane = lanes.get(id);
-      if (!lane) {
-        lane = { id, target: move.target, pins: [], stretches: [] };
-        lanes.set(id, lane);
+      if (!isOn(step, move)) continue;
+      const span = spanOf(move, sequence);
+      for (const target of actsOn(move, sequence)) {
+        const id = targetId(target);
+        let lane = lanes.get(id);
+        if (!lane) {
+          lane = { id, target, pins: [], blocks: [], stretches: [] };
+          lanes.set(id, lane);
+        }
+        if (move.kind === "hand") continue;
+        const clash = (program.reports.get(id) ?? []).some((r) => r.code === "clash" && r.step === stepId && r.move === move.id);
+        lane.blocks.push({ step: stepId, move: move.id, kind: move.kind, t0: action + span.t0, t1: action + span.t1, clash });
       }
+      if (move.kind !== "hand") continue;
+      const id = targetId(move.target);
+      const lane = lanes.get(id) as Lane;
       const short = new Set((program.reports.get(id) ?? []).filter((r) => r.code === "lead-shortened").map((r) => r.key));
-      for (const key of Object.values(move.keys)) lane.pins.push({ step: stepId, move: move.id, key: key.id, at: action + key.at, shortened: short.has(key.id) });
+      for (const key of keysOf(move)) lane.pins.push({ step: stepId, move: move.id, key: key.id, at: action + key.at, shortened: short.has(key.id) });
     }
   }
   for (const lane of lanes.values()) {
@@ -53,7 +74,8 @@ export function lanesOf(program: Program, sequence: Sequence): Lane[] {
     lane.stretches = stretchesOf(program, lane.target);
   }
   const list = [...lanes.values()];
-  const first = (l: Lane) => (l.target.type === "camera" ? Number.POSITIVE_INFINITY : (l.pins[0]?.at ?? 0));
+  const first = (l: Lane) =>
+    l.target.type === "camera" || l.target.type === "picture" ? Number.POSITIVE_INFINITY : Math.min(l.pins[0]?.at ?? Number.POSITIVE_INFINITY, ...l.blocks.map((b) => b.t0));
   return list.sort((a, b) => first(a) - first(b));
 }
 

@@ -1,0 +1,57 @@
+import { cameraMatrix, SENSOR_WIDTH_MM, type Up } from "./camera";
+
+/**
+ * Gathers points and gives the nearest view, from a fixed direction, that has all of them inside the picture. Exact:
+ * with right, up and back as x, y, z and the camera at c, a point p is inside where |p.x - c.x| <= t (c.z - p.z), so
+ * the largest p.x + t p.z and -p.x + t p.z decide, and likewise for y; a point only updates four extremes.
+ */
+export class PointFit {
+  private readonly m = new Array<number>(16).fill(0);
+  private readonly tx: number;
+  private readonly ty: number;
+  private right = Number.NEGATIVE_INFINITY;
+  private left = Number.NEGATIVE_INFINITY;
+  private top = Number.NEGATIVE_INFINITY;
+  private bottom = Number.NEGATIVE_INFINITY;
+  private near = Number.NEGATIVE_INFINITY;
+  private far = Number.POSITIVE_INFINITY;
+  count = 0;
+
+  /**
+   * @param azimuth degrees @param elevation degrees @param roll degrees @param lens focal length, mm
+   * @param aspect picture width / height @param margin share of the half picture kept free, 0..0.9
+   */
+  constructor(azimuth: number, elevation: number, roll: number, lens: number, aspect: number, up: Up, margin: number) {
+    cameraMatrix(this.m, [0, 0, 0, azimuth, elevation, 0, roll, lens], 0, up);
+    const tan = SENSOR_WIDTH_MM / 2 / lens;
+    this.tx = tan * (1 - margin);
+    this.ty = (tan / aspect) * (1 - margin);
+  }
+
+  /** Takes a point in, mm in the assembly's frame. */
+  add(x: number, y: number, z: number): void {
+    const m = this.m;
+    const px = x * (m[0] as number) + y * (m[1] as number) + z * (m[2] as number);
+    const py = x * (m[4] as number) + y * (m[5] as number) + z * (m[6] as number);
+    const pz = x * (m[8] as number) + y * (m[9] as number) + z * (m[10] as number);
+    this.right = Math.max(this.right, px + this.tx * pz);
+    this.left = Math.max(this.left, -px + this.tx * pz);
+    this.top = Math.max(this.top, py + this.ty * pz);
+    this.bottom = Math.max(this.bottom, -py + this.ty * pz);
+    this.near = Math.max(this.near, pz);
+    this.far = Math.min(this.far, pz);
+    this.count++;
+  }
+
+  /** Aim and distance, mm; null when no point was given. */
+  view(): { "aim.x": number; "aim.y": number; "aim.z": number; distance: number } | null {
+    if (this.count === 0) return null;
+    const cx = (this.right - this.left) / 2;
+    const cy = (this.top - this.bottom) / 2;
+    const cz = Math.max((this.right + this.left) / (2 * this.tx), (this.top + this.bottom) / (2 * this.ty), this.near + 0.5);
+    const middle = (this.near + this.far) / 2;
+    const m = this.m;
+    const at = (k: number) => cx * (m[k] as number) + cy * (m[4 + k] as number) + middle * (m[8 + k] as number);
+    return { "aim.x": at(0), "aim.y": at(1), "aim.z": at(2), distance: Math.max(1, cz - middle) };
+  }
+}

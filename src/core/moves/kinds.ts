@@ -1,0 +1,57 @@
+import { appear, leave } from "./appear";
+import { attention } from "./attention";
+import { back } from "./back";
+import { cameraCut, cameraFit, cameraFollow, cameraLens, cameraOrbit, cameraPush, cameraRoll, cameraShift, turntable } from "./camera";
+import { explode } from "./explode";
+import { changeLook, driveJoint, goToPose } from "./joint";
+import { type MoveKind, madeSchema } from "./kind";
+import { dimension, label } from "./notes";
+import { slide } from "./slide";
+import { stretch } from "./stretch";
+import { takeOff } from "./takeOff";
+import { indexing, turn, unscrew } from "./turn";
+
+/** Every kind of ready-made move, in the order in which they are offered. A new kind is a module and a line here. */
+const KINDS = [
+  takeOff,
+  back,
+  slide,
+  turn,
+  unscrew,
+  driveJoint,
+  goToPose,
+  explode,
+  attention,
+  label,
+  dimension,
+  appear,
+  leave,
+  indexing,
+  stretch,
+  changeLook,
+  cameraFit,
+  cameraOrbit,
+  cameraPush,
+  cameraShift,
+  cameraFollow,
+  turntable,
+  cameraLens,
+  cameraRoll,
+  cameraCut,
+] as const;
+
+type SchemaOf<T> = T extends MoveKind<infer K, infer S> ? ReturnType<typeof madeSchema<K, S>> : never;
+type Schemas<T extends readonly unknown[]> = { -readonly [I in keyof T]: SchemaOf<T[I]> };
+
+/** Schemas of their moves. */
+export const MADE_SCHEMAS = KINDS.map((k) => madeSchema(k as unknown as MoveKind)) as unknown as Schemas<typeof KINDS>;
+
+export const MOVE_KINDS = KINDS as unknown as readonly MoveKind[];
+const byName = new Map(MOVE_KINDS.map((k) => [k.kind, k]));
+
+/** A kind by its name. @throws RangeError for an unknown one. */
+export function moveKindOf(kind: string): MoveKind {
+  const found = byName.get(kind);
+  if (!found) throw new RangeError(`There is no kind of move called "${kind}".`);
+  return found;
+}

@@ -1,0 +1,351 @@
+import { type AnyTarget, targetId } from "../document/keys";
+import { type Key, keysOf, type Move, type Step, type Target } from "../document/sequence";
+import { EASE_STRIDE, easeAt, reversedEase } from "../ease/ease";
+import { invertedAffine, transformDirection } from "../math/mat4";
+import { slerp } from "../math/rotation";
+import type { MadeLike, Piece, PieceContext } from "../moves/kind";
+import { moveKindOf } from "../moves/kinds";
+import { ticksPerFrame } from "../time/time";
+import { linkedBy } from "./linking";
+import { createPose, type Pose, pose } from "./pose";
+import type { NodeTracks, Placed, Program, Report } from "./program";
+import { actionLength, isOn, mirroredSpan, spanOf } from "./spans";
+import type { GroupSpec, Row } from "./tracks";
+
+/** A move in its step, as listed for a target. */
+export type MoveRef = readonly [step: string, move: string];
+
+/** One channel's transitions while they are gathered. */
+interface ChannelRows {
+  rows: Placed[];
+  rest: readonly number[];
+}
+
+/** A transition waiting for its turn; `to` and the like as in a piece. */
+interface Waiting extends Piece {
+  step: string;
+  move: string;
+  key: string;
+}
+
+/** Compiles every channel of one target from what the moves of all steps do with it. */
+export function placeTarget(program: Program, id: string, list: readonly MoveRef[]): void {
+  const reports: Report[] = [];
+  program.reports.delete(id);
+  program.placed.delete(id);
+  const target = targetFrom(id);
+  const tracks = target.type === "node" || target.type === "group" ? program.trackPart(target) : null;
+  if (!tracks && !program.exists(target)) {
+    for (const [step, move] of list) reports.push(report("target-gone", { step, move, key: "" }, ""));
+    if (reports.length > 0) program.reports.set(id, reports);
+    return;
+  }
+  const placing = new Placing(program, target, tracks, reports);
+  const placed = list
+    .map(([step, move]) => ({ step, move, position: program.steps.position.get(step) ?? -1 }))
+    .filter((m) => {
+      const step = program.sequence.steps[m.step];
+      const move = step?.moves[m.move];
+      return m.position >= 0 && step !== undefined && move !== undefined && isOn(step, move);
+    })
+    .sort((a, b) => a.position - b.position || (a.move < b.move ? -1 : 1));
+  for (let i = 0; i < placed.length; ) {
+    const position = (placed[i] as { position: number }).position;
+    const moves: { step: string; move: string }[] = [];
+    for (; i < placed.length && placed[i]?.position === position; i++) moves.push(placed[i] as { step: string; move: string });
+    placing.step(position, moves);
+  }
+  placing.write(id);
+  if (reports.length > 0) program.reports.set(id, reports);
+}
+
+const report = (code: Report["code"], at: { step: string; move: string; key: string }, channel: string, more: Partial<Report> = {}): Report => ({
+  code,
+  step: at.step,
+  move: at.move,
+  key: at.key,
+  channel,
+  askedTicks: 0,
+  usedTicks: 0,
+  ...more,
+});
+
+class Placing {
+  private readonly scalars = new Map<number, ChannelRows>();
+  private readonly turns: ChannelRows = { rows: [], rest: [0, 0, 0, 1] };
+  private readonly done: Placed[] = [];
+
+  constructor(
+    private readonly program: Program,
+    private readonly target: AnyTarget,
+    private readonly tracks: NodeTracks | null,
+    private readonly reports: Report[],
+  ) {}
+
+  /** Places what the moves of one step do, in the order in which it begins. */
+  step(position: number, refs: readonly { step: string; move: string }[]): void {
+    const { program } = this;
+    const stepId = program.steps.ids[position] as string;
+    const step = program.sequence.steps[stepId] as Step;
+    const queue: (Waiting | { expand: Move; t0: number })[] = this.handPieces(refs, step);
+    for (const { move } of refs) {
+      const found = step.moves[move] as Move;
+      if (found.kind !== "hand") queue.push({ expand: found, t0: found.start });
+    }
+    // A stable sort: hand keys first, then moves in the order of their ids.
+    queue.sort((a, b) => a.t0 - b.t0);
+    for (let i = 0; i < queue.length; i++) {
+      const next = queue[i] as (typeof queue)[number];
+      if (!("expand" in next)) {
+        this.place(position, next);
+        continue;
+      }
+      const pieces = this.piecesOf(next.expand, step, position).sort((a, b) => a.t0 - b.t0);
+      // Put in behind what begins at the same time or before.
+      let at = i + 1;
+      for (const piece of pieces) {
+        while (at < queue.length && (queue[at] as { t0: number }).t0 <= piece.t0) at++;
+        queue.splice(at++, 0, { ...piece, step: stepId, move: next.expand.id, key: "" });
+      }
+    }
+  }
+
+  /** Arrivals of the hand-keyed moves. A lead reaches back at most to the arrival before or the step's action. */
+  private handPieces(refs: readonly { step: string; move: string }[], step: Step): (Waiting | { expand: Move; t0: number })[] {
+    const arrivals: { key: Key; move: string }[] = [];
+    for (const { move } of refs) for (const key of keysOf(step.moves[move])) arrivals.push({ key, move });
+    arrivals.sort((a, b) => a.key.at - b.key.at || (a.key.id < b.key.id ? -1 : 1));
+    const last = new Map<string, number>();
+    const out: Waiting[] = [];
+    for (const { key, move } of arrivals) {
+      const at = { step: step.id, move, key: key.id };
+      const channels = Object.entries(key.values) as [string, number | readonly number[]][];
+      if (key.orientation) channels.push(["orientation", key.orientation]);
+      for (const [channel, to] of channels) {
+        if (!this.mayPlace(channel, at)) continue;
+        const previous = last.get(channel) ?? 0;
+        const asked = channel === "visible" ? 0 : key.lead === "previous" ? key.at - previous : key.lead;
+        const t0 = Math.max(previous, key.at - asked);
+        if (key.at - t0 < asked || (last.has(channel) && previous === key.at)) {
+          const code = last.has(channel) && previous === key.at ? "arrival-hidden" : "lead-shortened";
+          this.reports.push(report(code, at, channel, { askedTicks: asked, usedTicks: key.at - t0 }));
+        }
+        last.set(channel, key.at);
+        out.push({ ...at, channel, t0, t1: key.at, ease: key.ease, to });
+      }
+    }
+    return out;
+  }
+
+  /** Whether a channel can be written; what keeps it from that is reported. */
+  private mayPlace(channel: string, at: { step: string; move: string; key: string }): boolean {
+    const { tracks, program, target } = this;
+    if (channel === "orientation" ? !tracks : program.channelOf(target, channel) < 0) {
+      if (channel.startsWith("joint.") || channel.startsWith("look.")) this.reports.push(report("joint-gone", at, channel));
+      return false;
+    }
+    if (tracks && linkedBy(tracks, channel)) {
+      this.reports.push(report("linked", at, channel));
+      return false;
+    }
+    return true;
+  }
+
+  private listOf(channel: string): ChannelRows {
+    if (channel === "orientation") return this.turns;
+    const { program, scalars } = this;
+    const c = program.channelOf(this.target, channel);
+    let list = scalars.get(c);
+    if (!list) {
+      list = { rows: [], rest: [program.scalars.rest[c] as number] };
+      scalars.set(c, list);
+    }
+    return list;
+  }
+
+  private place(position: number, piece: Waiting): void {
+    const { program, tracks } = this;
+    if (piece.key === "" && !this.mayPlace(piece.channel, piece)) return;
+    const list = this.listOf(piece.channel);
+    const before = list.rows[list.rows.length - 1];
+    const from = this.valueAt(list, position, piece.t0);
+    if (before && before.position === position && before.t1 > piece.t0 && before.move !== piece.move) {
+      this.reports.push(report("clash", piece, piece.channel, { other: before.move }), report("clash", before, piece.channel, { other: piece.move, lost: true }));
+    }
+    const to =
+      piece.to === undefined
+        ? [piece.by !== undefined ? (from[0] as number) + piece.by : (from[0] as number) * (piece.times ?? 1)]
+        : typeof piece.to === "number"
+          ? [piece.to]
+          : piece.to;
+    const joint = piece.channel.startsWith("joint.") ? tracks?.joints.find((j) => `joint.${j.joint.id}` === piece.channel) : undefined;
+    const limits = joint?.joint.limits;
+    const value = to[0] as number;
+    if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max))) this.reports.push(report("beyond-limit", piece, piece.channel));
+    const { step, move, key, channel, t0, t1, companion } = piece;
+    const row: Placed = { step, move, key, channel, position, t0, t1, ease: program.ease(piece.ease), shape: piece.ease, from, to, companion: companion === true };
+    list.rows.push(row);
+    this.done.push(row);
+  }
+
+  /** The value of a channel at a time of a step, from what is placed so far. */
+  private valueAt(list: ChannelRows, position: number, t: number): readonly number[] {
+    for (let i = list.rows.length - 1; i >= 0; i--) {
+      const row = list.rows[i] as Placed;
+      if (row.position > position || (row.position === position && row.t0 > t)) continue;
+      if (row.position < position || t >= row.t1) return row.to;
+      const u = easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (t - row.t0) / (row.t1 - row.t0));
+      if (row.to.length === 4) {
+        const out = [0, 0, 0, 1];
+        slerp(out, 0, row.from, 0, row.to, 0, u);
+        return out;
+      }
+      const from = row.from[0] as number;
+      return [from + ((row.to[0] as number) - from) * u];
+    }
+    return list.rest;
+  }
+
+  private piecesOf(move: Move, step: Step, position: number): Piece[] {
+    if (move.kind === "hand") return [];
+    if (move.kind === "back") return this.mirrored(move);
+    const kind = moveKindOf(move.kind);
+    if (this.target.type === "overlay") return kind.overlay?.(move as MadeLike) ?? [];
+    return kind.pieces(move as MadeLike, this.context(move as MadeLike, step, position, this.target));
+  }
+
+  /** The transitions of the move that is reversed, last first, each from where it arrived to where it began. */
+  private mirrored(move: Extract<Move, { kind: "back" }>): Piece[] {
+    const { program } = this;
+    const { of, companions } = move.settings;
+    const original = program.sequence.steps[of.step]?.moves[of.move];
+    const rows = this.done.filter((r) => r.step === of.step && r.move === of.move && (companions || !r.companion));
+    if (!original || rows.length === 0) {
+      this.reports.push(report("nothing-to-reverse", { step: "", move: move.id, key: "" }, ""));
+      return [];
+    }
+    const window = mirroredSpan(original, program.sequence, companions);
+    const span = spanOf(move, program.sequence);
+    const scale = window.t1 > window.t0 ? (span.t1 - span.t0) / (window.t1 - window.t0) : 1;
+    const at = (t: number) => move.start + Math.round((window.t1 - t) * scale);
+    return rows.toReversed().map((r) => ({
+      channel: r.channel,
+      t0: at(r.t1),
+      t1: at(r.t0),
+      ease: reversedEase(r.shape),
+      to: r.from.length === 1 ? (r.from[0] as number) : r.from,
+      companion: r.companion,
+    }));
+  }
+
+  private context(move: MadeLike, step: Step, position: number, target: Target): PieceContext {
+    const { program, tracks } = this;
+    const { index, sequence } = program;
+    const nowAt = (channel: string, t: number): number => {
+      if (program.channelOf(target, channel) < 0) return 0;
+      return this.valueAt(this.listOf(channel), position, t)[0] as number;
+    };
+    const node = target.type === "node" ? (index.indexOf.get(target.key) ?? -1) : -1;
+    const parent = node >= 0 ? (index.parent[node] as number) : -1;
+    const id = targetId(target);
+    return {
+      target,
+      at: targetPosition(move, id),
+      index,
+      preparation: program.preparation,
+      tracks,
+      frame: ticksPerFrame(sequence.rate),
+      aspect: sequence.picture.width / sequence.picture.height,
+      now: (channel) => nowAt(channel, move.start),
+      nowAt,
+      own: (d) => (parent < 0 ? [d[0] as number, d[1] as number, d[2] as number] : clean(transformDirection(invertedAffine(index.homeWorld, 16 * parent), d))),
+      origin: () => (parent < 0 ? [0, 0, 0] : [...index.homeWorld.subarray(16 * parent + 12, 16 * parent + 15)]),
+      homeInverse: (n) => invertedAffine(index.homeWorld, 16 * n),
+      eased: (ease, u) => easeAt(program.easeTable, program.ease(ease) * EASE_STRIDE, u),
+      posed: (t) => {
+        const buffer = scratch(program);
+        pose(program, (program.steps.action[position] as number) + t, buffer);
+        return buffer;
+      },
+      action: actionLength(step, sequence),
+      cameraNumber: (camera) => Object.keys(sequence.cameras).indexOf(camera),
+      nodesOf: (t) => program.nodesOf(t),
+    };
+  }
+
+  /** Writes everything into the program's tables. */
+  write(id: string): void {
+    const { program, tracks, turns } = this;
+    if (this.done.length > 0) program.placed.set(id, this.done);
+    const known = program.groupsOf.get(id) ?? { scalars: [], orientations: [] };
+    program.groupsOf.set(id, {
+      scalars: program.scalars.replace(known.scalars, grouped(this.scalars)),
+      orientations: program.orientations.replace(
+        known.orientations,
+        tracks && turns.rows.length > 0
+          ? [{ members: [tracks.orientation], rows: turns.rows.map(rowOf), starts: turns.rows.flatMap((r) => r.from), values: turns.rows.flatMap((r) => r.to), rest: [0, 0, 0, 1] }]
+          : [],
+      ),
+    });
+  }
+}
+
+/** Noise of a rotation's arithmetic beside an exact axis is taken off, so that what stands still stays so exactly. */
+const clean = (d: readonly number[]): [number, number, number] =>
+  d.map((v) => (Math.abs(v) < 1e-12 ? 0 : Math.abs(Math.abs(v) - 1) < 1e-12 ? Math.sign(v) : v)) as [number, number, number];
+
+const rowOf = (r: Placed): Row => ({ step: r.position, t0: r.t0, t1: r.t1, ease: r.ease });
+
+function targetPosition(move: MadeLike, id: string): number {
+  const at = move.targets.findIndex((t) => targetId(t) === id);
+  return at < 0 ? move.targets.length : at;
+}
+
+const buffers = new WeakMap<Program, Pose>();
+function scratch(program: Program): Pose {
+  let found = buffers.get(program);
+  if (!found) {
+    found = createPose(program);
+    buffers.set(program, found);
+  }
+  return found;
+}
+
+/** Puts channels with the very same times and eases into one group each. */
+function grouped(channels: Map<number, ChannelRows>): GroupSpec[] {
+  const buckets: { rows: Placed[]; members: number[]; lists: ChannelRows[] }[] = [];
+  for (const [channel, list] of channels) {
+    if (list.rows.length === 0) continue;
+    const bucket = buckets.find((b) => sameRows(b.rows, list.rows));
+    if (bucket) {
+      bucket.members.push(channel);
+      bucket.lists.push(list);
+    } else buckets.push({ rows: list.rows, members: [channel], lists: [list] });
+  }
+  return buckets.map(({ rows, members, lists }) => ({
+    members,
+    rows: rows.map(rowOf),
+    starts: rows.flatMap((_, i) => lists.map((l) => l.rows[i]?.from[0] as number)),
+    values: rows.flatMap((_, i) => lists.map((l) => l.rows[i]?.to[0] as number)),
+    rest: lists.map((l) => l.rest[0] as number),
+  }));
+}
+
+function sameRows(a: readonly Placed[], b: readonly Placed[]): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) {
+    const p = a[i] as Placed;
+    const q = b[i] as Placed;
+    if (p.t0 !== q.t0 || p.t1 !== q.t1 || p.position !== q.position || p.ease !== q.ease) return false;
+  }
+  return true;
+}
+
+/** A target from its id. */
+export function targetFrom(id: string): AnyTarget {
+  if (id.startsWith("n:")) return { type: "node", key: id.slice(2) };
+  if (id.startsWith("g:")) return { type: "group", id: id.slice(2) };
+  if (id.startsWith("m:")) return { type: "overlay", id: id.slice(2) };
+  if (id.startsWith("c:")) return { type: "camera", id: id.slice(2) };
+  return id === "look" ? { type: "look" } : { type: "picture" };
+}
