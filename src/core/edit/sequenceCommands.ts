@@ -66,7 +66,7 @@ export function copied(
   for (const move of moves) {
     const copy = plainCopy(move);
     copy.id = ids.get(move.id) as string;
-    if (copy.folder !== null) {
+    if (copy.folder !== null && from !== to) {
       const folder = folders[copy.folder];
       if (folder && !folderIds.has(folder.id)) {
         const folderId = freshId();

@@ -1,0 +1,368 @@
+import type { AssemblyIndex } from "../assembly/assembly";
+import type { Preparation } from "../document/preparation";
+import { type Folder, type HandMove, type Key, type MadeMove, type Move, type Sequence, type Step, type Target, targetId } from "../document/sequence";
+import type { MakeContext, MoveColour } from "../moves/kind";
+import { easeOf, SECOND } from "../moves/kind";
+import { moveKindOf } from "../moves/kinds";
+import { compile } from "../program/compile";
+import { createPose, sample } from "../program/pose";
+import type { Placed, Program } from "../program/program";
+import { actsOn, spanOf } from "../program/spans";
+import { frameCount, frameToTicks } from "../time/time";
+import { freshId } from "./id";
+import { copied, newHandMove, plainCopy, type SequenceCommand } from "./sequenceCommands";
+
+/** A move by where it is. */
+export interface MoveRef {
+  step: string;
+  move: string;
+}
+
+const stepOf = (draft: Sequence, id: string): Step => {
+  const step = draft.steps[id];
+  if (!step) throw new RangeError("This step no longer exists.");
+  return step;
+};
+const moveOf = (draft: Sequence, ref: MoveRef): Move => {
+  const move = stepOf(draft, ref.step).moves[ref.move];
+  if (!move) throw new RangeError("This move no longer exists.");
+  return move;
+};
+
+/** What keeps parts from being moved, in words; null when nothing does. */
+export function targetsFault(index: AssemblyIndex, preparation: Preparation, targets: readonly Target[]): string | null {
+  const nodes = new Map<number, string>();
+  for (const target of targets) {
+    if (target.type === "group") {
+      const group = preparation.groups[target.id];
+      if (!group) return "A group that was selected is gone.";
+      if (group.locked) return `"${group.name}" is locked. Unlock it to move it.`;
+      continue;
+    }
+    if (target.type !== "node") continue;
+    const node = index.indexOf.get(target.key);
+    const name = preparation.nodes[target.key]?.name ?? index.assembly.nodes[node ?? -1]?.name ?? target.key.split("/").pop() ?? "";
+    if (node === undefined) return `"${name}" is not in this revision of the assembly.`;
+    for (let i = node; i >= 0; i = index.parent[i] as number) {
+      const above = index.assembly.nodes[i]?.key ?? "";
+      if (preparation.nodes[above]?.locked) return `"${name}" is locked${i === node ? "" : " with what it belongs to"}. Unlock it to move it.`;
+      if (preparation.nodes[above]?.hidden) return `"${name}" is hidden${i === node ? "" : " with what it belongs to"}. Show it to move it.`;
+    }
+    nodes.set(node, name);
+  }
+  for (const [node, name] of nodes) {
+    for (let i = index.parent[node] as number; i >= 0; i = index.parent[i] as number) {
+      if (nodes.has(i)) return `"${name}" lies inside "${nodes.get(i)}", which is moved too. Select one of the two.`;
+    }
+  }
+  return null;
+}
+
+/** The targets a kind acts on, from what is selected. @throws RangeError with what to do when they do not suit it. */
+export function targetsFor(kind: string, context: MakeContext): Target[] {
+  const { acts, title } = moveKindOf(kind);
+  if (acts === "camera") return [{ type: "camera", id: context.camera }];
+  if (acts === "look" || acts === "picture") return [{ type: acts }];
+  const parts = context.targets.filter((t) => t.type === "node" || t.type === "group");
+  if (parts.length === 0) throw new RangeError(`"${title}" needs parts. Select them first.`);
+  if (acts === "one part" && parts.length > 1) throw new RangeError(`"${title}" is for one part or group. Select just one.`);
+  const fault = targetsFault(context.index, context.preparation, parts);
+  if (fault) throw new RangeError(fault);
+  return parts;
+}
+
+/** A new move of a kind with its usual settings, beginning `start` ticks into the action. @throws RangeError with words for the user. */
+export function makeMove(kind: string, context: MakeContext, start: number, name: string): MadeMove {
+  const spec = moveKindOf(kind);
+  const targets = targetsFor(kind, context);
+  return {
+    id: freshId(),
+    name: name.slice(0, 200),
+    on: true,
+    folder: null,
+    colour: null,
+    note: "",
+    start: Math.max(0, Math.round(start)),
+    length: Math.round(spec.seconds * SECOND),
+    ease: easeOf(spec),
+    targets,
+    kind,
+    settings: spec.defaults({ ...context, targets: spec.acts === "camera" ? context.targets : targets }),
+  } as unknown as MadeMove;
+}
+
+/** Puts a move into a step. */
+export function addMove(stepId: string, move: Move): SequenceCommand {
+  return (draft) => {
+    stepOf(draft, stepId).moves[move.id] = plainCopy(move);
+  };
+}
+
+export type MoveChange = Partial<Pick<Move, "name" | "on" | "colour" | "note" | "folder">> & Partial<Pick<MadeMove, "start" | "length" | "ease" | "targets">>;
+
+/** Changes what all moves have. @throws RangeError for times out of range */
+export function updateMove(ref: MoveRef, change: MoveChange): SequenceCommand {
+  return (draft) => {
+    const move = moveOf(draft, ref);
+    for (const time of [change.start, change.length]) {
+      if (time !== undefined && !(time >= 0)) throw new RangeError("A move cannot begin before its step or last a negative time.");
+    }
+    if (change.folder && !stepOf(draft, ref.step).folders[change.folder]) throw new RangeError("This folder no longer exists.");
+    Object.assign(move, change);
+  };
+}
+
+/** Sets one setting of a ready-made move; `name` may be a path such as "leaving.on". */
+export function setSetting(ref: MoveRef, name: string, value: unknown): SequenceCommand {
+  return (draft) => {
+    const move = moveOf(draft, ref);
+    if (move.kind === "hand") throw new RangeError("A move keyed by hand has no settings.");
+    put(move.settings as Record<string, unknown>, name, value);
+  };
+}
+
+/** Writes a value at a path in settings. */
+export function put(settings: Record<string, unknown>, name: string, value: unknown): void {
+  const path = name.split(".");
+  let at = settings;
+  for (const part of path.slice(0, -1)) at = at[part] as Record<string, unknown>;
+  at[path[path.length - 1] as string] = value;
+}
+
+/** Copies moves into a step (their own, or another), beginning `shift` ticks later. @returns the command and the ids of the copies */
+export function duplicateMoves(sequence: Sequence, refs: readonly MoveRef[], to: string, shift: number): { command: SequenceCommand; ids: string[] } {
+  const from = refs[0]?.step ?? to;
+  const source = stepOf(sequence, from);
+  const copy = copied(
+    refs.map((r) => moveOf(sequence, r)),
+    source.folders,
+    from,
+    to,
+  );
+  for (const move of Object.values(copy.moves)) {
+    if (move.kind === "hand") for (const key of Object.values(move.keys)) key.at = Math.max(0, key.at + shift);
+    else move.start = Math.max(0, move.start + shift);
+  }
+  const ids = Object.keys(copy.moves);
+  return {
+    ids,
+    command: (draft) => {
+      const step = stepOf(draft, to);
+      Object.assign(step.folders, plainCopy(copy.folders));
+      Object.assign(step.moves, plainCopy(copy.moves));
+    },
+  };
+}
+
+/** Gives copies of moves to other parts, one copy for each part: each is then its own. */
+export function pasteOnto(
+  sequence: Sequence,
+  refs: readonly MoveRef[],
+  to: string,
+  targets: readonly Target[],
+  nameOf: (t: Target) => string,
+): { command: SequenceCommand; ids: string[] } {
+  const made: Move[] = [];
+  for (const target of targets) {
+    for (const ref of refs) {
+      const source = moveOf(sequence, ref);
+      if (source.kind === "back") throw new RangeError("A reversed move belongs to the move it reverses. Copy that one, then put the copy back.");
+      const copy = plainCopy(source);
+      copy.id = freshId();
+      copy.folder = null;
+      if (copy.kind === "hand") {
+        copy.target = target;
+        copy.name = nameOf(target).slice(0, 200);
+        copy.keys = Object.fromEntries(
+          Object.values(copy.keys).map((k) => {
+            const id = freshId();
+            return [id, { ...k, id }];
+          }),
+        );
+      } else copy.targets = [target];
+      made.push(copy);
+    }
+  }
+  return {
+    ids: made.map((m) => m.id),
+    command: (draft) => {
+      for (const move of made) stepOf(draft, to).moves[move.id] = plainCopy(move);
+    },
+  };
+}
+
+/**
+ * Reversed copies of moves, one for each, in a step: the last to act comes first. Each follows its original.
+ * @param at ticks in the action at which the first begins
+ */
+export function reversedCopies(sequence: Sequence, refs: readonly MoveRef[], to: string, at: number, nameOf: (m: Move) => string): { command: SequenceCommand; ids: string[] } {
+  const list = refs.map((ref) => ({ ref, move: moveOf(sequence, ref), span: spanOf(moveOf(sequence, ref), sequence) }));
+  const end = Math.max(...list.map((l) => l.span.t1));
+  const made = list.map(({ ref, move, span }): Move => {
+    return {
+      id: freshId(),
+      name: nameOf(move).slice(0, 200),
+      on: true,
+      folder: ref.step === to ? move.folder : null,
+      colour: move.colour,
+      note: "",
+      start: Math.round(at + end - span.t1),
+      length: span.t1 - span.t0,
+      ease: easeOf({}),
+      targets: plainCopy(actsOn(move, sequence)),
+      kind: "back",
+      settings: { of: { step: ref.step, move: ref.move }, companions: false, own: false },
+    };
+  });
+  return {
+    ids: made.map((m) => m.id),
+    command: (draft) => {
+      for (const move of made) stepOf(draft, to).moves[move.id] = plainCopy(move);
+    },
+  };
+}
+
+/** Moves that reverse one of those given, and those that reverse these in turn. */
+export function reversalsOf(sequence: Sequence, refs: readonly MoveRef[]): MoveRef[] {
+  const out: MoveRef[] = [];
+  let edge = [...refs];
+  const known = new Set(refs.map((r) => `${r.step} ${r.move}`));
+  while (edge.length > 0) {
+    const next: MoveRef[] = [];
+    for (const step of Object.values(sequence.steps)) {
+      for (const move of Object.values(step.moves)) {
+        if (move.kind !== "back" || known.has(`${step.id} ${move.id}`)) continue;
+        const { of } = move.settings;
+        if (!edge.some((e) => e.step === of.step && e.move === of.move)) continue;
+        known.add(`${step.id} ${move.id}`);
+        next.push({ step: step.id, move: move.id });
+      }
+    }
+    out.push(...next);
+    edge = next;
+  }
+  return out;
+}
+
+/** Removes moves. What reverses them becomes hand keys, so that nothing else moves otherwise than before. */
+export function removeMoves(program: Program, refs: readonly MoveRef[]): SequenceCommand {
+  const keyed = handKeysOf(
+    program,
+    reversalsOf(program.sequence, refs).filter((r) => !refs.some((x) => x.step === r.step && x.move === r.move)),
+  );
+  return (draft) => {
+    keyed(draft);
+    for (const ref of refs) delete stepOf(draft, ref.step).moves[ref.move];
+  };
+}
+
+/** Puts moves into a new folder of their step. */
+export function folderMoves(stepId: string, moves: readonly string[], folder: Folder): SequenceCommand {
+  return (draft) => {
+    const step = stepOf(draft, stepId);
+    step.folders[folder.id] = folder;
+    for (const id of moves) moveOf(draft, { step: stepId, move: id }).folder = folder.id;
+  };
+}
+
+/** Changes a folder's name, colour or whether it is on. */
+export function updateFolder(stepId: string, id: string, change: Partial<Pick<Folder, "name" | "on">> & { colour?: MoveColour | null }): SequenceCommand {
+  return (draft) => {
+    const folder = stepOf(draft, stepId).folders[id];
+    if (!folder) throw new RangeError("This folder no longer exists.");
+    Object.assign(folder, change);
+  };
+}
+
+/** Takes a folder away; its moves stay. */
+export function removeFolder(stepId: string, id: string): SequenceCommand {
+  return (draft) => {
+    const step = stepOf(draft, stepId);
+    for (const move of Object.values(step.moves)) if (move.folder === id) move.folder = null;
+    delete step.folders[id];
+  };
+}
+
+/** Rows of a move by the target they belong to. */
+function rowsOf(program: Program, ref: MoveRef): Map<string, { target: Target; rows: Placed[] }> {
+  const out = new Map<string, { target: Target; rows: Placed[] }>();
+  const move = program.sequence.steps[ref.step]?.moves[ref.move];
+  for (const target of move ? actsOn(move, program.sequence) : []) {
+    const id = targetId(target);
+    const rows = (program.placed.get(id) ?? []).filter((r) => r.step === ref.step && r.move === ref.move);
+    if (rows.length > 0) out.set(id, { target, rows });
+  }
+  return out;
+}
+
+/** Puts hand keys in the place of ready-made moves: one arrival for every transition they make. */
+function handKeysOf(program: Program, refs: readonly MoveRef[]): SequenceCommand {
+  const made = refs.map((ref) => ({ ref, targets: [...rowsOf(program, ref).values()] }));
+  return (draft) => {
+    for (const { ref, targets } of made) {
+      const step = stepOf(draft, ref.step);
+      const move = moveOf(draft, ref);
+      if (move.kind === "hand") continue;
+      delete step.moves[ref.move];
+      targets.forEach(({ target, rows }, i) => {
+        // The first keeps the move's id, so that it can still be found.
+        const keyed: HandMove = { ...newHandMove(i === 0 ? ref.move : freshId(), target, move.name), on: move.on, folder: move.folder, colour: move.colour, note: move.note };
+        for (const row of rows) {
+          const same = Object.values(keyed.keys).find(
+            (k) => k.at === row.t1 && k.lead === row.t1 - row.t0 && JSON.stringify(k.ease) === JSON.stringify(row.shape) && !(row.channel in k.values),
+          );
+          const key: Key = same ?? { id: freshId(), at: row.t1, lead: row.t1 - row.t0, ease: row.shape, values: {} };
+          if (row.channel === "orientation") key.orientation = [...row.to] as [number, number, number, number];
+          else key.values[row.channel] = row.to[0] as number;
+          keyed.keys[key.id] = key;
+        }
+        step.moves[keyed.id] = keyed;
+      });
+    }
+  };
+}
+
+/** Kinds that have no channels that could be keyed. */
+const NOT_KEYED = new Set(["label", "dimension", "camera-cut"]);
+
+/**
+ * Turns a ready-made move into hand keys in place, and what reverses it with it. Exact where it is made of eased
+ * pieces; worked out frame by frame it is exact at every frame.
+ * @returns the command, and the largest departure from before at any frame (mm, degrees or plain, whichever is largest)
+ * @throws RangeError where the move has nothing that can be keyed
+ */
+export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceCommand; error: number } {
+  const { sequence } = program;
+  const move = moveOf(sequence, ref);
+  if (move.kind === "hand") throw new RangeError("This move is keyed by hand already.");
+  if (NOT_KEYED.has(move.kind)) throw new RangeError(`"${moveKindOf(move.kind).title}" moves nothing that could be keyed by hand.`);
+  const refs = [ref, ...reversalsOf(sequence, [ref])];
+  const command = handKeysOf(program, refs);
+  const after = plainCopy(sequence);
+  command(after);
+  const targets = actsOn(move, sequence);
+  return { command, error: difference(program, compile(program.index, program.preparation, after), targets) };
+}
+
+/** The largest difference of any channel of targets between two programs of one length, at the frames. */
+export function difference(a: Program, b: Program, targets: readonly Target[]): number {
+  const [pa, pb] = [createPose(a), createPose(b)];
+  const names = new Set<string>();
+  for (const t of targets) for (const r of [...(a.placed.get(targetId(t)) ?? []), ...(b.placed.get(targetId(t)) ?? [])]) names.add(r.channel);
+  const pairs: [number, number][] = [];
+  for (const t of targets) {
+    for (const name of names) {
+      const [ca, cb] = [a.channelOf(t, name), b.channelOf(t, name)];
+      if (name !== "orientation" && ca >= 0 && cb >= 0) pairs.push([ca, cb]);
+    }
+  }
+  let worst = 0;
+  const frames = frameCount(a.steps.length, a.sequence.rate);
+  for (let f = 0; f < frames; f++) {
+    const t = frameToTicks(f, a.sequence.rate);
+    sample(a, t, pa);
+    sample(b, t, pb);
+    for (const [ca, cb] of pairs) worst = Math.max(worst, Math.abs((pa.values[ca] as number) - (pb.values[cb] as number)));
+  }
+  return worst;
+}
