@@ -36,6 +36,7 @@ export class Part {
   visible = true;
   opacity = 1;
   tint = 0;
+  tintColour = 0;
   private readonly own = new THREE.Matrix4();
 
   constructor(
@@ -55,6 +56,8 @@ export class Part {
 }
 
 const GHOST_OPACITY = 0.13;
+/** How strongly a part shines in the colour of attention. */
+const TINT_STRENGTH = 0.55;
 
 const _view = new THREE.Matrix4();
 const _frustum = new THREE.Frustum();
@@ -162,7 +165,9 @@ export class AssemblyScene {
       const opacity = pose.opacity[node] as number;
       const visible = pose.visible[node] === 1 && opacity > 0.001;
       const tint = pose.tint[node] as number;
-      if (visible === part.visible && opacity === part.opacity && tint === part.tint) continue;
+      const colour = pose.tintColour[node] as number;
+      if (visible === part.visible && opacity === part.opacity && tint === part.tint && (tint === 0 || colour === part.tintColour)) continue;
+      part.tintColour = colour;
       part.visible = visible;
       part.opacity = opacity;
       part.tint = tint;
@@ -206,6 +211,7 @@ export class AssemblyScene {
       data[o + 4] = surface.emitted.r;
       data[o + 5] = surface.emitted.g;
       data[o + 6] = surface.emitted.b;
+      data[o + 7] = this.markColour(part);
       this.surfaces.needsUpdate = true;
       return;
     }
@@ -221,6 +227,7 @@ export class AssemblyScene {
     const own = ownUniforms(m);
     own.keepFaces.value = surface.faces ? 1 : 0;
     own.mark.value = mark;
+    own.markIndex.value = this.markColour(part);
     solo.castShadow = opacity > 0.6;
   }
 
@@ -240,7 +247,12 @@ export class AssemblyScene {
   private markOf(part: Part): number {
     const { selected, pending, hover } = this.marks;
     const mark = selected.has(part.node) || pending.has(part.node) ? 0.16 : part.node === hover ? 0.07 : 0;
-    return Math.max(mark, part.tint * 0.4);
+    return Math.max(mark, part.tint * TINT_STRENGTH);
+  }
+
+  /** Number of the colour a part is marked in: attention's own where it is the stronger mark. */
+  private markColour(part: Part): number {
+    return part.tint * TINT_STRENGTH >= this.markOf(part) && part.tint > 0 ? part.tintColour + 1 : 0;
   }
 
   /** Takes over finishes and ghosts: what a preparation or a look says of nodes by key. A ghost reaches all below. */

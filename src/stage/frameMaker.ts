@@ -4,9 +4,12 @@ import type { Look } from "../core/document/looks";
 import { createPose, type Pose, pose, stepAt } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { AssemblyScene } from "./assemblyScene";
+import { ExplosionLines } from "./explosionLines";
+import { drawNotes } from "./notes";
 import { Painter } from "./painter";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
+import { timedLook } from "./timedLook";
 
 /**
  * Draws published frames onto a canvas: the same scene, light and camera as the stage, without marks or handles, with
@@ -22,6 +25,7 @@ export class FrameMaker {
   private readonly painter: Painter;
   private readonly camera = new THREE.PerspectiveCamera();
   private readonly pose: Pose;
+  private readonly lines: ExplosionLines;
   private readonly centre = new THREE.Vector3();
   private readonly radius: number;
 
@@ -30,7 +34,7 @@ export class FrameMaker {
     pkg: AssemblyPackage,
     private readonly program: Program,
     private readonly captions: boolean,
-    look: Pick<Look, "nodes" | "surroundings">,
+    private readonly look: Pick<Look, "nodes" | "surroundings">,
   ) {
     this.glCanvas = new OffscreenCanvas(canvas.width, canvas.height);
     const context = canvas.getContext("2d", { alpha: false });
@@ -46,8 +50,8 @@ export class FrameMaker {
     this.centre.copy(min).add(max).multiplyScalar(0.5);
     this.radius = Math.max(1, min.distanceTo(max) / 2);
     this.painter = new Painter(this.renderer, this.assembly, this.surroundings, this.radius);
-    this.assembly.setLooks(look.nodes);
-    this.surroundings.set(look.surroundings);
+    this.lines = new ExplosionLines(this.assembly.scene, 2 * this.radius);
+    this.wear(look);
     this.pose = createPose(program);
   }
 
@@ -55,12 +59,24 @@ export class FrameMaker {
   draw(ticks: number): void {
     const { width, height } = this.canvas;
     pose(this.program, ticks, this.pose);
+    this.wear(timedLook(this.program, this.pose) ?? this.look);
     this.assembly.apply(this.pose);
+    this.lines.apply(this.program, this.pose);
     this.surroundings.moved();
     setCamera(this.camera, this.pose.camera, this.program.index.assembly.up, width / height, this.centre, this.radius * 1.5);
     this.painter.draw(this.camera, false);
     this.context.drawImage(this.glCanvas, 0, 0);
+    const whole = { left: 0, top: 0, width, height };
+    drawNotes(this.context, this.program, this.pose, this.camera, whole, whole, "Captions, sans-serif");
     if (this.captions) this.caption(ticks, width, height);
+  }
+
+  private worn: Pick<Look, "nodes" | "surroundings"> | null = null;
+  private wear(look: Pick<Look, "nodes" | "surroundings">): void {
+    if (this.worn === look) return;
+    this.worn = look;
+    this.assembly.setLooks(look.nodes);
+    this.surroundings.set(look.surroundings);
   }
 
   private caption(ticks: number, width: number, height: number): void {
@@ -87,6 +103,7 @@ export class FrameMaker {
 
   dispose(): void {
     this.painter.dispose();
+    this.lines.dispose();
     this.assembly.dispose();
     this.surroundings.dispose();
     this.renderer.dispose();

@@ -4,23 +4,27 @@ import type { AssemblyIndex } from "../core/assembly/assembly";
 import { emptyBounds, growByBox } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { fitBox, nearestTurn, SENSOR_WIDTH_MM } from "../core/camera/camera";
-import type { LookNode } from "../core/document/looks";
+import type { Look, LookNode } from "../core/document/looks";
 import type { CameraValues } from "../core/document/sequence";
 import { CAMERA_CHANNELS } from "../core/document/sequence";
 import { SURROUNDINGS_DEFAULT, type Surroundings as SurroundingsSettings } from "../core/document/surroundings";
 import { type Feature, type FeatureKind, featureAt } from "../core/geometry/features";
+import { notesOf } from "../core/program/notes";
 import { createPose, jointCarrier, type Overrides, type Pose, pose } from "../core/program/pose";
 import type { NodeTracks, Program } from "../core/program/program";
 import { AssemblyScene, type Marks } from "./assemblyScene";
+import { ExplosionLines } from "./explosionLines";
 import { FeatureMarker } from "./featureMarker";
 import { Gauge } from "./gauge";
 import type { HandleDrag, Snapping } from "./handleDrag";
 import { type HandleFrame, Handles, viewSpan } from "./handles";
+import { drawNotes } from "./notes";
 import { Painter } from "./painter";
 import { type Hit, Picker } from "./picker";
 import { createRenderer, setCamera, setParallelCamera } from "./picture";
 import { StageInput } from "./stageInput";
 import { Surroundings } from "./surroundings";
+import { timedLook } from "./timedLook";
 import { ViewControl } from "./viewControl";
 
 export type { HandleDrag, Snapping } from "./handleDrag";
@@ -90,6 +94,11 @@ export class Stage {
   private settings: SurroundingsSettings = SURROUNDINGS_DEFAULT;
   private looks: Readonly<Record<string, LookNode>> = {};
   private frame = 0;
+  private readonly lines: ExplosionLines;
+  /** The look that a move makes the picture wear now; null for the one it began with. */
+  private timed: Look | null = null;
+  /** What labels and dimensions are drawn on, over the picture. */
+  notesCanvas: HTMLCanvasElement | null = null;
   private readonly fitted = new Float64Array(8);
   width = 1;
   height = 1;
@@ -115,6 +124,7 @@ export class Stage {
     this.centre.copy(min).add(max).multiplyScalar(0.5);
     this.radius = Math.max(1, min.distanceTo(max) / 2);
     this.painter = new Painter(this.renderer, this.assembly, this.surroundings, this.radius);
+    this.lines = new ExplosionLines(this.assembly.scene, 2 * this.radius);
     this.program = program;
     this.pose = createPose(program);
     pose(program, 0, this.pose);
@@ -169,23 +179,35 @@ export class Stage {
 
   /** Takes over finishes, ghosts and surroundings. What did not change costs nothing. */
   setLook(nodes: Readonly<Record<string, LookNode>>, settings: SurroundingsSettings): void {
-    if (nodes !== this.looks) {
-      this.looks = nodes;
-      this.assembly.setLooks(nodes);
-      this.surroundings.moved();
-    }
-    if (settings !== this.settings) {
-      this.settings = settings;
-      if (!this.working) this.surroundings.set(settings);
-      this.surroundings.moved();
-    }
+    const before = this.wornNow();
+    this.looks = nodes;
+    this.settings = settings;
+    this.wear(before);
     this.invalidate();
+  }
+
+  /** Finishes and surroundings that are worn now: the timed look's where there is one. */
+  private wornNow(): { nodes: Readonly<Record<string, LookNode>>; settings: SurroundingsSettings } {
+    return { nodes: this.timed?.nodes ?? this.looks, settings: this.timed?.surroundings ?? this.settings };
+  }
+
+  /** Brings the scene to what is worn now, from what was before. */
+  private wear(before: ReturnType<Stage["wornNow"]>): void {
+    const now = this.wornNow();
+    if (now.nodes !== before.nodes) {
+      this.assembly.setLooks(now.nodes);
+      this.surroundings.moved();
+    }
+    if (now.settings !== before.settings) {
+      if (!this.working) this.surroundings.set(now.settings);
+      this.surroundings.moved();
+    }
   }
 
   /** A clear and fast picture to work in, or the one that is published. */
   setWorking(on: boolean): void {
     this.working = on;
-    this.surroundings.set(on ? WORKING : this.settings);
+    this.surroundings.set(on ? WORKING : this.wornNow().settings);
     this.surroundings.moved();
     this.invalidate();
   }
@@ -303,7 +325,29 @@ export class Stage {
     if (this.gauge.shown) this.drawOver(this.gauge);
     if (this.marker.shown) this.drawOver(this.marker);
     this.renderer.autoClear = true;
+    this.drawNotes();
     this.events.onDrawn();
+  }
+
+  private notesDrawn = false;
+  private drawNotes(): void {
+    const canvas = this.notesCanvas;
+    const c = canvas?.getContext("2d");
+    const any = notesOf(this.program).length > 0;
+    if (!canvas || !c || (!any && !this.notesDrawn)) return;
+    const ratio = this.renderer.getPixelRatio();
+    const width = Math.round(this.width * ratio);
+    const height = Math.round(this.height * ratio);
+    if (canvas.width !== width || canvas.height !== height) {
+      canvas.width = width;
+      canvas.height = height;
+    } else c.clearRect(0, 0, width, height);
+    this.notesDrawn = any;
+    if (!any) return;
+    const whole = { left: 0, top: 0, width, height };
+    const f = this.pictureFrame();
+    const picture = this.through ? { left: f.left * ratio, top: f.top * ratio, width: f.width * ratio, height: f.height * ratio } : whole;
+    drawNotes(c, this.program, this.pose, this.camera, whole, picture, "'IBM Plex Sans', sans-serif");
   }
 
   private drawOver(layer: { scene: THREE.Scene; face(camera: THREE.Camera): void }): void {
@@ -316,7 +360,14 @@ export class Stage {
     if (this.poseDirty) {
       this.poseDirty = false;
       pose(this.program, this.ticks, this.pose, this.overrides);
+      const look = timedLook(this.program, this.pose);
+      if (look !== this.timed) {
+        const before = this.wornNow();
+        this.timed = look;
+        this.wear(before);
+      }
       this.assembly.apply(this.pose);
+      this.lines.apply(this.program, this.pose);
       this.surroundings.moved();
       this.placeHandles();
     }
@@ -480,11 +531,14 @@ export class Stage {
     setCamera(shot, values, this.index.assembly.up, width / height, this.centre, this.radius * 1.5);
     this.renderer.setPixelRatio(1);
     this.renderer.setSize(width, height, false);
-    if (this.working) this.surroundings.set(this.settings);
+    if (this.working) this.surroundings.set(this.wornNow().settings);
     this.assembly.withoutMarks(() => this.painter.draw(shot, false));
     // Copied at once and the stage drawn again in the same breath, so that nobody ever sees the small picture.
     const copy = new OffscreenCanvas(width, height);
-    copy.getContext("2d")?.drawImage(this.canvas, 0, 0);
+    const c = copy.getContext("2d");
+    c?.drawImage(this.canvas, 0, 0);
+    const whole = { left: 0, top: 0, width, height };
+    if (c) drawNotes(c, this.program, this.pose, shot, whole, whole, "'IBM Plex Sans', sans-serif");
     if (this.working) this.surroundings.set(WORKING);
     this.renderer.setPixelRatio(ratio);
     this.renderer.setSize(this.width, this.height, false);
@@ -550,6 +604,7 @@ export class Stage {
     cancelAnimationFrame(this.frame);
     this.input.dispose();
     this.painter.dispose();
+    this.lines.dispose();
     this.assembly.dispose();
     this.surroundings.dispose();
     this.renderer.dispose();

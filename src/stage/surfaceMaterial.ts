@@ -1,11 +1,11 @@
 import * as THREE from "three";
-import { STAGE_COLORS } from "./palette";
+import { MARK_COLORS } from "./palette";
 
 /**
  * Numbers of each drawn part in a texture, {@link SURFACE_TEXELS} RGBA texels a part:
  *
  *   0  roughness, metalness, mark (how much of the working colour), 1 where faces keep their own colours
- *   1  emitted light, linear RGB; unused
+ *   1  emitted light, linear RGB; number of the mark's colour in MARK_COLORS
  */
 export const SURFACE_TEXELS = 2;
 
@@ -21,7 +21,7 @@ const BATCH_VERTEX = /* glsl */ `
 #ifdef USE_BATCHING
   uniform highp sampler2D surfaceMap;
   flat varying vec4 vSurface;
-  flat varying vec3 vEmitted;
+  flat varying vec4 vEmitted;
 #endif
 attribute vec4 faceColor;
 flat varying vec4 vFace;
@@ -33,19 +33,20 @@ const BATCH_VERTEX_MAIN = /* glsl */ `
     int part = int( getIndirectIndex( gl_DrawID ) ) * ${SURFACE_TEXELS};
     int side = textureSize( surfaceMap, 0 ).x;
     vSurface = texelFetch( surfaceMap, ivec2( part % side, part / side ), 0 );
-    vEmitted = texelFetch( surfaceMap, ivec2( ( part + 1 ) % side, ( part + 1 ) / side ), 0 ).rgb;
+    vEmitted = texelFetch( surfaceMap, ivec2( ( part + 1 ) % side, ( part + 1 ) / side ), 0 );
   }
 #endif
 `;
 const FRAGMENT = /* glsl */ `
 #ifdef USE_BATCHING
   flat varying vec4 vSurface;
-  flat varying vec3 vEmitted;
+  flat varying vec4 vEmitted;
 #endif
 flat varying vec4 vFace;
 uniform float keepFaces;
 uniform float mark;
-uniform vec3 markColor;
+uniform float markIndex;
+uniform vec3 markColors[ ${MARK_COLORS.length} ];
 vec3 toLinear( vec3 c ) { return mix( c / 12.92, pow( ( c + 0.055 ) / 1.055, vec3( 2.4 ) ), step( 0.04045, c ) ); }
 `;
 
@@ -55,7 +56,13 @@ vec3 toLinear( vec3 c ) { return mix( c / 12.92, pow( ( c + 0.055 ) / 1.055, vec
  */
 export function surfaceMaterial(map: THREE.DataTexture | null): THREE.MeshStandardMaterial {
   const m = new THREE.MeshStandardMaterial({ color: 0xffffff, roughness: 0.5, metalness: 0, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
-  const own = { keepFaces: { value: 1 }, mark: { value: 0 }, markColor: { value: new THREE.Color(STAGE_COLORS.working) }, surfaceMap: { value: map } };
+  const own = {
+    keepFaces: { value: 1 },
+    mark: { value: 0 },
+    markIndex: { value: 0 },
+    markColors: { value: MARK_COLORS.map((v) => new THREE.Color(v)) },
+    surfaceMap: { value: map },
+  };
   m.userData.own = own;
   m.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, own);
@@ -94,9 +101,11 @@ export function surfaceMaterial(map: THREE.DataTexture | null): THREE.MeshStanda
         "#include <emissivemap_fragment>",
         /* glsl */ `#include <emissivemap_fragment>
 #ifdef USE_BATCHING
-  totalEmissiveRadiance += vEmitted;
-#endif
-  totalEmissiveRadiance += markColor * marked;`,
+  totalEmissiveRadiance += vEmitted.rgb;
+  totalEmissiveRadiance += markColors[ int( vEmitted.a + 0.5 ) ] * marked;
+#else
+  totalEmissiveRadiance += markColors[ int( markIndex + 0.5 ) ] * marked;
+#endif`,
       );
   };
   m.customProgramCacheKey = () => "surface";
@@ -104,6 +113,6 @@ export function surfaceMaterial(map: THREE.DataTexture | null): THREE.MeshStanda
 }
 
 /** Uniforms of a material made by {@link surfaceMaterial}. */
-export function ownUniforms(m: THREE.MeshStandardMaterial): { keepFaces: { value: number }; mark: { value: number } } {
+export function ownUniforms(m: THREE.MeshStandardMaterial): { keepFaces: { value: number }; mark: { value: number }; markIndex: { value: number } } {
   return m.userData.own;
 }

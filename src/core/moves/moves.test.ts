@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
 import { parseDocument } from "../document/documents";
 import type { Preparation } from "../document/preparation";
 import { keysOf, type MadeMove, type Sequence, type Target } from "../document/sequence";
@@ -9,7 +10,6 @@ import { addMove, makeMove, removeMoves, reversedCopies, setSetting, toHandKeys,
 import { allReports, compile, recompile } from "../program/compile";
 import { createPose, pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
-import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
 import { eachCorner } from "./camera";
 import { type MakeContext, STEADY } from "./kind";
 import { MOVE_KINDS, moveKindOf } from "./kinds";
@@ -261,7 +261,26 @@ describe("clashes", () => {
 });
 
 describe("hand keys from moves", () => {
-  const kinds = ["slide", "turn", "unscrew", "index", "stretch", "joint", "pose", "take-off", "attention", "appear", "leave", "camera-orbit", "camera-push", "camera-shift", "camera-roll", "camera-lens", "turntable", "camera-fit"];
+  const kinds = [
+    "slide",
+    "turn",
+    "unscrew",
+    "index",
+    "stretch",
+    "joint",
+    "pose",
+    "take-off",
+    "attention",
+    "appear",
+    "leave",
+    "camera-orbit",
+    "camera-push",
+    "camera-shift",
+    "camera-roll",
+    "camera-lens",
+    "turntable",
+    "camera-fit",
+  ];
   test.each(kinds)("%s turns into hand keys exactly", (kind) => {
     const s = withMoves([[kind]]);
     const { command, error } = toHandKeys(compile(index, prepared, s), { step: "s0", move: "m0" });
@@ -300,7 +319,10 @@ describe("compiling again", () => {
           s = runCommand(s, reversedCopies(s, [{ step: "s0", move: "m0" }], "s0", seconds(2), () => "b").command).document;
           let p = compile(index, prepared, s);
           for (const [what, v] of edits) {
-            const command = what === "distance" ? setSetting({ step: "s0", move: "m0" }, "distance", v) : updateMove({ step: "s0", move: "m0" }, { [what]: typeof v === "number" ? Math.round(v * seconds(1 / 30)) : v });
+            const command =
+              what === "distance"
+                ? setSetting({ step: "s0", move: "m0" }, "distance", v)
+                : updateMove({ step: "s0", move: "m0" }, { [what]: typeof v === "number" ? Math.round(v * seconds(1 / 30)) : v });
             const run = runCommand(s, command);
             s = run.document;
             p = recompile(
@@ -325,7 +347,10 @@ describe("compiling again", () => {
 });
 
 describe("what cannot be made says why", () => {
-  const bad = (kind: string, targets: Target[], p: Partial<Preparation> = {}) => () => makeMove(kind, { ...context(targets), preparation: { ...prepared, ...p } }, 0, "");
+  const bad =
+    (kind: string, targets: Target[], p: Partial<Preparation> = {}) =>
+    () =>
+      makeMove(kind, { ...context(targets), preparation: { ...prepared, ...p } }, 0, "");
   test.each<[string, () => unknown, RegExp]>([
     ["nothing selected", bad("slide", []), /Select them first/],
     ["locked", bad("slide", [arm], { nodes: { [ARM]: { locked: true } } }), /locked/],

@@ -3,7 +3,7 @@ import type { Preparation } from "../document/preparation";
 import { type Move, type Sequence, type Step, targetId } from "../document/sequence";
 import { moveKindOf } from "../moves/kinds";
 import { type MoveRef, placeTarget } from "./placing";
-import { Program, pivotOf, type Report, type StepTable } from "./program";
+import { hiddenBy, Program, pivotOf, type Report, type StepTable } from "./program";
 import { actionLength, targetsOf } from "./spans";
 
 /** Moves of one target: [step id, move id] in no particular order. */
@@ -153,6 +153,7 @@ export function withPreparation(program: Program, preparation: Preparation): Pro
   if (preparation.joints !== old.joints || preparation.links !== old.links || preparation.groups !== old.groups || lookIds(preparation) !== lookIds(old)) {
     return compile(program.index, preparation, program.sequence);
   }
+  if (preparation.looks !== old.looks && program.lookChannels.size > 0) return compile(program.index, preparation, program.sequence);
   // Ready-made moves read named poses, pivots and places at home.
   if ((preparation.poses !== old.poses || preparation.nodes !== old.nodes) && hasMade(program.sequence)) return compile(program.index, preparation, program.sequence);
   for (const tracks of program.nodes) {
@@ -169,11 +170,7 @@ const hasMade = (sequence: Sequence) => Object.values(sequence.steps).some((s) =
 const lookIds = (p: Preparation) => Object.keys(p.looks).join();
 
 function listHidden(program: Program): void {
-  const { nodes } = program.index.assembly;
-  nodes.forEach((node, i) => {
-    const above = node.parent >= 0 ? program.hidden[node.parent] : 0;
-    program.hidden[i] = above || program.preparation.nodes[node.key]?.hidden ? 1 : 0;
-  });
+  hiddenBy(program.index, program.preparation.nodes, program.hidden);
 }
 
 /** Fills the table of where the steps that are on lie. Only offsets change; no transition is touched. */

@@ -193,10 +193,15 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
   sample(program, ticks, out, overrides);
   const { parent: parents, homeLocal, homeShifts } = program.index;
   const { world } = out;
-  const { moving, movingTracks, movingGroup, hidden } = program;
+  const { moving, movingTracks, movingGroup, lookHidden } = program;
+  let { hidden } = program;
   poseGroups(program, out);
   // Dimming reaches parts that never move, which are otherwise left alone.
   if (program.dims.length > 0) out.opacity.fill(1);
+  for (let i = 0; i < lookHidden.length; i++) {
+    const look = lookHidden[i] as Program["lookHidden"][number];
+    if ((out.values[look.channel] as number) >= 0.5) hidden = look.hidden;
+  }
   for (let i = 0; i < hidden.length; i++) out.visible[i] = hidden[i] ? 0 : 1;
   for (let i = 0; i < moving.length; i++) {
     const node = moving[i] as number;

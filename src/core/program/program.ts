@@ -171,6 +171,8 @@ export class Program {
   movingGroup: Int32Array = new Int32Array(0);
   /** Nodes hidden in the preparation, with all below them. */
   hidden: Uint8Array;
+  /** What each keyed look hides, in place of the preparation, while its channel says that it is worn. */
+  readonly lookHidden: { channel: number; hidden: Uint8Array }[] = [];
   /** Grows whenever channels or moving nodes were added, so that buffers can be made anew. */
   structure = 0;
 
@@ -278,6 +280,9 @@ export class Program {
     if (!this.preparation.looks[id]) return -1;
     const channel = this.scalars.addChannel([0]);
     this.lookChannels.set(id, channel);
+    const hidden = new Uint8Array(this.index.assembly.nodes.length);
+    hiddenBy(this.index, this.preparation.looks[id]?.nodes ?? {}, hidden);
+    this.lookHidden.push({ channel, hidden });
     this.structure++;
     return channel;
   }
@@ -427,6 +432,13 @@ export class Program {
     this.movingGroup = Int32Array.from(groups);
     this.structure++;
   }
+}
+
+/** Marks nodes that are hidden themselves or with something above them. */
+export function hiddenBy(index: AssemblyIndex, nodes: Readonly<Record<string, { hidden?: boolean | undefined }>>, out: Uint8Array): void {
+  index.assembly.nodes.forEach((node, i) => {
+    out[i] = (node.parent >= 0 && out[node.parent]) || nodes[node.key]?.hidden ? 1 : 0;
+  });
 }
 
 /** True when two targets are the same part or group. */

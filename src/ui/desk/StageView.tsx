@@ -16,6 +16,7 @@ export function StageView() {
   const desk = useDesk();
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
+  const notes = useRef<HTMLCanvasElement>(null);
   const [view, setView] = useState<Stage | null>(null);
   const [failed, setFailed] = useState<string | null>(null);
   const [drawn, setDrawn] = useState(0);
@@ -36,6 +37,7 @@ export function StageView() {
       setFailed("This browser cannot draw in 3D (WebGL 2 is missing or switched off). Switch on hardware acceleration, or open Plextan in another browser.");
       return;
     }
+    stage.notesCanvas = notes.current;
     const resize = () => {
       const r = box.current?.getBoundingClientRect();
       if (r) stage.resize(r.width, r.height, Math.min(2, window.devicePixelRatio));
@@ -60,6 +62,7 @@ export function StageView() {
   return (
     <div className="stage" ref={box}>
       <canvas ref={canvas} className="stage-canvas" tabIndex={0} aria-label="Stage" data-testid="stage-canvas" />
+      <canvas ref={notes} className="stage-notes" aria-hidden="true" />
       {failed && (
         <div className="stage-failed" role="alert">
           {failed}

@@ -1,0 +1,110 @@
+import type { PartTarget } from "../document/parts";
+import type { MadeMove } from "../document/sequence";
+import { invertedAffine, transformPoint } from "../math/mat4";
+import { formatLength, type LengthUnit } from "../units/units";
+import type { Pose } from "./pose";
+import type { Program } from "./program";
+
+/** A text over the picture with a leader to a part, as a program has it. */
+export interface Note {
+  move: string;
+  step: string;
+  node: number;
+  /** Anchor in the node's own frame, mm: the middle of its bounds at home. */
+  anchor: readonly [number, number, number];
+  /** Of the text from the anchor, shares of the picture's height. */
+  right: number;
+  up: number;
+  /** Channel of how much of it is shown. */
+  shown: number;
+  /** The text, or the channel whose value is written. */
+  text: string;
+  reading: { channel: number; decimals: number; unit: "°" | LengthUnit } | null;
+}
+
+const lists = new WeakMap<Program, { of: unknown; structure: number; notes: Note[] }>();
+
+/** The labels and live dimensions of a program. The same list until the program changes. */
+export function notesOf(program: Program): readonly Note[] {
+  const known = lists.get(program);
+  if (known && known.of === program.sequence && known.structure === program.structure) return known.notes;
+  const notes: Note[] = [];
+  for (const step of Object.values(program.sequence.steps)) {
+    for (const move of Object.values(step.moves)) {
+      if ((move.kind !== "label" && move.kind !== "dimension") || !program.overlays.has(move.id)) continue;
+      for (const target of move.targets) {
+        const node = program.nodesOf(target)[0];
+        if (node !== undefined) notes.push(noteOf(program, step.id, move, target as PartTarget, node));
+      }
+    }
+  }
+  lists.set(program, { of: program.sequence, structure: program.structure, notes });
+  return notes;
+}
+
+function noteOf(program: Program, step: string, move: Extract<MadeMove, { kind: "label" | "dimension" }>, target: PartTarget, node: number): Note {
+  const { worldBounds, homeWorld } = program.index;
+  const middle = [0, 1, 2].map((k) => ((worldBounds[6 * node + k] as number) + (worldBounds[6 * node + 3 + k] as number)) / 2);
+  const base = {
+    move: move.id,
+    step,
+    node,
+    anchor: transformPoint(invertedAffine(homeWorld, 16 * node), middle),
+    right: move.settings.right,
+    up: move.settings.up,
+    shown: program.overlays.get(move.id) as number,
+  };
+  if (move.kind === "label") return { ...base, text: move.settings.text, reading: null };
+  const id = move.settings.joints[0] as string;
+  const joint = program.preparation.joints[id];
+  const channel = program.channelOf(target, `joint.${id}`);
+  if (!joint || channel < 0) return { ...base, text: "?", reading: null };
+  return { ...base, text: "", reading: { channel, decimals: move.settings.decimals, unit: joint.kind === "slide" ? program.preparation.displayUnit : "°" } };
+}
+
+/** What a note says in a pose. */
+export function noteText(note: Note, pose: Pose): string {
+  if (!note.reading) return note.text;
+  const { channel, decimals, unit } = note.reading;
+  const value = pose.values[channel] as number;
+  // Rounded first, so that no "-0" shows.
+  if (unit === "°") return `${(Math.round(value * 10 ** decimals) / 10 ** decimals + 0).toFixed(decimals)}°`;
+  return formatLength(value, unit, decimals);
+}
+
+/** Where a note's anchor is in a pose, mm. */
+export function noteAnchor(note: Note, pose: Pose): [number, number, number] {
+  return transformPoint(pose.world, note.anchor, 16 * note.node);
+}
+
+/** An explosion line: from where a part would be had it not been taken away, to where it is. */
+export interface ExplosionLine {
+  node: number;
+  /** Channel of how much of it is shown. */
+  shown: number;
+  middle: readonly [number, number, number];
+}
+
+const lineLists = new WeakMap<Program, { of: unknown; structure: number; lines: ExplosionLine[] }>();
+
+/** The explosion lines of a program. The same list until the program changes. */
+export function explosionLinesOf(program: Program): readonly ExplosionLine[] {
+  const known = lineLists.get(program);
+  if (known && known.of === program.sequence && known.structure === program.structure) return known.lines;
+  const lines: ExplosionLine[] = [];
+  const { worldBounds, homeWorld } = program.index;
+  for (const step of Object.values(program.sequence.steps)) {
+    for (const move of Object.values(step.moves)) {
+      const shown = program.overlays.get(move.id);
+      if (move.kind !== "explode" || !move.settings.lines || shown === undefined) continue;
+      for (const target of move.targets) {
+        for (const node of program.nodesOf(target)) {
+          const middle = [0, 1, 2].map((k) => ((worldBounds[6 * node + k] as number) + (worldBounds[6 * node + 3 + k] as number)) / 2);
+          if (middle.every(Number.isFinite)) lines.push({ node, shown, middle: transformPoint(invertedAffine(homeWorld, 16 * node), middle) });
+        }
+      }
+    }
+  }
+  lineLists.set(program, { of: program.sequence, structure: program.structure, lines });
+  return lines;
+}

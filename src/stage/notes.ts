@@ -1,0 +1,74 @@
+import * as THREE from "three";
+import { noteAnchor, notesOf, noteText } from "../core/program/notes";
+import type { Pose } from "../core/program/pose";
+import type { Program } from "../core/program/program";
+
+/** Where the picture lies on what is drawn on, pixels. */
+export interface PictureRect {
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
+
+const _at = new THREE.Vector3();
+
+/**
+ * Draws labels and live dimensions over a picture: the same on the desk's stage and in published frames. Sizes belong
+ * to the picture's height.
+ */
+export function drawNotes(
+  c: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D,
+  program: Program,
+  pose: Pose,
+  camera: THREE.Camera,
+  whole: PictureRect,
+  picture: PictureRect,
+  family: string,
+): void {
+  const notes = notesOf(program);
+  if (notes.length === 0) return;
+  const size = Math.max(9, picture.height * 0.034);
+  c.save();
+  c.font = `500 ${size}px ${family}`;
+  c.textBaseline = "middle";
+  c.textAlign = "left";
+  for (let i = 0; i < notes.length; i++) {
+    const note = notes[i] as (typeof notes)[number];
+    const shown = pose.values[note.shown] ?? 0;
+    if (shown <= 0.001 || !pose.visible[note.node]) continue;
+    _at.set(...noteAnchor(note, pose)).project(camera);
+    if (_at.z > 1) continue;
+    const x = whole.left + ((_at.x + 1) / 2) * whole.width;
+    const y = whole.top + ((1 - _at.y) / 2) * whole.height;
+    const text = noteText(note, pose);
+    const pad = size * 0.55;
+    const width = c.measureText(text).width + 2 * pad;
+    const height = size * 1.75;
+    const right = note.right >= 0;
+    // A label is never pushed out of the picture by its place.
+    const bx = clamp(x + note.right * picture.height - (right ? 0 : width), picture.left + 4, picture.left + picture.width - width - 4);
+    const by = clamp(y - note.up * picture.height - height / 2, picture.top + 4, picture.top + picture.height - height - 4);
+    c.globalAlpha = shown;
+    c.lineWidth = Math.max(1, picture.height / 480);
+    c.strokeStyle = "#1E2A38";
+    c.beginPath();
+    c.moveTo(x, y);
+    c.lineTo(x < bx ? bx : x > bx + width ? bx + width : bx + width / 2, by + height / 2);
+    c.stroke();
+    c.fillStyle = "#1E2A38";
+    c.beginPath();
+    c.arc(x, y, size * 0.17, 0, 2 * Math.PI);
+    c.fill();
+    c.fillStyle = "rgba(255, 253, 248, 0.95)";
+    c.beginPath();
+    c.roundRect(bx, by, width, height, size * 0.2);
+    c.fill();
+    c.stroke();
+    c.fillStyle = "#1E2A38";
+    c.fillText(text, bx + pad, by + height / 2 + size * 0.04);
+  }
+  c.restore();
+}
+
+const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(Math.max(low, high), v));

@@ -1,0 +1,12 @@
+import type { Look } from "../core/document/looks";
+import type { Pose } from "../core/program/pose";
+import type { Program } from "../core/program/program";
+
+/** The look that a pose wears because a move said so; null for the one that the sequence began with. */
+export function timedLook(program: Program, pose: Pose): Look | null {
+  if (program.lookChannels.size === 0) return null;
+  for (const [id, channel] of program.lookChannels) {
+    if ((pose.values[channel] as number) >= 0.5) return program.preparation.looks[id] ?? null;
+  }
+  return null;
+}
