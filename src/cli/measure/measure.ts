@@ -1,10 +1,11 @@
+import { measureExplode } from "./explode";
 import { measureGlb } from "./glb";
 import { measureImport } from "./import";
 import type { Measurement } from "./measurement";
 import { measurePose } from "./pose";
 import { measureStage } from "./stage";
 
-const ALL: Record<string, () => Promise<Measurement[]>> = { pose: measurePose, import: measureImport, stage: measureStage, glb: measureGlb };
+const ALL: Record<string, () => Promise<Measurement[]>> = { pose: measurePose, import: measureImport, stage: measureStage, glb: measureGlb, explode: measureExplode };
 
 /** Runs the measurements, or those whose name begins with `only`. @throws RangeError for an unknown name. */
 export async function measure(only?: string): Promise<Measurement[]> {

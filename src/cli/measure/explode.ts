@@ -1,0 +1,90 @@
+import { type Body, unit } from "../../core/explode/bodies";
+import { planChecked } from "../../core/explode/plan";
+import { type Measurement, median } from "./measurement";
+
+const SIZES = [50, 100, 200, 400];
+const RUNS = 3;
+
+/** A made-up machine of `count` parts: a plate with posts on a square grid, each with five rings and a cap. */
+export function postsOnPlate(count: number): Body[] {
+  const posts = Math.ceil((count - 1) / 6);
+  const side = Math.ceil(Math.sqrt(posts));
+  const bodies: Body[] = [prism("plate", 4, [(side - 1) * 15, (side - 1) * 15], 0, side * 24, -8, 0)];
+  for (let p = 0; bodies.length < count; p++) {
+    const at: [number, number] = [(p % side) * 30, Math.floor(p / side) * 30];
+    let z = 0;
+    for (let k = 0; k < 6 && bodies.length < count; k++) {
+      const h = 2 + ((p + k) % 4);
+      bodies.push(prism(`${p}.${k}`, 24, at, k === 5 ? 0 : 3, 7 + ((p + 2 * k) % 5), z, z + h));
+      z += h;
+    }
+  }
+  return bodies;
+}
+
+/** An upright prism with a round hole (or none) about a place. */
+function prism(id: string, segments: number, [x, y]: readonly [number, number], inner: number, outer: number, low: number, high: number): Body {
+  const positions: number[] = [];
+  const indices: number[] = [];
+  for (let i = 0; i < segments; i++) {
+    const a = ((i + 0.5) / segments) * 2 * Math.PI;
+    for (const [r, z] of [
+      [inner, low],
+      [outer, low],
+      [outer, high],
+      [inner, high],
+    ] as const)
+      positions.push(x + r * Math.cos(a), y + r * Math.sin(a), z);
+  }
+  for (let i = 0; i < segments; i++) {
+    const a = 4 * i;
+    const b = 4 * ((i + 1) % segments);
+    for (const [p, q] of [
+      [0, 1],
+      [1, 2],
+      [2, 3],
+      [3, 0],
+    ] as const)
+      indices.push(a + p, b + p, b + q, a + p, b + q, a + q);
+  }
+  const r = outer;
+  return {
+    id,
+    positions: Float64Array.from(positions),
+    indices: Uint32Array.from(indices),
+    min: [x - r, y - r, low],
+    max: [x + r, y + r, high],
+    axes: [{ point: [x, y, 0], direction: unit([0, 0, 1]), weight: r * (high - low) }],
+  };
+}
+
+/**
+ * Planning an exploded view, checks of the way included, for 50, 100, 200 and 400 parts of one kind of machine. The
+ * ratio is the exponent with which the time grows with the number of parts (least squares over all sizes).
+ */
+export async function measureExplode(): Promise<Measurement[]> {
+  const times = SIZES.map((n) => {
+    const bodies = postsOnPlate(n);
+    const runs = Array.from({ length: RUNS }, () => {
+      const t = performance.now();
+      planChecked(bodies, { gap: 8, stagger: 0.3 });
+      return performance.now() - t;
+    });
+    return median(runs);
+  });
+  const x = SIZES.map(Math.log);
+  const y = times.map(Math.log);
+  const mean = (v: number[]) => v.reduce((a, b) => a + b, 0) / v.length;
+  const [mx, my] = [mean(x), mean(y)];
+  const exponent = x.reduce((s, v, i) => s + (v - mx) * ((y[i] as number) - my), 0) / x.reduce((s, v) => s + (v - mx) ** 2, 0);
+  return [
+    {
+      name: "explode",
+      ours: exponent,
+      reference: 1,
+      ratio: exponent,
+      unit: "exponent of growth",
+      note: SIZES.map((n, i) => `${n} parts ${Math.round(times[i] as number)} ms`).join(", "),
+    },
+  ];
+}

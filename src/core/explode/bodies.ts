@@ -1,0 +1,158 @@
+import type { AssemblyIndex } from "../assembly/assembly";
+import { FACE_STRIDE, faceInfo, type Geometry } from "../geometry/geometry";
+import { transformDirection, transformPoint } from "../math/mat4";
+
+type Triple = [number, number, number];
+
+/** Something that moves as one: a part, or several. */
+export interface Body {
+  id: string;
+  /** World coordinates xyz of its corners, mm, and triangles over them. */
+  positions: Float64Array;
+  indices: Uint32Array;
+  min: Triple;
+  max: Triple;
+  /** Axes of its round faces, world frame, the largest first. */
+  axes: readonly BodyAxis[];
+}
+
+export interface BodyAxis {
+  point: Triple;
+  direction: Triple;
+  /** Area of the faces about it, mm2: how much it matters. */
+  weight: number;
+}
+
+/**
+ * Gathers nodes, with all below them, into a body as posed. Nodes listed in `without` are left out with theirs.
+ * @param world 16 doubles a node, column-major, mm
+ */
+export function bodyOf(
+  id: string,
+  index: AssemblyIndex,
+  geometries: readonly Geometry[],
+  world: Float64Array,
+  nodes: readonly number[],
+  without: ReadonlySet<number> = new Set(),
+): Body {
+  const parts: { g: Geometry; node: number }[] = [];
+  for (const root of nodes) {
+    const end = index.end[root] as number;
+    for (let i = root; i < end; ) {
+      if (i !== root && without.has(i)) {
+        i = index.end[i] as number;
+        continue;
+      }
+      const g = geometries[index.assembly.nodes[i]?.geometry ?? -1];
+      if (g) parts.push({ g, node: i });
+      i++;
+    }
+  }
+  const corners = parts.reduce((n, p) => n + p.g.positions.length, 0);
+  const body: Body = {
+    id,
+    positions: new Float64Array(corners),
+    indices: new Uint32Array(parts.reduce((n, p) => n + p.g.indices.length, 0)),
+    min: [Infinity, Infinity, Infinity],
+    max: [-Infinity, -Infinity, -Infinity],
+    axes: [],
+  };
+  const axes: BodyAxis[] = [];
+  let at = 0;
+  let tri = 0;
+  for (const { g, node } of parts) {
+    const o = 16 * node;
+    const first = at / 3;
+    for (let i = 0; i < g.positions.length; i += 3) {
+      for (let r = 0; r < 3; r++) {
+        const v =
+          (world[o + r] as number) * (g.positions[i] as number) +
+          (world[o + 4 + r] as number) * (g.positions[i + 1] as number) +
+          (world[o + 8 + r] as number) * (g.positions[i + 2] as number) +
+          (world[o + 12 + r] as number);
+        body.positions[at++] = v;
+        if (v < (body.min[r] as number)) body.min[r] = v;
+        if (v > (body.max[r] as number)) body.max[r] = v;
+      }
+    }
+    for (const i of g.indices) body.indices[tri++] = first + i;
+    axes.push(...axesOf(g, world, o));
+  }
+  body.axes = clustered(axes);
+  return body;
+}
+
+/** Axes of a geometry's round faces, in the world. */
+function axesOf(g: Geometry, world: Float64Array, o: number): BodyAxis[] {
+  const out: BodyAxis[] = [];
+  for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
+    const info = faceInfo(g.faces, f);
+    if (info.kind !== "cylinder" && info.kind !== "cone") continue;
+    out.push({ point: transformPoint(world, info.point, o), direction: unit(transformDirection(world, info.axis, o)), weight: area(g, info.firstTriangle, info.triangles) });
+  }
+  return out;
+}
+
+function area(g: Geometry, first: number, count: number): number {
+  let sum = 0;
+  const p = g.positions;
+  for (let t = first; t < first + count; t++) {
+    const [a, b, c] = [0, 1, 2].map((k) => 3 * (g.indices[3 * t + k] as number)) as Triple;
+    const u = [0, 1, 2].map((k) => (p[b + k] as number) - (p[a + k] as number)) as Triple;
+    const v = [0, 1, 2].map((k) => (p[c + k] as number) - (p[a + k] as number)) as Triple;
+    sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
+  }
+  return sum;
+}
+
+/** Joins axes along the same line, to half a degree and a hundredth of a mm. */
+function clustered(axes: readonly BodyAxis[]): BodyAxis[] {
+  const out: BodyAxis[] = [];
+  for (const a of axes) {
+    const same = out.find((b) => sameLine(a, b));
+    if (same) same.weight += a.weight;
+    else out.push({ ...a });
+  }
+  return out.sort((a, b) => b.weight - a.weight);
+}
+
+/** True when two axes lie along one line (half a degree, 0.05 mm). */
+export function sameLine(a: Pick<BodyAxis, "point" | "direction">, b: Pick<BodyAxis, "point" | "direction">): boolean {
+  if (Math.abs(dot(a.direction, b.direction)) < 0.99996) return false;
+  const d = [0, 1, 2].map((k) => (a.point[k] as number) - (b.point[k] as number)) as Triple;
+  const along = dot(d, b.direction);
+  return Math.hypot(...d.map((v, k) => v - along * (b.direction[k] as number))) < 0.05;
+}
+
+export const dot = (a: readonly number[], b: readonly number[]): number =>
+  (a[0] as number) * (b[0] as number) + (a[1] as number) * (b[1] as number) + (a[2] as number) * (b[2] as number);
+
+/** Of unit length, with noise beside an exact axis removed. */
+export function unit(v: readonly number[]): Triple {
+  const n = Math.hypot(...v) || 1;
+  const u = v.map((x) => (Math.abs(x / n) < 1e-9 ? 0 : x / n));
+  const m = Math.hypot(...u);
+  return u.map((x) => x / m) as Triple;
+}
+
+/** Lines along which bodies may be moved: the assembly's own three and those of its round faces, at most `most`. */
+export function candidateLines(bodies: readonly Body[], most: number): Triple[] {
+  const found: { direction: Triple; weight: number }[] = [];
+  for (const body of bodies) {
+    for (const { direction, weight } of body.axes) {
+      const same = found.find((f) => Math.abs(dot(f.direction, direction)) > 0.99985);
+      if (same) same.weight += weight;
+      else found.push({ direction, weight });
+    }
+  }
+  const lines: Triple[] = [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ];
+  for (const f of found.sort((a, b) => b.weight - a.weight)) {
+    if (lines.length >= most) break;
+    if (!lines.some((l) => Math.abs(dot(l, f.direction)) > 0.99985)) lines.push(f.direction);
+  }
+  return lines;
+}

@@ -1,0 +1,456 @@
+import { type Body, dot } from "./bodies";
+
+type Triple = [number, number, number];
+
+/** What counts as lying on one another rather than in one another, mm. */
+export interface Tolerance {
+  /** Overlap along the way that is contact; what overlaps more does so at home already and does not block. */
+  contact: number;
+}
+
+/** How far about a body its surroundings count as the hole that it sits in, as a share of its smaller width. */
+const ABOUT = 0.12;
+/** Columns laid through a body on average, and through all of them together at most. */
+const COLUMNS_EACH = 5_000;
+const MOST_COLUMNS = 500_000;
+
+/**
+ * Bodies cut into columns along one line, on one lattice: for every column the stretches in which it runs through
+ * each body. What is next in a column is what a body meets when it is moved along the line, so one pass tells of all
+ * bodies what blocks them, both ways; taking a body out updates only its own columns. The blocking relation along a
+ * direction is that of R. H. Wilson and J.-C. Latombe, "Geometric reasoning about mechanical assembly" (1994); columns
+ * are our way to compute it in about linear time.
+ *
+ * Interval arrays, sorted by column and then by `lo`: body, cell, lo, hi. `above[i]` is the interval that i meets when
+ * its body moves on, `below[i]` when it moves back; -1 for none.
+ */
+export class WayField {
+  readonly cell: number;
+  private readonly nu: number;
+  private readonly u: Triple;
+  private readonly v: Triple;
+  private count = 0;
+  private body = new Int32Array(0);
+  private at = new Int32Array(0);
+  private lo = new Float64Array(0);
+  private hi = new Float64Array(0);
+  private first = new Int32Array(0);
+  private readonly gone: Uint8Array;
+  /** Intervals of each body. */
+  private readonly own: Int32Array[];
+  private above = new Int32Array(0);
+  private below = new Int32Array(0);
+  /** How many columns of a body are blocked by which other: [sense][body] -> body -> columns. */
+  private readonly blocks: [Map<number, number>[], Map<number, number>[]];
+  /** Intervals that have this one as above (below): heads and links of lists. */
+  private readonly waiting: [Int32Array, Int32Array] = [new Int32Array(0), new Int32Array(0)];
+  private readonly nextWaiting: [Int32Array, Int32Array] = [new Int32Array(0), new Int32Array(0)];
+
+  constructor(
+    readonly bodies: readonly Body[],
+    readonly line: Triple,
+    readonly tolerance: Tolerance,
+    mostColumns = Math.min(MOST_COLUMNS, Math.max(50_000, COLUMNS_EACH * bodies.length)),
+  ) {
+    const other: Triple = Math.abs(line[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0];
+    this.u = unitCross(line, other);
+    this.v = unitCross(line, this.u);
+    const spans = bodies.map((b) => [this.extent(b, this.u), this.extent(b, this.v)] as const);
+    const area = spans.reduce((sum, [a, b]) => sum + Math.max(0, a[1] - a[0]) * Math.max(0, b[1] - b[0]), 0);
+    this.cell = Math.max(0.02, Math.sqrt(area / mostColumns));
+    const u0 = Math.min(...spans.map(([a]) => a[0]));
+    const v0 = Math.min(...spans.map(([, b]) => b[0]));
+    this.nu = Math.max(1, Math.ceil((Math.max(...spans.map(([a]) => a[1])) - u0) / this.cell) + 1);
+    const nv = Math.max(1, Math.ceil((Math.max(...spans.map(([, b]) => b[1])) - v0) / this.cell) + 1);
+    this.gone = new Uint8Array(bodies.length);
+    this.own = [];
+    this.blocks = [bodies.map(() => new Map()), bodies.map(() => new Map())];
+    this.cut(u0, v0, nv);
+    this.link();
+  }
+
+  private extent(b: Body, axis: Triple): [number, number] {
+    let low = Infinity;
+    let high = -Infinity;
+    for (let c = 0; c < 8; c++) {
+      const d = dot([(c & 1 ? b.max : b.min)[0], (c & 2 ? b.max : b.min)[1], (c & 4 ? b.max : b.min)[2]], axis);
+      low = Math.min(low, d);
+      high = Math.max(high, d);
+    }
+    return [low, high];
+  }
+
+  /** Cuts every body into its columns. */
+  private cut(u0: number, v0: number, nv: number): void {
+    const lists = this.bodies.map((body) => this.columnsOf(body, u0, v0, nv));
+    const total = lists.reduce((n, l) => n + l.length / 3, 0);
+    const cells = this.nu * nv;
+    const first = new Int32Array(cells + 1);
+    for (const l of lists) for (let i = 0; i < l.length; i += 3) first[(l[i] as number) + 1] = (first[(l[i] as number) + 1] as number) + 1;
+    for (let c = 0; c < cells; c++) first[c + 1] = (first[c + 1] as number) + (first[c] as number);
+    const fill = first.slice();
+    this.body = new Int32Array(total);
+    this.at = new Int32Array(total);
+    this.lo = new Float64Array(total);
+    this.hi = new Float64Array(total);
+    lists.forEach((l, b) => {
+      for (let i = 0; i < l.length; i += 3) {
+        const c = l[i] as number;
+        // Put in by lo: columns are short, so moving up a place or two is cheap.
+        let k = (fill[c] as number)++;
+        const start = first[c] as number;
+        while (k > start && (this.lo[k - 1] as number) > (l[i + 1] as number)) {
+          this.body[k] = this.body[k - 1] as number;
+          this.lo[k] = this.lo[k - 1] as number;
+          this.hi[k] = this.hi[k - 1] as number;
+          k--;
+        }
+        this.body[k] = b;
+        this.lo[k] = l[i + 1] as number;
+        this.hi[k] = l[i + 2] as number;
+      }
+    });
+    for (let c = 0; c < cells; c++) this.at.fill(c, first[c], first[c + 1]);
+    this.count = total;
+    this.first = first;
+    const counts = new Int32Array(this.bodies.length);
+    for (let i = 0; i < total; i++) counts[this.body[i] as number] = (counts[this.body[i] as number] as number) + 1;
+    for (let b = 0; b < this.bodies.length; b++) this.own.push(new Int32Array(counts[b] as number));
+    counts.fill(0);
+    for (let i = 0; i < total; i++) {
+      const b = this.body[i] as number;
+      (this.own[b] as Int32Array)[(counts[b] as number)++] = i;
+      counts[b] = counts[b] as number;
+    }
+  }
+
+  /** Columns of one body as a flat list [cell, lo, hi, ...]. */
+  private columnsOf(body: Body, u0: number, v0: number, nv: number): number[] {
+    const { positions, indices } = body;
+    const { u, v, line, cell, nu } = this;
+    const n = positions.length / 3;
+    const pu = new Float64Array(n);
+    const pv = new Float64Array(n);
+    const pw = new Float64Array(n);
+    for (let i = 0; i < n; i++) {
+      const x = positions[3 * i] as number;
+      const y = positions[3 * i + 1] as number;
+      const z = positions[3 * i + 2] as number;
+      // Column middles are a little off, so that none runs exactly through corners and edges laid on round numbers.
+      pu[i] = (x * u[0] + y * u[1] + z * u[2] - u0) / cell - 0.50137;
+      pv[i] = (x * v[0] + y * v[1] + z * v[2] - v0) / cell - 0.50071;
+      pw[i] = x * line[0] + y * line[1] + z * line[2];
+    }
+    // Room in the lattice for this body alone, so that hits can be put in order by counting.
+    let [bi, bj, ei, ej] = [nu, nv, 0, 0];
+    for (let i = 0; i < n; i++) {
+      bi = Math.min(bi, pu[i] as number);
+      ei = Math.max(ei, pu[i] as number);
+      bj = Math.min(bj, pv[i] as number);
+      ej = Math.max(ej, pv[i] as number);
+    }
+    bi = Math.max(0, Math.floor(bi));
+    bj = Math.max(0, Math.floor(bj));
+    const wide = Math.min(nu - 1, Math.ceil(ei)) - bi + 1;
+    const high = Math.min(nv - 1, Math.ceil(ej)) - bj + 1;
+    if (wide <= 0 || high <= 0) return [];
+    const hits = new Hits(wide * high);
+    for (let t = 0; t < indices.length; t += 3) {
+      const a = indices[t] as number;
+      const b = indices[t + 1] as number;
+      const c = indices[t + 2] as number;
+      const au = pu[a] as number;
+      const av = pv[a] as number;
+      const e1u = (pu[b] as number) - au;
+      const e1v = (pv[b] as number) - av;
+      const e2u = (pu[c] as number) - au;
+      const e2v = (pv[c] as number) - av;
+      const det = e1u * e2v - e1v * e2u;
+      if (det === 0) continue;
+      const i0 = Math.max(0, Math.ceil(Math.min(au, pu[b] as number, pu[c] as number)));
+      const i1 = Math.min(nu - 1, Math.floor(Math.max(au, pu[b] as number, pu[c] as number)));
+      const j0 = Math.max(0, Math.ceil(Math.min(av, pv[b] as number, pv[c] as number)));
+      const j1 = Math.min(nv - 1, Math.floor(Math.max(av, pv[b] as number, pv[c] as number)));
+      const aw = pw[a] as number;
+      const e1w = (pw[b] as number) - aw;
+      const e2w = (pw[c] as number) - aw;
+      for (let j = j0; j <= j1; j++) {
+        for (let i = i0; i <= i1; i++) {
+          const du = i - au;
+          const dv = j - av;
+          const s = (du * e2v - dv * e2u) / det;
+          const r = (dv * e1u - du * e1v) / det;
+          if (s < 0 || r < 0 || s + r > 1) continue;
+          // u x v = line up to sign; det tells which way the face looks along it.
+          hits.add((j - bj) * wide + i - bi, aw + s * e1w + r * e2w, det > 0 ? 1 : -1);
+        }
+      }
+    }
+    return stretches(hits, (local) => (bj + Math.floor(local / wide)) * nu + bi + (local % wide));
+  }
+
+  /** Puts back everything that was taken out. */
+  reset(): void {
+    this.gone.fill(0);
+    for (const sense of this.blocks) for (const map of sense) map.clear();
+    this.link();
+  }
+
+  /** Finds what each interval meets, both ways. */
+  private link(): void {
+    const n = this.count;
+    this.above = new Int32Array(n).fill(-1);
+    this.below = new Int32Array(n).fill(-1);
+    for (const sense of [0, 1] as const) {
+      this.waiting[sense] = new Int32Array(n).fill(-1);
+      this.nextWaiting[sense] = new Int32Array(n).fill(-1);
+    }
+    for (let i = 0; i < n; i++) {
+      if (!this.isCore(i, 0)) this.above[i] = -2;
+      else this.await(i, 0);
+      if (!this.isCore(i, 1)) this.below[i] = -2;
+      else this.await(i, 1);
+    }
+  }
+
+  /**
+   * Whether the front of an interval lies inside its body's face, not on its rim, where the facets of a shaft and of
+   * its hole differ. Bodies only a column or two across have no inside; for them all counts.
+   */
+  private isCore(i: number, sense: 0 | 1): boolean {
+    const b = this.body[i] as number;
+    if ((this.own[b] as Int32Array).length < 24) return true;
+    const w = sense === 0 ? (this.hi[i] as number) - this.cell * 0.5 : (this.lo[i] as number) + this.cell * 0.5;
+    const c = this.at[i] as number;
+    return this.solid(c - 1, b, w) && this.solid(c + 1, b, w) && this.solid(c - this.nu, b, w) && this.solid(c + this.nu, b, w);
+  }
+
+  private solid(c: number, b: number, w: number): boolean {
+    if (c < 0 || c + 1 >= this.first.length) return false;
+    for (let k = this.first[c] as number; k < (this.first[c + 1] as number); k++) {
+      if (this.body[k] === b && (this.lo[k] as number) - this.cell <= w && (this.hi[k] as number) + this.cell >= w) return true;
+    }
+    return false;
+  }
+
+  /** Whether two intervals of a column are in one another at home, which tolerance lets pass. */
+  private inOneAnother(i: number, k: number): boolean {
+    const overlap = Math.min(this.hi[i] as number, this.hi[k] as number) - Math.max(this.lo[i] as number, this.lo[k] as number);
+    if (overlap <= this.tolerance.contact) return false;
+    // As a thread lies in its nut. What reaches into another only with its end is pressed against it.
+    const shorter = Math.min((this.hi[i] as number) - (this.lo[i] as number), (this.hi[k] as number) - (this.lo[k] as number));
+    return overlap >= shorter / 2;
+  }
+
+  /** Finds what interval i meets next and has it wait there. */
+  private await(i: number, sense: 0 | 1): void {
+    const b = this.body[i] as number;
+    const c = this.at[i] as number;
+    const step = sense === 0 ? 1 : -1;
+    const end = sense === 0 ? (this.first[c + 1] as number) : (this.first[c] as number) - 1;
+    let found = -1;
+    for (let k = i + step; k !== end; k += step) {
+      const other = this.body[k] as number;
+      if (other === b || this.gone[other] || this.inOneAnother(i, k)) continue;
+      // Where one begins within the other's end, contact decides by their middles.
+      const ahead =
+        sense === 0
+          ? (this.lo[k] as number) + (this.hi[k] as number) > (this.lo[i] as number) + (this.hi[i] as number)
+          : (this.lo[k] as number) + (this.hi[k] as number) < (this.lo[i] as number) + (this.hi[i] as number);
+      if (!ahead) continue;
+      found = k;
+      break;
+    }
+    (sense === 0 ? this.above : this.below)[i] = found;
+    if (found < 0) return;
+    this.nextWaiting[sense][i] = this.waiting[sense][found] as number;
+    this.waiting[sense][found] = i;
+    const blocks = (this.blocks[sense] as Map<number, number>[])[b] as Map<number, number>;
+    const by = this.body[found] as number;
+    blocks.set(by, (blocks.get(by) ?? 0) + 1);
+  }
+
+  /** What blocks a body on its way on (0) or back (1): bodies with the number of columns they block, the most first. */
+  blockers(body: number, sense: 0 | 1): { body: number; columns: number }[] {
+    return [...((this.blocks[sense][body] as Map<number, number>) ?? [])].map(([b, columns]) => ({ body: b, columns })).sort((a, b) => b.columns - a.columns);
+  }
+
+  isFree(body: number, sense: 0 | 1): boolean {
+    return (this.blocks[sense][body] as Map<number, number>).size === 0;
+  }
+
+  /** The body that this one meets first on its way, -1 for none. */
+  nearest(body: number, sense: 0 | 1): number {
+    let least = Infinity;
+    let found = -1;
+    for (const i of this.own[body] as Int32Array) {
+      const k = (sense === 0 ? this.above : this.below)[i] as number;
+      if (k < 0) continue;
+      const gap = sense === 0 ? (this.lo[k] as number) - (this.hi[i] as number) : (this.lo[i] as number) - (this.hi[k] as number);
+      if (gap >= least - 1e-6) continue;
+      least = gap;
+      found = this.body[k] as number;
+    }
+    return found;
+  }
+
+  /** How far a body can go before it meets something, mm; infinity when it meets nothing. */
+  travel(body: number, sense: 0 | 1): number {
+    let least = Infinity;
+    for (const i of this.own[body] as Int32Array) {
+      const k = (sense === 0 ? this.above : this.below)[i] as number;
+      if (k < 0) continue;
+      least = Math.min(least, sense === 0 ? (this.lo[k] as number) - (this.hi[i] as number) : (this.lo[i] as number) - (this.hi[k] as number));
+    }
+    return Math.max(0, least);
+  }
+
+  /**
+   * How far a body must go until it is past each other body, mm: those in its own columns and those close about it, as
+   * the walls of the hole that it sits in. Negative where it is past already, by so much.
+   */
+  reaches(body: number, sense: 0 | 1): Map<number, number> {
+    const out = new Map<number, number>();
+    const { nu } = this;
+    const rows = (this.first.length - 1) / nu;
+    let [i0, i1, j0, j1] = [nu, -1, rows, -1];
+    let edge = sense === 0 ? Infinity : -Infinity;
+    for (const i of this.own[body] as Int32Array) {
+      const c = this.at[i] as number;
+      const u = c % nu;
+      const v = (c - u) / nu;
+      i0 = Math.min(i0, u);
+      i1 = Math.max(i1, u);
+      j0 = Math.min(j0, v);
+      j1 = Math.max(j1, v);
+      edge = sense === 0 ? Math.min(edge, this.lo[i] as number) : Math.max(edge, this.hi[i] as number);
+    }
+    const about = 2 + Math.ceil(Math.min(i1 - i0, j1 - j0) * ABOUT);
+    for (let v = Math.max(0, j0 - about); v <= Math.min(rows - 1, j1 + about); v++) {
+      for (let u = Math.max(0, i0 - about); u <= Math.min(nu - 1, i1 + about); u++) {
+        const c = v * nu + u;
+        for (let k = this.first[c] as number; k < (this.first[c + 1] as number); k++) {
+          const other = this.body[k] as number;
+          if (other === body || this.gone[other]) continue;
+          const past = sense === 0 ? (this.hi[k] as number) - edge : edge - (this.lo[k] as number);
+          if (past > (out.get(other) ?? -Infinity)) out.set(other, past);
+        }
+      }
+    }
+    return out;
+  }
+
+  /** Number of columns of a body. */
+  size(body: number): number {
+    return (this.own[body] as Int32Array).length;
+  }
+
+  /** Takes a body out. @returns bodies that met it and may now be free */
+  remove(body: number): Set<number> {
+    const touched = new Set<number>();
+    this.gone[body] = 1;
+    for (const sense of [0, 1] as const) {
+      const next = sense === 0 ? this.above : this.below;
+      for (const i of this.own[body] as Int32Array) {
+        let w = this.waiting[sense][i] as number;
+        this.waiting[sense][i] = -1;
+        while (w >= 0) {
+          const after = this.nextWaiting[sense][w] as number;
+          const b = this.body[w] as number;
+          if (!this.gone[b] && next[w] === i) {
+            const blocks = this.blocks[sense][b] as Map<number, number>;
+            const left = (blocks.get(body) ?? 1) - 1;
+            if (left > 0) blocks.set(body, left);
+            else blocks.delete(body);
+            touched.add(b);
+            this.await(w, sense);
+          }
+          w = after;
+        }
+      }
+    }
+    return touched;
+  }
+}
+
+/** Places where columns go through faces: cell, place along the line, and which way the face looks. */
+class Hits {
+  count = 0;
+  c = new Int32Array(4096);
+  w = new Float64Array(4096);
+  s = new Int8Array(4096);
+  constructor(readonly cells: number) {}
+
+  add(cell: number, place: number, sense: number): void {
+    const i = this.count++;
+    if (i === this.c.length) {
+      const [c, w, s] = [new Int32Array(2 * i), new Float64Array(2 * i), new Int8Array(2 * i)];
+      c.set(this.c);
+      w.set(this.w);
+      s.set(this.s);
+      Object.assign(this, { c, w, s });
+    }
+    this.c[i] = cell;
+    this.w[i] = place;
+    this.s[i] = sense;
+  }
+
+  /** Numbers of the hits by cell and, within one, by place; and where each cell begins. */
+  ordered(): { order: Int32Array; first: Int32Array } {
+    const first = new Int32Array(this.cells + 1);
+    for (let i = 0; i < this.count; i++) first[(this.c[i] as number) + 1] = (first[(this.c[i] as number) + 1] as number) + 1;
+    for (let k = 0; k < this.cells; k++) first[k + 1] = (first[k + 1] as number) + (first[k] as number);
+    const fill = first.slice();
+    const order = new Int32Array(this.count);
+    for (let i = 0; i < this.count; i++) {
+      const c = this.c[i] as number;
+      let k = (fill[c] as number)++;
+      while (k > (first[c] as number) && (this.w[order[k - 1] as number] as number) > (this.w[i] as number)) {
+        order[k] = order[k - 1] as number;
+        k--;
+      }
+      order[k] = i;
+    }
+    return { order, first };
+  }
+}
+
+/** Puts hits of columns into stretches inside the body: by the faces' senses where they agree, else by turns. */
+function stretches(hits: Hits, cellOf: (local: number) => number): number[] {
+  const { order, first } = hits.ordered();
+  const out: number[] = [];
+  for (let local = 0; local < hits.cells; local++) {
+    const i = first[local] as number;
+    const end = first[local + 1] as number;
+    if (i === end) continue;
+    const c = cellOf(local);
+    // The sense of the first face is that of going in.
+    const into = hits.s[order[i] as number] as number;
+    let depth = 0;
+    let sound = true;
+    for (let k = i; k < end; k++) {
+      depth += (hits.s[order[k] as number] as number) === into ? 1 : -1;
+      if (depth < 0) sound = false;
+    }
+    sound &&= depth === 0;
+    depth = 0;
+    let start = 0;
+    for (let k = i; k < end; k++) {
+      const w = hits.w[order[k] as number] as number;
+      const goesIn = sound ? (hits.s[order[k] as number] as number) === into : depth === 0;
+      if (goesIn && depth++ === 0) start = w;
+      else if (!goesIn && --depth === 0) out.push(c, start, w);
+    }
+    // A sheet without thickness still blocks.
+    if (depth > 0) out.push(c, start, start);
+  }
+  return out;
+}
+
+function unitCross(a: readonly number[], b: readonly number[]): Triple {
+  const [ax, ay, az] = a as Triple;
+  const [bx, by, bz] = b as Triple;
+  const c: Triple = [ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx];
+  const n = Math.hypot(...c);
+  return [c[0] / n, c[1] / n, c[2] / n];
+}
