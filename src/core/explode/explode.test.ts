@@ -6,8 +6,6 @@ import { findCollisions } from "./check";
 import { type PlannedBody, planChecked, planExplode, shiftOf } from "./plan";
 import { clearOf, waysOff } from "./ways";
 
-type Triple = [number, number, number];
-
 const collisions = (bodies: readonly Body[], plan: readonly PlannedBody[], stagger = 1) => findCollisions(bodies, shiftOf(plan, stagger), 80, 0.3);
 const told = (bodies: readonly Body[], plan: readonly PlannedBody[]) =>
   Object.fromEntries(plan.map((p, i) => [bodies[i]?.id, [p.direction.map(Math.round).join(" "), Math.round(p.distance), p.why]]));

@@ -149,7 +149,7 @@ function united(groups: readonly (readonly number[])[], pairs: readonly [number,
   const root = (i: number): number => (to[i] === i ? i : root(to[i] as number));
   for (const [a, b] of pairs) to[Math.max(root(a), root(b))] = Math.min(root(a), root(b));
   const out = new Map<number, number[]>();
-  groups.forEach((g, i) => out.set(root(i), [...(out.get(root(i)) ?? []), ...g]));
+  for (const [i, g] of groups.entries()) out.set(root(i), [...(out.get(root(i)) ?? []), ...g]);
   return [...out.values()];
 }
 

@@ -146,7 +146,7 @@ function aimByFrame(move: MadeLike, c: PieceContext, place: (u: number, t: numbe
     const t0 = move.start + (f - 1) * c.frame;
     const t1 = Math.min(move.start + move.length, move.start + f * c.frame);
     const at = place(c.eased(move.ease, (t1 - move.start) / (move.length || 1)), t1);
-    AIM.forEach((channel, k) => out.push({ channel, t0, t1, ease: STEADY, to: at[k] as number }));
+    for (const [k, channel] of AIM.entries()) out.push({ channel, t0, t1, ease: STEADY, to: at[k] as number });
   }
   return out;
 }

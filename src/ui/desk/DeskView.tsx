@@ -3,6 +3,7 @@ import { App, Progress } from "antd";
 import { useEffect } from "react";
 import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";
 import { Details } from "../details/Details";
+import { MovePalette } from "../moves/MovePalette";
 import { PartsMenu } from "../parts/PartsMenu";
 import { PartsTree } from "../parts/PartsTree";
 import { PublishDialog } from "../publish/PublishDialog";
@@ -86,6 +87,7 @@ export function DeskView() {
       {dialog === "revision" && <RevisionDialog />}
       {dialog === "reread" && <RereadDialog />}
       {dialog === "history" && <HistoryDialog />}
+      {dialog === "moves" && <MovePalette />}
       {dialog === "publish" && <PublishDialog />}
       {dialog === "shortcuts" && <ShortcutsDialog />}
       {dialog === "rate" && <RateDialog />}

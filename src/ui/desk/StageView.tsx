@@ -62,7 +62,7 @@ export function StageView() {
   return (
     <div className="stage" ref={box}>
       <canvas ref={canvas} className="stage-canvas" tabIndex={0} aria-label="Stage" data-testid="stage-canvas" />
-      <canvas ref={notes} className="stage-notes" aria-hidden="true" />
+      <canvas ref={notes} className="stage-notes" />
       {failed && (
         <div className="stage-failed" role="alert">
           {failed}

@@ -2,7 +2,7 @@
 import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { Button, Dropdown, Tooltip } from "antd";
-import { MoreHorizontal, Plus } from "lucide-react";
+import { MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
@@ -10,6 +10,7 @@ import { addStep, duplicateStep, moveStep, removeStep, updateStep } from "../../
 import { mergeSteps, splitStep } from "../../core/edit/stepCommands";
 import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
+import { stepFaults } from "../moves/moveReports";
 import { useDesk, useDeskState, useSequence } from "./context";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
@@ -62,6 +63,8 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const desk = useDesk();
   const focused = useDeskState((s) => s.focus.kind === "step" && s.focus.id === step.id);
   const here = useDeskState((s) => desk.stepAtPlayhead(s.ticks)?.id === step.id);
+  useDeskState((s) => s.programVersion);
+  const faults = stepFaults(desk, step.id);
   const sortable = useSortable({ id: step.id });
   const { transform } = sortable;
   const element = useRef<HTMLLIElement | null>(null);
@@ -110,6 +113,11 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
           <span className="card-title">{step.title || "Untitled"}</span>
           {step.caption && <span className="card-caption">{step.caption}</span>}
         </span>
+        {(faults.clashes > 0 || faults.gone) && (
+          <Tooltip title={[faults.clashes > 0 ? "Moves of this step clash." : "", faults.gone ? "Something that moves in it is gone." : ""].filter(Boolean).join(" ")}>
+            <TriangleAlert size={13} className="problem" aria-label={faults.gone ? "Something is gone" : "Moves clash"} />
+          </Tooltip>
+        )}
         <span className="card-length number">{step.on ? `${formatSecondsShort(stepLength(step, desk.sequence))} s` : "off"}</span>
       </button>
       <Dropdown

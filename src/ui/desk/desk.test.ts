@@ -213,7 +213,7 @@ describe("going about", () => {
     desk.seek(seconds(4));
     expect(desk.state.focus).toEqual({ kind: "step", id: "s1" });
     desk.set({ focus: { kind: "key", ref: { step: "s0", move: "m-root_arm", key: "a" } } });
-    desk.removeFocusedKey();
+    desk.removeFocused();
     expect(desk.sequence.steps.s0?.moves).toEqual({});
     expect(desk.state.focus.kind).toBe("step");
   });

@@ -21,13 +21,14 @@ import { MM_PER_UNIT } from "../../core/units/units";
 import { NO_MARKS } from "../../stage/assemblyScene";
 import type { PickRequest, Stage } from "../../stage/stage";
 import { json } from "../common/api";
+import { removeMarked } from "../moves/moveActions";
 import { keepPending, keepView } from "./keeping";
 import { loadPending, type PendingPose, storePending } from "./pendingStore";
 import { Playback } from "./playback";
 import { pend } from "./posing";
 import { Saver } from "./saver";
 import { lastSnapping } from "./snappingStore";
-import type { AssemblyState, DeskState, Loaded, Notice } from "./state";
+import type { AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
 
 export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
 
@@ -41,6 +42,8 @@ export class Desk {
   readonly store;
   index: AssemblyIndex;
   pkg: AssemblyPackage;
+  /** The open revision's package as it came, for workers. */
+  packageBytes: Uint8Array;
   trees: (SerializedBVH | null)[];
   program: Program;
   readonly playback: Playback;
@@ -75,6 +78,7 @@ export class Desk {
     trees: (SerializedBVH | null)[];
     documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[];
   }) {
+    this.packageBytes = new Uint8Array(init.bytes);
     this.pkg = namedPackage(init.bytes, init.assembly);
     this.trees = init.trees;
     this.index = indexAssembly(this.pkg.assembly);
@@ -111,6 +115,10 @@ export class Desk {
       hover: null,
       focus: { kind: "step", id: sequence.stepOrder[0] ?? "" },
       partTab: "move",
+      draft: null,
+      marked: [],
+      copied: null,
+      work: null,
       pending: loadPending(init.projectId, this.index),
       keepOnRelease: false,
       through: true,
@@ -143,8 +151,30 @@ export class Desk {
   set(change: Partial<DeskState>): void {
     this.store.setState(change);
   }
+  /** The sequence as it is shown, with a move that is being made. */
   get sequence(): Sequence {
     return this.program.sequence;
+  }
+  /** The open sequence's document, without a move that is only being made. */
+  body(): Sequence {
+    return this.state.sequences.find((s) => s.id === this.state.sequenceId)?.body as Sequence;
+  }
+
+  private withDraft(body: Sequence, draft = this.state?.draft ?? null): Sequence {
+    const step = draft ? body.steps[draft.step] : undefined;
+    if (!draft || !step) return body;
+    return { ...body, steps: { ...body.steps, [step.id]: { ...step, moves: { ...step.moves, [draft.move.id]: draft.move } } } };
+  }
+
+  /** Shows a move that is being made, as it would be; null ends that. Nothing is stored. */
+  setDraft(draft: Draft | null): void {
+    const before = this.state.draft;
+    const paths = [before, draft].flatMap((d) => (d ? [["steps", d.step, "moves", d.move.id]] : []));
+    this.program = recompile(this.program, this.withDraft(this.body(), draft), paths);
+    this.set({ draft, programVersion: this.state.programVersion + 1 });
+    this.trackShown();
+    this.stage?.setProgram(this.program);
+    this.show();
   }
 
   /** Connects the drawn stage. */
@@ -240,10 +270,12 @@ export class Desk {
   replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void {
     const chosen = this.state.selection.map((i) => this.index.assembly.nodes[i]?.key ?? "");
     this.pause();
+    this.packageBytes = new Uint8Array(bytes);
     this.pkg = namedPackage(bytes, assembly);
     this.trees = trees;
     this.index = indexAssembly(this.pkg.assembly);
-    this.program = compile(this.index, this.state.preparation.body, this.sequence);
+    this.program = compile(this.index, this.state.preparation.body, this.body());
+    this.set({ draft: null });
     const selection = chosen.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
     this.set({ assembly, assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, selection, hover: null });
     this.trackShown();
@@ -280,10 +312,10 @@ export class Desk {
         this.program = patches
           ? recompile(
               this.program,
-              body as Sequence,
+              this.withDraft(body as Sequence),
               patches.map((p) => p.path),
             )
-          : compile(this.index, this.state.preparation.body, body as Sequence);
+          : compile(this.index, this.state.preparation.body, this.withDraft(body as Sequence));
       }
     }
     this.trackShown();
@@ -329,6 +361,10 @@ export class Desk {
     if (group !== null && !this.state.preparation.body.groups[group]) this.set({ group: null, selection: [] });
     if (joint !== null && !this.state.preparation.body.joints[joint]) this.set({ joint: null });
     if (this.state.focus.kind === "parts" && this.state.selection.length === 0 && this.state.group === null) this.set({ focus: { kind: "step", id: first } });
+    if (this.state.draft && !steps[this.state.draft.step]) this.set({ draft: null });
+    if (focus.kind === "move" && !steps[focus.ref.step]?.moves[focus.ref.move]) this.set({ focus: { kind: "step", id: steps[focus.ref.step] ? focus.ref.step : first } });
+    const marked = this.state.marked.filter((m) => steps[m.step]?.moves[m.move]);
+    if (marked.length < this.state.marked.length) this.set({ marked });
     if (focus.kind === "key" && !hand(steps[focus.ref.step]?.moves[focus.ref.move])?.keys[focus.ref.key])
       this.set({ focus: this.state.selection.length > 0 ? { kind: "parts" } : { kind: "step", id: first } });
   }
@@ -346,7 +382,7 @@ export class Desk {
     if (!loaded || this.poseWaits()) return;
     this.pause();
     this.program = compile(this.index, this.state.preparation.body, loaded.body);
-    this.set({ sequenceId: id, ticks: 0, focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" }, programVersion: this.state.programVersion + 1 });
+    this.set({ draft: null, marked: [], sequenceId: id, ticks: 0, focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" }, programVersion: this.state.programVersion + 1 });
     this.stage?.setProgram(this.program);
     this.show();
   }
@@ -547,9 +583,13 @@ export class Desk {
     return node === undefined ? (preparation.nodes[target.key]?.name ?? target.key.split("/").pop() ?? target.key) : this.nameOf(node);
   }
 
-  /** Removes the arrival that is selected on the timeline. */
-  removeFocusedKey(): void {
+  /** Removes the arrival or the moves that are selected. */
+  removeFocused(): void {
     const { focus } = this.state;
+    if (focus.kind === "move") {
+      removeMarked(this);
+      return;
+    }
     if (focus.kind !== "key") return;
     this.edit("Remove arrival", removeKey(focus.ref.step, focus.ref.move, focus.ref.key));
   }
@@ -654,6 +694,7 @@ export class Desk {
       return out;
     };
     const pending: number[] = [];
+    for (const t of this.state.draft?.move.targets ?? []) pending.push(...this.nodesOf(t));
     for (const p of Object.values(this.state.pending)) {
       if (this.isHere(p)) pending.push(...this.nodesOf(p.target));
     }

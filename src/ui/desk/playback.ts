@@ -59,9 +59,17 @@ export class Playback {
     if (next !== undefined) this.seek(next);
   }
 
+  /** Plays on to a time and stops there. */
+  playTo(ticks: number): void {
+    this.play();
+    this.until = ticks;
+  }
+  private until: number | null = null;
+
   play(): void {
     const { desk } = this;
     if (desk.state.playing) return;
+    this.until = null;
     if (desk.state.ticks >= desk.program.steps.length - 1) desk.set({ ticks: 0 });
     this.start = { clock: performance.now(), ticks: desk.state.ticks };
     desk.set({ playing: true });
@@ -69,6 +77,11 @@ export class Playback {
       if (!desk.state.playing) return;
       const { length } = desk.program.steps;
       let at = this.start.ticks + ((performance.now() - this.start.clock) / 1000) * TICKS_PER_SECOND;
+      if (this.until !== null && at >= this.until) {
+        desk.set({ ticks: this.until, playing: false });
+        desk.show();
+        return;
+      }
       if (at >= length) {
         if (desk.state.loop && length > 0) {
           at %= length;

@@ -1,3 +1,4 @@
+import { copyMarked, dropAny, duplicateMarked, keepOrAdd, openMoves, pasteCopied, putBackMarked } from "../moves/moveActions";
 import { beginRename, copyFinish, dissolve, everything, groupSelection, onlyThese, pasteFinish, toggleFlag } from "../parts/partActions";
 import type { Desk } from "./desk";
 import { openMenu } from "./menuPlace";
@@ -22,9 +23,15 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "Ctrl+ArrowLeft", what: "To the previous arrival or step edge", why: "Ctrl jumps by words in text", run: (d) => d.jump(-1) },
   { keys: "Home", what: "To the start", why: "general habit", run: (d) => d.seek(0) },
   { keys: "End", what: "To the end", why: "general habit", run: (d) => d.seek(d.program.steps.length) },
-  { keys: "Ctrl+Enter", what: "Keep the pending pose", why: "Ctrl+Enter sends what was prepared", run: (d) => void d.keep() },
-  { keys: "Ctrl+Backspace", what: "Drop the pending pose", why: "takes back what was prepared", run: (d) => d.drop() },
+  { keys: "Ctrl+Enter", what: "Keep the pending pose; add the move that is being made", why: "Ctrl+Enter sends what was prepared", run: keepOrAdd },
+  { keys: "Ctrl+Backspace", what: "Drop the pending pose; drop the move that is being made", why: "takes back what was prepared", run: dropAny },
   { keys: "Ctrl+Shift+Enter", what: "Keep this view", why: "the camera's version of keeping", run: (d) => void d.keepView() },
+  { keys: "Alt+M", what: "Choose a move for what is selected", why: "m for move, beside the other acts on a selection", run: openMoves },
+  { keys: "Insert", what: "Choose a move for what is selected", why: "the key that puts something in", run: openMoves },
+  { keys: "Ctrl+C", what: "Copy the selected moves", why: "general habit", run: copyMarked },
+  { keys: "Ctrl+V", what: "Paste moves: onto the selected parts, else at the playhead", why: "general habit", run: pasteCopied },
+  { keys: "Ctrl+D", what: "Duplicate the selected moves", why: "general habit in drawing programs", run: duplicateMarked },
+  { keys: "Ctrl+Shift+B", what: "Put back: reversed copies of the selected moves at the playhead", why: "b for back", run: putBackMarked },
   { keys: "Alt+ArrowUp", what: "Select the sub-assembly above", why: "Alt+Up goes to the parent folder", run: (d) => d.climb() },
   { keys: "Ctrl+Home", what: "Fit everything", why: "Home of the view", run: (d) => d.view?.fit([]) },
   { keys: "Ctrl+End", what: "Fit the selection", why: "beside fit everything", run: (d) => d.view?.fit(d.state.selection) },
@@ -40,7 +47,7 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "Alt+V", what: "Give the copied finish to the selection", why: "beside Ctrl+V, for looks", run: pasteFinish },
   { keys: "Shift+F10", what: "Menu of the selection", why: "general habit: the context menu", run: openMenu },
   { keys: "ContextMenu", what: "Menu of the selection", why: "the keyboard's own key for it", run: openMenu },
-  { keys: "Delete", what: "Remove the selected arrival", why: "general habit", run: (d) => d.removeFocusedKey() },
+  { keys: "Delete", what: "Remove the selected arrival or moves", why: "general habit", run: (d) => d.removeFocused() },
   { keys: "Ctrl+Z", what: "Undo", why: "general habit", run: (d) => d.undo() },
   { keys: "Ctrl+Shift+Z", what: "Redo", why: "general habit", run: (d) => d.redo() },
   { keys: "Ctrl+Y", what: "Redo", why: "general habit", run: (d) => d.redo() },

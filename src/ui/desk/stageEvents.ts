@@ -1,6 +1,7 @@
 import { targetId } from "../../core/document/sequence";
 import { formatLength, formatNumber } from "../../core/units/units";
 import type { HandleDrag, Stage } from "../../stage/stage";
+import { dragDraft } from "../moves/dragDraft";
 import type { Desk } from "./desk";
 
 const FRAMES = { owner: "", part: " of the part", assembly: " of the assembly" } as const;
@@ -43,6 +44,10 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
       if (drag.phase === "cancel") {
         desk.setPending({ ...before });
         desk.set({ readout: null });
+        return;
+      }
+      if (desk.state.draft && dragDraft(desk, drag)) {
+        desk.set({ readout: drag.phase === "end" ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
         return;
       }
       const done = drag.joint

@@ -1,7 +1,7 @@
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { PartTarget } from "../../core/document/parts";
 import type { Preparation } from "../../core/document/preparation";
-import type { Sequence } from "../../core/document/sequence";
+import type { MadeMove, Sequence } from "../../core/document/sequence";
 import type { Ease } from "../../core/ease/ease";
 import type { Identities } from "../../core/revision/identity";
 import type { HandleFrame } from "../../stage/handles";
@@ -20,7 +20,20 @@ export interface KeyRef {
   key: string;
 }
 
-export type Focus = { kind: "step"; id: string } | { kind: "parts" } | { kind: "key"; ref: KeyRef } | { kind: "look" };
+/** A move by where it is. */
+export interface MoveRef {
+  step: string;
+  move: string;
+}
+
+/** A move that is being made: shown on the stage, stored only when it is added. `from` is where the playhead was. */
+export interface Draft {
+  step: string;
+  move: MadeMove;
+  from: number;
+}
+
+export type Focus = { kind: "step"; id: string } | { kind: "move"; ref: MoveRef } | { kind: "parts" } | { kind: "key"; ref: KeyRef } | { kind: "look" };
 
 export interface Notice {
   id: number;
@@ -73,6 +86,13 @@ export interface DeskState {
   hover: number | null;
   focus: Focus;
   partTab: PartTab;
+  draft: Draft | null;
+  /** Moves that are selected in a step's list; the last one is in the details. */
+  marked: readonly MoveRef[];
+  /** Moves copied for pasting, by where they were. */
+  copied: readonly MoveRef[] | null;
+  /** Something that is being worked out for a move, in words, with its share done; it can be stopped. */
+  work: { text: string; share: number | null; stop(): void } | null;
   pending: Readonly<Record<string, PendingPose>>;
   keepOnRelease: boolean;
   through: boolean;
@@ -99,5 +119,5 @@ export interface DeskState {
   redoLabel: string | null;
   notice: Notice | null;
   readout: { x: number; y: number; text: string } | null;
-  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | null;
+  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | null;
 }

@@ -1,6 +1,7 @@
 "use client";
 import { useDeskState } from "../desk/context";
 import { LookPanel } from "../look/LookPanel";
+import { MoveDetails } from "../moves/MoveDetails";
 import { ArrivalDetails } from "./ArrivalDetails";
 import { PartDetails } from "./PartDetails";
 import { PendingBar } from "./PendingBar";
@@ -9,15 +10,18 @@ import { StepDetails } from "./StepDetails";
 /** The details of what is selected: a step, parts, an arrival, or the look of it all. */
 export function Details() {
   const focus = useDeskState((s) => s.focus);
+  const draft = useDeskState((s) => s.draft);
   const any = useDeskState((s) => s.selection.length > 0 || s.group !== null);
   return (
     <section className="panel details" aria-label="Details">
       <PendingBar />
       <div className="panel-body pad">
-        {focus.kind === "step" && <StepDetails key={focus.id} id={focus.id} />}
-        {focus.kind === "parts" && any && <PartDetails />}
-        {focus.kind === "key" && <ArrivalDetails key={focus.ref.key} at={focus.ref} />}
-        {focus.kind === "look" && <LookPanel />}
+        {draft && <MoveDetails key={draft.move.id} at={null} />}
+        {!draft && focus.kind === "move" && <MoveDetails key={focus.ref.move} at={focus.ref} />}
+        {!draft && focus.kind === "step" && <StepDetails key={focus.id} id={focus.id} />}
+        {!draft && focus.kind === "parts" && any && <PartDetails />}
+        {!draft && focus.kind === "key" && <ArrivalDetails key={focus.ref.key} at={focus.ref} />}
+        {!draft && focus.kind === "look" && <LookPanel />}
       </div>
     </section>
   );

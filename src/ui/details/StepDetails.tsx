@@ -7,6 +7,7 @@ import { actionLength, stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useSequence } from "../desk/context";
+import { MoveList } from "../moves/MoveList";
 
 /** A step's title, caption, note, stills and length. */
 export function StepDetails({ id }: { id: string }) {
@@ -29,6 +30,7 @@ export function StepDetails({ id }: { id: string }) {
       <Text label="Title" field="title" step={step} max={TITLE_MAX} />
       <Text label="Caption" field="caption" step={step} max={CAPTION_MAX} rows={3} />
       <Text label="Note (not published)" field="note" step={step} max={4000} rows={2} />
+      <MoveList step={step} />
       <h4>Timing</h4>
       <div className="form">
         {time("Still before", "stillBefore", step.stillBefore)}
@@ -44,7 +46,6 @@ export function StepDetails({ id }: { id: string }) {
         <Switch size="small" checked={step.on} aria-label="Step on" onChange={(on) => desk.edit(`${on ? "Switch on" : "Switch off"} "${step.title}"`, updateStep(id, { on }))} />
         <span>In the sequence</span>
       </div>
-      <p className="soft">To animate: put the playhead where something should have arrived, select a part, move it, keep the pose.</p>
     </>
   );
 }

@@ -7,7 +7,8 @@ import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime, snapToFrame, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import { type Lane, lanesOf, type Pin } from "./lanes";
+import { mark } from "../moves/moveActions";
+import { type Block, type Lane, lanesOf, type Pin } from "./lanes";
 
 const LANE = 26;
 const BAND = 30;
@@ -329,11 +330,43 @@ function LaneRow({ lane, y, x, width, perTick }: { lane: Lane; y: number; x: (t:
   return (
     <g transform={`translate(0 ${y})`} className={lane.target.type === "camera" ? "lane camera" : "lane"}>
       <line x1="0" x2={width} y1={LANE - 0.5} y2={LANE - 0.5} />
+      {lane.blocks.map((b) => (
+        <BlockMark key={`${b.step}-${b.move}`} block={b} left={x(b.t0)} width={Math.max(3, x(b.t1) - x(b.t0))} />
+      ))}
       {lane.stretches.map((s) => {
         const w = x(s.t1) - x(s.t0);
         const top = s.speed.map((v, i) => `${x(s.t0) + (w * i) / (s.speed.length - 1)},${LANE - 1 - 3 - v * (h - 3)}`).join(" ");
         return <polygon key={`${s.t0}-${s.t1}-${s.speed[4]}`} points={`${x(s.t0)},${LANE - 1} ${top} ${x(s.t1)},${LANE - 1}`} />;
       })}
+    </g>
+  );
+}
+
+/** A ready-made move on a lane: a click selects it. */
+function BlockMark({ block, left, width }: { block: Block; left: number; width: number }) {
+  const desk = useDesk();
+  const marked = useDeskState((s) => s.marked.some((m) => m.step === block.step && m.move === block.move));
+  const name = desk.body().steps[block.step]?.moves[block.move]?.name ?? "";
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: inside an SVG
+    <g
+      className={`lane-block ${marked ? "marked" : ""} ${block.clash ? "clash" : ""}`}
+      role="button"
+      tabIndex={0}
+      aria-label={name}
+      onPointerDown={(e) => {
+        e.stopPropagation();
+        mark(desk, { step: block.step, move: block.move }, { more: e.ctrlKey || e.metaKey });
+      }}
+      onKeyDown={(e) => {
+        if (e.key !== "Enter") return;
+        e.stopPropagation();
+        mark(desk, { step: block.step, move: block.move });
+      }}
+    >
+      <rect x={left + 0.5} y={2.5} width={Math.max(2, width - 1)} height={LANE - 5} rx="2">
+        <title>{name}</title>
+      </rect>
     </g>
   );
 }

@@ -1,0 +1,154 @@
+"use client";
+import { Alert, Button, Progress, Select, Slider } from "antd";
+import { useEffect, useRef, useState } from "react";
+import { type Target, targetId } from "../../core/document/keys";
+import type { MadeMove } from "../../core/document/sequence";
+import type { ExplodedPart } from "../../core/moves/explode";
+import { useDesk, useDeskState } from "../desk/context";
+import type { MoveRef } from "../desk/state";
+import { ValueField } from "../details/ValueField";
+import { changeMove, changeSettings } from "./moveActions";
+import { type NamedPlan, planExploded } from "./planner";
+
+/** What an exploded view takes apart at a level below what was selected: 0 is the things themselves. */
+function atLevel(desk: ReturnType<typeof useDesk>, targets: readonly Target[], level: number): Target[] {
+  let now: Target[] = [...targets];
+  for (let k = 0; k < level; k++) {
+    now = now.flatMap((t): Target[] => {
+      const node = t.type === "node" ? desk.index.indexOf.get(t.key) : undefined;
+      const below = node === undefined ? [] : (desk.index.children[node] ?? []);
+      return below.length === 0 ? [t] : below.map((i) => ({ type: "node", key: desk.index.assembly.nodes[i]?.key ?? "" }));
+    });
+  }
+  return now.filter((t) => desk.program.nodesOf(t).every((n) => !desk.program.hidden[n]));
+}
+
+/** Plans an exploded view and shows it as one block that can be opened: spread for all, distance and order for each. */
+export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "explode" }>; at: MoveRef | null }) {
+  const desk = useDesk();
+  useDeskState((s) => s.programVersion);
+  const [share, setShare] = useState<number | null>(null);
+  const [failed, setFailed] = useState<string | null>(null);
+  const [plan, setPlan] = useState<NamedPlan | null>(null);
+  const [open, setOpen] = useState(false);
+  // What was selected stays the root of all levels, also once the move names what lies below.
+  const roots = useRef<readonly Target[]>(move.targets);
+  const [level, setLevel] = useState(() => (move.targets.length === 1 ? 1 : 0));
+  const abort = useRef<AbortController | null>(null);
+  const { parts, spread, gap, stagger } = move.settings;
+  const make = async (wanted: number) => {
+    abort.current?.abort();
+    const controller = new AbortController();
+    abort.current = controller;
+    setFailed(null);
+    setShare(0);
+    try {
+      const targets = atLevel(desk, roots.current, wanted);
+      const stepId = at?.step ?? desk.state.draft?.step ?? "";
+      const ticks = (desk.program.steps.action[desk.program.steps.position.get(stepId) ?? 0] ?? 0) + move.start;
+      const made = await planExploded(desk, targets, { gap, stagger }, ticks, controller.signal, setShare);
+      setPlan(made);
+      const kept = Object.entries(parts).filter(([id, p]) => p.byHand && targets.some((t) => targetId(t) === id));
+      const next: Record<string, ExplodedPart> = Object.fromEntries(Object.entries(made.parts).map(([id, p]) => [id, { ...p, byHand: false }]));
+      for (const [id, p] of kept) next[id] = p;
+      changeMove(desk, at, { targets: targets.filter((t) => next[targetId(t)]) }, "Plan an exploded view");
+      changeSettings(desk, at, { parts: next });
+    } catch (error) {
+      if ((error as Error).name !== "AbortError") setFailed((error as Error).message);
+    } finally {
+      if (abort.current === controller) setShare(null);
+    }
+  };
+  useEffect(() => {
+    if (Object.keys(parts).length === 0) void make(level);
+    return () => abort.current?.abort();
+  }, []);
+  const list = Object.entries(parts).sort((a, b) => a[1].order - b[1].order);
+  const one = (id: string, change: Partial<ExplodedPart>) => changeSettings(desk, at, { parts: { ...parts, [id]: { ...(parts[id] as ExplodedPart), ...change, byHand: true } } });
+  return (
+    <>
+      <Slider
+        min={0}
+        max={3}
+        step={0.05}
+        value={spread}
+        aria-label="Spread"
+        tooltip={{ formatter: (v) => `spread ${v}` }}
+        onChange={(v) => changeSettings(desk, at, { spread: v })}
+      />
+      <div className="row">
+        <Select
+          size="small"
+          aria-label="Level"
+          value={level}
+          options={[
+            { value: 0, label: "What is selected" },
+            { value: 1, label: "One level below" },
+            { value: 2, label: "Two levels below" },
+            { value: 9, label: "Every part" },
+          ]}
+          onChange={(v) => {
+            setLevel(v);
+            void make(v);
+          }}
+          style={{ flex: 1 }}
+        />
+        <Button size="small" disabled={share !== null} onClick={() => void make(level)}>
+          Plan again
+        </Button>
+      </div>
+      {share !== null && (
+        <div className="row">
+          <Progress percent={Math.round(share * 100)} size="small" status="active" />
+          <Button size="small" type="link" onClick={() => abort.current?.abort()}>
+            Stop
+          </Button>
+        </div>
+      )}
+      {failed && <Alert type="warning" showIcon title={failed} />}
+      {plan && plan.held.length > 0 && (
+        <Alert
+          type="warning"
+          showIcon
+          title={`${plan.held.length} ${plan.held.length === 1 ? "part stays" : "parts stay"}: no straight way frees ${plan.held.length === 1 ? "it" : "them"}.`}
+          description={
+            <ul className="plain">
+              {plan.held.map((h) => (
+                <li key={h.name}>
+                  {h.name}, held by {h.by.slice(0, 3).join(", ") || "what is round it"}
+                </li>
+              ))}
+            </ul>
+          }
+        />
+      )}
+      {list.length > 0 && (
+        <Button size="small" type="link" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "Close the block" : `Open the block: ${list.length} parts`}
+        </Button>
+      )}
+      {open && (
+        <ol className="plain exploded" aria-label="Parts of the exploded view">
+          {list.map(([id, p]) => (
+            <li key={id} className="row">
+              <span className="number soft">{p.order + 1}</span>
+              <span className="grow ellipsis" title={p.direction.map((v) => v.toFixed(2)).join(" ")}>
+                {desk.targetName(move.targets.find((t) => targetId(t) === id) ?? { type: "node", key: id.slice(2) })}
+                {p.byHand ? " (by hand)" : ""}
+              </span>
+              <ValueField
+                ariaLabel={`Distance of ${id.slice(id.lastIndexOf("/") + 1)}`}
+                kind="length"
+                value={p.distance}
+                take={(distance) => {
+                  one(id, { distance });
+                  return null;
+                }}
+              />
+            </li>
+          ))}
+        </ol>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,65 @@
+"use client";
+import {
+  ArrowRight,
+  ArrowUpFromLine,
+  Blend,
+  BoxSelect,
+  Camera,
+  Dot,
+  Eye,
+  EyeOff,
+  Focus,
+  Hand,
+  ListOrdered,
+  type LucideIcon,
+  MapPin,
+  MoveVertical,
+  Orbit,
+  Palette,
+  RotateCcw,
+  RotateCw,
+  Ruler,
+  Scan,
+  Sparkles,
+  Spline,
+  Split,
+  Tag,
+  Undo2,
+  Video,
+  ZoomIn,
+} from "lucide-react";
+
+const ICONS: Record<string, LucideIcon> = {
+  hand: Hand,
+  "take-off": ArrowUpFromLine,
+  back: Undo2,
+  slide: ArrowRight,
+  turn: RotateCw,
+  unscrew: RotateCcw,
+  joint: Spline,
+  pose: MapPin,
+  explode: Split,
+  attention: Sparkles,
+  label: Tag,
+  dimension: Ruler,
+  appear: Eye,
+  leave: EyeOff,
+  index: ListOrdered,
+  stretch: MoveVertical,
+  look: Palette,
+  "camera-fit": Scan,
+  "camera-orbit": Orbit,
+  "camera-push": ZoomIn,
+  "camera-shift": Camera,
+  "camera-follow": Focus,
+  turntable: RotateCw,
+  "camera-lens": Blend,
+  "camera-roll": BoxSelect,
+  "camera-cut": Video,
+};
+
+/** The picture of a kind of move. */
+export function MoveIcon({ kind, size = 15 }: { kind: string; size?: number }) {
+  const Icon = ICONS[kind] ?? Dot;
+  return <Icon size={size} className="move-icon" aria-hidden="true" />;
+}

@@ -1,0 +1,193 @@
+"use client";
+import { Button, Dropdown, Input, Switch, Tooltip } from "antd";
+import { Folder as FolderIcon, MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
+import { useState } from "react";
+import type { Folder, Move, Step } from "../../core/document/sequence";
+import { removeFolder, updateFolder, updateMove } from "../../core/edit/moveCommands";
+import { moveKindOf } from "../../core/moves/kinds";
+import { spanOf } from "../../core/program/spans";
+import { formatSecondsShort } from "../../core/time/time";
+import { useDesk, useDeskState } from "../desk/context";
+import type { MoveRef } from "../desk/state";
+import { MoveIcon } from "./MoveIcon";
+import { copyMarked, duplicateMarked, folderMarked, keyByHand, mark, markedOr, openMoves, pasteCopied, putBackMarked, removeMarked } from "./moveActions";
+import { reportsOf } from "./moveReports";
+
+/** The moves of a step in the order in which they begin, in their folders. */
+export function MoveList({ step }: { step: Step }) {
+  const desk = useDesk();
+  useDeskState((s) => s.programVersion);
+  const marked = useDeskState((s) => s.marked);
+  const copied = useDeskState((s) => s.copied);
+  const order = Object.values(step.moves).sort((a, b) => spanOf(a, desk.body()).t0 - spanOf(b, desk.body()).t0 || a.name.localeCompare(b.name) || (a.id < b.id ? -1 : 1));
+  const folders = Object.values(step.folders);
+  const shown: Move[] = [...order.filter((m) => m.folder === null || !step.folders[m.folder]), ...folders.flatMap((f) => order.filter((m) => m.folder === f.id))];
+  const select = (move: Move, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+    const ref: MoveRef = { step: step.id, move: move.id };
+    const last = marked[marked.length - 1];
+    if (e.shiftKey && last?.step === step.id) {
+      const [a, b] = [shown.findIndex((m) => m.id === last.move), shown.indexOf(move)].sort((p, q) => p - q) as [number, number];
+      mark(desk, ref, { range: shown.slice(a, b + 1).map((m) => ({ step: step.id, move: m.id })) });
+    } else mark(desk, ref, { more: e.ctrlKey || e.metaKey });
+  };
+  const row = (move: Move) => <Row key={move.id} step={step} move={move} marked={marked.some((m) => m.step === step.id && m.move === move.id)} onSelect={(e) => select(move, e)} />;
+  return (
+    <>
+      <div className="panel-head inner">
+        <h4>Moves</h4>
+        <div className="grow" />
+        {copied && (
+          <Button size="small" type="text" onClick={() => pasteCopied(desk)}>
+            Paste
+          </Button>
+        )}
+        <Tooltip title="Choose a move for what is selected (Alt+M)">
+          <Button size="small" icon={<Plus size={14} />} onClick={() => openMoves(desk)}>
+            Add a move
+          </Button>
+        </Tooltip>
+      </div>
+      {shown.length === 0 ? (
+        <p className="soft">Nothing moves in this step yet. Select a part and add a move; or move it by hand on the stage and keep the pose.</p>
+      ) : (
+        <ul className="plain move-list" aria-label="Moves of this step">
+          {order.filter((m) => m.folder === null || !step.folders[m.folder]).map(row)}
+          {folders.map((f) => (
+            <li key={f.id}>
+              <FolderRow step={step} folder={f} moves={order.filter((m) => m.folder === f.id)} />
+              <ul className="plain move-folder">{order.filter((m) => m.folder === f.id).map(row)}</ul>
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}
+
+function Row({ step, move, marked, onSelect }: { step: Step; move: Move; marked: boolean; onSelect: (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void }) {
+  const desk = useDesk();
+  const ref = { step: step.id, move: move.id };
+  const span = spanOf(move, desk.body());
+  const faults = reportsOf(desk, ref);
+  const about =
+    move.kind === "hand"
+      ? `${Object.keys(move.keys).length} ${Object.keys(move.keys).length === 1 ? "arrival" : "arrivals"} by hand`
+      : moveKindOf(move.kind).describe(move, desk.state.preparation.body);
+  const menu = () => {
+    if (!markedOr(desk).some((m) => m.move === move.id)) mark(desk, ref);
+  };
+  return (
+    <li className={`move-row ${marked ? "marked" : ""} ${move.on ? "" : "off"}`} data-move={move.id} style={move.colour ? { borderLeftColor: `var(--mark-${move.colour})` } : {}}>
+      <button type="button" className="move-main" aria-pressed={marked} onClick={onSelect} title={`${move.name}\n${about}`}>
+        <MoveIcon kind={move.kind} />
+        <span className="move-text">
+          <span className="ellipsis">{move.name}</span>
+          <span className="ellipsis soft">{about}</span>
+        </span>
+        {faults.length > 0 && (
+          <Tooltip title={faults.join(" ")}>
+            <TriangleAlert size={13} className="problem" aria-label={faults.join(" ")} />
+          </Tooltip>
+        )}
+        <span className="number soft">
+          {formatSecondsShort(span.t0)}–{formatSecondsShort(span.t1)}
+        </span>
+      </button>
+      <Dropdown
+        trigger={["click"]}
+        onOpenChange={(open) => open && menu()}
+        menu={{
+          items: [
+            { key: "back", label: "Put back at the playhead (Ctrl+Shift+B)" },
+            { key: "copy", label: "Copy (Ctrl+C)" },
+            { key: "duplicate", label: "Duplicate (Ctrl+D)" },
+            { key: "folder", label: "Into a new folder" },
+            ...(move.folder === null ? [] : [{ key: "out", label: "Out of its folder" }]),
+            { key: "on", label: move.on ? "Switch off" : "Switch on" },
+            ...(move.kind === "hand" ? [] : [{ key: "keys", label: "Turn into hand keys" }]),
+            { type: "divider" as const },
+            { key: "remove", label: "Remove (Delete)", danger: true },
+          ],
+          onClick: ({ key }) => {
+            if (key === "back") putBackMarked(desk);
+            if (key === "copy") copyMarked(desk);
+            if (key === "duplicate") duplicateMarked(desk);
+            if (key === "folder") folderMarked(desk);
+            if (key === "out") desk.edit(`Take "${move.name}" out of its folder`, updateMove(ref, { folder: null }));
+            if (key === "on") desk.edit(`${move.on ? "Switch off" : "Switch on"} "${move.name}"`, updateMove(ref, { on: !move.on }));
+            if (key === "keys") keyByHand(desk, ref);
+            if (key === "remove") removeMarked(desk);
+          },
+        }}
+      >
+        <Button size="small" type="text" aria-label={`More about ${move.name}`} icon={<MoreHorizontal size={14} />} />
+      </Dropdown>
+    </li>
+  );
+}
+
+function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves: readonly Move[] }) {
+  const desk = useDesk();
+  const [name, setName] = useState<string | null>(null);
+  const take = () => {
+    if (name?.trim() && name.trim() !== folder.name) desk.edit("Rename folder", updateFolder(step.id, folder.id, { name: name.trim().slice(0, 200) }));
+    setName(null);
+  };
+  return (
+    <div className={`move-row folder ${folder.on ? "" : "off"}`}>
+      <FolderIcon size={14} className="move-icon" />
+      {name === null ? (
+        <button
+          type="button"
+          className="move-main"
+          onClick={() => desk.set({ marked: moves.map((m) => ({ step: step.id, move: m.id })) })}
+          onDoubleClick={() => setName(folder.name)}
+        >
+          <strong className="ellipsis">{folder.name}</strong>
+          <span className="soft number">{moves.length}</span>
+        </button>
+      ) : (
+        <Input
+          size="small"
+          autoFocus
+          aria-label="Name of the folder"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={take}
+          onPressEnter={take}
+          onKeyDown={(e) => {
+            e.stopPropagation();
+            if (e.key === "Escape") setName(null);
+          }}
+        />
+      )}
+      <Switch
+        size="small"
+        checked={folder.on}
+        aria-label={`Folder ${folder.name} on`}
+        onChange={(on) => desk.edit(`${on ? "Switch on" : "Switch off"} folder "${folder.name}"`, updateFolder(step.id, folder.id, { on }))}
+      />
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          items: [
+            { key: "rename", label: "Rename" },
+            { key: "back", label: "Put all back at the playhead" },
+            { key: "dissolve", label: "Dissolve, keeping its moves" },
+          ],
+          onClick: ({ key }) => {
+            if (key === "rename") setName(folder.name);
+            if (key === "back")
+              putBackMarked(
+                desk,
+                moves.map((m) => ({ step: step.id, move: m.id })),
+              );
+            if (key === "dissolve") desk.edit(`Dissolve folder "${folder.name}"`, removeFolder(step.id, folder.id));
+          },
+        }}
+      >
+        <Button size="small" type="text" aria-label={`More about folder ${folder.name}`} icon={<MoreHorizontal size={14} />} />
+      </Dropdown>
+    </div>
+  );
+}

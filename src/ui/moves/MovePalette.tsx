@@ -1,0 +1,99 @@
+"use client";
+import { Input, Modal } from "antd";
+import { useMemo, useState } from "react";
+import { targetsFor } from "../../core/edit/moveCommands";
+import { MOVE_KINDS } from "../../core/moves/kinds";
+import { useDesk } from "../desk/context";
+import { MoveIcon } from "./MoveIcon";
+import { beginMove, makeContext, selectedTargets } from "./moveActions";
+
+/** Every ready-made move, found by typing; arrows and Enter choose. What cannot be made for the selection says why. */
+export function MovePalette() {
+  const desk = useDesk();
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const targets = selectedTargets(desk);
+  const entries = useMemo(() => {
+    const context = makeContext(desk);
+    return MOVE_KINDS.filter((k) => k.kind !== "back").map((kind) => {
+      let fault: string | null = null;
+      try {
+        const acts = targetsFor(kind.kind, context);
+        if (kind.kind !== "unscrew") kind.defaults({ ...context, targets: kind.acts === "camera" ? context.targets : acts });
+      } catch (error) {
+        fault = (error as Error).message;
+      }
+      return { kind, fault };
+    });
+  }, [desk]);
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = entries
+    .filter(({ kind }) => words.every((w) => [kind.title, ...kind.words].some((t) => t.toLowerCase().includes(w))))
+    .sort((a, b) => Number(a.fault !== null) - Number(b.fault !== null) || rank(a.kind.title, words) - rank(b.kind.title, words));
+  const close = () => {
+    desk.set({ dialog: null });
+    desk.view?.canvas.focus();
+  };
+  const choose = (i: number) => {
+    const entry = found[i];
+    if (!entry) return;
+    if (entry.fault) {
+      desk.notify("problem", entry.fault);
+      return;
+    }
+    close();
+    beginMove(desk, entry.kind.kind);
+  };
+  const what = targets.length === 0 ? "nothing is selected: camera and look" : targets.length === 1 && targets[0] ? desk.targetName(targets[0]) : `${targets.length} parts`;
+  return (
+    <Modal open title={`A move for ${what}`} footer={null} onCancel={close} width={520} destroyOnHidden>
+      <Input
+        autoFocus
+        aria-label="Find a move"
+        placeholder="Find: take off, turn, orbit …"
+        value={text}
+        role="combobox"
+        aria-expanded="true"
+        aria-controls="move-list"
+        aria-activedescendant={found[at] ? `move-${found[at].kind.kind}` : undefined}
+        onChange={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowDown") setAt(Math.min(found.length - 1, at + 1));
+          else if (e.key === "ArrowUp") setAt(Math.max(0, at - 1));
+          else if (e.key === "Enter") choose(at);
+          else return;
+          e.preventDefault();
+          document.getElementById(`move-${found[e.key === "ArrowDown" ? at + 1 : at - 1]?.kind.kind}`)?.scrollIntoView({ block: "nearest" });
+        }}
+      />
+      <div className="move-kinds" id="move-list" role="listbox" aria-label="Moves">
+        {found.map(({ kind, fault }, i) => (
+          <button
+            type="button"
+            key={kind.kind}
+            id={`move-${kind.kind}`}
+            role="option"
+            aria-selected={i === at}
+            tabIndex={-1}
+            className={`move-kind ${i === at ? "at" : ""} ${fault ? "off" : ""}`}
+            onMouseMove={() => setAt(i)}
+            onClick={() => choose(i)}
+          >
+            <MoveIcon kind={kind.kind} />
+            <span className="move-kind-text">
+              <strong>{kind.title}</strong>
+              <span>{fault ?? kind.about}</span>
+            </span>
+          </button>
+        ))}
+        {found.length === 0 && <p className="soft">No move is called that. Try another word, such as "turn" or "camera".</p>}
+      </div>
+    </Modal>
+  );
+}
+
+/** Titles that begin with what was typed come first. */
+const rank = (title: string, words: readonly string[]) => (words[0] && title.toLowerCase().startsWith(words[0]) ? 0 : 1);
