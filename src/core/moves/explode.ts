@@ -41,7 +41,7 @@ export const explode = moveKind({
   },
   defaults: () => ({ parts: {}, spread: 1, stagger: 0.35, lines: true, gap: 12 }),
   fields: [
-    { name: "spread", label: "Spread", type: "number", hint: "1 is as planned" },
+    { name: "spread", label: "Spread", type: "number", hint: "1 is as planned", own: true },
     { name: "stagger", label: "Stagger", type: "share", hint: "0 all together, 1 one after the other" },
     { name: "gap", label: "Gap", type: "mm", hint: "Between neighbours, used when planning" },
     { name: "lines", label: "Explosion lines", type: "switch" },

@@ -75,6 +75,8 @@ export interface SettingField {
   /** What empty (null) means, in words; without it the setting may not be empty. */
   empty?: string;
   hint?: string;
+  /** The desk shows it with an editor of its own. */
+  own?: boolean;
 }
 
 /** One change of one channel, as a move makes it. Times in ticks from the start of the step's action. */

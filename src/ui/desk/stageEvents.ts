@@ -1,7 +1,7 @@
 import { targetId } from "../../core/document/sequence";
 import { formatLength, formatNumber } from "../../core/units/units";
 import type { HandleDrag, Stage } from "../../stage/stage";
-import { dragDraft } from "../moves/dragDraft";
+import { beforeDrag, dragDraft } from "../moves/dragDraft";
 import type { Desk } from "./desk";
 
 const FRAMES = { owner: "", part: " of the part", assembly: " of the assembly" } as const;
@@ -9,6 +9,7 @@ const FRAMES = { owner: "", part: " of the part", assembly: " of the assembly" }
 /** What the stage reports, turned into selection, pending poses and read-outs. */
 export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParameters<typeof Stage>[5] {
   let before: Desk["state"]["pending"] = {};
+  let takeBack = () => {};
   return {
     onPick(node, { add, double }) {
       if (node === null) {
@@ -38,15 +39,17 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
       const { target } = drag.tracks;
       if (drag.phase === "start") {
         before = desk.state.pending;
+        takeBack = beforeDrag(desk);
         desk.pause();
         return;
       }
       if (drag.phase === "cancel") {
         desk.setPending({ ...before });
+        takeBack();
         desk.set({ readout: null });
         return;
       }
-      if (desk.state.draft && dragDraft(desk, drag)) {
+      if (dragDraft(desk, drag)) {
         desk.set({ readout: drag.phase === "end" ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
         return;
       }

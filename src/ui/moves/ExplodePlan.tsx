@@ -1,13 +1,16 @@
 "use client";
-import { Alert, Button, Progress, Select, Slider } from "antd";
+import { Alert, Button, Dropdown, Progress, Select, Slider } from "antd";
+import { MoreHorizontal } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { type Target, targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import type { ExplodedPart } from "../../core/moves/explode";
+import { formatNumber } from "../../core/units/units";
 import { useDesk, useDeskState } from "../desk/context";
 import type { MoveRef } from "../desk/state";
 import { ValueField } from "../details/ValueField";
-import { changeMove, changeSettings } from "./moveActions";
+import { changeMove, changeSetting, changeSettings } from "./moveActions";
+import { pickDirection } from "./pickDirection";
 import { type NamedPlan, planExploded } from "./planner";
 
 /** What an exploded view takes apart at a level below what was selected: 0 is the things themselves. */
@@ -23,6 +26,11 @@ function atLevel(desk: ReturnType<typeof useDesk>, targets: readonly Target[], l
   return now.filter((t) => desk.program.nodesOf(t).every((n) => !desk.program.hidden[n]));
 }
 
+/** Whether a closed chain places a target, so that no move of its own can. */
+function chained(desk: ReturnType<typeof useDesk>, target: Target): boolean {
+  return desk.program.nodesOf(target).some((n) => (desk.program.nodeTracks.get(n)?.solver ?? -1) >= 0);
+}
+
 /** Plans an exploded view and shows it as one block that can be opened: spread for all, distance and order for each. */
 export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "explode" }>; at: MoveRef | null }) {
   const desk = useDesk();
@@ -34,6 +42,8 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
   // What was selected stays the root of all levels, also once the move names what lies below.
   const roots = useRef<readonly Target[]>(move.targets);
   const [level, setLevel] = useState(() => (move.targets.length === 1 ? 1 : 0));
+  // What the last plan said, so that a change by hand can be taken back for one part alone.
+  const planned = useRef<Record<string, ExplodedPart>>({});
   const abort = useRef<AbortController | null>(null);
   const { parts, spread, gap, stagger } = move.settings;
   const make = async (wanted: number) => {
@@ -43,13 +53,14 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
     setFailed(null);
     setShare(0);
     try {
-      const targets = atLevel(desk, roots.current, wanted);
+      const targets = atLevel(desk, roots.current, wanted).filter((t) => !chained(desk, t));
       const stepId = at?.step ?? desk.state.draft?.step ?? "";
       const ticks = (desk.program.steps.action[desk.program.steps.position.get(stepId) ?? 0] ?? 0) + move.start;
       const made = await planExploded(desk, targets, { gap, stagger }, ticks, controller.signal, setShare);
       setPlan(made);
       const kept = Object.entries(parts).filter(([id, p]) => p.byHand && targets.some((t) => targetId(t) === id));
       const next: Record<string, ExplodedPart> = Object.fromEntries(Object.entries(made.parts).map(([id, p]) => [id, { ...p, byHand: false }]));
+      planned.current = { ...next };
       for (const [id, p] of kept) next[id] = p;
       changeMove(desk, at, { targets: targets.filter((t) => next[targetId(t)]) }, "Plan an exploded view");
       changeSettings(desk, at, { parts: next });
@@ -65,17 +76,28 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
   }, []);
   const list = Object.entries(parts).sort((a, b) => a[1].order - b[1].order);
   const one = (id: string, change: Partial<ExplodedPart>) => changeSettings(desk, at, { parts: { ...parts, [id]: { ...(parts[id] as ExplodedPart), ...change, byHand: true } } });
+  const swap = (i: number, j: number) => {
+    const [a, b] = [list[i], list[j]];
+    if (!a || !b) return;
+    changeSettings(desk, at, { parts: { ...parts, [a[0]]: { ...a[1], order: b[1].order, byHand: true }, [b[0]]: { ...b[1], order: a[1].order, byHand: true } } });
+  };
   return (
     <>
-      <Slider
-        min={0}
-        max={3}
-        step={0.05}
-        value={spread}
-        aria-label="Spread"
-        tooltip={{ formatter: (v) => `spread ${v}` }}
-        onChange={(v) => changeSettings(desk, at, { spread: v })}
-      />
+      <div className="form">
+        <span>Spread</span>
+        <div className="slider-row">
+          <Slider
+            min={0}
+            max={3}
+            step={0.05}
+            value={spread}
+            aria-label="Spread by sliding"
+            tooltip={{ formatter: (v) => `${v} of the plan` }}
+            onChange={(v) => changeSetting(desk, at, "spread", v)}
+          />
+          <ValueField ariaLabel="Spread" kind="plain" value={spread} take={(v) => changeSetting(desk, at, "spread", v)} />
+        </div>
+      </div>
       <div className="row">
         <Select
           size="small"
@@ -129,24 +151,54 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
       )}
       {open && (
         <ol className="plain exploded" aria-label="Parts of the exploded view">
-          {list.map(([id, p]) => (
-            <li key={id} className="row">
-              <span className="number soft">{p.order + 1}</span>
-              <span className="grow ellipsis" title={p.direction.map((v) => v.toFixed(2)).join(" ")}>
-                {desk.targetName(move.targets.find((t) => targetId(t) === id) ?? { type: "node", key: id.slice(2) })}
-                {p.byHand ? " (by hand)" : ""}
-              </span>
-              <ValueField
-                ariaLabel={`Distance of ${id.slice(id.lastIndexOf("/") + 1)}`}
-                kind="length"
-                value={p.distance}
-                take={(distance) => {
-                  one(id, { distance });
-                  return null;
-                }}
-              />
-            </li>
-          ))}
+          {list.map(([id, p], i) => {
+            const target = move.targets.find((t) => targetId(t) === id);
+            const name = target ? desk.targetName(target) : id.slice(id.lastIndexOf("/") + 1);
+            return (
+              <li key={id} className="row">
+                <span className="number soft">{i + 1}</span>
+                <Button
+                  size="small"
+                  type="text"
+                  className="grow exploded-name"
+                  title={`Along ${p.direction.map((v) => formatNumber(v, 2)).join(" ")}. Select it to drag it along its line.`}
+                  onClick={() => target && desk.set({ selection: [...desk.program.nodesOf(target)], group: null })}
+                >
+                  <span className="ellipsis">{p.byHand ? `${name} (by hand)` : name}</span>
+                </Button>
+                <ValueField
+                  ariaLabel={`Distance of ${name}`}
+                  kind="length"
+                  value={p.distance}
+                  take={(distance) => {
+                    one(id, { distance });
+                    return null;
+                  }}
+                />
+                <Dropdown
+                  trigger={["click"]}
+                  menu={{
+                    items: [
+                      { key: "earlier", label: "Goes earlier", disabled: i === 0 },
+                      { key: "later", label: "Goes later", disabled: i === list.length - 1 },
+                      { key: "flip", label: "The other way" },
+                      { key: "pick", label: "Pick its direction" },
+                      { key: "plan", label: "As planned again", disabled: !p.byHand },
+                    ],
+                    onClick: ({ key }) => {
+                      if (key === "earlier") swap(i, i - 1);
+                      if (key === "later") swap(i, i + 1);
+                      if (key === "flip") one(id, { direction: p.direction.map((v) => 0 - v) as [number, number, number] });
+                      if (key === "pick") pickDirection(desk, `Which way does ${name} go?`, (direction) => one(id, { direction }));
+                      if (key === "plan") changeSettings(desk, at, { parts: { ...parts, [id]: { ...(planned.current[id] ?? p), byHand: false } } });
+                    },
+                  }}
+                >
+                  <Button size="small" type="text" aria-label={`More about ${name} in the exploded view`} icon={<MoreHorizontal size={14} />} />
+                </Dropdown>
+              </li>
+            );
+          })}
         </ol>
       )}
     </>

@@ -36,7 +36,7 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
   const faults = reportsOf(desk, { step: stepId, move: move.id });
   const acts = actsOn(move, desk.sequence);
   return (
-    <>
+    <div className="move-details">
       <h3 className="ellipsis">
         <MoveIcon kind={move.kind} /> {kind?.title ?? "By hand"}
       </h3>
@@ -132,7 +132,7 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
           <Note move={move} at={at} />
         </>
       )}
-    </>
+    </div>
   );
 }
 

@@ -19,11 +19,12 @@ import { ValueField } from "../details/ValueField";
 import type { ValueKind } from "../details/valueFields";
 import { Colours } from "./Colours";
 import { changeSetting, changeSettings, selectedTargets } from "./moveActions";
+import { pickDirection } from "./pickDirection";
 import { ABOUT_OWN, axisChoices, jointChoices } from "./settingChoices";
 
 /** The settings of a move, as its kind describes them. */
 export function MoveFields({ move, at }: { move: MadeMove; at: MoveRef | null }) {
-  const fields = moveKindOf(move.kind).fields.filter((f) => !f.when || f.when(move.settings as Record<string, unknown>));
+  const fields = moveKindOf(move.kind).fields.filter((f) => !f.own && (!f.when || f.when(move.settings as Record<string, unknown>)));
   if (fields.length === 0) return null;
   return (
     <div className="form">
@@ -96,23 +97,7 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
     case "colour":
       return labelled(<Colours value={value as string} label={field.label} empty={false} onTake={say} />);
     case "direction":
-      return labelled(
-        <DirectionField
-          ariaLabel={field.label}
-          value={value as number[]}
-          onTake={say}
-          onPick={() =>
-            desk.pick("Along what?", {
-              kinds: ["axis", "face", "edge-middle", "circle"],
-              needsDirection: true,
-              onDone: (picked) => {
-                const found = picked && atHome(desk, picked);
-                if (found?.direction) say(found.direction);
-              },
-            })
-          }
-        />,
-      );
+      return labelled(<DirectionField ariaLabel={field.label} value={value as number[]} onTake={say} onPick={() => pickDirection(desk, "Along what?", say)} />);
     case "point":
       return labelled(
         <div className="slider-row">

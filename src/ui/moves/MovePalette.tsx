@@ -1,5 +1,5 @@
 "use client";
-import { Input, Modal } from "antd";
+import { Input } from "antd";
 import { useMemo, useState } from "react";
 import { targetsFor } from "../../core/edit/moveCommands";
 import { MOVE_KINDS } from "../../core/moves/kinds";
@@ -46,7 +46,17 @@ export function MovePalette() {
   };
   const what = targets.length === 0 ? "nothing is selected: camera and look" : targets.length === 1 && targets[0] ? desk.targetName(targets[0]) : `${targets.length} parts`;
   return (
-    <Modal open title={`A move for ${what}`} footer={null} onCancel={close} width={520} destroyOnHidden>
+    <div
+      className="move-palette"
+      role="dialog"
+      aria-label="Moves"
+      onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && desk.set({ dialog: null })}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Escape") close();
+      }}
+    >
+      <h4 className="found-for">A move for {what}</h4>
       <Input
         autoFocus
         aria-label="Find a move"
@@ -80,18 +90,20 @@ export function MovePalette() {
             tabIndex={-1}
             className={`move-kind ${i === at ? "at" : ""} ${fault ? "off" : ""}`}
             onMouseMove={() => setAt(i)}
+            // Keeps the focus in the field, so that a click is not taken for leaving.
+            onMouseDown={(e) => e.preventDefault()}
             onClick={() => choose(i)}
           >
             <MoveIcon kind={kind.kind} />
-            <span className="move-kind-text">
-              <strong>{kind.title}</strong>
-              <span>{fault ?? kind.about}</span>
+            <strong>{kind.title}</strong>
+            <span className="soft ellipsis" title={fault ?? kind.about}>
+              {fault ?? kind.about}
             </span>
           </button>
         ))}
         {found.length === 0 && <p className="soft">No move is called that. Try another word, such as "turn" or "camera".</p>}
       </div>
-    </Modal>
+    </div>
   );
 }
 

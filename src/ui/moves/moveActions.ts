@@ -155,8 +155,8 @@ export function changeSetting(desk: Desk, ref: MoveRef | null, name: string, val
   return null;
 }
 
-/** Several settings at once, as one act. */
-export function changeSettings(desk: Desk, ref: MoveRef | null, values: Record<string, unknown>): void {
+/** Several settings at once, as one act; acts with the same `merge` become one. */
+export function changeSettings(desk: Desk, ref: MoveRef | null, values: Record<string, unknown>, merge: string | null = null): void {
   const move = moveInHand(desk, ref);
   if (!move || move.kind === "hand") return;
   if (!ref) {
@@ -165,9 +165,10 @@ export function changeSettings(desk: Desk, ref: MoveRef | null, values: Record<s
     });
     return;
   }
-  desk.edit(`Change "${move.name}"`, (draft) => {
+  const change = (draft: Sequence) => {
     for (const [name, value] of Object.entries(values)) setSetting(ref, name, value)(draft);
-  });
+  };
+  desk.edit(`Change "${move.name}"`, change, merge);
 }
 
 /** What a kind's schema says against settings, in words; null when they are fine. */

@@ -20,13 +20,16 @@ export function reportsOf(desk: Desk, ref: MoveRef): string[] {
 function words(desk: Desk, r: Report, target: string, step: string): string {
   const other = r.other === undefined ? "" : (desk.sequence.steps[step]?.moves[r.other]?.name ?? "another move");
   if (r.code === "clash") return r.lost ? `"${other}" takes over before this has ended.` : `Takes over from "${other}", which has not ended yet.`;
-  if (r.code === "target-gone") return `${target.startsWith("n:") ? `"${target.slice(target.lastIndexOf("/") + 1)}"` : "What it moves"} is not in this assembly.`;
+  if (r.code === "target-gone") return `"${nameOf(target)}" is not in this assembly.`;
   if (r.code === "joint-gone") return "A joint that it needs is gone.";
-  if (r.code === "linked") return "This follows another joint and cannot be moved by itself.";
+  if (r.code === "linked") return `"${nameOf(target)}" follows another joint and cannot be moved by itself.`;
   if (r.code === "beyond-limit") return "Goes beyond the joint's limits.";
   if (r.code === "nothing-to-reverse") return "The move that this puts back is gone, off, or comes later.";
   return "";
 }
+
+/** The end of a target's path, as it is called in the tree. */
+const nameOf = (target: string) => (target.startsWith("n:") ? target.slice(target.lastIndexOf("/") + 1) : "What it moves");
 
 /** The number of moves of a step that clash, and whether something that it moves is gone. */
 export function stepFaults(desk: Desk, step: string): { clashes: number; gone: boolean } {
