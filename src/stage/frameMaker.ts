@@ -24,7 +24,7 @@ export class FrameMaker {
   private readonly surroundings: Surroundings;
   private readonly painter: Painter;
   private readonly camera = new THREE.PerspectiveCamera();
-  private readonly pose: Pose;
+  private pose: Pose;
   private readonly lines: ExplosionLines;
   private readonly centre = new THREE.Vector3();
   private readonly radius: number;
@@ -32,9 +32,9 @@ export class FrameMaker {
   constructor(
     private readonly canvas: OffscreenCanvas,
     pkg: AssemblyPackage,
-    private readonly program: Program,
+    private program: Program,
     private readonly captions: boolean,
-    private readonly look: Pick<Look, "nodes" | "surroundings">,
+    private look: Pick<Look, "nodes" | "surroundings">,
   ) {
     this.glCanvas = new OffscreenCanvas(canvas.width, canvas.height);
     const context = canvas.getContext("2d", { alpha: false });
@@ -52,6 +52,13 @@ export class FrameMaker {
     this.painter = new Painter(this.renderer, this.assembly, this.surroundings, this.radius);
     this.lines = new ExplosionLines(this.assembly.scene, 2 * this.radius);
     this.wear(look);
+    this.pose = createPose(program);
+  }
+
+  /** Goes on with another program of the same assembly, and another look. */
+  setProgram(program: Program, look: Pick<Look, "nodes" | "surroundings">): void {
+    this.program = program;
+    this.look = look;
     this.pose = createPose(program);
   }
 

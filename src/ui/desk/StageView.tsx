@@ -9,6 +9,7 @@ import type { Desk } from "./desk";
 import { PickBar, StageOverlay } from "./StageOverlay";
 import { StageTools } from "./StageTools";
 import { stageEvents } from "./stageEvents";
+import { StepPictures } from "./stepPictures";
 import { Triad } from "./Triad";
 
 /** The stage with what is laid over it: picture frame, caption, tags, read-out, triad, tools. */
@@ -49,9 +50,11 @@ export function StageView() {
     desk.set({ through: true, parallel: false, flying: false });
     (window as unknown as { plextanDesk?: Desk }).plextanDesk = desk;
     setView(stage);
+    const pictures = new StepPictures(desk);
     const picture = setTimeout(() => void thumbnail(desk, stage), 1500);
     return () => {
       clearTimeout(picture);
+      pictures.dispose();
       observer.disconnect();
       desk.attach(null);
       stage.dispose();

@@ -64,6 +64,8 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const focused = useDeskState((s) => s.focus.kind === "step" && s.focus.id === step.id);
   const here = useDeskState((s) => desk.stepAtPlayhead(s.ticks)?.id === step.id);
   useDeskState((s) => s.programVersion);
+  const sequence = useSequence();
+  const picture = useDeskState((s) => s.stepPictures[step.id]);
   const faults = stepFaults(desk, step.id);
   const sortable = useSortable({ id: step.id });
   const { transform } = sortable;
@@ -108,17 +110,21 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
           }
         }}
       >
-        <span className="card-number number">{number}</span>
+        <span className="card-picture" style={{ aspectRatio: `${sequence.picture.width} / ${sequence.picture.height}` }}>
+          {picture && <img src={picture} alt="" draggable={false} />}
+          <span className="card-number number">{number}</span>
+        </span>
         <span className="card-text">
           <span className="card-title">{step.title || "Untitled"}</span>
-          {step.caption && <span className="card-caption">{step.caption}</span>}
+          <span className="card-caption">
+            <span className="card-length number">{step.on ? `${formatSecondsShort(stepLength(step, desk.sequence))} s` : "off"}</span> {step.caption}
+          </span>
         </span>
         {(faults.clashes > 0 || faults.gone) && (
           <Tooltip title={[faults.clashes > 0 ? "Moves of this step clash." : "", faults.gone ? "Something that moves in it is gone." : ""].filter(Boolean).join(" ")}>
             <TriangleAlert size={13} className="problem" aria-label={faults.gone ? "Something is gone" : "Moves clash"} />
           </Tooltip>
         )}
-        <span className="card-length number">{step.on ? `${formatSecondsShort(stepLength(step, desk.sequence))} s` : "off"}</span>
       </button>
       <Dropdown
         trigger={["click"]}

@@ -119,6 +119,7 @@ export class Desk {
       marked: [],
       copied: null,
       work: null,
+      stepPictures: {},
       pending: loadPending(init.projectId, this.index),
       keepOnRelease: false,
       through: true,

@@ -93,6 +93,8 @@ export interface DeskState {
   copied: readonly MoveRef[] | null;
   /** Something that is being worked out for a move, in words, with its share done; it can be stopped. */
   work: { text: string; share: number | null; stop(): void } | null;
+  /** Addresses of pictures of the steps, by step. */
+  stepPictures: Readonly<Record<string, string>>;
   pending: Readonly<Record<string, PendingPose>>;
   keepOnRelease: boolean;
   through: boolean;
