@@ -295,8 +295,8 @@ function rowsOf(program: Program, ref: MoveRef): Map<string, { target: Target; r
   return out;
 }
 
-/** Puts hand keys in the place of ready-made moves: one arrival for every transition they make. */
-function handKeysOf(program: Program, refs: readonly MoveRef[]): SequenceCommand {
+/** Puts hand keys in the place of ready-made moves: one arrival for every transition they make. Takes moves that stand in the program. */
+export function handKeysOf(program: Program, refs: readonly MoveRef[]): SequenceCommand {
   const made = refs.map((ref) => ({ ref, targets: [...rowsOf(program, ref).values()] }));
   return (draft) => {
     for (const { ref, targets } of made) {

@@ -1,0 +1,39 @@
+/** Looks after the picture's framing, off the main thread. It keeps the geometry of the assembly it was opened with. */
+import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
+import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
+import { Cover } from "../core/camera/cover";
+import { checkFraming, type StepFraming } from "../core/camera/framing";
+import type { Preparation } from "../core/document/preparation";
+import type { Sequence } from "../core/document/sequence";
+import { lookNow } from "../core/edit/preparationCommands";
+import { compile } from "../core/program/compile";
+
+export type FramingRequest = { type: "open"; bytes: Uint8Array } | { type: "check"; turn: number; preparation: Preparation; sequence: Sequence };
+export type FramingAnswer = { type: "framing"; turn: number; steps: StepFraming[] } | { type: "failed"; message: string };
+
+const post = (message: FramingAnswer) => (self as unknown as Worker).postMessage(message);
+
+let open: { pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
+
+self.onmessage = (event: MessageEvent<FramingRequest>) => {
+  const request = event.data;
+  try {
+    if (request.type === "open") {
+      const pkg = decodePackage(request.bytes);
+      open = { pkg, index: indexAssembly(pkg.assembly) };
+      return;
+    }
+    if (!open) throw new Error("No assembly is open.");
+    const { pkg, index } = open;
+    const program = compile(index, request.preparation, request.sequence);
+    const looks = lookNow(request.preparation).nodes;
+    const through = index.assembly.nodes.map((n) => {
+      const look = looks[n.key];
+      return Boolean(look?.ghost) || (look?.finish?.opacity ?? 1) < 0.7;
+    });
+    const cover = new Cover(program, pkg.geometries, (n) => through[n] === true);
+    post({ type: "framing", turn: request.turn, steps: checkFraming(program, pkg.geometries, { cast: (...a) => cover.first(...a) }) });
+  } catch (error) {
+    post({ type: "failed", message: error instanceof Error ? error.message : "The framing could not be checked." });
+  }
+};
