@@ -354,6 +354,11 @@ export class AssemblyScene {
     this.setMarks(marks);
   }
 
+  /** The triangles that a node is drawn with, in its own frame; null for what is not drawn itself. */
+  shapeOf(node: number): THREE.BufferGeometry | null {
+    return this.bodyGeometry[this.index.assembly.nodes[node]?.geometry ?? -1] ?? null;
+  }
+
   dispose(): void {
     this.bodies?.dispose();
     this.edges?.dispose();

@@ -12,6 +12,7 @@ import { type Feature, type FeatureKind, featureAt } from "../core/geometry/feat
 import { notesOf } from "../core/program/notes";
 import { createPose, jointCarrier, type Overrides, type Pose, pose } from "../core/program/pose";
 import type { NodeTracks, Program } from "../core/program/program";
+import { Aids } from "./aids";
 import { AssemblyScene, type Marks } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";
 import { FeatureMarker } from "./featureMarker";
@@ -73,6 +74,7 @@ export class Stage {
   readonly handles = new Handles();
   readonly gauge = new Gauge();
   readonly marker = new FeatureMarker();
+  readonly aids: Aids;
   readonly control: ViewControl;
   readonly picker: Picker;
   snapping: Snapping = { on: true, distanceMm: 1, angleDeg: 5, from: "steps", geometry: false };
@@ -125,6 +127,7 @@ export class Stage {
     this.radius = Math.max(1, min.distanceTo(max) / 2);
     this.painter = new Painter(this.renderer, this.assembly, this.surroundings, this.radius);
     this.lines = new ExplosionLines(this.assembly.scene, 2 * this.radius);
+    this.aids = new Aids(this.radius);
     this.program = program;
     this.pose = createPose(program);
     pose(program, 0, this.pose);
@@ -321,12 +324,51 @@ export class Stage {
     this.renderer.autoClear = true;
     this.painter.draw(this.camera, this.working || this.input.busy);
     this.renderer.autoClear = false;
+    this.drawAids();
     if (this.handles.visible) this.drawOver(this.handles);
     if (this.gauge.shown) this.drawOver(this.gauge);
     if (this.marker.shown) this.drawOver(this.marker);
     this.renderer.autoClear = true;
+    this.drawInset();
     this.drawNotes();
     this.events.onDrawn();
+  }
+
+  private drawAids(): void {
+    const { width, height } = this.program.sequence.picture;
+    this.aids.setCamera(this.through ? null : this.pose.camera, width / height, this.index.assembly.up);
+    if (this.aids.any) this.renderer.render(this.aids.scene, this.camera);
+  }
+
+  private inset: { camera: "other" | number; left: number; top: number; width: number; height: number } | null = null;
+  private readonly insetCamera = new THREE.PerspectiveCamera();
+  private readonly insetValues = new Float64Array(8);
+
+  /**
+   * A second view in a corner of the canvas (CSS pixels): what the first does not show, the camera's picture or the free
+   * view; or through another camera, by its first channel. Null for none.
+   */
+  setInset(inset: Stage["inset"]): void {
+    this.inset = inset;
+    this.invalidate();
+  }
+
+  private drawInset(): void {
+    const { inset } = this;
+    if (!inset) return;
+    const v = this.insetValues;
+    if (inset.camera !== "other") for (let k = 0; k < 8; k++) v[k] = this.pose.values[inset.camera + k] ?? (this.pose.camera[k] as number);
+    else if (this.through) for (let k = 0; k < 8; k++) v[k] = this.control.view[CAMERA_CHANNELS[k] as keyof CameraValues];
+    else v.set(this.pose.camera);
+    const { left, width, height } = inset;
+    const bottom = this.height - inset.top - height;
+    setCamera(this.insetCamera, v, this.index.assembly.up, width / height, this.centre, this.radius * 1.5);
+    this.renderer.setScissorTest(true);
+    this.renderer.setScissor(left, bottom, width, height);
+    this.renderer.setViewport(left, bottom, width, height);
+    this.assembly.withoutMarks(() => this.painter.draw(this.insetCamera, true));
+    this.renderer.setScissorTest(false);
+    this.renderer.setViewport(0, 0, this.width, this.height);
   }
 
   private notesDrawn = false;
@@ -553,6 +595,14 @@ export class Stage {
     return { x: ((p.x + 1) / 2) * this.width, y: ((1 - p.y) / 2) * this.height };
   }
 
+  /** Length of a CSS pixel at a world point, mm. */
+  mmPerPixel(point: readonly [number, number, number]): number {
+    const c = this.camera;
+    if (c instanceof THREE.OrthographicCamera) return (c.top - c.bottom) / this.height;
+    const away = -new THREE.Vector3(...point).applyMatrix4(c.matrixWorldInverse).z;
+    return (2 * away * Math.tan((this.perspective.fov * Math.PI) / 360)) / this.height;
+  }
+
   /** Middle of a node as it stands now, world mm. */
   middleOf(node: number): [number, number, number] {
     const box = new Float64Array(6);
@@ -605,6 +655,7 @@ export class Stage {
     this.input.dispose();
     this.painter.dispose();
     this.lines.dispose();
+    this.aids.dispose();
     this.assembly.dispose();
     this.surroundings.dispose();
     this.renderer.dispose();

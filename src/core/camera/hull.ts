@@ -1,5 +1,5 @@
-import { ConvexHull } from "three/examples/jsm/math/ConvexHull.js";
 import { Vector3 } from "three";
+import { ConvexHull } from "three/examples/jsm/math/ConvexHull.js";
 
 /** Fewer corners than this are not worth a hull. */
 const FEW = 64;

@@ -1,18 +1,18 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { CAMERA, cubePackage, key, preparation, seconds, sequenceOf, smallAssembly, smallIndex } from "../../../tests/support/assembly";
+import { indexAssembly } from "../assembly/assembly";
 import type { Sequence } from "../document/sequence";
 import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews, smoothCamera } from "../edit/cameraCommands";
 import { runCommand } from "../edit/history";
 import { addMove, makeMove } from "../edit/moveCommands";
-import { indexAssembly } from "../assembly/assembly";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { TICKS_PER_SECOND } from "../time/time";
 import { abruptPlaces } from "./abrupt";
 import { Cover } from "./cover";
-import { actingNodes, checkFraming } from "./framing";
 import { flowEase, flowSlopes } from "./flow";
+import { actingNodes, checkFraming } from "./framing";
 import { hullPoints } from "./hull";
 
 const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
@@ -194,21 +194,28 @@ describe("framing", () => {
 describe("hulls", () => {
   test("keep the outermost points in every direction, and are fewer", () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.integer({ min: -99, max: 99 }), fc.integer({ min: -99, max: 99 }), fc.integer({ min: -99, max: 99 })), { minLength: 1, maxLength: 300 }), (points) => {
-        const hull = hullPoints(points.flat());
-        for (const d of [
-          [1, 0, 0],
-          [-0.3, 0.8, 0.52],
-          [0.1, -0.9, 0.4],
-        ]) {
-          const most = (list: ArrayLike<number>) => {
-            let m = Number.NEGATIVE_INFINITY;
-            for (let i = 0; i < list.length; i += 3) m = Math.max(m, [0, 1, 2].reduce((sum, k) => sum + (list[i + k] as number) * (d[k] as number), 0));
-            return m;
-          };
-          expect(most(hull)).toBeCloseTo(most(points.flat()), 6);
-        }
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.integer({ min: -99, max: 99 }), fc.integer({ min: -99, max: 99 }), fc.integer({ min: -99, max: 99 })), { minLength: 1, maxLength: 300 }),
+        (points) => {
+          const hull = hullPoints(points.flat());
+          for (const d of [
+            [1, 0, 0],
+            [-0.3, 0.8, 0.52],
+            [0.1, -0.9, 0.4],
+          ]) {
+            const most = (list: ArrayLike<number>) => {
+              let m = Number.NEGATIVE_INFINITY;
+              for (let i = 0; i < list.length; i += 3)
+                m = Math.max(
+                  m,
+                  [0, 1, 2].reduce((sum, k) => sum + (list[i + k] as number) * (d[k] as number), 0),
+                );
+              return m;
+            };
+            expect(most(hull)).toBeCloseTo(most(points.flat()), 6);
+          }
+        },
+      ),
     );
     const ball = Array.from({ length: 2000 }, (_, i) => [Math.sin(i) * (i % 7), Math.cos(i * 1.3) * (i % 7), Math.sin(i * 0.7) * (i % 7)]).flat();
     expect(hullPoints(ball).length).toBeLessThan(ball.length / 2);

@@ -1,8 +1,8 @@
 import { flowEase, flowSlopes, type Knot } from "../camera/flow";
-import type { Ease } from "../ease/ease";
 import { CAMERA_CHANNELS, type CameraValues, type HandMove, type Sequence, type Target, TITLE_MAX, targetId } from "../document/sequence";
-import { actsOn, isOn } from "../program/spans";
+import type { Ease } from "../ease/ease";
 import type { Program } from "../program/program";
+import { actsOn, isOn } from "../program/spans";
 import { TICKS_PER_SECOND } from "../time/time";
 import { freshId } from "./id";
 import { handKeysOf, type MoveRef } from "./moveCommands";

@@ -1,7 +1,8 @@
 import type { PartTarget } from "../document/parts";
 import type { MadeMove } from "../document/sequence";
-import { invertedAffine, transformPoint } from "../math/mat4";
+import { transformPoint } from "../math/mat4";
 import { formatLength, type LengthUnit } from "../units/units";
+import { localMiddle } from "./path";
 import type { Pose } from "./pose";
 import type { Program } from "./program";
 
@@ -43,13 +44,11 @@ export function notesOf(program: Program): readonly Note[] {
 }
 
 function noteOf(program: Program, step: string, move: Extract<MadeMove, { kind: "label" | "dimension" }>, target: PartTarget, node: number): Note {
-  const { worldBounds, homeWorld } = program.index;
-  const middle = [0, 1, 2].map((k) => ((worldBounds[6 * node + k] as number) + (worldBounds[6 * node + 3 + k] as number)) / 2);
   const base = {
     move: move.id,
     step,
     node,
-    anchor: transformPoint(invertedAffine(homeWorld, 16 * node), middle),
+    anchor: localMiddle(program.index, node),
     right: move.settings.right,
     up: move.settings.up,
     shown: program.overlays.get(move.id) as number,
@@ -92,15 +91,14 @@ export function explosionLinesOf(program: Program): readonly ExplosionLine[] {
   const known = lineLists.get(program);
   if (known && known.of === program.sequence && known.structure === program.structure) return known.lines;
   const lines: ExplosionLine[] = [];
-  const { worldBounds, homeWorld } = program.index;
   for (const step of Object.values(program.sequence.steps)) {
     for (const move of Object.values(step.moves)) {
       const shown = program.overlays.get(move.id);
       if (move.kind !== "explode" || !move.settings.lines || shown === undefined) continue;
       for (const target of move.targets) {
         for (const node of program.nodesOf(target)) {
-          const middle = [0, 1, 2].map((k) => ((worldBounds[6 * node + k] as number) + (worldBounds[6 * node + 3 + k] as number)) / 2);
-          if (middle.every(Number.isFinite)) lines.push({ node, shown, middle: transformPoint(invertedAffine(homeWorld, 16 * node), middle) });
+          const middle = localMiddle(program.index, node);
+          if (middle.every(Number.isFinite)) lines.push({ node, shown, middle });
         }
       }
     }

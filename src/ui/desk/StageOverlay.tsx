@@ -2,7 +2,9 @@
 import { Button } from "antd";
 import type { Stage } from "../../stage/stage";
 import { directionText, featureText } from "../common/featureText";
+import { insetPlace } from "./aidsWatch";
 import { useDesk, useDeskState, useSequence } from "./context";
+import { PathArrivals } from "./PathArrivals";
 
 /** What is drawn over the picture and follows it: frame, caption, tags, read-out. */
 export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) {
@@ -12,6 +14,7 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
   const readout = useDeskState((s) => s.readout);
   const ticks = useDeskState((s) => s.ticks);
   const playing = useDeskState((s) => s.playing);
+  const aids = useDeskState((s) => s.aids);
   const sequence = useSequence();
   void drawn;
   const frame = through ? stage.pictureFrame() : null;
@@ -21,9 +24,13 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
     <>
       {frame && (
         <div className="picture-frame" style={frame}>
+          {aids.thirds && <div className="thirds" />}
+          {aids.margins && <div className="margins" />}
           {caption && <div className="caption">{caption}</div>}
         </div>
       )}
+      <Inset stage={stage} />
+      {!playing && aids.path && <PathArrivals stage={stage} />}
       {Object.entries(pending).map(([id, p]) => {
         const node = desk.isHere(p) ? desk.nodesOf(p.target)[0] : undefined;
         const at = node === undefined ? null : stage.toScreen(stage.middleOf(node));
@@ -39,6 +46,20 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
         </div>
       )}
     </>
+  );
+}
+
+/** The frame and name of the second view. */
+function Inset({ stage }: { stage: Stage }) {
+  const desk = useDesk();
+  const { second } = useDeskState((s) => s.aids);
+  const through = useDeskState((s) => s.through);
+  const name = second === "other" ? (through ? "Free view" : "Through the camera") : desk.sequence.cameras[second]?.name;
+  if (!second || !name) return null;
+  return (
+    <div className="inset" style={insetPlace(desk, stage)}>
+      <span>{name}</span>
+    </div>
   );
 }
 

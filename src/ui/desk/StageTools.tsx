@@ -1,11 +1,11 @@
 "use client";
 import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "antd";
-import { Box, Camera, Eye, Lightbulb, Magnet, Maximize, Plane, ScanSearch } from "lucide-react";
+import { Box, Camera, Eye, Layers, Lightbulb, Magnet, Maximize, Plane, ScanSearch, Video } from "lucide-react";
 import { useState } from "react";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
-import { useDesk, useDeskState } from "./context";
+import { useDesk, useDeskState, useSequence } from "./context";
 import { rememberSnapping } from "./snappingStore";
 
 const SIDES = [
@@ -62,7 +62,11 @@ function ViewTools({ stage }: { stage: Stage | null }) {
           Keep this view
         </Button>
       </Tooltip>
+      <Tooltip title="Cameras: the view in numbers, cuts, smoothness, what is left out of the picture">
+        <Button size="small" aria-label="Cameras" icon={<Video size={14} />} onClick={() => desk.set({ focus: { kind: "camera" }, selection: [], group: null })} />
+      </Tooltip>
       <div className="grow" />
+      <AidsMenu />
       <Dropdown
         trigger={["click"]}
         menu={{
@@ -115,6 +119,41 @@ function ViewTools({ stage }: { stage: Stage | null }) {
         <Button size="small" aria-label="Fit selection" disabled={selected === 0} icon={<ScanSearch size={14} />} onClick={() => stage?.fit(desk.state.selection)} />
       </Tooltip>
     </div>
+  );
+}
+
+/** What is laid over the stage on request and never published. */
+function AidsMenu() {
+  const desk = useDesk();
+  const aids = useDeskState((s) => s.aids);
+  const { cameras } = useSequence();
+  const on = (["path", "ghosts", "thirds", "margins"] as const).filter((k) => aids[k]);
+  const second = aids.second === "other" || cameras[aids.second] ? aids.second : "";
+  return (
+    <Dropdown
+      trigger={["click"]}
+      menu={{
+        multiple: true,
+        selectable: true,
+        selectedKeys: [...on, `second ${second}`],
+        items: [
+          { key: "path", label: "Path of what is selected" },
+          { key: "ghosts", label: "Ghosts before and after" },
+          { key: "thirds", label: "Thirds in the picture" },
+          { key: "margins", label: "Safe margins" },
+          { type: "divider" },
+          { key: "second ", label: "One view" },
+          { key: "second other", label: "Second view: camera or free, whichever is not shown" },
+          ...Object.values(cameras).map((c) => ({ key: `second ${c.id}`, label: `Second view: ${c.name}` })),
+        ],
+        onClick: ({ key }) => {
+          if (key.startsWith("second ")) desk.setAids({ second: key.slice(7) });
+          else desk.setAids({ [key]: !aids[key as "path"] });
+        },
+      }}
+    >
+      <Button size="small" aria-label="Show on the stage" icon={<Layers size={14} />} />
+    </Dropdown>
   );
 }
 

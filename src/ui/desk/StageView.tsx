@@ -4,8 +4,10 @@ import { cameraMatrix } from "../../core/camera/camera";
 import { CAMERA_CHANNELS } from "../../core/document/sequence";
 import { Stage } from "../../stage/stage";
 import { request } from "../common/api";
+import { watchAids } from "./aidsWatch";
 import { useDesk } from "./context";
 import type { Desk } from "./desk";
+import { watchFraming } from "./framingWatch";
 import { PickBar, StageOverlay } from "./StageOverlay";
 import { StageTools } from "./StageTools";
 import { stageEvents } from "./stageEvents";
@@ -51,10 +53,14 @@ export function StageView() {
     (window as unknown as { plextanDesk?: Desk }).plextanDesk = desk;
     setView(stage);
     const pictures = new StepPictures(desk);
+    const aids = watchAids(desk, stage);
+    const framing = watchFraming(desk);
     const picture = setTimeout(() => void thumbnail(desk, stage), 1500);
     return () => {
       clearTimeout(picture);
       pictures.dispose();
+      framing();
+      aids();
       observer.disconnect();
       desk.attach(null);
       stage.dispose();

@@ -22,13 +22,14 @@ import { NO_MARKS } from "../../stage/assemblyScene";
 import type { PickRequest, Stage } from "../../stage/stage";
 import { json } from "../common/api";
 import { removeMarked } from "../moves/moveActions";
+import { lastAids, rememberAids } from "./aidsStore";
 import { keepPending, keepView } from "./keeping";
 import { loadPending, type PendingPose, storePending } from "./pendingStore";
 import { Playback } from "./playback";
 import { pend } from "./posing";
 import { Saver } from "./saver";
 import { lastSnapping } from "./snappingStore";
-import type { AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
+import type { Aids, AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
 
 export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
 
@@ -120,6 +121,9 @@ export class Desk {
       copied: null,
       work: null,
       stepPictures: {},
+      aids: lastAids(),
+      framing: null,
+      viewVersion: 0,
       pending: loadPending(init.projectId, this.index),
       keepOnRelease: false,
       through: true,
@@ -600,6 +604,29 @@ export class Desk {
   setThrough(through: boolean): void {
     this.stage?.setThrough(through);
     this.set({ through });
+  }
+
+  /** The camera that the picture is seen through at the playhead. */
+  liveCamera(): string {
+    const { cameras, camera } = this.sequence;
+    if (this.program.live < 0) return camera;
+    return Object.keys(cameras)[Math.round(this.valueOf({ type: "picture" }, "live"))] ?? camera;
+  }
+
+  /** Changes values of the free view, leaving the camera first. */
+  setView(values: Partial<CameraValues>): void {
+    const view = this.stage?.leaveCamera();
+    if (!view) return;
+    Object.assign(view, values);
+    this.stage?.invalidate();
+    this.set({ viewVersion: this.state.viewVersion + 1 });
+  }
+
+  /** Changes which helps are shown on the stage, and remembers them. */
+  setAids(change: Partial<Aids>): void {
+    const aids = { ...this.state.aids, ...change };
+    this.set({ aids });
+    rememberAids(aids);
   }
 
   /** Keeps what the stage shows as a camera arrival at the playhead. @returns false when it has no room. */

@@ -1,5 +1,5 @@
 import { nearestTurn } from "../../core/camera/camera";
-import { CAMERA_CHANNELS, hand } from "../../core/document/sequence";
+import { CAMERA_CHANNELS, hand, type Target } from "../../core/document/sequence";
 import { type KeptValues, keepArrivals } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort } from "../../core/time/time";
 import type { Desk } from "./desk";
@@ -69,7 +69,7 @@ export function keepView(desk: Desk): boolean {
   if (!desk.view) return false;
   const room = roomAt(desk, desk.state.ticks);
   const view = desk.view.keptView();
-  const id = desk.sequence.camera;
+  const id = desk.liveCamera();
   if ("error" in room) {
     const step = desk.stepAtPlayhead();
     // At the very start a kept view is where the camera stands to begin with.
@@ -108,4 +108,33 @@ export function keepView(desk: Desk): boolean {
     reportShortened(desk, room.step, room.at);
   }
   return done;
+}
+
+/**
+ * Holds targets where they are at the playhead: an arrival there at what they show, for every channel that ever moves.
+ * What was under way comes to rest here; what follows starts from here.
+ */
+export function holdHere(desk: Desk, targets: readonly Target[]): boolean {
+  const room = roomAt(desk, desk.state.ticks);
+  if ("error" in room) {
+    desk.notify("problem", room.error);
+    return false;
+  }
+  const position = desk.program.steps.position.get(room.step);
+  const plans: { lead: number; kept: KeptValues }[] = [];
+  for (const target of targets) {
+    const rows = desk.program.transitions(target).filter((t) => t.channel !== "orientation" && t.channel !== "linked");
+    const values = Object.fromEntries(rows.map((t) => [t.channel, desk.valueOf(target, t.channel)]));
+    const running = rows.filter((t) => t.step === position && t.t0 < room.at && t.t1 > room.at);
+    const lead = running.length === 0 ? 0 : Math.round(room.at - Math.max(...running.map((t) => t.t0)));
+    if (Object.keys(values).length > 0) plans.push({ lead, kept: { target, values, name: desk.targetName(target) } });
+  }
+  if (plans.length === 0) {
+    desk.notify("info", "It never moves, so it holds everywhere.");
+    return false;
+  }
+  const names = targets.map((t) => desk.targetName(t)).join(", ");
+  return desk.edit(`Hold ${names} here`.slice(0, 200), (draft) => {
+    for (const { lead, kept } of plans) keepArrivals(room.step, { at: room.at, lead, ease: { kind: "soft", start: 0, stop: 0.4 } }, [kept])(draft);
+  });
 }

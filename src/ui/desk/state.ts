@@ -1,4 +1,5 @@
 import type { ImportSettings } from "../../core/assembly/importSettings";
+import type { StepFraming } from "../../core/camera/framing";
 import type { PartTarget } from "../../core/document/parts";
 import type { Preparation } from "../../core/document/preparation";
 import type { MadeMove, Sequence } from "../../core/document/sequence";
@@ -33,7 +34,20 @@ export interface Draft {
   from: number;
 }
 
-export type Focus = { kind: "step"; id: string } | { kind: "move"; ref: MoveRef } | { kind: "parts" } | { kind: "key"; ref: KeyRef } | { kind: "look" };
+export type Focus = { kind: "step"; id: string } | { kind: "move"; ref: MoveRef } | { kind: "parts" } | { kind: "key"; ref: KeyRef } | { kind: "look" } | { kind: "camera" };
+
+/** Helps on the stage, each on request. */
+export interface Aids {
+  /** The path of what is selected, through its step. */
+  path: boolean;
+  /** What is selected as it stands before and after now. */
+  ghosts: boolean;
+  thirds: boolean;
+  /** The part of the picture that every screen shows, and the smaller one for texts. */
+  margins: boolean;
+  /** A second view: none, what the first does not show, or the id of a camera. */
+  second: string;
+}
 
 export interface Notice {
   id: number;
@@ -95,6 +109,12 @@ export interface DeskState {
   work: { text: string; share: number | null; stop(): void } | null;
   /** Addresses of pictures of the steps, by step. */
   stepPictures: Readonly<Record<string, string>>;
+  /** What helps on the stage and is never published. */
+  aids: Aids;
+  /** Grows when the free view was typed. */
+  viewVersion: number;
+  /** Whether what acts is in the picture, by step; null until it was looked at. */
+  framing: Readonly<Record<string, StepFraming>> | null;
   pending: Readonly<Record<string, PendingPose>>;
   keepOnRelease: boolean;
   through: boolean;

@@ -1,6 +1,7 @@
 import { createPose, type Pose, pose } from "../../core/program/pose";
 import type { PicturesAnswer, PicturesRequest } from "../../workers/pictures";
 import type { Desk } from "./desk";
+import { whenQuiet } from "./quiet";
 
 /** How long nothing must have changed before pictures are drawn, ms. */
 const QUIET_MS = 900;
@@ -13,34 +14,17 @@ const WIDTH = 144;
  */
 export class StepPictures {
   private worker: Worker | null = null;
-  private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly drawn = new Map<string, string>();
   private readonly asked = new Map<string, string>();
   private readonly ended: () => void;
   private broken = false;
 
   constructor(private readonly desk: Desk) {
-    let before = desk.state;
-    this.ended = desk.store.subscribe((now) => {
-      if (
-        now.programVersion === before.programVersion &&
-        now.preparation.body === before.preparation.body &&
-        now.sequenceId === before.sequenceId &&
-        now.playing === before.playing
-      )
-        return;
-      before = now;
-      this.soon();
-    });
-    this.soon();
-  }
-
-  private soon(): void {
-    clearTimeout(this.timer);
-    if (!this.broken && !this.desk.state.playing && !this.desk.state.draft) this.timer = setTimeout(() => this.look(), QUIET_MS);
+    this.ended = whenQuiet(desk, QUIET_MS, () => this.look());
   }
 
   private look(): void {
+    if (this.broken) return;
     const { desk } = this;
     const { program } = desk;
     const at = createPose(program);
@@ -94,7 +78,6 @@ export class StepPictures {
   }
 
   dispose(): void {
-    clearTimeout(this.timer);
     this.ended();
     this.worker?.terminate();
     for (const url of Object.values(this.desk.state.stepPictures)) URL.revokeObjectURL(url);

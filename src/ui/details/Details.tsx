@@ -1,4 +1,5 @@
 "use client";
+import { CameraPanel } from "../camera/CameraPanel";
 import { useDeskState } from "../desk/context";
 import { LookPanel } from "../look/LookPanel";
 import { MoveDetails } from "../moves/MoveDetails";
@@ -22,6 +23,7 @@ export function Details() {
         {!draft && focus.kind === "parts" && any && <PartDetails />}
         {!draft && focus.kind === "key" && <ArrivalDetails key={focus.ref.key} at={focus.ref} />}
         {!draft && focus.kind === "look" && <LookPanel />}
+        {!draft && focus.kind === "camera" && <CameraPanel />}
       </div>
     </section>
   );

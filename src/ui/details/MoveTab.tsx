@@ -1,8 +1,9 @@
 "use client";
-import { Button } from "antd";
+import { Button, Tooltip } from "antd";
 import type { PartTarget } from "../../core/document/parts";
 import { targetId } from "../../core/document/sequence";
 import { useDesk, useDeskState } from "../desk/context";
+import { holdHere } from "../desk/keeping";
 import { JointReading } from "./JointReading";
 import { PivotEditor } from "./PivotEditor";
 import { PoseList } from "./PoseList";
@@ -57,6 +58,11 @@ export function MoveTab({ target }: { target: PartTarget }) {
       <p className="soft">Values are departures from home; 0 is where it belongs.</p>
       <h4>When it moves</h4>
       <Stillness target={target} />
+      <Tooltip title="An arrival at the playhead at what it shows now: whatever moves it comes to rest here">
+        <Button size="small" disabled={playing} onClick={() => holdHere(desk, [target])}>
+          Hold here
+        </Button>
+      </Tooltip>
       <h4>Named poses</h4>
       <PoseList target={target} />
       <h4>Pivot</h4>

@@ -34,7 +34,7 @@ export function selectedTargets(desk: Desk): Target[] {
 
 export function makeContext(desk: Desk): MakeContext {
   const { program } = desk;
-  const live = desk.sequence.camera;
+  const live = desk.liveCamera();
   return {
     index: desk.index,
     preparation: desk.state.preparation.body,

@@ -202,6 +202,7 @@ function LaneName({ lane }: { lane: Lane }) {
       : lane.target.type === "node" && s.group === null && s.selection.includes(desk.index.indexOf.get(lane.target.key) ?? -1),
   );
   const go = () => {
+    if (lane.target.type === "camera" || lane.target.type === "picture") desk.set({ focus: { kind: "camera" }, selection: [], group: null });
     if (lane.target.type === "group") desk.selectGroup(lane.target.id);
     if (lane.target.type === "node") {
       const node = desk.index.indexOf.get(lane.target.key);
@@ -338,7 +339,49 @@ function LaneRow({ lane, y, x, width, perTick }: { lane: Lane; y: number; x: (t:
         const top = s.speed.map((v, i) => `${x(s.t0) + (w * i) / (s.speed.length - 1)},${LANE - 1 - 3 - v * (h - 3)}`).join(" ");
         return <polygon key={`${s.t0}-${s.t1}-${s.speed[4]}`} points={`${x(s.t0)},${LANE - 1} ${top} ${x(s.t1)},${LANE - 1}`} />;
       })}
+      {lane.target.type === "picture" && <LiveNames lane={lane} x={x} />}
+      {lane.target.type === "camera" && <OutsideMarks x={x} />}
     </g>
+  );
+}
+
+/** Which camera is live from each cut on. */
+function LiveNames({ lane, x }: { lane: Lane; x: (t: number) => number }) {
+  const desk = useDesk();
+  const { steps, cameras, camera } = desk.sequence;
+  const cuts = [...lane.blocks].sort((a, b) => a.t0 - b.t0);
+  const nameAt = (b: Block) => {
+    const move = steps[b.step]?.moves[b.move];
+    return (move?.kind === "camera-cut" && cameras[move.settings.camera]?.name) || "?";
+  };
+  return (
+    <>
+      <text x={x(0) + 5} y={LANE / 2 + 3.5}>
+        {cameras[camera]?.name}
+      </text>
+      {cuts.map((b) => (
+        <text key={b.move} x={x(b.t0) + 7} y={LANE / 2 + 3.5}>
+          {nameAt(b)}
+        </text>
+      ))}
+    </>
+  );
+}
+
+/** Where something that acts is not wholly in the picture. */
+function OutsideMarks({ x }: { x: (t: number) => number }) {
+  const desk = useDesk();
+  const framing = useDeskState((s) => s.framing);
+  return (
+    <>
+      {Object.values(framing ?? {}).flatMap((s) =>
+        s.outside.map((o) => (
+          <rect key={`${s.step}-${o.t0}`} className="lane-outside" x={x(o.t0)} y={1} width={Math.max(2, x(o.t1) - x(o.t0))} height={3}>
+            <title>{`${desk.nameOf(o.nodes[0] ?? -1)}${o.nodes.length > 1 ? ` and ${o.nodes.length - 1} more` : ""} outside the picture`}</title>
+          </rect>
+        )),
+      )}
+    </>
   );
 }
 

@@ -1,0 +1,104 @@
+"use client";
+import { useRef } from "react";
+import type { PartTarget } from "../../core/document/parts";
+import { hand, type Key, targetId } from "../../core/document/sequence";
+import { setKeyValue } from "../../core/edit/sequenceCommands";
+import { invertedAffine, transformDirection } from "../../core/math/mat4";
+import { nodePath } from "../../core/program/path";
+import { createPose, pose } from "../../core/program/pose";
+import { formatSecondsShort } from "../../core/time/time";
+import type { Stage } from "../../stage/stage";
+import { useDesk, useDeskState } from "./context";
+import type { Desk } from "./desk";
+
+const SLIDES = ["slide.x", "slide.y", "slide.z"];
+
+/** The arrivals of what is selected as dots on its path: a click goes there, a drag moves the arrival in the picture's plane. */
+export function PathArrivals({ stage }: { stage: Stage }) {
+  const desk = useDesk();
+  useDeskState((s) => s.programVersion);
+  useDeskState((s) => s.selection);
+  useDeskState((s) => s.ticks);
+  const drag = useRef<{ id: string; x: number; y: number; perPixel: [number, number, number][] } | null>(null);
+  const target = desk.target();
+  const step = desk.stepAtPlayhead();
+  const node = target ? desk.nodesOf(target)[0] : undefined;
+  if (!target || !step || node === undefined) return null;
+  const arrivals = Object.values(desk.sequence.steps[step.id]?.moves ?? {}).flatMap((m) => {
+    const it = hand(m);
+    if (!it?.on || targetId(it.target) !== targetId(target)) return [];
+    return Object.values(it.keys)
+      .filter((k) => SLIDES.some((c) => c in k.values))
+      .map((key) => ({ move: m.id, key }));
+  });
+  if (arrivals.length === 0) return null;
+  const times = arrivals.map(({ key }) => step.action + key.at);
+  const points = nodePath(desk.program, node, times);
+  return (
+    <>
+      {arrivals.map(({ move, key }, i) => {
+        const at = stage.toScreen([points[3 * i] as number, points[3 * i + 1] as number, points[3 * i + 2] as number]);
+        if (!at) return null;
+        const time = times[i] as number;
+        return (
+          <button
+            key={key.id}
+            type="button"
+            className="path-arrival"
+            style={{ left: at.x, top: at.y }}
+            title={`Arrival at ${formatSecondsShort(key.at)} s of the action. Drag it; click to go there.`}
+            aria-label={`Arrival at ${formatSecondsShort(key.at)} s on the path`}
+            onPointerDown={(e) => {
+              e.currentTarget.setPointerCapture(e.pointerId);
+              drag.current = { id: key.id, x: e.clientX, y: e.clientY, perPixel: planeOf(desk, stage, target, node, time, points.subarray(3 * i, 3 * i + 3)) };
+            }}
+            onPointerMove={(e) => {
+              const d = drag.current;
+              if (d?.id !== key.id || (Math.abs(e.clientX - d.x) < 1 && Math.abs(e.clientY - d.y) < 1)) return;
+              shift(desk, step.id, move, key, d.perPixel, e.clientX - d.x, e.clientY - d.y);
+              drag.current = { ...d, x: e.clientX, y: e.clientY };
+            }}
+            onPointerUp={() => {
+              drag.current = null;
+            }}
+            onClick={() => {
+              desk.seek(time);
+              desk.set({ focus: { kind: "key", ref: { step: step.id, move, key: key.id } } });
+            }}
+          />
+        );
+      })}
+    </>
+  );
+}
+
+/** How slide x, y and z of a target change for one pixel to the right and one down, in the picture's plane at a point. */
+function planeOf(desk: Desk, stage: Stage, target: PartTarget, node: number, ticks: number, point: Float32Array): [number, number, number][] {
+  const world = createPose(desk.program);
+  pose(desk.program, ticks, world);
+  const camera = stage.camera.matrixWorld.elements;
+  const p = stage.toScreen([point[0] as number, point[1] as number, point[2] as number]);
+  const one = p ? stage.mmPerPixel([point[0] as number, point[1] as number, point[2] as number]) : 1;
+  const parent = target.type === "node" ? (desk.index.parent[node] ?? -1) : -1;
+  const back = parent >= 0 ? invertedAffine(world.world, 16 * parent) : null;
+  return [0, 4].map((o) => {
+    const sign = o === 0 ? one : -one;
+    const w = [0, 1, 2].map((k) => (camera[o + k] as number) * sign) as [number, number, number];
+    return back ? transformDirection(back, w) : w;
+  });
+}
+
+function shift(desk: Desk, step: string, move: string, key: Key, perPixel: readonly [number, number, number][], dx: number, dy: number): void {
+  const now = hand(desk.body().steps[step]?.moves[move])?.keys[key.id];
+  if (!now) return;
+  desk.edit(
+    "Drag an arrival on its path",
+    (draft) => {
+      SLIDES.forEach((channel, k) => {
+        const by = (perPixel[0]?.[k] as number) * dx + (perPixel[1]?.[k] as number) * dy;
+        if (Math.abs(by) > 1e-6) setKeyValue(step, move, key.id, channel, (now.values[channel] ?? 0) + by)(draft);
+      });
+    },
+    `path-${key.id}`,
+  );
+}
