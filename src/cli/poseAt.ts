@@ -1,5 +1,6 @@
 import { readFile } from "node:fs/promises";
 import { indexAssembly } from "../core/assembly/assembly";
+import { preparedAssembly } from "../core/assembly/prepared";
 import { CAMERA_CHANNELS } from "../core/document/sequence";
 import { compile } from "../core/program/compile";
 import { createPose, pose } from "../core/program/pose";
@@ -15,11 +16,12 @@ export async function poseAt(file: string, name: string | undefined, at: string)
   const time = parseTime(at, sequence.rate);
   if ("error" in time) throw new ProjectFileError(time.error);
   if (time.ticks < 0) throw new ProjectFileError("A time before the start does not exist.");
-  const program = compile(indexAssembly(project.decoded.assembly), preparation, sequence);
+  const assembly = preparedAssembly(project.decoded.assembly, preparation);
+  const program = compile(indexAssembly(assembly), preparation, sequence);
   const out = createPose(program);
   pose(program, time.ticks, out);
   const nodes = Object.fromEntries(
-    project.decoded.assembly.nodes.map((n, i) => [n.key, { matrix: Array.from(out.world.subarray(16 * i, 16 * i + 16)), opacity: out.opacity[i], visible: out.visible[i] === 1 }]),
+    assembly.nodes.map((n, i) => [n.key, { matrix: Array.from(out.world.subarray(16 * i, 16 * i + 16)), opacity: out.opacity[i], visible: out.visible[i] === 1 }]),
   );
   const c = Object.fromEntries(CAMERA_CHANNELS.map((channel, i) => [channel, out.camera[i]]));
   return {

@@ -1,5 +1,5 @@
 /** Finds ways off and plans exploded views, off the main thread. It keeps the geometry of the assembly it was opened with. */
-import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
+import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import { bodyOf } from "../core/explode/bodies";
 import { type CheckedPlan, planChecked } from "../core/explode/plan";
@@ -12,7 +12,7 @@ export interface BodySpec {
 }
 
 export type ExplodeRequest =
-  | { type: "open"; bytes: Uint8Array }
+  | { type: "open"; bytes: Uint8Array; assembly: Assembly }
   /** World matrices as posed, 16 doubles a node; `others` stay. */
   | { type: "ways"; world: Float64Array; body: BodySpec; others: BodySpec[] }
   | { type: "clear"; world: Float64Array; body: BodySpec; others: BodySpec[]; direction: [number, number, number] }
@@ -40,7 +40,7 @@ self.onmessage = (event: MessageEvent<ExplodeRequest>) => {
 
 function answer(request: ExplodeRequest): void {
   if (request.type === "open") {
-    pkg = decodePackage(request.bytes);
+    pkg = { ...decodePackage(request.bytes), assembly: request.assembly };
     index = indexAssembly(pkg.assembly);
     return;
   }

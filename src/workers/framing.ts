@@ -1,5 +1,5 @@
 /** Looks after the picture's framing, off the main thread. It keeps the geometry of the assembly it was opened with. */
-import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
+import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import { Cover } from "../core/camera/cover";
 import { checkFraming, type StepFraming } from "../core/camera/framing";
@@ -8,7 +8,7 @@ import type { Sequence } from "../core/document/sequence";
 import { lookNow } from "../core/edit/preparationCommands";
 import { compile } from "../core/program/compile";
 
-export type FramingRequest = { type: "open"; bytes: Uint8Array } | { type: "check"; turn: number; preparation: Preparation; sequence: Sequence };
+export type FramingRequest = { type: "open"; bytes: Uint8Array; assembly: Assembly } | { type: "check"; turn: number; preparation: Preparation; sequence: Sequence };
 export type FramingAnswer = { type: "framing"; turn: number; steps: StepFraming[] } | { type: "failed"; message: string };
 
 const post = (message: FramingAnswer) => (self as unknown as Worker).postMessage(message);
@@ -19,7 +19,7 @@ self.onmessage = (event: MessageEvent<FramingRequest>) => {
   const request = event.data;
   try {
     if (request.type === "open") {
-      const pkg = decodePackage(request.bytes);
+      const pkg = { ...decodePackage(request.bytes), assembly: request.assembly };
       open = { pkg, index: indexAssembly(pkg.assembly) };
       return;
     }

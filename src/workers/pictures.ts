@@ -1,5 +1,5 @@
 /** Small pictures of moments of a sequence, off the main thread. It keeps the scene of the assembly it was opened with. */
-import { indexAssembly } from "../core/assembly/assembly";
+import { type Assembly, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence } from "../core/document/sequence";
@@ -8,7 +8,7 @@ import { compile } from "../core/program/compile";
 import { FrameMaker } from "../stage/frameMaker";
 
 export type PicturesRequest =
-  | { type: "open"; bytes: Uint8Array }
+  | { type: "open"; bytes: Uint8Array; assembly: Assembly }
   /** Takes the place of what was still waiting. Times in ticks of the sequence; sizes in pixels. */
   | { type: "draw"; preparation: Preparation; sequence: Sequence; width: number; height: number; wanted: { id: string; ticks: number }[] };
 export type PicturesAnswer = { type: "picture"; id: string; blob: Blob } | { type: "failed"; message: string };
@@ -22,7 +22,7 @@ let turn = 0;
 self.onmessage = (event: MessageEvent<PicturesRequest>) => {
   const request = event.data;
   if (request.type === "open") {
-    pkg = decodePackage(request.bytes);
+    pkg = { ...decodePackage(request.bytes), assembly: request.assembly };
     return;
   }
   draw(request, ++turn).catch((error: unknown) => post({ type: "failed", message: error instanceof Error ? error.message : "The pictures could not be drawn." }));

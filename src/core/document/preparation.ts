@@ -37,6 +37,8 @@ export const NodePreparationSchema = z.object({
   /** Default: the middle of its bounds at home. */
   pivot: PivotSchema.optional(),
   axes: z.array(TurnAxisSchema).min(1).max(6).optional(),
+  /** Where its home was moved: a rigid departure from the CAD home, in the parent's frame; 16 numbers, column-major, mm. */
+  home: z.array(finite).length(16).optional(),
 });
 export type NodePreparation = z.infer<typeof NodePreparationSchema>;
 
@@ -141,7 +143,11 @@ export const NamedPoseSchema = z.object({
 });
 export type NamedPose = z.infer<typeof NamedPoseSchema>;
 
-export const PREPARATION_VERSION = 2;
+/** A second one of a part or sub-assembly, told apart from it; not to be seen until something brings it up. */
+export const CopySchema = z.object({ id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/), of: z.string().min(1), name: z.string().min(1, "A copy needs a name.").max(200) });
+export type Copy = z.infer<typeof CopySchema>;
+
+export const PREPARATION_VERSION = 3;
 
 /** The animator's layer over the assembly. Nodes are named by stable key; nothing of the tree is copied. */
 export const PreparationSchema = z
@@ -153,6 +159,7 @@ export const PreparationSchema = z
     joints: z.record(id, JointSchema),
     links: z.record(id, LinkSchema),
     poses: z.record(id, NamedPoseSchema),
+    copies: z.record(id, CopySchema),
     surroundings: SurroundingsSchema,
     looks: z.record(id, LookSchema),
     /** The look that a sequence begins with; null: finishes and surroundings as they are now. */
@@ -182,6 +189,7 @@ export function emptyPreparation(): Preparation {
     joints: {},
     links: {},
     poses: {},
+    copies: {},
     surroundings: SURROUNDINGS_DEFAULT,
     looks: {},
     defaultLook: null,
@@ -195,6 +203,11 @@ export function preparationFrom1(old: Record<string, unknown>): Record<string, u
     nodes[key] = value.pivot ? { ...value, pivot: { at: value.pivot, in: "parent" } } : value;
   }
   return { ...emptyPreparation(), displayUnit: old.displayUnit, nodes };
+}
+
+/** Second version: there were no copies of parts. */
+export function preparationFrom2(old: Record<string, unknown>): Record<string, unknown> {
+  return { ...old, copies: {} };
 }
 
 /** The joints of a part or group, in their order: those first in the list act first. */

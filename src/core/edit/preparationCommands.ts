@@ -1,4 +1,5 @@
 import type { AssemblyIndex } from "../assembly/assembly";
+import { copyKey, originalKey } from "../assembly/prepared";
 import type { Look, LookNode } from "../document/looks";
 import type { PartTarget } from "../document/parts";
 import type { Group, Joint, Link, NamedPose, NodePreparation, Pivot, Preparation } from "../document/preparation";
@@ -313,5 +314,54 @@ export function setDefaultLook(id: string | null): PreparationCommand {
   return (draft) => {
     if (id !== null) lookOf(draft, id);
     draft.defaultLook = id;
+  };
+}
+
+/** Makes a second one of a part, with its finishes. @throws RangeError without a name, and for a copy of a copy */
+export function addCopy(id: string, of: string, name: string): PreparationCommand {
+  return (draft) => {
+    const clean = name.trim().slice(0, 200);
+    if (!clean) throw new RangeError("A copy needs a name.");
+    if (originalKey(of) !== of) throw new RangeError("This is a copy itself. Copy the original again instead.");
+    draft.copies[id] = { id, of, name: clean };
+    for (const [key, node] of Object.entries(draft.nodes)) {
+      if (key !== of && !key.startsWith(`${of}/`)) continue;
+      const { finish, ghost, pivot, axes } = node;
+      const kept = { ...(finish ? { finish } : {}), ...(ghost ? { ghost } : {}), ...(pivot ? { pivot } : {}), ...(axes ? { axes } : {}) };
+      if (Object.keys(kept).length > 0) draft.nodes[copyKey(of, id) + key.slice(of.length)] = copy(kept);
+    }
+  };
+}
+
+/** Removes a copy of a part with what was prepared for it. */
+export function removeCopy(id: string): PreparationCommand {
+  return (draft) => {
+    const it = draft.copies[id];
+    if (!it) throw new RangeError("This copy no longer exists.");
+    const root = copyKey(it.of, id);
+    const inside = (key: string) => key === root || key.startsWith(`${root}/`);
+    const about = (target: PartTarget) => target.type === "node" && inside(target.key);
+    delete draft.copies[id];
+    for (const key of Object.keys(draft.nodes)) if (inside(key)) delete draft.nodes[key];
+    for (const group of Object.values(draft.groups)) group.members = group.members.filter((m) => !inside(m));
+    for (const pose of Object.values(draft.poses)) if (about(pose.target)) delete draft.poses[pose.id];
+    for (const joint of Object.values(draft.joints)) if (about(joint.target)) removeJoint(joint.id)(draft);
+  };
+}
+
+/**
+ * Moves the home of a part: everything it does moves with it. `home` is a rigid departure from the CAD home in the
+ * parent's frame, 16 numbers, column-major, mm; null goes back to the CAD home.
+ */
+export function setHome(key: string, home: readonly number[] | null): PreparationCommand {
+  return (draft) => {
+    if (home && !home.every(Number.isFinite)) throw new RangeError("A home needs finite numbers.");
+    const node = draft.nodes[key] ?? {};
+    if (home) draft.nodes[key] = { ...node, home: [...home] };
+    else {
+      const { home: _old, ...rest } = node;
+      if (Object.keys(rest).length > 0) draft.nodes[key] = rest;
+      else delete draft.nodes[key];
+    }
   };
 }

@@ -150,7 +150,13 @@ function isReversed(sequence: Sequence, step: string, move: string): boolean {
 /** Takes over an edited preparation. Joints, links, groups and turn axes compile again; the rest is taken in place. */
 export function withPreparation(program: Program, preparation: Preparation): Program {
   const old = program.preparation;
-  if (preparation.joints !== old.joints || preparation.links !== old.links || preparation.groups !== old.groups || lookIds(preparation) !== lookIds(old)) {
+  if (
+    preparation.joints !== old.joints ||
+    preparation.links !== old.links ||
+    preparation.groups !== old.groups ||
+    preparation.copies !== old.copies ||
+    lookIds(preparation) !== lookIds(old)
+  ) {
     return compile(program.index, preparation, program.sequence);
   }
   if (preparation.looks !== old.looks && program.lookChannels.size > 0) return compile(program.index, preparation, program.sequence);

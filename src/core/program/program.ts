@@ -1,4 +1,5 @@
 import type { AssemblyIndex } from "../assembly/assembly";
+import { copyKeys } from "../assembly/prepared";
 import type { PartTarget } from "../document/parts";
 import { DEFAULT_AXES, type Joint, type Link, type Preparation, type TurnAxis } from "../document/preparation";
 import { type AnyTarget, CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
@@ -173,6 +174,8 @@ export class Program {
   hidden: Uint8Array;
   /** What each keyed look hides, in place of the preparation, while its channel says that it is worn. */
   readonly lookHidden: { channel: number; hidden: Uint8Array }[] = [];
+  /** Keys of copies of parts, whose rest is not to be seen. */
+  private readonly copies: ReadonlySet<string>;
   /** Grows whenever channels or moving nodes were added, so that buffers can be made anew. */
   structure = 0;
 
@@ -185,7 +188,10 @@ export class Program {
     const groups = listGroups(index, preparation);
     this.groupList = groups.list;
     this.groupOf = groups.groupOf;
+    this.copies = new Set(copyKeys(preparation));
     this.batch(() => {
+      // A copy is not there until something brings it up.
+      for (const key of this.copies) this.trackNode(key);
       // A joint moves with its driver, so whatever has one is tracked from the start.
       for (const joint of Object.values(preparation.joints)) this.trackPart(joint.target);
       makeLinks(this);
@@ -236,9 +242,9 @@ export class Program {
       ["size.z", 1],
       ["opacity", 1],
       ["tint", 0],
-      ["visible", 1],
+      ["visible", target.type === "node" && this.copies.has(target.key) ? 0 : 1],
       ["tint-colour", 0],
-    ] as const) {
+    ] as [string, number][]) {
       add(name, rest);
     }
     for (const axis of axes) add(`turn.${axis.id}`, 0);

@@ -1,4 +1,5 @@
 import type { Assembly, AssemblyIndex } from "../assembly/assembly";
+import { originalKey } from "../assembly/prepared";
 import type { Preparation } from "../document/preparation";
 import type { Sequence } from "../document/sequence";
 import { actsOn } from "../program/spans";
@@ -41,6 +42,7 @@ export function withIdentities(assembly: Assembly, identities: Identities): Asse
 /** Every identity that documents name. */
 export function namedIdentities(preparation: Preparation, sequences: readonly Sequence[]): Set<string> {
   const out = new Set(Object.keys(preparation.nodes));
+  for (const copy of Object.values(preparation.copies)) out.add(copy.of);
   for (const group of Object.values(preparation.groups)) for (const m of group.members) out.add(m);
   for (const joint of Object.values(preparation.joints)) if (joint.target.type === "node") out.add(joint.target.key);
   for (const look of Object.values(preparation.looks)) for (const key of Object.keys(look.nodes)) out.add(key);
@@ -51,7 +53,8 @@ export function namedIdentities(preparation: Preparation, sequences: readonly Se
   }
   for (const s of sequences)
     for (const step of Object.values(s.steps)) for (const move of Object.values(step.moves)) for (const target of actsOn(move, s)) if (target.type === "node") out.add(target.key);
-  return out;
+  // A copy stands for its original: the file knows only that.
+  return new Set([...out].map(originalKey));
 }
 
 /** One step that a part takes part in. */
@@ -76,7 +79,7 @@ export function stepsOf(identity: string, preparation: Preparation, sequences: r
       const step = body.steps[stepId];
       let arrivals = 0;
       for (const move of Object.values(step?.moves ?? {})) {
-        const touched = actsOn(move, body).some((t) => (t.type === "node" && names.has(t.key)) || (t.type === "group" && groups.has(t.id)));
+        const touched = actsOn(move, body).some((t) => (t.type === "node" && names.has(originalKey(t.key))) || (t.type === "group" && groups.has(t.id)));
         // A ready-made move counts as one arrival.
         if (touched) arrivals += move.kind === "hand" ? Object.keys(move.keys).length : 1;
       }

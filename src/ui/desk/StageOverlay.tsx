@@ -15,6 +15,7 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
   const ticks = useDeskState((s) => s.ticks);
   const playing = useDeskState((s) => s.playing);
   const aids = useDeskState((s) => s.aids);
+  const work = useDeskState((s) => s.work);
   const sequence = useSequence();
   void drawn;
   const frame = through ? stage.pictureFrame() : null;
@@ -40,6 +41,14 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
           </div>
         ) : null;
       })}
+      {work && (
+        <div className="working-on" role="status">
+          {work.text} …
+          <Button size="small" type="link" onClick={() => work.stop()}>
+            Stop
+          </Button>
+        </div>
+      )}
       {readout && !playing && (
         <div className="readout number" style={{ left: Math.min(readout.x + 18, stage.width - 300), top: readout.y - 12 }}>
           {readout.text}

@@ -2,6 +2,7 @@ import type { SerializedBVH } from "three-mesh-bvh";
 import { createStore } from "zustand/vanilla";
 import { type AssemblyIndex, indexAssembly } from "../../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../../core/assembly/package";
+import { preparedAssembly, sameAssembly } from "../../core/assembly/prepared";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
 import type { PartTarget } from "../../core/document/parts";
 import { jointsOf, type Preparation } from "../../core/document/preparation";
@@ -45,6 +46,8 @@ export class Desk {
   pkg: AssemblyPackage;
   /** The open revision's package as it came, for workers. */
   packageBytes: Uint8Array;
+  /** The package as CAD has it, with the names documents know; `pkg` is that as it is prepared. */
+  private fromCad: AssemblyPackage;
   trees: (SerializedBVH | null)[];
   program: Program;
   readonly playback: Playback;
@@ -80,14 +83,15 @@ export class Desk {
     documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[];
   }) {
     this.packageBytes = new Uint8Array(init.bytes);
-    this.pkg = namedPackage(init.bytes, init.assembly);
     this.trees = init.trees;
-    this.index = indexAssembly(this.pkg.assembly);
     this.playback = new Playback(this);
     const preparation = init.documents.find((d) => d.kind === "preparation");
     const sequences = init.documents.filter((d) => d.kind === "sequence");
     const first = sequences[0];
     if (!preparation || !first) throw new Error("The project lacks its documents.");
+    this.fromCad = namedPackage(init.bytes, init.assembly);
+    this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation.body as Preparation) };
+    this.index = indexAssembly(this.pkg.assembly);
     this.program = compile(this.index, preparation.body as Preparation, first.body as Sequence);
     this.saver = new Saver({
       onState: (state, waiting) => this.set({ save: { state, waiting } }),
@@ -273,18 +277,26 @@ export class Desk {
 
   /** Puts another revision of the assembly in place of the present one; documents stay as they are. */
   replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void {
-    const chosen = this.state.selection.map((i) => this.index.assembly.nodes[i]?.key ?? "");
     this.pause();
     this.packageBytes = new Uint8Array(bytes);
-    this.pkg = namedPackage(bytes, assembly);
+    this.fromCad = namedPackage(bytes, assembly);
     this.trees = trees;
-    this.index = indexAssembly(this.pkg.assembly);
-    this.program = compile(this.index, this.state.preparation.body, this.body());
-    this.set({ draft: null });
-    const selection = chosen.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
-    this.set({ assembly, assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, selection, hover: null });
+    this.set({ draft: null, assembly });
+    this.placeAssembly(this.state.preparation.body);
     this.trackShown();
     this.checkFocus();
+  }
+
+  /** Makes the assembly anew as a preparation has it, with what is drawn from it. Selected parts stay selected. */
+  private placeAssembly(preparation: Preparation): void {
+    const chosen = this.state.selection.map((i) => this.index.assembly.nodes[i]?.key ?? "");
+    this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation) };
+    this.index = indexAssembly(this.pkg.assembly);
+    this.program = compile(this.index, preparation, this.withDraft(this.body()));
+    // The old stage knows other nodes; a new one is put up with the new version.
+    this.attach(null);
+    const selection = chosen.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
+    this.set({ assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, selection, hover: null });
   }
 
   /** Makes tracks for what is selected or pending, so that it can be moved. */
@@ -308,8 +320,11 @@ export class Desk {
   private put(id: string, body: DocumentBody, patches: Patch[] | null): void {
     const { preparation, sequences, sequenceId } = this.state;
     if (preparation.id === id) {
-      this.program = withPreparation(this.program, body as Preparation);
+      const same = sameAssembly(preparation.body, body as Preparation);
+      if (same) this.program = withPreparation(this.program, body as Preparation);
       this.set({ preparation: { id, body: body as Preparation }, comparing: null });
+      // Copies and moved homes are part of the tree that everything is drawn from.
+      if (!same) this.placeAssembly(body as Preparation);
       this.dress();
     } else {
       this.set({ sequences: sequences.map((s) => (s.id === id ? { id, body: body as Sequence } : s)) });
@@ -641,7 +656,7 @@ export class Desk {
 
   // ---- what the stage shows -----------------------------------------------------------------------------------
 
-  private overrides(): Overrides | undefined {
+  overrides(): Overrides | undefined {
     // Asked for every frame while playing.
     if (Object.keys(this.state.pending).length === 0) return undefined;
     const channels = new Map<number, number>();

@@ -12,7 +12,7 @@ export function watchFraming(desk: Desk): () => void {
     if (typeof Worker === "undefined") return;
     if (!worker) {
       worker = new Worker(new URL("../../workers/framing.ts", import.meta.url), { type: "module" });
-      worker.postMessage({ type: "open", bytes: desk.packageBytes } satisfies FramingRequest);
+      worker.postMessage({ type: "open", bytes: desk.packageBytes, assembly: desk.pkg.assembly } satisfies FramingRequest);
       worker.onmessage = ({ data }: MessageEvent<FramingAnswer>) => {
         // What was asked for meanwhile is worth more than a late answer.
         if (data.type === "framing" && data.turn === turn) desk.set({ framing: Object.fromEntries(data.steps.map((s) => [s.step, s])) });

@@ -58,7 +58,7 @@ export class StepPictures {
     if (!this.worker) {
       if (typeof Worker === "undefined" || typeof OffscreenCanvas === "undefined") return null;
       this.worker = new Worker(new URL("../../workers/pictures.ts", import.meta.url), { type: "module" });
-      this.worker.postMessage({ type: "open", bytes: this.desk.packageBytes } satisfies PicturesRequest);
+      this.worker.postMessage({ type: "open", bytes: this.desk.packageBytes, assembly: this.desk.pkg.assembly } satisfies PicturesRequest);
     }
     this.worker.onmessage = ({ data }: MessageEvent<PicturesAnswer>) => {
       if (this.desk.state.sequenceId !== sequence) return;

@@ -4,6 +4,7 @@ import type { PartTarget } from "../../core/document/parts";
 import { targetId } from "../../core/document/sequence";
 import { useDesk, useDeskState } from "../desk/context";
 import { holdHere } from "../desk/keeping";
+import { HomeEditor } from "./HomeEditor";
 import { JointReading } from "./JointReading";
 import { PivotEditor } from "./PivotEditor";
 import { PoseList } from "./PoseList";
@@ -65,6 +66,12 @@ export function MoveTab({ target }: { target: PartTarget }) {
       </Tooltip>
       <h4>Named poses</h4>
       <PoseList target={target} />
+      {target.type === "node" && (
+        <>
+          <h4>Home</h4>
+          <HomeEditor target={target} />
+        </>
+      )}
       <h4>Pivot</h4>
       <PivotEditor target={target} />
     </>

@@ -6,6 +6,20 @@ import { MOVE_KINDS } from "../../core/moves/kinds";
 import { useDesk } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
 import { beginMove, makeContext, selectedTargets } from "./moveActions";
+import { replaceByFresh } from "./replaceAct";
+
+interface Entry {
+  kind: { kind: string; title: string; about: string; words: readonly string[] };
+  fault: string | null;
+}
+
+/** Not a kind of move but several at once. */
+const REPLACE = {
+  kind: "replace",
+  title: "Replace by a fresh one",
+  about: "The old one comes out and is set beside, a fresh copy goes in; labels tell them apart.",
+  words: ["new", "swap", "exchange", "spare", "change part"],
+};
 
 /** Every ready-made move, found by typing; arrows and Enter choose. What cannot be made for the selection says why. */
 export function MovePalette() {
@@ -13,9 +27,11 @@ export function MovePalette() {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const targets = selectedTargets(desk);
-  const entries = useMemo(() => {
+  const entries = useMemo((): Entry[] => {
     const context = makeContext(desk);
-    return MOVE_KINDS.filter((k) => k.kind !== "back").map((kind) => {
+    const one = desk.target()?.type === "node";
+    const act: Entry = { kind: REPLACE, fault: one ? null : "Select the one part or sub-assembly that is replaced." };
+    const kinds = MOVE_KINDS.filter((k) => k.kind !== "back").map((kind) => {
       let fault: string | null = null;
       try {
         const acts = targetsFor(kind.kind, context);
@@ -25,6 +41,7 @@ export function MovePalette() {
       }
       return { kind, fault };
     });
+    return [...kinds.slice(0, 5), act, ...kinds.slice(5)];
   }, [desk]);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const found = entries
@@ -42,7 +59,8 @@ export function MovePalette() {
       return;
     }
     close();
-    beginMove(desk, entry.kind.kind);
+    if (entry.kind.kind === REPLACE.kind) void replaceByFresh(desk);
+    else beginMove(desk, entry.kind.kind);
   };
   const what = targets.length === 0 ? "nothing is selected: camera and look" : targets.length === 1 && targets[0] ? desk.targetName(targets[0]) : `${targets.length} parts`;
   return (

@@ -3,7 +3,7 @@ import { type AnyTarget, targetId } from "../../core/document/keys";
 import type { CheckedPlan } from "../../core/explode/plan";
 import type { Way } from "../../core/explode/ways";
 import { invertedAffine, transformDirection } from "../../core/math/mat4";
-import { createPose, pose } from "../../core/program/pose";
+import { createPose, type Pose, pose } from "../../core/program/pose";
 import type { BodySpec, ExplodeAnswer, ExplodeRequest } from "../../workers/explode";
 import type { Desk } from "../desk/desk";
 
@@ -16,7 +16,7 @@ function workerFor(desk: Desk): Worker {
   if (open && open.of === desk.index) return open.worker;
   open?.worker.terminate();
   const worker = new Worker(new URL("../../workers/explode.ts", import.meta.url), { type: "module" });
-  worker.postMessage({ type: "open", bytes: desk.packageBytes } satisfies ExplodeRequest);
+  worker.postMessage({ type: "open", bytes: desk.packageBytes, assembly: desk.pkg.assembly } satisfies ExplodeRequest);
   open = { worker, of: desk.index };
   return worker;
 }
@@ -48,19 +48,19 @@ function ask<T extends ExplodeAnswer["type"]>(
   });
 }
 
-/** World matrices at a time, without what is only pending. */
-function worldAt(desk: Desk, ticks: number): Float64Array {
+/** How everything stands at a time, without what is only pending. */
+function poseAt(desk: Desk, ticks: number): Pose {
   const out = createPose(desk.program);
   pose(desk.program, ticks, out);
-  return out.world;
+  return out;
 }
 
-/** The parts of the assembly that can be in the way: every drawn one that is not hidden and not among those named. */
-function staying(desk: Desk, moving: readonly number[]): BodySpec[] {
+/** The parts of the assembly that can be in the way: every drawn one that can be seen then and is not among those named. */
+function staying(desk: Desk, moving: readonly number[], at: Pose): BodySpec[] {
   const { index, program } = desk;
   const moves = new Uint8Array(index.parent.length);
   for (const n of moving) moves.fill(1, n, index.end[n]);
-  return index.assembly.nodes.flatMap((node, i) => (node.geometry >= 0 && !moves[i] && !program.hidden[i] ? [{ id: node.key, nodes: [i] }] : []));
+  return index.assembly.nodes.flatMap((node, i) => (node.geometry >= 0 && !moves[i] && !program.hidden[i] && at.visible[i] ? [{ id: node.key, nodes: [i] }] : []));
 }
 
 /** A world direction as of now in the assembly's frame at home, as directions of moves are kept for a target. */
@@ -81,8 +81,9 @@ export async function findWays(desk: Desk, targets: readonly AnyTarget[], ticks:
   const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
   const first = nodes[0];
   if (first === undefined) throw new Error("None of the parts is in this revision of the assembly.");
-  const world = worldAt(desk, ticks);
-  const others = staying(desk, nodes);
+  const at = poseAt(desk, ticks);
+  const { world } = at;
+  const others = staying(desk, nodes, at);
   const { ways } = await ask(desk, { type: "ways", world, body: { id: "moved", nodes: [...nodes] }, others }, "ways", signal);
   return ways.map((w) => ({ ...w, direction: atHome(desk, world, first, w.direction), blockers: w.blockers.map((b) => desk.nameOf(others[b]?.nodes[0] ?? -1)) }));
 }
@@ -92,7 +93,7 @@ export async function clearDistance(desk: Desk, targets: readonly AnyTarget[], d
   const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
   const { distance } = await ask(
     desk,
-    { type: "clear", world: worldAt(desk, ticks), body: { id: "moved", nodes: [...nodes] }, others: [{ id: "of", nodes: [of] }], direction },
+    { type: "clear", world: poseAt(desk, ticks).world, body: { id: "moved", nodes: [...nodes] }, others: [{ id: "of", nodes: [of] }], direction },
     "clear",
     signal,
   );
@@ -118,10 +119,12 @@ export async function planExploded(
 ): Promise<NamedPlan> {
   const bodies = targets.map((t): BodySpec => ({ id: targetId(t), nodes: [...desk.program.nodesOf(t)] })).filter((b) => b.nodes.length > 0);
   if (bodies.length < 2) throw new Error("An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.");
-  const world = worldAt(desk, ticks);
+  const at = poseAt(desk, ticks);
+  const { world } = at;
   const rest = staying(
     desk,
     bodies.flatMap((b) => b.nodes),
+    at,
   );
   const { plan } = await ask(
     desk,

@@ -1,18 +1,22 @@
 "use client";
 import { Dropdown, type MenuProps } from "antd";
 import { useDesk, useDeskState } from "../desk/context";
+import { openMoves } from "../moves/moveActions";
 import {
   allHave,
   beginRename,
   copyFinish,
+  copyPart,
   dissolve,
   everything,
   giveFinish,
   groupSelection,
+  isCopy,
   joinGroup,
   leaveGroups,
   onlyThese,
   pasteFinish,
+  removeCopyOf,
   selectionName,
   selectSimilar,
   toggleFlag,
@@ -42,6 +46,8 @@ export function PartsMenu() {
   const items: MenuProps["items"] = any
     ? [
         { key: "title", type: "group", label: selectionName(desk) },
+        entry("move", "Add a move …", "Alt+M"),
+        { type: "divider" },
         entry("rename", "Rename", "F2", { disabled: desk.target() === null }),
         entry("hide", allHave(desk, "hidden") ? "Show" : "Hide", "Ctrl+Shift+H"),
         entry("only", "Show only this", "Ctrl+Shift+O"),
@@ -69,6 +75,7 @@ export function PartsMenu() {
         entry("paste-finish", "Give copied finish", "Alt+V"),
         entry("cad-finish", "Back to the CAD finish"),
         { type: "divider" },
+        isCopy(desk) ? entry("uncopy", "Remove this copy") : entry("copy", "Make a copy of it", "", { disabled: desk.target()?.type !== "node" }),
         entry("fit", "Fit the view to it", "Ctrl+End"),
         entry("all", "Show everything", "Ctrl+Shift+E"),
       ]
@@ -76,6 +83,9 @@ export function PartsMenu() {
   const run = (key: string) => {
     const [head, tail] = key.split(":") as [string, string | undefined];
     const acts: Record<string, () => void> = {
+      move: () => openMoves(desk),
+      copy: () => copyPart(desk),
+      uncopy: () => removeCopyOf(desk),
       rename: () => beginRename(desk),
       hide: () => toggleFlag(desk, "hidden"),
       only: () => onlyThese(desk),

@@ -1,8 +1,22 @@
 import { cadFinish } from "../../core/assembly/cadFinish";
 import { type Likeness, similarParts } from "../../core/assembly/finding";
+import { copyKey } from "../../core/assembly/prepared";
 import type { Finish } from "../../core/document/surroundings";
 import { freshId } from "../../core/edit/id";
-import { addToGroup, dissolveGroup, isolate, leaveGroup, makeGroup, renameNode, setFinish, setFlag, showAll, updateGroup } from "../../core/edit/preparationCommands";
+import {
+  addCopy,
+  addToGroup,
+  dissolveGroup,
+  isolate,
+  leaveGroup,
+  makeGroup,
+  removeCopy,
+  renameNode,
+  setFinish,
+  setFlag,
+  showAll,
+  updateGroup,
+} from "../../core/edit/preparationCommands";
 import type { Desk } from "../desk/desk";
 
 /** The selection in words: a name, or how many. */
@@ -30,6 +44,33 @@ export function toggleFlag(desk: Desk, flag: "hidden" | "locked" | "ghost"): voi
   const label = `${FLAG_WORDS[flag][on ? 0 : 1]} ${selectionName(desk)}`;
   if (flag === "locked" && group !== null) desk.prepare(label, updateGroup(group, { locked: on }));
   else desk.prepare(label, setFlag(desk.selectedKeys(), flag, on));
+}
+
+/** The copy that is selected, or undefined. */
+function selectedCopy(desk: Desk) {
+  const target = desk.target();
+  return target?.type === "node" ? Object.values(desk.state.preparation.body.copies).find((c) => copyKey(c.of, c.id) === target.key) : undefined;
+}
+export const isCopy = (desk: Desk) => selectedCopy(desk) !== undefined;
+
+/** Makes a second one of the selected part. It is not to be seen until a move brings it up. */
+export function copyPart(desk: Desk): void {
+  const target = desk.target();
+  if (target?.type !== "node") return;
+  const name = desk.targetName(target);
+  const taken = new Set(desk.index.assembly.nodes.map((n) => n.name));
+  let fresh = `${name}, copy`;
+  for (let i = 2; taken.has(fresh); i++) fresh = `${name}, copy ${i}`;
+  const id = freshId();
+  if (!desk.prepare(`Copy ${name}`, addCopy(id, target.key, fresh))) return;
+  const node = desk.index.indexOf.get(copyKey(target.key, id));
+  if (node !== undefined) desk.select([node]);
+  desk.notify("info", `"${fresh}" is in the tree beside it. It is not seen until a move lets it appear.`);
+}
+
+export function removeCopyOf(desk: Desk): void {
+  const copy = selectedCopy(desk);
+  if (copy) desk.prepare(`Remove "${copy.name}"`, removeCopy(copy.id));
 }
 
 export function onlyThese(desk: Desk): void {

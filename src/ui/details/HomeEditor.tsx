@@ -1,0 +1,31 @@
+"use client";
+import { Button, Tooltip } from "antd";
+import { setHome } from "../../core/edit/preparationCommands";
+import { formatLength } from "../../core/units/units";
+import { useDesk, useDeskState } from "../desk/context";
+import { homeShift, makeHome } from "../desk/homing";
+
+/** Where a part belongs: as CAD has it, or moved, with everything it does. */
+export function HomeEditor({ target }: { target: { type: "node"; key: string } }) {
+  const desk = useDesk();
+  const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  const waiting = useDeskState((s) => s.pending[`n:${target.key}`]);
+  const shift = homeShift(desk, target.key);
+  return (
+    <>
+      <p className="soft">{shift ? `Moved by ${shift.map((v) => formatLength(v, unit, 2)).join(", ")} from where CAD has it.` : "Where CAD has it."}</p>
+      <div className="row wrap">
+        <Tooltip title="Everything it does moves by the same offset. Dragging alone never does that.">
+          <Button size="small" disabled={waiting === undefined || !desk.isHere(waiting)} onClick={() => makeHome(desk, target.key)}>
+            Make the pending pose its home
+          </Button>
+        </Tooltip>
+        {shift && (
+          <Button size="small" onClick={() => desk.prepare(`Home of ${desk.targetName(target)} as in CAD`, setHome(target.key, null))}>
+            Back to the CAD home
+          </Button>
+        )}
+      </div>
+    </>
+  );
+}
