@@ -1,15 +1,19 @@
 /** Looks after the picture's framing, off the main thread. It keeps the geometry of the assembly it was opened with. */
 import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
-import { Cover } from "../core/camera/cover";
+import { Cover, coversOf } from "../core/camera/cover";
 import { checkFraming, type StepFraming } from "../core/camera/framing";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence } from "../core/document/sequence";
 import { lookNow } from "../core/edit/preparationCommands";
 import { compile } from "../core/program/compile";
 
-export type FramingRequest = { type: "open"; bytes: Uint8Array; assembly: Assembly } | { type: "check"; turn: number; preparation: Preparation; sequence: Sequence };
-export type FramingAnswer = { type: "framing"; turn: number; steps: StepFraming[] } | { type: "failed"; message: string };
+export type FramingRequest =
+  | { type: "open"; bytes: Uint8Array; assembly: Assembly }
+  | { type: "check"; turn: number; preparation: Preparation; sequence: Sequence }
+  /** What stands before nodes between two times, ticks of the sequence. */
+  | { type: "covers"; preparation: Preparation; sequence: Sequence; nodes: number[]; t0: number; t1: number };
+export type FramingAnswer = { type: "covers"; nodes: number[] } | { type: "framing"; turn: number; steps: StepFraming[] } | { type: "failed"; message: string };
 
 const post = (message: FramingAnswer) => (self as unknown as Worker).postMessage(message);
 
@@ -32,7 +36,8 @@ self.onmessage = (event: MessageEvent<FramingRequest>) => {
       return Boolean(look?.ghost) || (look?.finish?.opacity ?? 1) < 0.7;
     });
     const cover = new Cover(program, pkg.geometries, (n) => through[n] === true);
-    post({ type: "framing", turn: request.turn, steps: checkFraming(program, pkg.geometries, { cast: (...a) => cover.first(...a) }) });
+    if (request.type === "covers") post({ type: "covers", nodes: coversOf(cover, program, pkg.geometries, request.nodes, request.t0, request.t1) });
+    else post({ type: "framing", turn: request.turn, steps: checkFraming(program, pkg.geometries, { cast: (...a) => cover.first(...a) }) });
   } catch (error) {
     post({ type: "failed", message: error instanceof Error ? error.message : "The framing could not be checked." });
   }

@@ -1,8 +1,10 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Ray, Vector3 } from "three";
 import { MeshBVH } from "three-mesh-bvh";
 import type { Geometry } from "../geometry/geometry";
-import type { Pose } from "../program/pose";
+import { transformPoint } from "../math/mat4";
+import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { cameraMatrix } from "./camera";
 
 /**
  * Finds what a line of sight meets: bounding boxes first, then a bounding-volume hierarchy of each geometry. Parts one
@@ -23,28 +25,41 @@ export class Cover {
 
   /** The first node between two points (world mm) other than `except`, or -1. */
   first(at: Pose, from: readonly number[], to: readonly number[], except: number): number {
+    let nearest = Number.POSITIVE_INFINITY;
+    let found = -1;
+    this.each(
+      at,
+      from,
+      to,
+      (n) => n === except,
+      (n, away) => {
+        if (away >= nearest) return;
+        nearest = away;
+        found = n;
+      },
+    );
+    return found;
+  }
+
+  /** Tells every node between two points (world mm), but those that `but` says, with how far it is from the first. */
+  each(at: Pose, from: readonly number[], to: readonly number[], but: (node: number) => boolean, tell: (node: number, away: number) => void): void {
     const { nodes } = this.program.index.assembly;
     this.ray.origin.fromArray(from as number[]);
     this.ray.direction.fromArray(to as number[]).sub(this.ray.origin);
     // A touch short of the point, so that a neighbour lying against it does not cover it.
-    let nearest = this.ray.direction.length() * (1 - 1e-3);
-    if (nearest === 0) return -1;
+    const far = this.ray.direction.length() * (1 - 1e-3);
+    if (far === 0) return;
     this.ray.direction.normalize();
-    let found = -1;
     for (let n = 0; n < nodes.length; n++) {
       const geometry = nodes[n]?.geometry ?? -1;
-      if (n === except || geometry < 0 || this.program.hidden[n] || !at.visible[n] || (at.opacity[n] as number) < 0.6 || this.seeThrough(n)) continue;
+      if (geometry < 0 || but(n) || this.program.hidden[n] || !at.visible[n] || (at.opacity[n] as number) < 0.6 || this.seeThrough(n)) continue;
       this.m.fromArray(at.world, 16 * n).invert();
       this.local.copy(this.ray).applyMatrix4(this.m);
       const hit = this.treeOf(geometry).raycastFirst(this.local, DoubleSide);
       if (!hit) continue;
       const away = this.point.copy(hit.point).applyMatrix4(this.m.invert()).distanceTo(this.ray.origin);
-      if (away < nearest) {
-        nearest = away;
-        found = n;
-      }
+      if (away < far) tell(n, away);
     }
-    return found;
   }
 
   private treeOf(geometry: number): MeshBVH {
@@ -60,4 +75,50 @@ export class Cover {
     }
     return tree;
   }
+}
+
+/** Moments of a span at which coverings are looked for. */
+const MOMENTS = 5;
+/** Points of each node that lines of sight are drawn to. */
+const POINTS = 40;
+/** What stands before fewer of the lines than this share is not worth seeing through. */
+const LEAST = 0.08;
+
+/**
+ * The parts that stand between the live camera and nodes during a span of time (ticks of the sequence), those that
+ * cover most first.
+ */
+export function coversOf(cover: Cover, program: Program, geometries: readonly Geometry[], nodes: readonly number[], t0: number, t1: number): number[] {
+  const { index } = program;
+  const own = new Set<number>();
+  for (const root of nodes) for (let n = root; n < (index.end[root] as number); n++) own.add(n);
+  const at = createPose(program);
+  const m = new Float64Array(16);
+  const counts = new Map<number, number>();
+  let lines = 0;
+  for (let k = 0; k < MOMENTS; k++) {
+    pose(program, t0 + ((t1 - t0) * k) / (MOMENTS - 1), at);
+    cameraMatrix(m, at.camera, 0, index.assembly.up);
+    const eye = [m[12] as number, m[13] as number, m[14] as number];
+    for (const node of own) {
+      const points = geometries[index.assembly.nodes[node]?.geometry ?? -1]?.positions;
+      if (!points || program.hidden[node] || !at.visible[node]) continue;
+      const every = 3 * Math.max(1, Math.floor(points.length / 3 / POINTS));
+      for (let i = 0; i + 2 < points.length; i += every) {
+        lines++;
+        const to = transformPoint(at.world, [points[i] as number, points[i + 1] as number, points[i + 2] as number], 16 * node);
+        cover.each(
+          at,
+          eye,
+          to,
+          (n) => own.has(n),
+          (n) => counts.set(n, (counts.get(n) ?? 0) + 1),
+        );
+      }
+    }
+  }
+  return [...counts.entries()]
+    .filter(([, c]) => c >= LEAST * lines)
+    .sort((a, b) => b[1] - a[1] || a[0] - b[0])
+    .map(([n]) => n);
 }

@@ -4,25 +4,56 @@ import { whenQuiet } from "./quiet";
 
 const QUIET_MS = 1600;
 
+let shared: { worker: Worker; of: Desk["pkg"] } | null = null;
+
+/** One worker for the open assembly; null where the browser has none. */
+function workerFor(desk: Desk): Worker | null {
+  if (typeof Worker === "undefined") return null;
+  if (shared?.of === desk.pkg) return shared.worker;
+  shared?.worker.terminate();
+  const worker = new Worker(new URL("../../workers/framing.ts", import.meta.url), { type: "module" });
+  worker.postMessage({ type: "open", bytes: desk.packageBytes, assembly: desk.pkg.assembly } satisfies FramingRequest);
+  shared = { worker, of: desk.pkg };
+  return worker;
+}
+
 /** Keeps the desk told whether what acts is in the picture; worked out in a worker. @returns a function that ends it */
 export function watchFraming(desk: Desk): () => void {
-  let worker: Worker | null = null;
   let turn = 0;
   const ended = whenQuiet(desk, QUIET_MS, () => {
-    if (typeof Worker === "undefined") return;
-    if (!worker) {
-      worker = new Worker(new URL("../../workers/framing.ts", import.meta.url), { type: "module" });
-      worker.postMessage({ type: "open", bytes: desk.packageBytes, assembly: desk.pkg.assembly } satisfies FramingRequest);
-      worker.onmessage = ({ data }: MessageEvent<FramingAnswer>) => {
-        // What was asked for meanwhile is worth more than a late answer.
-        if (data.type === "framing" && data.turn === turn) desk.set({ framing: Object.fromEntries(data.steps.map((s) => [s.step, s])) });
-      };
-    }
-    worker.postMessage({ type: "check", turn: ++turn, preparation: desk.state.preparation.body, sequence: desk.body() } satisfies FramingRequest);
+    const worker = workerFor(desk);
+    if (!worker) return;
+    const mine = ++turn;
+    const take = ({ data }: MessageEvent<FramingAnswer>) => {
+      if (data.type !== "framing" || data.turn !== mine) return;
+      worker.removeEventListener("message", take);
+      // What was asked for meanwhile is worth more than a late answer.
+      if (mine === turn) desk.set({ framing: Object.fromEntries(data.steps.map((s) => [s.step, s])) });
+    };
+    worker.addEventListener("message", take);
+    worker.postMessage({ type: "check", turn: mine, preparation: desk.state.preparation.body, sequence: desk.body() } satisfies FramingRequest);
   });
   return () => {
     ended();
-    worker?.terminate();
+    turn++;
+    shared?.worker.terminate();
+    shared = null;
     desk.set({ framing: null });
   };
+}
+
+/** The parts that stand before nodes between two times (ticks of the sequence), as the sequence is shown now. */
+export function findCovers(desk: Desk, nodes: readonly number[], t0: number, t1: number): Promise<number[]> {
+  const worker = workerFor(desk);
+  if (!worker) return Promise.reject(new Error("This browser cannot look for what covers a part."));
+  return new Promise((resolve, reject) => {
+    const take = ({ data }: MessageEvent<FramingAnswer>) => {
+      if (data.type === "framing") return;
+      worker.removeEventListener("message", take);
+      if (data.type === "covers") resolve(data.nodes);
+      else reject(new Error(data.message));
+    };
+    worker.addEventListener("message", take);
+    worker.postMessage({ type: "covers", preparation: desk.state.preparation.body, sequence: desk.sequence, nodes: [...nodes], t0, t1 } satisfies FramingRequest);
+  });
 }

@@ -13,6 +13,7 @@ import type { Desk } from "../desk/desk";
 import type { MoveRef } from "../desk/state";
 import { EaseEditor } from "../details/EaseEditor";
 import { Colours } from "./Colours";
+import { Covers } from "./Covers";
 import { ExplodePlan } from "./ExplodePlan";
 import { MoveFields } from "./MoveFields";
 import { MoveIcon } from "./MoveIcon";
@@ -87,6 +88,7 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
         <>
           <MoveFields key={move.id} move={move} at={at} />
           {move.kind === "take-off" && <Ways key={`w-${move.id}`} move={move} at={at} />}
+          {move.kind === "attention" && <Covers move={move} at={at} stepId={stepId} />}
           {move.kind === "explode" && <ExplodePlan key={`e-${move.id}`} move={move} at={at} />}
           <h4>When</h4>
           <Timing move={move} at={at} stepId={stepId} />
