@@ -56,6 +56,36 @@ describe("the edit log", () => {
     expect((await read()).body).toEqual(three.body);
   });
 
+  test("a document stored by an older version is edited as this one reads it, and its log can be played again", async () => {
+    const { read, document } = await fresh();
+    // As the first version had it: moves without folder, colour and note, steps without folders; and an edit made then.
+    const steps = Object.fromEntries(
+      Object.entries(document.body.steps).map(([id, { folders: _f, ...step }]) => [
+        id,
+        { ...step, moves: Object.fromEntries(Object.entries(step.moves).map(([m, { folder: _o, colour: _c, note: _n, ...move }]) => [m, move])) },
+      ]),
+    );
+    await pool.query("UPDATE documents SET snapshot = ? WHERE id = ?", [JSON.stringify({ ...document.body, version: 1, steps }), document.id]);
+    await pool.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, 1, ?, ?, 'then', ?)", [
+      document.id,
+      freshId(),
+      actor.userId,
+      JSON.stringify([{ op: "replace", path: ["steps", "s0", "title"], value: "then" }]),
+    ]);
+    await pool.query("UPDATE documents SET revision = 1 WHERE id = ?", [document.id]);
+    const now = await read();
+    expect([now.revision, now.body.steps.s0?.title, now.body.steps.s0?.folders]).toEqual([1, "then", {}]);
+    const folder = editOf(now.body, (draft) => {
+      (draft.steps.s0 as Sequence["steps"][string]).folders.f = { id: "f", name: "Folder", on: true, colour: null };
+    });
+    const more = editOf(folder.body, (draft) => {
+      ((draft.steps.s0 as Sequence["steps"][string]).folders.f as { name: string }).name = "Renamed";
+    });
+    expect(await appendEdits(pool, actor, document.id, 1, [folder.edit])).toEqual({ ok: true, revision: 2 });
+    expect(await appendEdits(pool, actor, document.id, 2, [more.edit])).toEqual({ ok: true, revision: 3 });
+    expect((await read()).body).toEqual(more.body);
+  });
+
   test("two who edit at once: the second is told what it has not seen, and nothing is half applied", async () => {
     const { document, read } = await fresh();
     const mine = editOf(document.body, updateStep("s0", { title: "mine" }));

@@ -31,16 +31,22 @@ const SELECT = `SELECT d.id, d.kind, d.revision, d.snapshot_revision, d.snapshot
 /** All documents of a project, in order. */
 export async function listDocuments(sql: Sql, actor: Actor, projectId: string): Promise<StoredDocument[]> {
   const [rows] = await sql.query<Row[]>(`${SELECT} AND p.id = ? ORDER BY d.position, d.id`, [actor.workspaceId, projectId]);
-  return Promise.all(rows.map((row) => materialise(sql, row)));
+  return Promise.all(
+    rows.map(async (row) => {
+      const { upgraded: _, ...document } = await materialise(sql, row);
+      return document;
+    }),
+  );
 }
 
-async function materialise(sql: Sql, row: Row): Promise<StoredDocument> {
+async function materialise(sql: Sql, row: Row): Promise<StoredDocument & { upgraded: boolean }> {
   let body = JSON.parse(row.snapshot) as object;
   if (row.revision > row.snapshot_revision) {
     const edits = await editsSince(sql, row.id, row.snapshot_revision);
     for (const e of edits) body = patched(body, e.patches);
   }
-  return { id: row.id, kind: row.kind, revision: row.revision, body: parseDocument(row.kind as "sequence", body) };
+  const valid: DocumentBody = parseDocument(row.kind as "sequence", body);
+  return { id: row.id, kind: row.kind, revision: row.revision, body: valid, upgraded: (body as { version?: number }).version !== valid.version };
 }
 
 /** Edits after a revision, oldest first. The caller has checked that the actor may see the document. */
@@ -80,7 +86,9 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
         JSON.stringify(e.patches),
       ]);
     }
-    if (revision - row.snapshot_revision >= SNAPSHOT_EVERY) {
+    // Edits are made on the document as this version of the program reads it: one that was stored by an older version
+    // must be stored anew before its log goes on, or the log could not be played again.
+    if (current.upgraded || revision - row.snapshot_revision >= SNAPSHOT_EVERY) {
       await sql.query("UPDATE documents SET revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?", [revision, revision, JSON.stringify(valid), documentId]);
     } else {
       await sql.query("UPDATE documents SET revision = ? WHERE id = ?", [revision, documentId]);
