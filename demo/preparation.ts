@@ -1,15 +1,19 @@
 import { readFileSync } from "node:fs";
 import type { AssemblyIndex } from "../src/core/assembly/assembly";
+import { copyKey } from "../src/core/assembly/prepared";
 import type { Look } from "../src/core/document/looks";
 import type { PartTarget } from "../src/core/document/parts";
 import { emptyPreparation, type Joint, type Preparation } from "../src/core/document/preparation";
 import { FINISH_LIBRARY, type Finish, type Surroundings } from "../src/core/document/surroundings";
-import { lookNow, wear } from "../src/core/edit/preparationCommands";
+import { addCopy, lookNow, wear } from "../src/core/edit/preparationCommands";
 
 type Triple = [number, number, number];
 
 const node = (key: string): PartTarget => ({ type: "node", key: `Rill H2/${key}` });
 const group = (id: string): PartTarget => ({ type: "group", id });
+
+/** The cartridge that goes in, a copy of the one that comes out. */
+export const FRESH_CARTRIDGE = copyKey("Rill H2/Filter/Cartridge", "fresh");
 
 /** Which finish each kind of part wears, by its CAD name. */
 const FINISHES: readonly [RegExp, string][] = [
@@ -77,6 +81,7 @@ export function demoPreparation(index: AssemblyIndex): Preparation {
     joint("stroke", "Stroke", group("plunger"), "slide", [18, 14, 106], [0, 0, 1]),
     joint("lid", "Lid opening", node("Lid"), "hinge", [-72, 58, 188], [1, 0, 0], { flipped: true, limits: { min: 0, max: 118, hard: true } }),
     joint("latch", "Latch opening", node("Lid/Latch"), "hinge", [0, -61, 188], [1, 0, 0], { flipped: true, limits: { min: 0, max: 75, hard: true } }),
+    joint("drain", "Drain plug thread", node("Filter/Drain plug"), "screw", [0, -62, 26], [0, -1, 0], { pitch: 1.75 }),
     joint("cap", "Cap turn", node("Filter/Bayonet cap"), "hinge", [0, 0, 152], [0, 0, 1], { limits: { min: 0, max: 90, hard: true } }),
   ];
   p.joints = Object.fromEntries(joints.map((j) => [j.id, j]));
@@ -107,6 +112,7 @@ export function demoPreparation(index: AssemblyIndex): Preparation {
     const finish = kind === "part" ? FINISHES.find(([pattern]) => pattern.test(name))?.[1] : undefined;
     if (finish) p.nodes[key] = { finish: finishOf(finish) };
   }
+  addCopy("fresh", "Rill H2/Filter/Cartridge", "Fresh cartridge")(p);
   p.surroundings = PRODUCT;
   p.looks.product = look("product", "Product", p);
   const service = structuredClone(p);

@@ -127,7 +127,8 @@ export function actingNodes(program: Program, step: string): number[] {
   const it = sequence.steps[step];
   for (const move of Object.values(it?.moves ?? {})) {
     if (!it || !isOn(it, move) || move.kind === "label" || move.kind === "dimension") continue;
-    for (const target of actsOn(move, sequence)) {
+    // What is only seen through so that another can be seen does not act.
+    for (const target of move.kind === "attention" ? move.targets : actsOn(move, sequence)) {
       if (target.type !== "node" && target.type !== "group") continue;
       for (const root of program.nodesOf(target)) {
         for (let n = root; n < (index.end[root] as number); n++) if ((index.assembly.nodes[n]?.geometry ?? -1) >= 0 && !program.hidden[n]) out.add(n);

@@ -63,6 +63,23 @@ function project(camera: ArrayLike<number>, aspect: number, point: readonly numb
 }
 const MID = [0.5, 1, 1.5, 2];
 
+test("a linked part is taken off by a ready-made move, on top of what drives it; turned by one it is not", () => {
+  const B: Target = { type: "node", key: "root/base" };
+  const linked: Preparation = {
+    ...prepared,
+    joints: { ...prepared.joints, b: { ...(prepared.joints.h as NonNullable<typeof prepared.joints.h>), id: "b", target: B } },
+    links: { l: { id: "l", name: "Link", driver: "h", follower: "b", kind: "ratio", num: 2, den: 1, offset: 0 } },
+  };
+  const s = withMoves([
+    ["take-off", { direction: [0, 0, 1], distance: 40 }, { targets: [B] }],
+    ["turn", { axis: "turn.x", joints: [], degrees: 90 }, { targets: [B] }],
+  ]);
+  const p = compile(index, linked, s);
+  expect(value(p, 2, "slide.z", B)).toBe(40);
+  expect(value(p, 2, "turn.x", B)).toBe(0);
+  expect(allReports(p).map((r) => [r.code, r.channel])).toEqual([["linked", "turn.x"]]);
+});
+
 describe("every kind", () => {
   test.each(MOVE_KINDS.filter((k) => k.kind !== "back").map((k) => [k.kind]))("%s is made, stored, described and compiled", (kind) => {
     const s = withMoves([[kind]]);

@@ -144,7 +144,9 @@ class Placing {
       if (channel.startsWith("joint.") || channel.startsWith("look.")) this.reports.push(report("joint-gone", at, channel));
       return false;
     }
-    if (tracks && linkedBy(tracks, channel)) {
+    // A ready-made move may take a linked part off, for then nothing drives it any longer; by hand it is only driven.
+    const takesOff = at.key === "" && channel.startsWith("slide.");
+    if (tracks && !takesOff && linkedBy(tracks, channel)) {
       this.reports.push(report("linked", at, channel));
       return false;
     }

@@ -4,6 +4,7 @@ import type { Pool } from "mysql2/promise";
 import type { AssemblyIndex } from "../../core/assembly/assembly";
 import { indexAssembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
+import { preparedAssembly } from "../../core/assembly/prepared";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { type Actor, demoActor } from "../access/actor";
@@ -19,7 +20,8 @@ export interface DemoContent {
   file: string;
   picture: string | null;
   preparation(index: AssemblyIndex): Preparation;
-  sequences(index: AssemblyIndex): Sequence[];
+  /** For the assembly as it is prepared. */
+  sequences(index: AssemblyIndex, preparation: Preparation): Sequence[];
 }
 
 /**
@@ -44,11 +46,13 @@ export async function seedDemo(pool: Pool, kernels: () => KernelPool, content: D
     const revision = await currentRevision(pool, actor, trial);
     const stored = revision && (await getAsset(pool, actor, revision.packageSha256));
     if (!revision || !stored) throw new Error("The demo's assembly was not stored.");
-    const index = indexAssembly(decodePackage(stored).assembly);
+    const { assembly } = decodePackage(stored);
+    const preparation = content.preparation(indexAssembly(assembly));
+    const index = indexAssembly(preparedAssembly(assembly, preparation));
     const id = await transaction(pool, (sql) => createProject(sql, actor, content.name));
     await attachAssembly(pool, actor, id, { ...revision, fileName, sourceSha256 }, [
-      { kind: "preparation", body: content.preparation(index) },
-      ...content.sequences(index).map((body) => ({ kind: "sequence" as const, body })),
+      { kind: "preparation", body: preparation },
+      ...content.sequences(index, preparation).map((body) => ({ kind: "sequence" as const, body })),
     ]);
     if (content.picture) {
       const png = await readFile(content.picture).catch(() => null);

@@ -1,5 +1,5 @@
 "use client";
-import { Alert, Button, Dropdown, Progress, Select, Slider } from "antd";
+import { Alert, Button, Dropdown, Progress, Select, Slider, Switch } from "antd";
 import { MoreHorizontal } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { type Target, targetId } from "../../core/document/keys";
@@ -26,11 +26,6 @@ function atLevel(desk: ReturnType<typeof useDesk>, targets: readonly Target[], l
   return now.filter((t) => desk.program.nodesOf(t).every((n) => !desk.program.hidden[n]));
 }
 
-/** Whether a closed chain places a target, so that no move of its own can. */
-function chained(desk: ReturnType<typeof useDesk>, target: Target): boolean {
-  return desk.program.nodesOf(target).some((n) => (desk.program.nodeTracks.get(n)?.solver ?? -1) >= 0);
-}
-
 /** Plans an exploded view and shows it as one block that can be opened: spread for all, distance and order for each. */
 export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "explode" }>; at: MoveRef | null }) {
   const desk = useDesk();
@@ -46,17 +41,18 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
   const planned = useRef<Record<string, ExplodedPart>>({});
   const abort = useRef<AbortController | null>(null);
   const { parts, spread, gap, stagger } = move.settings;
-  const make = async (wanted: number) => {
+  const [clear, setClear] = useState(true);
+  const make = async (wanted: number, mind = clear) => {
     abort.current?.abort();
     const controller = new AbortController();
     abort.current = controller;
     setFailed(null);
     setShare(0);
     try {
-      const targets = atLevel(desk, roots.current, wanted).filter((t) => !chained(desk, t));
+      const targets = atLevel(desk, roots.current, wanted);
       const stepId = at?.step ?? desk.state.draft?.step ?? "";
       const ticks = (desk.program.steps.action[desk.program.steps.position.get(stepId) ?? 0] ?? 0) + move.start;
-      const made = await planExploded(desk, targets, { gap, stagger }, ticks, controller.signal, setShare);
+      const made = await planExploded(desk, targets, { gap, stagger, mind }, ticks, controller.signal, setShare);
       setPlan(made);
       const kept = Object.entries(parts).filter(([id, p]) => p.byHand && targets.some((t) => targetId(t) === id));
       const next: Record<string, ExplodedPart> = Object.fromEntries(Object.entries(made.parts).map(([id, p]) => [id, { ...p, byHand: false }]));
@@ -119,6 +115,18 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
           Plan again
         </Button>
       </div>
+      <div className="row">
+        <Switch
+          size="small"
+          checked={clear}
+          aria-label="Stay clear of the rest"
+          onChange={(on) => {
+            setClear(on);
+            void make(level, on);
+          }}
+        />
+        <span title="Off: planned as if nothing else were there, for views in which the rest has left or is seen through">Stay clear of the rest</span>
+      </div>
       {share !== null && (
         <div className="row">
           <Progress percent={Math.round(share * 100)} size="small" status="active" />
@@ -136,7 +144,7 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
           description={
             <ul className="plain">
               {plan.held.map((h) => (
-                <li key={h.name}>
+                <li key={`${h.name} ${h.by.join()}`}>
                   {h.name}, held by {h.by.slice(0, 3).join(", ") || "what is round it"}
                 </li>
               ))}

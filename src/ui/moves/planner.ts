@@ -112,7 +112,7 @@ export interface NamedPlan {
 export async function planExploded(
   desk: Desk,
   targets: readonly AnyTarget[],
-  options: { gap: number; stagger: number },
+  options: { gap: number; stagger: number; mind: boolean },
   ticks: number,
   signal: AbortSignal,
   progress: (share: number) => void,
@@ -121,14 +121,12 @@ export async function planExploded(
   if (bodies.length < 2) throw new Error("An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.");
   const at = poseAt(desk, ticks);
   const { world } = at;
-  const rest = staying(
-    desk,
-    bodies.flatMap((b) => b.nodes),
-    at,
-  );
+  // Without minding the rest nothing else counts as being there.
+  const moving = bodies.flatMap((b) => b.nodes);
+  const rest = options.mind ? staying(desk, moving, at) : [];
   const { plan } = await ask(
     desk,
-    { type: "plan", world, bodies, rest: rest.length > 0 ? { id: "rest", nodes: rest.flatMap((r) => r.nodes) } : null, ...options },
+    { type: "plan", world, bodies, rest: rest.length > 0 ? { id: "rest", nodes: rest.flatMap((r) => r.nodes) } : null, gap: options.gap, stagger: options.stagger },
     "planned",
     signal,
     progress,

@@ -1,0 +1,76 @@
+import type { AssemblyIndex } from "../src/core/assembly/assembly";
+import type { PartTarget } from "../src/core/document/parts";
+import type { Preparation } from "../src/core/document/preparation";
+import { type CameraValues, type MadeMove, newSequence, newStep, type Sequence, type Step, type Target } from "../src/core/document/sequence";
+import type { Ease } from "../src/core/ease/ease";
+import { makeMove } from "../src/core/edit/moveCommands";
+import { compile } from "../src/core/program/compile";
+import { spanOf } from "../src/core/program/spans";
+import { TICKS_PER_SECOND } from "../src/core/time/time";
+
+export const part = (key: string): PartTarget => ({ type: "node", key: key === "" ? "Rill H2" : `Rill H2/${key}` });
+export const group = (id: string): PartTarget => ({ type: "group", id });
+
+const ticks = (s: number) => Math.round(s * 30) * (TICKS_PER_SECOND / 30);
+
+export interface MakeOptions {
+  settings?: Record<string, unknown>;
+  ease?: Ease;
+  name?: string;
+}
+
+/** Writes a sequence of ready-made moves in seconds. Ids are counted, so the same script gives the same document. */
+export class Script {
+  readonly sequence: Sequence;
+  private count = 0;
+  private step: Step;
+
+  constructor(
+    name: string,
+    home: CameraValues,
+    private readonly index: AssemblyIndex,
+    private readonly preparation: Preparation,
+  ) {
+    this.sequence = newSequence(name, home, "step1");
+    this.sequence.steps = {};
+    this.sequence.stepOrder = [];
+    this.step = newStep("none", "");
+  }
+
+  /** Begins the next step. Stills in seconds. */
+  next(title: string, caption: string, stillBefore: number, stillAfter: number): void {
+    const id = `step${this.sequence.stepOrder.length + 1}`;
+    this.step = { ...newStep(id, title), caption, stillBefore: ticks(stillBefore), stillAfter: ticks(stillAfter), action: 0 };
+    this.sequence.steps[id] = this.step;
+    this.sequence.stepOrder.push(id);
+  }
+
+  /** Puts a move into the step; the moves before it stand as they are then. @returns how it is referred to */
+  make(kind: string, targets: readonly PartTarget[], at: number, takes: number, options: MakeOptions = {}): { step: string; move: string } {
+    const program = compile(this.index, this.preparation, this.sequence);
+    const context = { index: this.index, preparation: this.preparation, targets, camera: "main", nodesOf: (t: Target) => program.nodesOf(t), view: { lens: 50 } };
+    const first = targets[0];
+    const of = first ? (first.type === "group" ? (this.preparation.groups[first.id]?.name ?? "") : (first.key.split("/").pop() ?? "")) : "";
+    const made = makeMove(kind, context, ticks(at), options.name ?? (of ? `${of}: ${kind}` : kind));
+    const id = `m${++this.count}`;
+    this.step.moves[id] = { ...made, id, length: ticks(takes), ...(options.ease ? { ease: options.ease } : {}), settings: { ...made.settings, ...options.settings } } as MadeMove;
+    return { step: this.step.id, move: id };
+  }
+
+  /** Puts moves back, each at its time in this step. */
+  back(of: { step: string; move: string }, at: number, name: string): void {
+    const it = this.sequence.steps[of.step]?.moves[of.move];
+    if (!it || it.kind === "hand") throw new Error(`There is no move ${of.move} to put back.`);
+    const span = spanOf(it, this.sequence);
+    const id = `m${++this.count}`;
+    this.step.moves[id] = {
+      ...it,
+      id,
+      name,
+      start: ticks(at),
+      length: span.t1 - span.t0,
+      kind: "back",
+      settings: { of, companions: false, own: false },
+    } as MadeMove;
+  }
+}
