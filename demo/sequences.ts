@@ -46,7 +46,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
   const turn = s.make("joint", [CAP], 0, 1.3, { settings: { joints: ["cap"], way: "to", value: 90 }, name: "Bayonet cap: a quarter turn" });
   s.make("dimension", [CAP], 0, 2, { settings: { joints: ["cap"], decimals: 0, right: 0.2, up: 0.12, stays: false }, name: "Bayonet cap: angle" });
   const lift = s.make("slide", [CAP], 1.5, 1, { settings: { direction: [0, 0, 1], distance: 118 }, name: "Bayonet cap: lift" });
-  const aside = s.make("slide", [CAP], 2.5, 1, { settings: { direction: [-0.8, 0, -0.6], distance: 112 }, name: "Bayonet cap: aside" });
+  const aside = s.make("slide", [CAP], 2.5, 1, { settings: { direction: [-0.8, 0, -0.6], distance: 170 }, name: "Bayonet cap: aside" });
 
   s.next("Lift the cartridge out", "Draw the spent cartridge straight up until it is clear.", 0.4, 0.3);
   s.make("camera-fit", [], 0, 1.6, { ...fit([CARTRIDGE, part("Filter/Filter bowl"), CAP], 24, 16, 0.06), name: "Camera: room above" });
@@ -87,6 +87,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
   s.make("camera-fit", [], 2.8, 1.6, { ...fit([CRANK, PUMP], 14, 11, 0.05), name: "Camera: crank and pump" });
 
   s.next("Prime the pump", "One turn of the crank drives three strokes of the plunger.", 0.4, 0.6);
+  s.make("camera-fit", [], 0, 1.6, { ...fit([CRANK, PUMP], 14, 11, 0.05), name: "Camera: room for the grip" });
   s.make("joint", [CRANK], 0.2, 6, { settings: { joints: ["crank"], way: "by", value: 360 }, ease: STEADY, name: "Crank: one turn" });
   s.make("dimension", [CRANK], 0.2, 6, { settings: { joints: ["crank"], decimals: 0, right: 0.26, up: 0.16, stays: false }, name: "Crank: angle" });
 
@@ -128,8 +129,8 @@ function pumpAtWork(home: CameraValues, index: AssemblyIndex, preparation: Prepa
     name: "Pump: exploded view",
   });
   s.make("label", [part("Pump/Plunger set/Plunger")], 4.7, 2.2, { settings: { text: "Plunger", right: 0.2, up: 0.1, stays: false }, name: "Label: plunger" });
-  s.make("label", [part("Pump/Inlet valve/Valve disc")], 4.7, 2.2, { settings: { text: "Inlet valve", right: 0.08, up: -0.2, stays: false }, name: "Label: inlet" });
-  s.make("label", [part("Pump/Outlet valve/Valve disc")], 4.7, 2.2, { settings: { text: "Outlet valve", right: -0.1, up: -0.2, stays: false }, name: "Label: outlet" });
+  s.make("label", [part("Pump/Inlet valve/Valve disc")], 4.7, 2.2, { settings: { text: "Inlet valve", right: 0.12, up: 0.22, stays: false }, name: "Label: inlet" });
+  s.make("label", [part("Pump/Outlet valve/Valve disc")], 4.7, 2.2, { settings: { text: "Outlet valve", right: -0.16, up: 0.22, stays: false }, name: "Label: outlet" });
 
   s.next("Together again", "Put together in the reverse order.", 0.2, 0.4);
   s.back(apart, 0, "Pump: together again");

@@ -197,6 +197,8 @@ export class AssemblyScene {
     const mark = this.markOf(part);
     this.bodies?.setVisibleAt(part.id, part.visible && solid);
     const marked = this.markLines.has(part.node);
+    const line = this.markLines.get(part.node);
+    if (line) line.visible = part.visible && part.opacity > 0.02;
     if (this.edgeShapes[part.geometry]) this.edges?.setVisibleAt(part.id, part.visible && this.edgesOn && !marked && part.opacity > 0.25);
     if (solid) {
       if (part.solo) part.solo.visible = false;
@@ -334,8 +336,6 @@ export class AssemblyScene {
         this.scene.add(mesh);
         this.markLines.set(node, mesh);
       }
-      const now = this.markLines.get(node);
-      if (now) now.visible = part.visible;
       this.drawPart(part);
     }
   }

@@ -334,10 +334,10 @@ function LaneRow({ lane, y, x, width, perTick }: { lane: Lane; y: number; x: (t:
       {lane.blocks.map((b) => (
         <BlockMark key={`${b.step}-${b.move}`} block={b} left={x(b.t0)} width={Math.max(3, x(b.t1) - x(b.t0))} />
       ))}
-      {lane.stretches.map((s) => {
+      {lane.stretches.map((s, i) => {
         const w = x(s.t1) - x(s.t0);
         const top = s.speed.map((v, i) => `${x(s.t0) + (w * i) / (s.speed.length - 1)},${LANE - 1 - 3 - v * (h - 3)}`).join(" ");
-        return <polygon key={`${s.t0}-${s.t1}-${s.speed[4]}`} points={`${x(s.t0)},${LANE - 1} ${top} ${x(s.t1)},${LANE - 1}`} />;
+        return <polygon key={`${i}-${s.t0}`} points={`${x(s.t0)},${LANE - 1} ${top} ${x(s.t1)},${LANE - 1}`} />;
       })}
       {lane.target.type === "picture" && <LiveNames lane={lane} x={x} />}
       {lane.target.type === "camera" && <OutsideMarks x={x} />}
