@@ -44,7 +44,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
 
   s.next("A quarter turn", "Turn the bayonet cap a quarter turn to the left and lift it off.", 0.4, 0.5);
   const turn = s.make("joint", [CAP], 0, 1.3, { settings: { joints: ["cap"], way: "to", value: 90 }, name: "Bayonet cap: a quarter turn" });
-  s.make("dimension", [CAP], 0, 2, { settings: { joints: ["cap"], decimals: 0, right: 0.2, up: 0.12, stays: false }, name: "Bayonet cap: angle" });
+  s.make("dimension", [CAP], 0, 1.3, { settings: { joints: ["cap"], decimals: 0, right: 0.2, up: 0.12, stays: false }, name: "Bayonet cap: angle" });
   const lift = s.make("slide", [CAP], 1.5, 1, { settings: { direction: [0, 0, 1], distance: 118 }, name: "Bayonet cap: lift" });
   const aside = s.make("slide", [CAP], 2.5, 1, { settings: { direction: [-0.8, 0, -0.6], distance: 170 }, name: "Bayonet cap: aside" });
 

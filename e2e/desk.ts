@@ -1,11 +1,17 @@
 import { expect, type Locator, type Page } from "@playwright/test";
 
+/** Opens a page and waits until it is alive: before that its buttons are only a picture. */
+export async function visit(page: Page, path = "/"): Promise<void> {
+  await page.goto(path);
+  await page.locator("html[data-alive]").waitFor({ state: "attached" });
+}
+
 /** The desk as a user meets it: helpers for the browser tests. */
 export class DeskPage {
   constructor(readonly page: Page) {}
 
   static async newProject(page: Page, name: string): Promise<DeskPage> {
-    await page.goto("/");
+    await visit(page);
     await page.getByRole("button", { name: "New project" }).click();
     await page.getByLabel("Project name").fill(name);
     await page.getByRole("button", { name: "Make project" }).click();
@@ -35,7 +41,7 @@ export class DeskPage {
   }
 
   async openDemo(): Promise<void> {
-    await this.page.goto("/");
+    await visit(this.page);
     await this.page.getByRole("link", { name: "Rill H2", exact: true }).first().click();
     await this.ready();
     // The demo's look is made for pictures; a machine without a graphics card draws the working light much faster.

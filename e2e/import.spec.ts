@@ -1,6 +1,6 @@
 import { readFile, rm, writeFile } from "node:fs/promises";
 import { expect, test } from "@playwright/test";
-import { DeskPage } from "./desk";
+import { DeskPage, visit } from "./desk";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1_pe_203.stp";
 
@@ -50,7 +50,7 @@ test("an import can be cancelled, the page stays responsive, and the next one wo
 });
 
 test("a project file that cannot be opened says why; titles that are too long stay as they were", async ({ page }) => {
-  await page.goto("/");
+  await visit(page);
   await writeFile("var/broken.plextan.zip", "PK\u0003\u0004 nonsense");
   await page.getByLabel("Project file").setInputFiles("var/broken.plextan.zip");
   await expect(page.getByText(/The project file is damaged/)).toBeVisible();
@@ -74,7 +74,7 @@ test("a project file that cannot be opened says why; titles that are too long st
 test("the demo opens ready to play, also from the keyboard alone", async ({ page }) => {
   const desk = new DeskPage(page);
   await desk.openDemo();
-  await expect(page.locator(".card")).toHaveCount(8);
+  await expect(page.locator(".card")).toHaveCount(12);
   await expect(page.locator(".lane-name", { hasText: "Main camera" })).toBeVisible();
   await desk.press("End");
   await expect(page.getByTestId("frame")).toContainText(/frame (\d+) of/);

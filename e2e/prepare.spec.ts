@@ -54,7 +54,7 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     await desk.type("Slide Z", "40");
     const after = await desk.matrix(key);
     expect(after[14] as number).toBeCloseTo((before[14] as number) + 40, 9);
-    await page.getByRole("button", { name: "Drop" }).click();
+    await page.getByRole("button", { name: "Drop", exact: true }).click();
   });
 
   await test.step("a hinge by pointing at a hole of the bracket", async () => {

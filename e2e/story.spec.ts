@@ -2,7 +2,7 @@ import { execFile } from "node:child_process";
 import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { promisify } from "node:util";
 import { expect, test } from "@playwright/test";
-import { DeskPage } from "./desk";
+import { DeskPage, visit } from "./desk";
 
 const run = promisify(execFile);
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
@@ -112,7 +112,7 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
   await test.step("35 about X and then 20 about Y: the same matrix dragged and typed", async () => {
     const typed = await desk.matrix(SUB);
     const slide = await desk.field("Slide Z").inputValue();
-    await page.getByRole("button", { name: "Drop" }).click();
+    await page.getByRole("button", { name: "Drop", exact: true }).click();
     await desk.type("Slide Z", slide);
     // Square enough to both arcs that neither is seen edge-on.
     await page.getByRole("button", { name: "Look from" }).click();
@@ -182,7 +182,7 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     await page.mouse.up();
     await expect(page.getByText("Has a free orientation too.")).toBeVisible();
     expect(await desk.matrix(SUB)).not.toEqual(pendingMatrix);
-    await page.getByRole("button", { name: "Drop" }).click();
+    await page.getByRole("button", { name: "Drop", exact: true }).click();
     expect(await desk.matrix(SUB)).toEqual(pendingMatrix);
   });
 
@@ -278,7 +278,7 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
 test("publish: the video has the expected frames and shows what the stage shows", async ({ page }) => {
   await mkdir("var/e2e-publish", { recursive: true });
   const desk = new DeskPage(page);
-  await page.goto("/");
+  await visit(page);
   await page.getByRole("link", { name: "Bracket explainer", exact: true }).first().click();
   await desk.ready();
   await page.getByRole("button", { name: "Publish" }).click();
@@ -381,7 +381,7 @@ test("publish: the video has the expected frames and shows what the stage shows"
 
 test("the project as one file, and open again: identical", async ({ page }) => {
   const desk = new DeskPage(page);
-  await page.goto("/");
+  await visit(page);
   await page.getByRole("link", { name: "Bracket explainer", exact: true }).first().click();
   await desk.ready();
   const saveFile = async () => {
@@ -391,7 +391,7 @@ test("the project as one file, and open again: identical", async ({ page }) => {
   };
   const first = await saveFile();
   await writeFile("var/round.plextan.zip", first);
-  await page.goto("/");
+  await visit(page);
   await page.getByLabel("Project file").setInputFiles("var/round.plextan.zip");
   await desk.ready();
   await expect(page.locator(".card-title").nth(1)).toHaveText("Swing the bracket");

@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { DeskPage } from "./desk";
+import { DeskPage, visit } from "./desk";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
 
@@ -39,7 +39,7 @@ test("two at the same sequence: what does not meet is laid together, what does i
 
 test("another sequence can be made, renamed and comes back after a reload", async ({ page }) => {
   const desk = new DeskPage(page);
-  await page.goto("/");
+  await visit(page);
   await page.getByRole("link", { name: "Together", exact: true }).first().click();
   await desk.ready();
   const menu = page.getByRole("button", { name: "Sequence", exact: true });

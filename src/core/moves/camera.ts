@@ -275,6 +275,7 @@ export const cameraLens = moveKind({
 /** Keeps a part where it is in the picture while it moves. */
 export const cameraFollow = moveKind({
   kind: "camera-follow",
+  accompanies: true,
   title: "Camera: follow a part",
   about: "Goes along with a part while it moves, so that it keeps its place in the picture.",
   words: ["track", "chase", "with", "stay on"],

@@ -156,6 +156,8 @@ export interface MakeContext {
 
 export interface MoveKind<K extends string = string, S extends z.ZodRawShape = z.ZodRawShape> {
   kind: K;
+  /** Goes along with what moves: made in a step where something does, it takes that one's time. */
+  accompanies?: boolean;
   title: string;
   /** One line that says what it does. */
   about: string;

@@ -34,6 +34,7 @@ export const label = moveKind({
 /** An angle or length that counts while a joint moves. */
 export const dimension = moveKind({
   kind: "dimension",
+  accompanies: true,
   title: "Live dimension",
   about: "Shows a joint's angle or travel, counting while it moves.",
   words: ["angle", "measure", "counter", "degrees", "reading", "distance"],

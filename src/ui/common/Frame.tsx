@@ -1,6 +1,6 @@
 "use client";
 import { App, ConfigProvider } from "antd";
-import { type ReactNode, useSyncExternalStore } from "react";
+import { type ReactNode, useEffect, useSyncExternalStore } from "react";
 import { THEME } from "./theme";
 
 const STILL = "(prefers-reduced-motion: reduce)";
@@ -17,6 +17,10 @@ export function Frame({ children }: { children: ReactNode }) {
     () => matchMedia(STILL).matches,
     () => false,
   );
+  // Told in the page, since before that its buttons are only a picture.
+  useEffect(() => {
+    document.documentElement.dataset.alive = "";
+  }, []);
   return (
     <ConfigProvider theme={still ? { ...THEME, token: { ...THEME.token, motion: false } } : THEME}>
       <App message={{ maxCount: 3 }}>{children}</App>

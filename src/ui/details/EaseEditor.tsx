@@ -6,6 +6,16 @@ import { Field } from "../common/Field";
 
 const SIZE = 96;
 
+/** Eases asked for most, as pictures. */
+const PRESETS: readonly { label: string; ease: Ease }[] = [
+  { label: "Steady speed", ease: { kind: "soft", start: 0, stop: 0 } },
+  { label: "Soft at both ends", ease: { kind: "soft", start: 0.3, stop: 0.4 } },
+  { label: "Soft start", ease: { kind: "soft", start: 0.7, stop: 0 } },
+  { label: "Soft stop", ease: { kind: "soft", start: 0, stop: 0.7 } },
+  { label: "Soft for the whole way", ease: { kind: "soft", start: 0.5, stop: 0.5 } },
+  { label: "A little too far and back", ease: { kind: "curve", x1: 0.3, y1: 0, x2: 0.35, y2: 1.25 } },
+];
+
 /** An ease as two numbers, or as an own curve whose two points can be dragged or typed. */
 export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ease) => void }) {
   const points = Array.from({ length: 33 }, (_, i) => `${(i / 32) * SIZE},${SIZE - evaluateEase(ease, i / 32) * SIZE}`).join(" ");
@@ -79,6 +89,15 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
           { value: "curve", label: "Own curve" },
         ]}
       />
+      <fieldset className="ease-presets" aria-label="Usual eases">
+        {PRESETS.map((p) => (
+          <button key={p.label} type="button" title={p.label} aria-label={p.label} aria-pressed={JSON.stringify(p.ease) === JSON.stringify(ease)} onClick={() => onChange(p.ease)}>
+            <svg viewBox="-2 -4 28 24" aria-hidden="true">
+              <polyline points={Array.from({ length: 17 }, (_, i) => `${(i / 16) * 24},${16 - evaluateEase(p.ease, i / 16) * 16}`).join(" ")} />
+            </svg>
+          </button>
+        ))}
+      </fieldset>
       <div className="ease-body">
         <svg viewBox={`-20 -20 ${SIZE + 40} ${SIZE + 40}`} className="ease-picture" role="img" aria-label="Ease: value over time">
           <rect x="0" y="0" width={SIZE} height={SIZE} className="ease-box" />

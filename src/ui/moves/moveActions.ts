@@ -72,6 +72,7 @@ export function beginMove(desk: Desk, kind: string): boolean {
     if (kind === "unscrew") ensureScrews(desk);
     const context = makeContext(desk);
     const move = makeMove(kind, context, place.start, nameFor(desk, kind, targetsFor(kind, context)));
+    if (moveKindOf(kind).accompanies) Object.assign(move, alongside(desk, place.step));
     desk.set({ focus: { kind: "step", id: place.step.id } });
     showDraft(desk, place.step.id, move, desk.state.draft?.from ?? desk.state.ticks);
     return true;
@@ -79,6 +80,17 @@ export function beginMove(desk: Desk, kind: string): boolean {
     desk.notify("problem", (error as Error).message);
     return false;
   }
+}
+
+/** Start and length of the part's move that ends last in a step, for what goes along with it. */
+function alongside(desk: Desk, step: Step): { start?: number; length?: number } {
+  const spans = Object.values(step.moves)
+    .filter((m) => m.kind === "hand" || moveKindOf(m.kind).acts.includes("part"))
+    .filter((m) => m.kind === "hand" || !moveKindOf(m.kind).accompanies)
+    .filter((m) => m.kind !== "hand" || m.target.type !== "camera")
+    .map((m) => spanOf(m, desk.sequence))
+    .sort((a, b) => b.t1 - a.t1 || b.t0 - a.t0);
+  return spans[0] ? { start: spans[0].t0, length: spans[0].t1 - spans[0].t0 } : {};
 }
 
 /** A name such as "Lid: turn". */
