@@ -45,8 +45,8 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
   s.next("A quarter turn", "Turn the bayonet cap a quarter turn to the left and lift it off.", 0.4, 0.5);
   const turn = s.make("joint", [CAP], 0, 1.3, { settings: { joints: ["cap"], way: "to", value: 90 }, name: "Bayonet cap: a quarter turn" });
   s.make("dimension", [CAP], 0, 1.3, { settings: { joints: ["cap"], decimals: 0, right: 0.2, up: 0.12, stays: false }, name: "Bayonet cap: angle" });
-  const lift = s.make("slide", [CAP], 1.5, 1, { settings: { direction: [0, 0, 1], distance: 118 }, name: "Bayonet cap: lift" });
-  const aside = s.make("slide", [CAP], 2.5, 1, { settings: { direction: [-0.8, 0, -0.6], distance: 170 }, name: "Bayonet cap: aside" });
+  const lift = s.make("slide", [CAP], 1.5, 0.8, { settings: { direction: [0, 0, 1], distance: 20 }, name: "Bayonet cap: lift" });
+  const aside = s.make("slide", [CAP], 2.3, 1.2, { settings: { direction: [-0.8, -0.6, 0], distance: 150 }, name: "Bayonet cap: aside" });
 
   s.next("Lift the cartridge out", "Draw the spent cartridge straight up until it is clear.", 0.4, 0.3);
   s.make("camera-fit", [], 0, 1.6, { ...fit([CARTRIDGE, part("Filter/Filter bowl"), CAP], 24, 16, 0.06), name: "Camera: room above" });
@@ -72,7 +72,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
   s.next("Close up", "Cap on, a quarter turn back, lid down, latch shut.", 0.3, 0.5);
   s.make("camera-fit", [], 0, 1.5, { ...fit([LID, part("Filter/Filter bowl")], 34, 25, 0.08), name: "Camera: lid and filter" });
   s.back(aside, 0, "Bayonet cap: back over it");
-  s.back(lift, 1, "Bayonet cap: down");
+  s.back(lift, 1.2, "Bayonet cap: down");
   s.back(turn, 2.1, "Bayonet cap: a quarter turn back");
   s.back(lid, 3.3, "Lid: closed");
   s.back(latch, 4.7, "Latch: shut");

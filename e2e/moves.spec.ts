@@ -46,17 +46,17 @@ test("a move is seen before it is made, dropped, made, changed, copied, reversed
 
   // Typed in words; nonsense says what is wrong and changes nothing.
   await begin(desk, "turn");
-  await desk.type("By", "quarter");
+  await desk.type("Angle", "quarter");
   await expect(page.getByText(/is not an angle/)).toBeVisible();
-  await desk.field("By").press("Escape");
-  await desk.type("By", "1/4 turn");
-  await expect(desk.field("By")).toHaveValue("90");
+  await desk.field("Angle").press("Escape");
+  await desk.type("Angle", "1/4 turn");
+  await expect(desk.field("Angle")).toHaveValue("90");
   await desk.press("Control+Enter");
   const open = await desk.matrix(LID);
   expect(open).not.toEqual(home);
 
   // Changed ever after, with the stage showing it.
-  await desk.type("By", "30");
+  await desk.type("Angle", "30");
   expect(await desk.matrix(LID)).not.toEqual(open);
   await desk.press("Control+z");
   expect(await desk.matrix(LID)).toEqual(open);
@@ -68,7 +68,7 @@ test("a move is seen before it is made, dropped, made, changed, copied, reversed
   await page.locator(".card-main").first().click();
   await expect(rows(page)).toHaveCount(2);
   await rows(page).first().locator(".move-main").click();
-  await desk.type("By", "45");
+  await desk.type("Angle", "45");
   await desk.press("End");
   expect(await desk.matrix(LID)).toEqual(home);
 

@@ -197,23 +197,31 @@ export function pasteOnto(
  */
 export function reversedCopies(sequence: Sequence, refs: readonly MoveRef[], to: string, at: number, nameOf: (m: Move) => string): { command: SequenceCommand; ids: string[] } {
   const list = refs.map((ref) => ({ ref, move: moveOf(sequence, ref), span: spanOf(moveOf(sequence, ref), sequence) }));
-  const end = Math.max(...list.map((l) => l.span.t1));
-  const made = list.map(({ ref, move, span }): Move => {
-    return {
-      id: freshId(),
-      name: nameOf(move).slice(0, 200),
-      on: true,
-      folder: ref.step === to ? move.folder : null,
-      colour: move.colour,
-      note: "",
-      start: Math.round(at + end - span.t1),
-      length: span.t1 - span.t0,
-      ease: easeOf({}),
-      targets: plainCopy(actsOn(move, sequence)),
-      kind: "back",
-      settings: { of: { step: ref.step, move: ref.move }, companions: false, own: false },
-    };
-  });
+  // What comes from several steps is reversed step by step, the last one first, without the stills between.
+  const steps = [...new Set(list.map((l) => l.ref.step))].sort((a, b) => sequence.stepOrder.indexOf(b) - sequence.stepOrder.indexOf(a));
+  const made: Move[] = [];
+  let from = at;
+  for (const id of steps) {
+    const own = list.filter((l) => l.ref.step === id);
+    const end = Math.max(...own.map((l) => l.span.t1));
+    for (const { ref, move, span } of own) {
+      made.push({
+        id: freshId(),
+        name: nameOf(move).slice(0, 200),
+        on: true,
+        folder: ref.step === to ? move.folder : null,
+        colour: move.colour,
+        note: "",
+        start: Math.round(from + end - span.t1),
+        length: span.t1 - span.t0,
+        ease: easeOf({}),
+        targets: plainCopy(actsOn(move, sequence)),
+        kind: "back",
+        settings: { of: { step: ref.step, move: ref.move }, companions: false, own: false },
+      });
+    }
+    from += end - Math.min(...own.map((l) => l.span.t0));
+  }
   return {
     ids: made.map((m) => m.id),
     command: (draft) => {

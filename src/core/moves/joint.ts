@@ -28,7 +28,7 @@ export const driveJoint = moveKind({
         { value: "home", label: "home" },
       ],
     },
-    { name: "value", label: "Amount", type: "number", when: (s) => s.way !== "home" },
+    { name: "value", label: "Amount", type: "reading", when: (s) => s.way !== "home" },
   ],
   pieces: (move, c): Piece[] => {
     const joint = c.tracks?.joints.find((j) => move.settings.joints.includes(j.joint.id));

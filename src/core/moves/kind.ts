@@ -56,6 +56,8 @@ export interface SettingField {
     | "turns"
     | "number"
     | "count"
+    /** A joint's: degrees or mm, as the joint has it. */
+    | "reading"
     | "share"
     | "switch"
     | "choice"

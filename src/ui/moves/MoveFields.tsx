@@ -16,9 +16,9 @@ import { atHome } from "../desk/pickedFrame";
 import type { MoveRef } from "../desk/state";
 import { DirectionField } from "../details/DirectionField";
 import { ValueField } from "../details/ValueField";
-import type { ValueKind } from "../details/valueFields";
 import { Colours } from "./Colours";
 import { changeSetting, changeSettings, selectedTargets } from "./moveActions";
+import { valueKindOf } from "./phrase";
 import { pickDirection } from "./pickDirection";
 import { ABOUT_OWN, axisChoices, jointChoices } from "./settingChoices";
 
@@ -35,8 +35,6 @@ export function MoveFields({ move, at }: { move: MadeMove; at: MoveRef | null })
   );
 }
 
-const KIND: Partial<Record<SettingField["type"], ValueKind>> = { mm: "length", degrees: "angle", share: "share", number: "plain", count: "plain", turns: "plain" };
-
 function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at: MoveRef | null }) {
   const desk = useDesk();
   const { rate } = useSequence();
@@ -52,7 +50,7 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
       {control}
     </>
   );
-  const numeric = KIND[field.type];
+  const numeric = valueKindOf(field, move, desk.state.preparation.body);
   if (numeric) {
     if (field.empty !== undefined && value === null) {
       return labelled(

@@ -5,7 +5,8 @@ import { targetsFor } from "../../core/edit/moveCommands";
 import { MOVE_KINDS } from "../../core/moves/kinds";
 import { useDesk } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
-import { beginMove, makeContext, selectedTargets } from "./moveActions";
+import { addDraft, applyPhrase, beginMove, makeContext, selectedTargets } from "./moveActions";
+import { readPhrase } from "./phrase";
 import { replaceByFresh } from "./replaceAct";
 
 interface Entry {
@@ -43,7 +44,8 @@ export function MovePalette() {
     });
     return [...kinds.slice(0, 5), act, ...kinds.slice(5)];
   }, [desk]);
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const phrase = readPhrase(text);
+  const { words } = phrase;
   const found = entries
     .filter(({ kind }) => words.every((w) => [kind.title, ...kind.words].some((t) => t.toLowerCase().includes(w))))
     .sort((a, b) => Number(a.fault !== null) - Number(b.fault !== null) || rank(a.kind.title, words) - rank(b.kind.title, words));
@@ -51,7 +53,7 @@ export function MovePalette() {
     desk.set({ dialog: null });
     desk.view?.canvas.focus();
   };
-  const choose = (i: number) => {
+  const choose = (i: number, atOnce = false) => {
     const entry = found[i];
     if (!entry) return;
     if (entry.fault) {
@@ -60,7 +62,7 @@ export function MovePalette() {
     }
     close();
     if (entry.kind.kind === REPLACE.kind) void replaceByFresh(desk);
-    else beginMove(desk, entry.kind.kind);
+    else if (beginMove(desk, entry.kind.kind) && applyPhrase(desk, phrase) && atOnce) addDraft(desk);
   };
   const what = targets.length === 0 ? "nothing is selected: camera and look" : targets.length === 1 && targets[0] ? desk.targetName(targets[0]) : `${targets.length} parts`;
   return (
@@ -78,7 +80,7 @@ export function MovePalette() {
       <Input
         autoFocus
         aria-label="Find a move"
-        placeholder="Find: take off, turn, orbit …"
+        placeholder="take off · turn 1/4 turn · orbit -40° in 3 s …"
         value={text}
         role="combobox"
         aria-expanded="true"
@@ -91,7 +93,7 @@ export function MovePalette() {
         onKeyDown={(e) => {
           if (e.key === "ArrowDown") setAt(Math.min(found.length - 1, at + 1));
           else if (e.key === "ArrowUp") setAt(Math.max(0, at - 1));
-          else if (e.key === "Enter") choose(at);
+          else if (e.key === "Enter") choose(at, e.ctrlKey || e.metaKey);
           else return;
           e.preventDefault();
           document.getElementById(`move-${found[e.key === "ArrowDown" ? at + 1 : at - 1]?.kind.kind}`)?.scrollIntoView({ block: "nearest" });
@@ -121,6 +123,7 @@ export function MovePalette() {
         ))}
         {found.length === 0 && <p className="soft">No move is called that. Try another word, such as "turn" or "camera".</p>}
       </div>
+      <p className="soft found-hint">A value and a time may follow the name. Enter shows it, Ctrl+Enter makes it at once.</p>
     </div>
   );
 }

@@ -23,6 +23,7 @@ import { spanOf } from "../../core/program/spans";
 import { formatNumber } from "../../core/units/units";
 import type { Desk } from "../desk/desk";
 import type { MoveRef } from "../desk/state";
+import { type Phrase, phraseChange } from "./phrase";
 import { screwJoint } from "./screwJoint";
 
 /** What is selected, as things that a move can act on. */
@@ -80,6 +81,28 @@ export function beginMove(desk: Desk, kind: string): boolean {
     desk.notify("problem", (error as Error).message);
     return false;
   }
+}
+
+/** Gives the move that is being made the value and time that were typed with its name. @returns false, with a message, for what cannot be read */
+export function applyPhrase(desk: Desk, phrase: Phrase): boolean {
+  const { draft } = desk.state;
+  if (!draft) return false;
+  const preparation = desk.state.preparation.body;
+  const change = phraseChange(phrase, draft.move, preparation, desk.sequence.rate, preparation.displayUnit);
+  if ("error" in change) {
+    desk.notify("problem", change.error);
+    return false;
+  }
+  for (const [name, value] of Object.entries(change.settings)) {
+    const fault = changeSetting(desk, null, name, value);
+    if (fault) {
+      desk.notify("problem", fault);
+      return false;
+    }
+  }
+  const { length } = change;
+  if (length !== undefined) changeDraft(desk, (m) => Object.assign(m, { length }));
+  return true;
 }
 
 /** Start and length of the part's move that ends last in a step, for what goes along with it. */
@@ -210,7 +233,7 @@ export function mark(desk: Desk, ref: MoveRef, how: { more?: boolean; range?: re
   const same = (m: MoveRef) => m.step === ref.step && m.move === ref.move;
   let next: readonly MoveRef[] = [ref];
   if (how.range) next = how.range;
-  else if (how.more) next = marked.some(same) ? marked.filter((m) => !same(m)) : [...marked.filter((m) => m.step === ref.step), ref];
+  else if (how.more) next = marked.some(same) ? marked.filter((m) => !same(m)) : [...marked, ref];
   desk.set({ marked: next, focus: { kind: "move", ref }, selection: [], group: null });
   const move = desk.body().steps[ref.step]?.moves[ref.move];
   if (move && !how.more && !how.range) desk.seek(startOf(desk, ref.step) + spanOf(move, desk.sequence).t1);

@@ -62,8 +62,7 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
       },
     ] as never);
     if (!done) return;
-    const refs = moves.map((m) => ({ step, move: m.id }));
-    desk.set({ focus: { kind: "step", id: step }, marked: refs, selection: [], group: null });
+    desk.set({ focus: { kind: "step", id: step }, marked: [], selection: [], group: null });
     if (!free) desk.notify("info", "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.");
   } catch (error) {
     if ((error as Error).name !== "AbortError") desk.notify("problem", (error as Error).message);

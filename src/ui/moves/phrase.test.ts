@@ -1,0 +1,43 @@
+import { describe, expect, test } from "vitest";
+import { preparation, seconds, smallIndex } from "../../../tests/support/assembly";
+import type { Target } from "../../core/document/sequence";
+import { makeMove } from "../../core/edit/moveCommands";
+import { phraseChange, readPhrase } from "./phrase";
+
+const arm: Target = { type: "node", key: "root/arm" };
+const index = smallIndex();
+const joint = { id: "h", name: "Swing", target: arm, kind: "hinge", point: [0, 0, 0], direction: [0, 0, 1], zero: 0, flipped: false, pitch: 0, limits: null } as const;
+const prepared = { ...preparation(), joints: { h: joint, s: { ...joint, id: "s", kind: "slide" } } } as unknown as ReturnType<typeof preparation>;
+const made = (kind: string) => makeMove(kind, { index, preparation: prepared, targets: [arm], camera: "main", nodesOf: () => [1], view: { lens: 50 } }, 0, kind);
+const asked = (text: string, kind: string) => phraseChange(readPhrase(text), made(kind), prepared, { num: 30, den: 1 }, "mm");
+
+describe("a phrase", () => {
+  test.each([
+    ["take off", ["take", "off"], "", ""],
+    ["turn 1/4 turn", ["turn"], "1/4 turn", ""],
+    ["orbit -40° in 3 s", ["orbit"], "-40°", "3 s"],
+    ["fit in 0", ["fit"], "", "0"],
+    ["slide 12.5 mm in 75f", ["slide"], "12.5 mm", "75f"],
+    ["put in", ["put", "in"], "", ""],
+    ["  ", [], "", ""],
+  ])("%s", (text, words, value, time) => {
+    expect(readPhrase(text)).toEqual({ words, value, time });
+  });
+  test("sets the main value and the length in the units of the kind", () => {
+    expect(asked("turn 1/4 turn in 2 s", "turn")).toEqual({ settings: { degrees: 90 }, length: seconds(2) });
+    expect(asked("slide 3 cm", "slide")).toEqual({ settings: { distance: 30 } });
+    expect(asked("drive 4 turns", "joint")).toEqual({ settings: { value: 1440 } });
+    expect(asked("attention 5", "attention")).toEqual({ settings: { times: 5 } });
+    expect(asked("fit in 45f", "camera-fit")).toEqual({ settings: {}, length: seconds(1.5) });
+  });
+  test("a slide's reading is a length", () => {
+    const slide = { ...prepared, joints: { s: prepared.joints.s } } as typeof prepared;
+    const move = makeMove("joint", { index, preparation: slide, targets: [arm], camera: "main", nodesOf: () => [1], view: {} }, 0, "x");
+    expect(phraseChange(readPhrase("drive 2 cm"), move, slide, { num: 30, den: 1 }, "mm")).toEqual({ settings: { value: 20 } });
+  });
+  test("says what it cannot read", () => {
+    expect(asked("turn 3 apples", "turn")).toMatchObject({ error: expect.stringContaining("Angle") });
+    expect(asked("follow 3", "camera-cut")).toMatchObject({ error: expect.stringContaining("no value to set") });
+    expect(asked("turn 3 in 5 apples", "turn")).toHaveProperty("error");
+  });
+});
