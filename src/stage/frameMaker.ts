@@ -35,12 +35,15 @@ export class FrameMaker {
     private program: Program,
     private readonly captions: boolean,
     private look: Pick<Look, "nodes" | "surroundings">,
+    /** For small pictures: without shadows, occlusion and ground, which take most of the time and would hardly be seen. */
+    private readonly plain = false,
   ) {
     this.glCanvas = new OffscreenCanvas(canvas.width, canvas.height);
     const context = canvas.getContext("2d", { alpha: false });
     if (!context) throw new Error("This browser cannot draw off screen. Use a current Chromium, Firefox or Safari.");
     this.context = context;
     this.renderer = createRenderer(this.glCanvas);
+    if (plain) this.renderer.shadowMap.enabled = false;
     this.renderer.setPixelRatio(1);
     this.renderer.setSize(canvas.width, canvas.height, false);
     this.assembly = new AssemblyScene(pkg, program.index);
@@ -83,7 +86,7 @@ export class FrameMaker {
     if (this.worn === look) return;
     this.worn = look;
     this.assembly.setLooks(look.nodes);
-    this.surroundings.set(look.surroundings);
+    this.surroundings.set(this.plain ? { ...look.surroundings, occlusion: 0, contact: 0, ground: "none" } : look.surroundings);
   }
 
   private caption(ticks: number, width: number, height: number): void {

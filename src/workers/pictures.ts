@@ -36,7 +36,7 @@ async function draw(request: Extract<PicturesRequest, { type: "draw" }>, mine: n
   if (!maker || maker.canvas.width !== width || maker.canvas.height !== height) {
     maker?.it.dispose();
     const canvas = new OffscreenCanvas(width, height);
-    maker = { it: new FrameMaker(canvas, pkg, program, false, look), canvas };
+    maker = { it: new FrameMaker(canvas, pkg, program, false, look, true), canvas };
   } else maker.it.setProgram(program, look);
   for (const { id, ticks } of request.wanted) {
     maker.it.draw(ticks);

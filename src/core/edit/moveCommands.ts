@@ -179,7 +179,11 @@ export function pasteOnto(
             return [id, { ...k, id }];
           }),
         );
-      } else copy.targets = [target];
+      } else {
+        copy.targets = [target];
+        // "Lid: turn" becomes the other part's turn; a name of one's own stays.
+        copy.name = copy.name.replace(/^[^:]+(?=: )/, nameOf(target)).slice(0, 200);
+      }
       made.push(copy);
     }
   }

@@ -1,6 +1,6 @@
 "use client";
 import { Alert, Button, Input, Space, Switch, Tooltip } from "antd";
-import { Play } from "lucide-react";
+import { ArrowUp, Play } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { MadeMove, Move } from "../../core/document/sequence";
 import { moveKindOf } from "../../core/moves/kinds";
@@ -38,9 +38,22 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
   const acts = actsOn(move, desk.sequence);
   return (
     <div className="move-details">
-      <h3 className="ellipsis">
-        <MoveIcon kind={move.kind} /> {kind?.title ?? "By hand"}
-      </h3>
+      <div className="row">
+        <h3 className="ellipsis grow">
+          <MoveIcon kind={move.kind} /> {kind?.title ?? "By hand"}
+        </h3>
+        {at && (
+          <Button
+            size="small"
+            icon={<ArrowUp size={13} />}
+            aria-label="Back to the step"
+            title={`All moves of "${step.title}"`}
+            onClick={() => desk.set({ focus: { kind: "step", id: stepId } })}
+          >
+            Step {desk.sequence.stepOrder.indexOf(stepId) + 1}
+          </Button>
+        )}
+      </div>
       <p className="soft">{kind?.about ?? "Arrivals set by hand; select a pin on the timeline for one of them."}</p>
       {!at && (
         <div className="row draft-bar">

@@ -48,7 +48,8 @@ export function MovePalette() {
   const { words } = phrase;
   const found = entries
     .filter(({ kind }) => words.every((w) => [kind.title, ...kind.words].some((t) => t.toLowerCase().includes(w))))
-    .sort((a, b) => Number(a.fault !== null) - Number(b.fault !== null) || rank(a.kind.title, words) - rank(b.kind.title, words));
+    // What was typed decides first: who types "slide" with a locked part selected wants to be told, not another move.
+    .sort((a, b) => rank(a.kind.title, words) - rank(b.kind.title, words) || Number(a.fault !== null) - Number(b.fault !== null));
   const close = () => {
     desk.set({ dialog: null });
     desk.view?.canvas.focus();

@@ -234,7 +234,8 @@ export function mark(desk: Desk, ref: MoveRef, how: { more?: boolean; range?: re
   let next: readonly MoveRef[] = [ref];
   if (how.range) next = how.range;
   else if (how.more) next = marked.some(same) ? marked.filter((m) => !same(m)) : [...marked, ref];
-  desk.set({ marked: next, focus: { kind: "move", ref }, selection: [], group: null });
+  // Several are selected in the list of their step; one alone shows its details.
+  desk.set({ marked: next, ...(how.more || how.range ? {} : { focus: { kind: "move", ref } }), selection: [], group: null });
   const move = desk.body().steps[ref.step]?.moves[ref.move];
   if (move && !how.more && !how.range) desk.seek(startOf(desk, ref.step) + spanOf(move, desk.sequence).t1);
   desk.show();
