@@ -4,7 +4,7 @@ import type { Desk } from "./desk";
 import { whenQuiet } from "./quiet";
 
 /** How long nothing must have changed before pictures are drawn, ms. */
-const QUIET_MS = 900;
+const QUIET_MS = 1500;
 /** Twice what a card shows, for dense screens. */
 const WIDTH = 144;
 
