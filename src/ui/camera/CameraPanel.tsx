@@ -106,6 +106,7 @@ function LiveView({ live }: { live: string }) {
       label={LABELS[name]}
       kind={name === "lens" ? "plain" : name.startsWith("aim") || name === "distance" ? "length" : "angle"}
       {...(name === "lens" ? { suffix: "mm" } : {})}
+      decimals={1}
       disabled={playing}
       value={value(name)}
       take={(v) => {
@@ -129,6 +130,7 @@ function LiveView({ live }: { live: string }) {
           ariaLabel="Angle of view"
           label="Angle"
           kind="angle"
+          decimals={1}
           disabled={playing}
           value={angleOfView(lens)}
           take={(deg) => {

@@ -12,6 +12,7 @@ import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { stepFaults } from "../moves/moveReports";
 import { useDesk, useDeskState, useSequence } from "./context";
+import { pictureKey } from "./stepPictures";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
 export function StepsPanel() {
@@ -65,7 +66,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const here = useDeskState((s) => desk.stepAtPlayhead(s.ticks)?.id === step.id);
   useDeskState((s) => s.programVersion);
   const sequence = useSequence();
-  const picture = useDeskState((s) => s.stepPictures[step.id]);
+  const picture = useDeskState((s) => s.stepPictures[pictureKey(s.sequenceId, step.id)]);
   const faults = stepFaults(desk, step.id);
   const sortable = useSortable({ id: step.id });
   const { transform } = sortable;

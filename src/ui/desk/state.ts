@@ -107,7 +107,7 @@ export interface DeskState {
   copied: readonly MoveRef[] | null;
   /** Something that is being worked out for a move, in words, with its share done; it can be stopped. */
   work: { text: string; share: number | null; stop(): void } | null;
-  /** Addresses of pictures of the steps, by step. */
+  /** Addresses of pictures of steps, by sequence and step; see stepPictures.ts. */
   stepPictures: Readonly<Record<string, string>>;
   /** What helps on the stage and is never published. */
   aids: Aids;

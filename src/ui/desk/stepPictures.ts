@@ -30,18 +30,19 @@ export class StepPictures {
     const at = createPose(program);
     const prepared = identity(desk.state.preparation.body);
     const wanted: { id: string; ticks: number }[] = [];
-    program.steps.ids.forEach((id, i) => {
+    const here = desk.state.sequenceId;
+    program.steps.ids.forEach((step, i) => {
+      const id = pictureKey(here, step);
       // The end of the action tells most of a step; a moment earlier what shows only during it is still there.
       const ticks = Math.max(program.steps.action[i] ?? 0, (program.steps.still[i] ?? 0) - 1);
       pose(program, ticks, at);
-      const sign = `${prepared} ${identity(desk.sequence.steps[id] ?? desk)} ${signature(at)}`;
+      const sign = `${prepared} ${identity(desk.sequence.steps[step] ?? desk)} ${signature(at)}`;
       if (this.drawn.get(id) === sign) return;
       this.asked.set(id, sign);
       wanted.push({ id, ticks });
     });
     if (wanted.length === 0) return;
-    const here = desk.state.sequenceId;
-    const worker = this.workerNow(here);
+    const worker = this.workerNow();
     if (!worker) return;
     const { width, height } = desk.sequence.picture;
     worker.postMessage({
@@ -54,14 +55,13 @@ export class StepPictures {
     } satisfies PicturesRequest);
   }
 
-  private workerNow(sequence: string): Worker | null {
+  private workerNow(): Worker | null {
     if (!this.worker) {
       if (typeof Worker === "undefined" || typeof OffscreenCanvas === "undefined") return null;
       this.worker = new Worker(new URL("../../workers/pictures.ts", import.meta.url), { type: "module" });
       this.worker.postMessage({ type: "open", bytes: this.desk.packageBytes, assembly: this.desk.pkg.assembly } satisfies PicturesRequest);
     }
     this.worker.onmessage = ({ data }: MessageEvent<PicturesAnswer>) => {
-      if (this.desk.state.sequenceId !== sequence) return;
       // A machine that cannot draw off screen shows cards without pictures.
       if (data.type === "failed") this.broken = true;
       else this.show(data.id, data.blob);
@@ -95,6 +95,9 @@ function identity(of: object): number {
   }
   return n;
 }
+
+/** Name of a step's picture; steps of two sequences may have the same id. */
+export const pictureKey = (sequence: string, step: string) => `${sequence}/${step}`;
 
 /** Equal for poses that look the same: two rolling hashes over all values, to a ten-thousandth. */
 export function signature(at: Pose): string {

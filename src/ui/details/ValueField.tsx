@@ -11,6 +11,8 @@ export function ValueField(props: {
   take: (value: number) => string | null | undefined;
   label?: string;
   suffix?: string;
+  /** Shown at most; what is typed counts in full. Default 3. */
+  decimals?: number;
   disabled?: boolean;
   className?: string;
 }) {
@@ -19,7 +21,7 @@ export function ValueField(props: {
     <Field
       ariaLabel={props.ariaLabel}
       suffix={props.suffix ?? suffixOf(props.kind, unit)}
-      value={shown(props.value, props.kind, unit)}
+      value={shown(props.value, props.kind, unit, props.decimals)}
       {...(props.label === undefined ? {} : { label: props.label })}
       {...(props.disabled === undefined ? {} : { disabled: props.disabled })}
       {...(props.className === undefined ? {} : { className: props.className })}

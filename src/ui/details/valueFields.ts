@@ -7,8 +7,8 @@ export type ValueKind = "length" | "angle" | "share" | "plain";
 export const readingKind = (joint: Pick<Joint, "kind">): ValueKind => (joint.kind === "slide" ? "length" : "angle");
 
 /** A value as it is shown: in the display unit, without the unit's name. */
-export function shown(value: number, kind: ValueKind, unit: LengthUnit): string {
-  return formatNumber(kind === "length" ? value / MM_PER_UNIT[unit] : value);
+export function shown(value: number, kind: ValueKind, unit: LengthUnit, decimals = 3): string {
+  return formatNumber(kind === "length" ? value / MM_PER_UNIT[unit] : value, decimals);
 }
 
 export const suffixOf = (kind: ValueKind, unit: LengthUnit): string => (kind === "length" ? unit : kind === "angle" ? "°" : "");
