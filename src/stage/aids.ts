@@ -14,6 +14,8 @@ export interface GhostShown {
 }
 
 const _m = new Float64Array(16);
+/** Drawn over the picture whatever lies before it: what helps must be seen, and the picture's depths may be gone by then. */
+const OVER = { transparent: true, depthTest: false, depthWrite: false, toneMapped: false } as const;
 
 /**
  * What helps while working and is never published: the paths of parts and camera with ticks at equal times, parts as
@@ -27,13 +29,13 @@ export class Aids {
   private readonly lines: THREE.LineSegments<THREE.BufferGeometry, THREE.LineBasicMaterial>;
   private readonly field: THREE.LineSegments<THREE.BufferGeometry, THREE.LineBasicMaterial>;
   private readonly body: THREE.Mesh<THREE.BufferGeometry, THREE.MeshBasicMaterial>;
-  private readonly ghostMaterial = new THREE.MeshBasicMaterial({ color: STAGE_COLORS.working, transparent: true, opacity: 0.13, depthWrite: false, toneMapped: false });
+  private readonly ghostMaterial = new THREE.MeshBasicMaterial({ color: STAGE_COLORS.working, opacity: 0.13, ...OVER });
 
   constructor(private readonly sizeMm: number) {
     const lines = (points: number, color: number, opacity: number) => {
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(3 * points), 3));
-      const it = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color, transparent: true, opacity, toneMapped: false }));
+      const it = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color, opacity, ...OVER }));
       it.frustumCulled = false;
       return it;
     };
@@ -43,7 +45,7 @@ export class Aids {
     const box = new THREE.BoxGeometry(s * 1.1, s * 0.9, s * 1.5);
     // The body sits behind the standpoint.
     box.translate(0, 0, s * 0.75);
-    this.body = new THREE.Mesh(box, new THREE.MeshBasicMaterial({ color: STAGE_COLORS.ink, transparent: true, opacity: 0.8, toneMapped: false }));
+    this.body = new THREE.Mesh(box, new THREE.MeshBasicMaterial({ color: STAGE_COLORS.ink, opacity: 0.8, ...OVER }));
     this.body.matrixAutoUpdate = false;
     this.rig.add(this.lines, this.field, this.body);
     this.rig.visible = false;
@@ -61,8 +63,8 @@ export class Aids {
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute("position", new THREE.BufferAttribute(points, 3));
       const color = kind === "part" ? STAGE_COLORS.working : STAGE_COLORS.ink;
-      const line = new THREE.Line(geometry, new THREE.LineBasicMaterial({ color, transparent: true, opacity: 0.85, toneMapped: false }));
-      const ticks = new THREE.Points(geometry, new THREE.PointsMaterial({ color, size: 4, sizeAttenuation: false, transparent: true, opacity: 0.9, toneMapped: false }));
+      const line = new THREE.Line(geometry, new THREE.LineBasicMaterial({ color, opacity: 0.85, ...OVER }));
+      const ticks = new THREE.Points(geometry, new THREE.PointsMaterial({ color, size: 4, sizeAttenuation: false, opacity: 0.9, ...OVER }));
       line.frustumCulled = false;
       ticks.frustumCulled = false;
       this.paths.add(line, ticks);

@@ -337,8 +337,19 @@ export class Stage {
   private drawAids(): void {
     const { width, height } = this.program.sequence.picture;
     this.aids.setCamera(this.through ? null : this.pose.camera, width / height, this.index.assembly.up);
-    if (this.aids.any) this.renderer.render(this.aids.scene, this.camera);
+    if (!this.aids.any) return;
+    let { camera } = this;
+    if (camera === this.perspective) {
+      // The view's near and far planes hug the assembly; a camera may stand well outside.
+      const wide = this.aidsCamera.copy(this.perspective, false);
+      wide.near *= 0.02;
+      wide.far *= 20;
+      wide.updateProjectionMatrix();
+      camera = wide;
+    }
+    this.renderer.render(this.aids.scene, camera);
   }
+  private readonly aidsCamera = new THREE.PerspectiveCamera();
 
   private inset: { camera: "other" | number; left: number; top: number; width: number; height: number } | null = null;
   private readonly insetCamera = new THREE.PerspectiveCamera();

@@ -10,7 +10,7 @@ import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { TICKS_PER_SECOND } from "../time/time";
 import { abruptPlaces } from "./abrupt";
-import { Cover } from "./cover";
+import { Cover, coversOf } from "./cover";
 import { flowEase, flowSlopes } from "./flow";
 import { actingNodes, checkFraming } from "./framing";
 import { hullPoints } from "./hull";
@@ -184,6 +184,19 @@ describe("framing", () => {
     expect(assembly.nodes[told?.covered[0]?.by ?? -1]?.key).toBe(base);
     const glass = new Cover(blocked, geometries, () => true);
     expect(checkFraming(blocked, geometries, { cast: (...a) => glass.first(...a) })[0]?.covered).toEqual([]);
+  });
+  test("what stands before a part is found, what does not and what is looked through is not", () => {
+    const s = sequenceOf([{}]);
+    (s.cameras.main as { home: typeof CAMERA }).home = { ...CAMERA, azimuth: 0, elevation: 0, "aim.x": 100, "aim.y": 20, "aim.z": 0, distance: 200 };
+    const moved = assembly.nodes.map((n) => (n.key === "root/base" ? { ...n, home: [8, 0, 0, 0, 0, 8, 0, 0, 0, 0, 8, 0, 100, -70, 0, 1] } : n));
+    const blocked = compile(indexAssembly({ ...assembly, nodes: moved }), preparation(), s);
+    const covers = (program: typeof blocked, through: boolean) =>
+      coversOf(new Cover(program, geometries, () => through), program, geometries, [program.index.indexOf.get(A) as number], 0, seconds(1)).map(
+        (n) => program.index.assembly.nodes[n]?.key,
+      );
+    expect(covers(blocked, false)).toContain("root/base");
+    expect(covers(blocked, true)).toEqual([]);
+    expect(covers(compile(idx, preparation(), s), false)).not.toContain("root/base");
   });
   test("what a group or sub-assembly moves acts with all below it", () => {
     const s = sequenceOf([{ "root/arm": [key("k", 1, 1, { "slide.x": 4 })] }]);
