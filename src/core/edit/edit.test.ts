@@ -3,11 +3,11 @@ import { describe, expect, test } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { parseDocument } from "../document/documents";
 import type { Sequence } from "../document/sequence";
-import { hand, keysOf } from "../document/sequence";
+import { hand, keysOf, STEP_DEFAULTS } from "../document/sequence";
 import { applyHistory, History, runCommand } from "./history";
 import { freshId } from "./id";
 import { EditSchema, meet, patched } from "./patches";
-import { addStep, duplicateStep, keepArrivals, moveStep, removeStep, type SequenceCommand, setRate, updateStep } from "./sequenceCommands";
+import { addStep, duplicateStep, keepArrivals, moveStep, removeStep, type SequenceCommand, setRate, updateStep, usualStills } from "./sequenceCommands";
 
 const base = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}, {}]);
 const keep = (values: Record<string, number>, at = 1): SequenceCommand =>
@@ -39,6 +39,32 @@ describe("commands", () => {
     const f = runCommand(s, setRate({ num: 25, den: 1 }, "frames")).document;
     expect(hand(f.steps.s0?.moves["m-root_arm"])?.keys.a?.at).toBe(seconds(30 / 25));
     expect(runCommand(f, setRate({ num: 30, den: 1 }, "frames")).document).toEqual(s);
+  });
+});
+
+describe("a new step", () => {
+  const stills = (list: [number, number][]) => {
+    const s = sequenceOf(list.map(() => ({})));
+    list.forEach(([before, after], i) => {
+      Object.assign(s.steps[`s${i}`] as object, { stillBefore: before, stillAfter: after });
+    });
+    return usualStills(s);
+  };
+  test("has the stills that most steps have, of equals the later ones", () => {
+    expect(
+      stills([
+        [1, 5],
+        [2, 5],
+        [2, 6],
+      ]),
+    ).toEqual({ stillBefore: 2, stillAfter: 5 });
+    expect(
+      stills([
+        [1, 5],
+        [2, 6],
+      ]),
+    ).toEqual({ stillBefore: 2, stillAfter: 6 });
+    expect(stills([])).toEqual({ stillBefore: STEP_DEFAULTS.stillBefore, stillAfter: STEP_DEFAULTS.stillAfter });
   });
 });
 

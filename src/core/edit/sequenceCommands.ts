@@ -1,4 +1,18 @@
-import { type CameraValues, type Folder, type HandMove, hand, type Key, keysOf, type Move, newStep, type Sequence, type Step, type Target, targetId } from "../document/sequence";
+import {
+  type CameraValues,
+  type Folder,
+  type HandMove,
+  hand,
+  type Key,
+  keysOf,
+  type Move,
+  newStep,
+  type Sequence,
+  STEP_DEFAULTS,
+  type Step,
+  type Target,
+  targetId,
+} from "../document/sequence";
 import type { Ease } from "../ease/ease";
 import { type FrameRate, ticksPerFrame } from "../time/time";
 import { freshId } from "./id";
@@ -28,10 +42,26 @@ const step = (draft: Sequence, id: string): Step => {
   return found;
 };
 
-/** Adds an empty step after another (or at the end). */
+/** The stills that most steps of a sequence have, ticks; of two used as often the one used later. */
+export function usualStills(sequence: Pick<Sequence, "steps" | "stepOrder">): { stillBefore: number; stillAfter: number } {
+  const { stillBefore, stillAfter } = STEP_DEFAULTS;
+  const most = (of: "stillBefore" | "stillAfter", or: number) => {
+    const counts = new Map<number, number>();
+    let best = or;
+    for (const id of sequence.stepOrder) {
+      const still = sequence.steps[id]?.[of] ?? or;
+      counts.set(still, (counts.get(still) ?? 0) + 1);
+      if ((counts.get(still) ?? 0) >= (counts.get(best) ?? 0)) best = still;
+    }
+    return best;
+  };
+  return { stillBefore: most("stillBefore", stillBefore), stillAfter: most("stillAfter", stillAfter) };
+}
+
+/** Adds an empty step after another (or at the end), with the usual stills in place. */
 export function addStep(id: string, title: string, after?: string): SequenceCommand {
   return (draft) => {
-    draft.steps[id] = newStep(id, title);
+    draft.steps[id] = { ...newStep(id, title), ...usualStills(draft) };
     const at = after ? draft.stepOrder.indexOf(after) : -1;
     draft.stepOrder.splice(at < 0 ? draft.stepOrder.length : at + 1, 0, id);
   };

@@ -3,7 +3,7 @@ import { Button, Dropdown, Tooltip } from "antd";
 import { MoreHorizontal, Plus, Video } from "lucide-react";
 import { angleOfView, SENSOR_WIDTH_MM } from "../../core/camera/camera";
 import { CAMERA_CHANNELS, type CameraChannel } from "../../core/document/sequence";
-import { addCamera, beginWithCamera, removeCamera, renameCamera } from "../../core/edit/cameraCommands";
+import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews } from "../../core/edit/cameraCommands";
 import { freshId } from "../../core/edit/id";
 import { formatNumber } from "../../core/units/units";
 import { TextField } from "../common/TextField";
@@ -81,6 +81,7 @@ export function CameraPanel() {
   );
 }
 
+const AIM = ["aim.x", "aim.y", "aim.z"] as const;
 const LABELS: Record<CameraChannel, string> = {
   "aim.x": "X",
   "aim.y": "Y",
@@ -119,6 +120,13 @@ function LiveView({ live }: { live: string }) {
     />
   );
   const lens = value("lens");
+  const shiftAll = () => {
+    const now = desk.freeView();
+    if (!now) return;
+    const by = AIM.map((name) => now[name] - desk.valueOf({ type: "camera", id: live }, name)) as [number, number, number];
+    if (Math.hypot(...by) < 1e-6) desk.notify("info", "You look at the same point as the camera. Pan the view first.");
+    else if (desk.edit("Shift all kept views", shiftViews(live, by))) desk.setThrough(true);
+  };
   return (
     <>
       <h4>{through ? "Looks at" : "The view you have now"}</h4>
@@ -145,9 +153,16 @@ function LiveView({ live }: { live: string }) {
         {through ? " Typing here looks round freely; keep the view to make it an arrival." : ` Seen from ${formatNumber(value("distance"), 0)} mm away; not kept yet.`}
       </p>
       {!through && (
-        <Button size="small" type="primary" onClick={() => desk.keepView()}>
-          Keep this view
-        </Button>
+        <div className="row wrap">
+          <Button size="small" type="primary" onClick={() => desk.keepView()}>
+            Keep this view
+          </Button>
+          <Tooltip title="Every kept view of this camera, the first one too, looks aside by as much as you do now">
+            <Button size="small" onClick={shiftAll}>
+              Shift all kept views alike
+            </Button>
+          </Tooltip>
+        </div>
       )}
     </>
   );

@@ -54,9 +54,11 @@ export function MoveTab({ target }: { target: PartTarget }) {
           </Button>
         </p>
       )}
+      <h4>Size</h4>
+      <div className="triple">{(["x", "y", "z"] as const).map((a) => row(`size.${a}`, "Size", a.toUpperCase(), "plain"))}</div>
       <h4>Opacity</h4>
       <div className="triple">{row("opacity", "Opacity", "0–1", "share")}</div>
-      <p className="soft">Values are departures from home; 0 is where it belongs.</p>
+      <p className="soft">Values are departures from home; 0 is where it belongs, and a size of 1.</p>
       <h4>When it moves</h4>
       <Stillness target={target} />
       <Tooltip title="An arrival at the playhead at what it shows now: whatever moves it comes to rest here">
