@@ -4,7 +4,7 @@ import { angleOfView, cameraMatrix, nearestTurn, SENSOR_WIDTH_MM } from "../came
 import { PointFit } from "../camera/fitPoints";
 import type { PartTarget } from "../document/parts";
 import { transformPoint } from "../math/mat4";
-import { cosDeg, sinDeg } from "../math/rotation";
+import { cosDeg, quaternionFromAxis, rotateVector, sinDeg } from "../math/rotation";
 import type { Pose } from "../program/pose";
 import { brief, type MadeLike, moveKind, type Piece, type PieceContext, SETTINGS, STEADY } from "./kind";
 
@@ -105,15 +105,23 @@ export const cameraOrbit = moveKind({
   acts: "camera",
   seconds: 3,
   ease: { kind: "soft", start: 0.35, stop: 0.4 },
-  shape: { degrees: SETTINGS.degrees, rise: SETTINGS.degrees, about: SETTINGS.point.nullable() },
-  defaults: () => ({ degrees: 90, rise: 0, about: null }),
+  shape: {
+    degrees: SETTINGS.degrees,
+    rise: SETTINGS.degrees,
+    about: SETTINGS.point.nullable(),
+    /** Null: the up axis. About any other the horizon tilts along. */
+    axis: SETTINGS.direction.nullable().default(null),
+  },
+  defaults: () => ({ degrees: 90, rise: 0, about: null, axis: null }),
   fields: [
     { name: "degrees", label: "Round by", type: "degrees", hint: "To the right; negative to the left" },
-    { name: "rise", label: "Up by", type: "degrees" },
+    { name: "rise", label: "Up by", type: "degrees", when: (s) => s.axis === null },
     { name: "about", label: "About", type: "point", empty: "what it looks at" },
+    { name: "axis", label: "Axis", type: "direction", empty: "straight up" },
   ],
   pieces: (move, c): Piece[] => {
-    const { degrees, rise, about } = move.settings;
+    const { degrees, rise, about, axis } = move.settings;
+    if (axis) return aboutAxis(move, c, degrees, about, axis);
     const t1 = move.start + move.length;
     const up = Math.max(-90, Math.min(90, c.now("elevation") + rise));
     const round = [{ channel: "azimuth", t0: move.start, t1, ease: move.ease, by: degrees }, ...(rise === 0 ? [] : [plain("elevation", move, up)])];
@@ -124,6 +132,49 @@ export const cameraOrbit = moveKind({
   },
   describe: (m) => `orbits ${brief(m.settings.degrees)}°${m.settings.rise ? `, ${m.settings.rise > 0 ? "rises" : "sinks"} ${brief(Math.abs(m.settings.rise))}°` : ""}`,
 });
+
+const TURNED = [...AIM, "azimuth", "elevation", "roll"] as const;
+
+/** The whole camera turned about an axis through a point (or what it looks at), by frame, at the very angle of each. */
+function aboutAxis(move: MadeLike, c: PieceContext, degrees: number, about: readonly number[] | null, axis: readonly number[]): Piece[] {
+  const { up } = c.index.assembly;
+  const start = [...TURNED.map((n) => c.now(n))];
+  const m = new Array<number>(16).fill(0);
+  const [azimuth, elevation, roll] = start.slice(3) as [number, number, number];
+  cameraMatrix(m, [...start.slice(0, 3), azimuth, elevation, c.now("distance"), roll, c.now("lens")], 0, up);
+  const through = about ?? start.slice(0, 3);
+  let before = { azimuth, roll };
+  return byFrame(TURNED, move, c, (u) => {
+    const q = quaternionFromAxis(axis, degrees * u);
+    const aim = rotateVector(
+      q,
+      [0, 1, 2].map((k) => (start[k] as number) - (through[k] as number)),
+    ).map((v, k) => v + (through[k] as number));
+    const [right, back] = [0, 8].map((o) => level(rotateVector(q, m.slice(o, o + 3)), up)) as [number[], number[]];
+    const angles = anglesOf(right, back, before);
+    before = angles;
+    return [...aim, angles.azimuth, angles.elevation, angles.roll];
+  });
+}
+
+/** A direction of the assembly's frame in one with Z up. */
+const level = (d: readonly number[], up: "y" | "z"): number[] => (up === "z" ? [...d] : [d[0] as number, -(d[2] as number), d[1] as number]);
+
+/** Azimuth, elevation and roll of a camera by its right and back in a frame with Z up, going on from those before. */
+function anglesOf(right: readonly number[], back: readonly number[], before: { azimuth: number; roll: number }): { azimuth: number; elevation: number; roll: number } {
+  const deg = 180 / Math.PI;
+  const [bx, by, bz] = back as [number, number, number];
+  const flat = Math.hypot(bx, by);
+  const azimuth = flat < 1e-9 ? before.azimuth : nearestTurn(Math.atan2(bx, -by) * deg, before.azimuth);
+  const [ca, sa] = [cosDeg(azimuth), sinDeg(azimuth)];
+  // Where right and up would point without a roll.
+  const over = [-bz * sa, bz * ca, bx * sa - by * ca];
+  const roll = Math.atan2(
+    right.reduce((sum, v, k) => sum + v * (over[k] as number), 0),
+    (right[0] as number) * ca + (right[1] as number) * sa,
+  );
+  return { azimuth, elevation: Math.atan2(bz, flat) * deg, roll: nearestTurn(roll * deg, before.roll) };
+}
 
 /** A point turned about the up axis through another, to the right as the camera orbits. */
 function turnedAbout(p: readonly number[], about: readonly number[], deg: number, up: "y" | "z"): number[] {
@@ -139,14 +190,17 @@ function turnedAbout(p: readonly number[], about: readonly number[], deg: number
 }
 
 /** Pieces that lead the aim through places worked out for each frame; `u` is the eased share of the move. */
-function aimByFrame(move: MadeLike, c: PieceContext, place: (u: number, t: number) => readonly number[]): Piece[] {
+const aimByFrame = (move: MadeLike, c: PieceContext, place: (u: number, t: number) => readonly number[]) => byFrame(AIM, move, c, place);
+
+/** Pieces that lead channels through values worked out for each frame. */
+function byFrame(channels: readonly string[], move: MadeLike, c: PieceContext, place: (u: number, t: number) => readonly number[]): Piece[] {
   const frames = Math.max(1, Math.ceil(move.length / c.frame - 1e-9));
   const out: Piece[] = [];
   for (let f = 1; f <= frames; f++) {
     const t0 = move.start + (f - 1) * c.frame;
     const t1 = Math.min(move.start + move.length, move.start + f * c.frame);
     const at = place(c.eased(move.ease, (t1 - move.start) / (move.length || 1)), t1);
-    for (const [k, channel] of AIM.entries()) out.push({ channel, t0, t1, ease: STEADY, to: at[k] as number });
+    for (const [k, channel] of channels.entries()) out.push({ channel, t0, t1, ease: STEADY, to: at[k] as number });
   }
   return out;
 }

@@ -220,6 +220,43 @@ describe("exact values at the start, in the middle, at the end", () => {
     });
     for (const at of seen) expect(at[0]).toBeCloseTo(seen[0]?.[0] as number, 9);
   });
+  test("orbiting about an axis turns standpoint, aim and horizon about it, at every frame and through the poles", () => {
+    const through = [5, 6, 7];
+    for (const [axis, degrees] of [
+      [[0, 0, 1], 140],
+      [[1, 0, 0], 200],
+      [[0.6, 0, 0.8], -330],
+    ] as const) {
+      const s = withMoves([["camera-orbit", { degrees, about: through, axis }]]);
+      const p = compile(index, prepared, s);
+      const out = createPose(p);
+      const matrix = (t: number) => {
+        pose(p, (p.steps.action[0] as number) + seconds(t), out);
+        const m = new Array<number>(16).fill(0);
+        cameraMatrix(m, out.camera, 0, "z");
+        return m;
+      };
+      const first = matrix(0.5);
+      for (let f = 0; f <= 30; f++) {
+        const now = matrix(0.5 + f / 30);
+        // Worked out apart: Rodrigues' rotation of the first standpoint and axes.
+        const a = ((degrees * f) / 30) * (Math.PI / 180);
+        const turned = (v: readonly number[]) => {
+          const [x, y, z] = axis;
+          const d = x * (v[0] as number) + y * (v[1] as number) + z * (v[2] as number);
+          const cross = [y * (v[2] as number) - z * (v[1] as number), z * (v[0] as number) - x * (v[2] as number), x * (v[1] as number) - y * (v[0] as number)];
+          return [0, 1, 2].map((k) => (v[k] as number) * Math.cos(a) + (cross[k] as number) * Math.sin(a) + (axis[k] as number) * d * (1 - Math.cos(a)));
+        };
+        for (const o of [0, 4, 8])
+          turned(first.slice(o, o + 3)).forEach((v, k) => {
+            expect(now[o + k]).toBeCloseTo(v, 6);
+          });
+        turned([0, 1, 2].map((k) => (first[12 + k] as number) - (through[k] as number))).forEach((v, k) => {
+          expect(now[12 + k]).toBeCloseTo(v + (through[k] as number), 4);
+        });
+      }
+    }
+  });
   test("orbiting about a point keeps the distance to it", () => {
     const camera: Target = { type: "camera", id: "main" };
     const s = withMoves([["camera-orbit", { degrees: 90, about: [5, 6, 7] }]]);

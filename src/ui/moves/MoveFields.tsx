@@ -94,8 +94,27 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
       return labelled(<TextField label={field.label} value={value as string} take={say} mayBeEmpty />);
     case "colour":
       return labelled(<Colours value={value as string} label={field.label} empty={false} onTake={say} />);
-    case "direction":
-      return labelled(<DirectionField ariaLabel={field.label} value={value as number[]} onTake={say} onPick={() => pickDirection(desk, "Along what?", say)} />);
+    case "direction": {
+      const pick = () => pickDirection(desk, "Along what?", say);
+      if (value === null) {
+        return labelled(
+          <div className="slider-row">
+            <span className="soft">{field.empty}</span>
+            <Button size="small" aria-label={`Pick ${field.label.toLowerCase()}`} icon={<Crosshair size={13} />} onClick={pick} />
+          </div>,
+        );
+      }
+      const direction = <DirectionField ariaLabel={field.label} value={value as number[]} onTake={say} onPick={pick} />;
+      if (field.empty === undefined) return labelled(direction);
+      return labelled(
+        <div className="slider-row">
+          {direction}
+          <Button size="small" title={field.empty} onClick={() => say(null)}>
+            Leave
+          </Button>
+        </div>,
+      );
+    }
     case "point":
       return labelled(
         <div className="slider-row">
