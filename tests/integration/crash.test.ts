@@ -56,7 +56,11 @@ test("app and database are killed at random moments in a run of 200 edits: each 
       id: freshId(),
       label: `edit ${i}`,
       patches: [
-        { op: "add", path: ["steps", "s0", "moves", `m${i}`], value: { id: `m${i}`, kind: "hand", name: `${i}`, on: true, target: { type: "node", key: "root/base" }, keys: {} } },
+        {
+          op: "add",
+          path: ["steps", "s0", "moves", `m${i}`],
+          value: { id: `m${i}`, kind: "hand", name: `${i}`, on: true, folder: null, colour: null, note: "", target: { type: "node", key: "root/base" }, keys: {} },
+        },
       ],
     };
     const death = deaths.get(i);
