@@ -180,7 +180,7 @@ test("an exploded view is planned, spread, changed by hand, kept when planned ag
   const valve = "Rill H2/Pump/Inlet valve";
   await desk.select(valve);
   await begin(desk, "exploded");
-  await expect(page.getByRole("button", { name: "Stop", exact: true })).toHaveCount(0, { timeout: 120_000 });
+  // Asked again at once, the first plan is stopped.
   await page.getByRole("switch", { name: "Stay clear of the rest" }).click();
   const block = page.getByRole("button", { name: /Open the block: \d+ parts/ });
   await expect(block).toBeVisible({ timeout: 120_000 });
