@@ -263,7 +263,7 @@ test("steps: split at a still moment, refused while something moves, merged agai
   await page.locator(".card-main").nth(2).click();
   await desk.type("Time in step", "1");
   await menu("A quarter turn", "Split at the playhead");
-  await expect(page.getByText(/Bayonet cap is moving there, and a movement cannot be cut. The next moment .* is 1.7 s/)).toBeVisible();
+  await expect(page.getByText(/Bayonet cap: a quarter turn is moving there, and a movement cannot be cut. The next moment .* is 1.7 s/)).toBeVisible();
   await desk.type("Time in step", "3.2");
   const there = await desk.matrix(cap);
   await desk.type("Time in step", "1.7");
