@@ -31,6 +31,8 @@ export class Aids {
   private readonly body: THREE.Mesh<THREE.BufferGeometry, THREE.MeshBasicMaterial>;
   private readonly ghostMaterial = new THREE.MeshBasicMaterial({ color: STAGE_COLORS.working, opacity: 0.13, ...OVER });
 
+  private readonly pathInk = { part: pathInk(STAGE_COLORS.working), camera: pathInk(STAGE_COLORS.ink) };
+
   constructor(private readonly sizeMm: number) {
     const lines = (points: number, color: number, opacity: number) => {
       const geometry = new THREE.BufferGeometry();
@@ -57,18 +59,21 @@ export class Aids {
   }
 
   setPaths(paths: readonly PathShown[]): void {
-    for (const old of this.paths.children as THREE.Line[]) old.geometry.dispose();
-    this.paths.clear();
+    this.clearPaths();
     for (const { points, kind } of paths) {
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute("position", new THREE.BufferAttribute(points, 3));
-      const color = kind === "part" ? STAGE_COLORS.working : STAGE_COLORS.ink;
-      const line = new THREE.Line(geometry, new THREE.LineBasicMaterial({ color, opacity: 0.85, ...OVER }));
-      const ticks = new THREE.Points(geometry, new THREE.PointsMaterial({ color, size: 4, sizeAttenuation: false, opacity: 0.9, ...OVER }));
+      const line = new THREE.Line(geometry, this.pathInk[kind].line);
+      const ticks = new THREE.Points(geometry, this.pathInk[kind].ticks);
       line.frustumCulled = false;
       ticks.frustumCulled = false;
       this.paths.add(line, ticks);
     }
+  }
+
+  private clearPaths(): void {
+    for (const old of this.paths.children as THREE.Line[]) old.geometry.dispose();
+    this.paths.clear();
   }
 
   setGhosts(ghosts: readonly GhostShown[]): void {
@@ -89,35 +94,34 @@ export class Aids {
     if (!values) return;
     cameraMatrix(_m, values, 0, up);
     const tan = SENSOR_WIDTH_MM / 2 / (values[7] as number);
-    const far = Math.min(values[5] as number, this.sizeMm * 6);
+    const distance = values[5] as number;
+    const far = Math.min(distance, this.sizeMm * 6);
     const near = this.sizeMm * 0.14;
-    const corner = (x: number, y: number, away: number, out: THREE.BufferAttribute, i: number) => {
-      const [a, b] = [x * tan * away, (y * tan * away) / aspect];
-      out.setXYZ(i, at(a, b, away, 0), at(a, b, away, 1), at(a, b, away, 2));
-    };
-    const at = (x: number, y: number, away: number, k: number) => (_m[12 + k] as number) + x * (_m[k] as number) + y * (_m[4 + k] as number) - away * (_m[8 + k] as number);
     const solid = this.lines.geometry.getAttribute("position") as THREE.BufferAttribute;
     const pale = this.field.geometry.getAttribute("position") as THREE.BufferAttribute;
     for (let i = 0; i < 4; i++) {
-      const [x, y] = CORNERS[i] as [number, number];
-      const [nx, ny] = CORNERS[(i + 1) % 4] as [number, number];
-      solid.setXYZ(2 * i, at(0, 0, 0, 0), at(0, 0, 0, 1), at(0, 0, 0, 2));
-      corner(x, y, near, solid, 2 * i + 1);
-      corner(x, y, near, solid, 8 + 2 * i);
-      corner(nx, ny, near, solid, 9 + 2 * i);
-      corner(x, y, near, pale, 2 * i);
-      corner(x, y, far, pale, 2 * i + 1);
-      corner(x, y, far, pale, 8 + 2 * i);
-      corner(nx, ny, far, pale, 9 + 2 * i);
+      const { x, y } = CORNERS[i] as Corner;
+      const { x: nx, y: ny } = CORNERS[(i + 1) % 4] as Corner;
+      seen(solid, 2 * i, 0, 0, 0);
+      seen(solid, 2 * i + 1, x * tan, (y * tan) / aspect, near);
+      seen(solid, 8 + 2 * i, x * tan, (y * tan) / aspect, near);
+      seen(solid, 9 + 2 * i, nx * tan, (ny * tan) / aspect, near);
+      seen(pale, 2 * i, x * tan, (y * tan) / aspect, near);
+      seen(pale, 2 * i + 1, x * tan, (y * tan) / aspect, far);
+      seen(pale, 8 + 2 * i, x * tan, (y * tan) / aspect, far);
+      seen(pale, 9 + 2 * i, nx * tan, (ny * tan) / aspect, far);
     }
-    pale.setXYZ(16, at(0, 0, 0, 0), at(0, 0, 0, 1), at(0, 0, 0, 2));
-    pale.setXYZ(17, at(0, 0, values[5] as number, 0), at(0, 0, values[5] as number, 1), at(0, 0, values[5] as number, 2));
+    seen(pale, 16, 0, 0, 0);
+    seen(pale, 17, 0, 0, distance);
     // A small cross stands where it aims.
     const arm = this.sizeMm * 0.03;
+    const ax = values[0] as number;
+    const ay = values[1] as number;
+    const az = values[2] as number;
     for (let axis = 0; axis < 3; axis++) {
-      for (const end of [0, 1]) {
-        const p = [0, 1, 2].map((k) => (values[k] as number) + (k === axis ? (end ? arm : -arm) : 0)) as [number, number, number];
-        solid.setXYZ(16 + 2 * axis + end, ...p);
+      for (let end = -1; end <= 1; end += 2) {
+        const d = end * arm;
+        solid.setXYZ(16 + 2 * axis + (end > 0 ? 1 : 0), ax + (axis === 0 ? d : 0), ay + (axis === 1 ? d : 0), az + (axis === 2 ? d : 0));
       }
     }
     solid.needsUpdate = true;
@@ -126,8 +130,12 @@ export class Aids {
   }
 
   dispose(): void {
-    this.setPaths([]);
-    this.setGhosts([]);
+    this.clearPaths();
+    this.ghosts.clear();
+    for (const { line, ticks } of Object.values(this.pathInk)) {
+      line.dispose();
+      ticks.dispose();
+    }
     for (const it of [this.lines, this.field, this.body]) {
       it.geometry.dispose();
       it.material.dispose();
@@ -136,9 +144,30 @@ export class Aids {
   }
 }
 
-const CORNERS: readonly [number, number][] = [
-  [-1, -1],
-  [1, -1],
-  [1, 1],
-  [-1, 1],
+/** Writes the point that the camera in `_m` sees at a place of the picture plane one mm away, so far out. */
+function seen(out: THREE.BufferAttribute, i: number, right: number, up: number, away: number): void {
+  const a = right * away;
+  const b = up * away;
+  out.setXYZ(
+    i,
+    (_m[12] as number) + a * (_m[0] as number) + b * (_m[4] as number) - away * (_m[8] as number),
+    (_m[13] as number) + a * (_m[1] as number) + b * (_m[5] as number) - away * (_m[9] as number),
+    (_m[14] as number) + a * (_m[2] as number) + b * (_m[6] as number) - away * (_m[10] as number),
+  );
+}
+
+const pathInk = (color: number) => ({
+  line: new THREE.LineBasicMaterial({ color, opacity: 0.85, ...OVER }),
+  ticks: new THREE.PointsMaterial({ color, size: 4, sizeAttenuation: false, opacity: 0.9, ...OVER }),
+});
+
+interface Corner {
+  x: number;
+  y: number;
+}
+const CORNERS: readonly Corner[] = [
+  { x: -1, y: -1 },
+  { x: 1, y: -1 },
+  { x: 1, y: 1 },
+  { x: -1, y: 1 },
 ];

@@ -23,6 +23,7 @@ import { drawNotes } from "./notes";
 import { Painter } from "./painter";
 import { type Hit, Picker } from "./picker";
 import { createRenderer, setCamera, setParallelCamera } from "./picture";
+import { type Place, type SecondSource, SecondView } from "./secondView";
 import { StageInput } from "./stageInput";
 import { Surroundings } from "./surroundings";
 import { timedLook } from "./timedLook";
@@ -329,14 +330,13 @@ export class Stage {
     if (this.gauge.shown) this.drawOver(this.gauge);
     if (this.marker.shown) this.drawOver(this.marker);
     this.renderer.autoClear = true;
-    this.drawInset();
+    this.drawSecond();
     this.drawNotes();
     this.events.onDrawn();
   }
 
   private drawAids(): void {
-    const { width, height } = this.program.sequence.picture;
-    this.aids.setCamera(this.through ? null : this.pose.camera, width / height, this.index.assembly.up);
+    this.aids.setCamera(this.through ? null : this.pose.camera, this.aspect, this.index.assembly.up);
     if (!this.aids.any) return;
     let { camera } = this;
     if (camera === this.perspective) {
@@ -351,35 +351,32 @@ export class Stage {
   }
   private readonly aidsCamera = new THREE.PerspectiveCamera();
 
-  private inset: { camera: "other" | number; left: number; top: number; width: number; height: number } | null = null;
-  private readonly insetCamera = new THREE.PerspectiveCamera();
-  private readonly insetValues = new Float64Array(8);
+  private readonly second = new SecondView();
+  private readonly paintQuick = (camera: THREE.Camera) => this.painter.draw(camera, true);
 
-  /**
-   * A second view in a corner of the canvas (CSS pixels): what the first does not show, the camera's picture or the free
-   * view; or through another camera, by its first channel. Null for none.
-   */
-  setInset(inset: Stage["inset"]): void {
-    this.inset = inset;
+  /** Shows a second view, or none; see SecondView. */
+  setSecond(source: SecondSource | null): void {
+    this.second.source = source;
     this.invalidate();
   }
 
-  private drawInset(): void {
-    const { inset } = this;
-    if (!inset) return;
-    const v = this.insetValues;
-    if (inset.camera !== "other") for (let k = 0; k < 8; k++) v[k] = this.pose.values[inset.camera + k] ?? (this.pose.camera[k] as number);
-    else if (this.through) for (let k = 0; k < 8; k++) v[k] = this.control.view[CAMERA_CHANNELS[k] as keyof CameraValues];
-    else v.set(this.pose.camera);
-    const { left, width, height } = inset;
-    const bottom = this.height - inset.top - height;
-    setCamera(this.insetCamera, v, this.index.assembly.up, width / height, this.centre, this.radius * 1.5);
-    this.renderer.setScissorTest(true);
-    this.renderer.setScissor(left, bottom, width, height);
-    this.renderer.setViewport(left, bottom, width, height);
-    this.assembly.withoutMarks(() => this.painter.draw(this.insetCamera, true));
-    this.renderer.setScissorTest(false);
-    this.renderer.setViewport(0, 0, this.width, this.height);
+  /** Where the second view lies, CSS pixels. */
+  secondPlace(): Place {
+    return this.second.place(this.width, this.height, this.aspect);
+  }
+
+  /** Width over height of the picture. */
+  private get aspect(): number {
+    const { width, height } = this.program.sequence.picture;
+    return width / height;
+  }
+
+  private drawSecond(): void {
+    const { source, values } = this.second;
+    if (source === null) return;
+    if (source === "other" && this.through) for (let k = 0; k < 8; k++) values[k] = this.control.view[CAMERA_CHANNELS[k] as keyof CameraValues];
+    else for (let k = 0; k < 8; k++) values[k] = (source === "other" ? undefined : this.pose.values[source + k]) ?? (this.pose.camera[k] as number);
+    this.second.draw(this.renderer, this.width, this.height, this.aspect, this.index.assembly.up, this.centre, this.radius * 1.5, this.paintQuick);
   }
 
   private notesDrawn = false;

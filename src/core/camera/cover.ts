@@ -7,7 +7,7 @@ import type { Program } from "../program/program";
 import { cameraMatrix } from "./camera";
 
 /**
- * Finds what a line of sight meets: bounding boxes first, then a bounding-volume hierarchy of each geometry. Parts one
+ * Finds what a line of sight meets: bounding spheres first, then a bounding-volume hierarchy of each geometry. Parts one
  * can look through are given by `seeThrough`, those that are not seen at the moment are left out too.
  */
 export class Cover {
@@ -53,6 +53,7 @@ export class Cover {
     for (let n = 0; n < nodes.length; n++) {
       const geometry = nodes[n]?.geometry ?? -1;
       if (geometry < 0 || but(n) || this.program.hidden[n] || !at.visible[n] || (at.opacity[n] as number) < 0.6 || this.seeThrough(n)) continue;
+      if (!this.near(at, n, geometry, far)) continue;
       this.m.fromArray(at.world, 16 * n).invert();
       this.local.copy(this.ray).applyMatrix4(this.m);
       const hit = this.treeOf(geometry).raycastFirst(this.local, DoubleSide);
@@ -60,6 +61,29 @@ export class Cover {
       const away = this.point.copy(hit.point).applyMatrix4(this.m.invert()).distanceTo(this.ray.origin);
       if (away < far) tell(n, away);
     }
+  }
+
+  /** Whether the line of sight comes within a node's bounding sphere, whatever its size was scaled to. */
+  private near(at: Pose, node: number, geometry: number, far: number): boolean {
+    const bounds = this.program.index.assembly.geometries[geometry]?.bounds;
+    if (!bounds) return false;
+    const { min, max } = bounds;
+    const w = at.world;
+    const o = 16 * node;
+    let along = 0;
+    let away2 = 0;
+    let scale2 = 0;
+    const { origin, direction } = this.ray;
+    for (let r = 0; r < 3; r++) {
+      let c = (w[o + 12 + r] as number) - origin.getComponent(r);
+      for (let k = 0; k < 3; k++) c += ((w[o + 4 * k + r] as number) * ((min[k] as number) + (max[k] as number))) / 2;
+      along += c * direction.getComponent(r);
+      away2 += c * c;
+    }
+    for (let k = 0; k < 12; k += 4) scale2 = Math.max(scale2, (w[o + k] as number) ** 2 + (w[o + k + 1] as number) ** 2 + (w[o + k + 2] as number) ** 2);
+    const radius2 = (scale2 * ((max[0] - min[0]) ** 2 + (max[1] - min[1]) ** 2 + (max[2] - min[2]) ** 2)) / 4;
+    const nearest = Math.max(0, Math.min(far, along));
+    return away2 - 2 * along * nearest + nearest * nearest <= radius2 * 1.0001;
   }
 
   private treeOf(geometry: number): MeshBVH {

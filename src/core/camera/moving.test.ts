@@ -6,6 +6,7 @@ import type { Sequence } from "../document/sequence";
 import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews, smoothCamera } from "../edit/cameraCommands";
 import { runCommand } from "../edit/history";
 import { addMove, makeMove } from "../edit/moveCommands";
+import { invertedAffine, transformPoint } from "../math/mat4";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { TICKS_PER_SECOND } from "../time/time";
@@ -184,6 +185,39 @@ describe("framing", () => {
     expect(assembly.nodes[told?.covered[0]?.by ?? -1]?.key).toBe(base);
     const glass = new Cover(blocked, geometries, () => true);
     expect(checkFraming(blocked, geometries, { cast: (...a) => glass.first(...a) })[0]?.covered).toEqual([]);
+  });
+  test("a line of sight meets a turned, shifted and resized part exactly where its box is", () => {
+    const s = sequenceOf([{ [A]: [key("k", 0, 0, { "slide.x": 35, "turn.z": 45, "size.y": 3 })] }]);
+    const program = compile(idx, preparation(), s);
+    const cover = new Cover(program, geometries, () => false);
+    const at = createPose(program);
+    pose(program, seconds(1), at);
+    const node = idx.indexOf.get(A) as number;
+    const size = Math.max(...Array.from(g.positions).map(Math.abs));
+    const inverse = invertedAffine(at.world, 16 * node);
+    fc.assert(
+      fc.property(fc.tuple(fc.integer({ min: -60, max: 60 }), fc.integer({ min: -60, max: 60 })), ([a, b]) => {
+        const middle = [0, 1, 2].map((k) => at.world[16 * node + 12 + k] as number) as [number, number, number];
+        const from = [middle[0] + a, middle[1] + b, 300];
+        const to = [middle[0] + a, middle[1] + b, -300];
+        // Straight down in the part's own frame too, since it is turned about that direction only.
+        const own = transformPoint(inverse, [from[0] as number, from[1] as number, 0]);
+        const inside = Math.abs(own[0]) < size - 1e-6 && Math.abs(own[1]) < size - 1e-6;
+        const outside = Math.abs(own[0]) > size + 1e-6 || Math.abs(own[1]) > size + 1e-6;
+        let met = false;
+        cover.each(
+          at,
+          from,
+          to,
+          (n) => n !== node,
+          () => {
+            met = true;
+          },
+        );
+        if (inside) expect(met).toBe(true);
+        if (outside) expect(met).toBe(false);
+      }),
+    );
   });
   test("what stands before a part is found, what does not and what is looked through is not", () => {
     const s = sequenceOf([{}]);

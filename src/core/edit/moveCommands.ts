@@ -5,6 +5,7 @@ import type { MakeContext, MoveColour } from "../moves/kind";
 import { easeOf, SECOND } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
 import { compile } from "../program/compile";
+import { linkedBy } from "../program/linking";
 import { createPose, sample } from "../program/pose";
 import type { Placed, Program } from "../program/program";
 import { actsOn, spanOf } from "../program/spans";
@@ -353,6 +354,13 @@ export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceC
   const after = plainCopy(sequence);
   command(after);
   const targets = actsOn(move, sequence);
+  for (const target of targets) {
+    const tracks = target.type === "node" || target.type === "group" ? program.trackPart(target) : null;
+    const rows = program.placed.get(targetId(target)) ?? [];
+    if (tracks && rows.some((r) => r.step === ref.step && r.move === ref.move && linkedBy(tracks, r.channel))) {
+      throw new RangeError("It takes off a part that follows another joint, which only a ready-made move can. It stays as it is.");
+    }
+  }
   return { command, error: difference(program, compile(program.index, program.preparation, after), targets) };
 }
 

@@ -78,6 +78,8 @@ test("a linked part is taken off by a ready-made move, on top of what drives it;
   expect(value(p, 2, "slide.z", B)).toBe(40);
   expect(value(p, 2, "turn.x", B)).toBe(0);
   expect(allReports(p).map((r) => [r.code, r.channel])).toEqual([["linked", "turn.x"]]);
+  // By hand it is only driven: keys could not take it off, so none are made.
+  expect(() => toHandKeys(p, { step: "s0", move: "m0" })).toThrow("only a ready-made move can");
 });
 
 describe("every kind", () => {

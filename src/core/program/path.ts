@@ -2,7 +2,7 @@ import type { AssemblyIndex } from "../assembly/assembly";
 import { cameraMatrix } from "../camera/camera";
 import { invertedAffine, transformPoint } from "../math/mat4";
 import { frameToTicks, ticksPerFrame } from "../time/time";
-import { createPose, pose } from "./pose";
+import { createPose, type Pose, pose } from "./pose";
 import type { Program } from "./program";
 
 /** Middle of a node's bounds at home, in its own frame, mm; not finite where nothing is drawn below it. */
@@ -25,27 +25,25 @@ export function stepFrames(program: Program, step: string, most: number): number
   return out;
 }
 
-/** Where the middle of a node is at times, world mm, xyz for each. */
-export function nodePath(program: Program, node: number, times: readonly number[]): Float32Array {
-  const middle = localMiddle(program.index, node);
-  const at = createPose(program);
-  const out = new Float32Array(3 * times.length);
-  times.forEach((t, i) => {
-    pose(program, t, at);
-    out.set(transformPoint(at.world, middle, 16 * node), 3 * i);
-  });
-  return out;
+/** Where the middle of a node is in a pose, world mm, into `out` at `o`. */
+export function nodeAt(program: Program, at: Pose, node: number, out: Float32Array, o: number): void {
+  out.set(transformPoint(at.world, localMiddle(program.index, node), 16 * node), o);
 }
 
-/** Where the live camera stands at times, world mm, xyz for each. */
-export function cameraPath(program: Program, times: readonly number[]): Float32Array {
+/** Where the live camera stands in a pose, world mm, into `out` at `o`. */
+export function cameraAt(program: Program, at: Pose, out: Float32Array, o: number): void {
+  cameraMatrix(_camera, at.camera, 0, program.index.assembly.up);
+  for (let k = 0; k < 3; k++) out[o + k] = _camera[12 + k] as number;
+}
+const _camera = new Float64Array(16);
+
+/** Where the middle of a node is at times, world mm, xyz for each. */
+export function nodePath(program: Program, node: number, times: readonly number[]): Float32Array {
   const at = createPose(program);
-  const m = new Float64Array(16);
   const out = new Float32Array(3 * times.length);
   times.forEach((t, i) => {
     pose(program, t, at);
-    cameraMatrix(m, at.camera, 0, program.index.assembly.up);
-    out.set(m.subarray(12, 15), 3 * i);
+    nodeAt(program, at, node, out, 3 * i);
   });
   return out;
 }

@@ -1,6 +1,7 @@
 "use client";
 import { Button, Dropdown, Tooltip } from "antd";
 import { MoreHorizontal, Plus, Video } from "lucide-react";
+import { useEffect, useState } from "react";
 import { angleOfView, SENSOR_WIDTH_MM } from "../../core/camera/camera";
 import { CAMERA_CHANNELS, type CameraChannel } from "../../core/document/sequence";
 import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews } from "../../core/edit/cameraCommands";
@@ -98,6 +99,12 @@ function LiveView({ live }: { live: string }) {
   const desk = useDesk();
   const playing = useDeskState((s) => s.playing);
   const through = useDeskState((s) => s.through);
+  // The free view turns under the pointer, at every frame; the numbers follow a few times a second.
+  const [, setShown] = useState("");
+  useEffect(() => {
+    const timer = setInterval(() => setShown(JSON.stringify(desk.freeView())), 200);
+    return () => clearInterval(timer);
+  }, [desk]);
   const view = desk.freeView();
   const value = (name: CameraChannel) => (through || !view ? desk.valueOf({ type: "camera", id: live }, name) : view[name]);
   const field = (name: CameraChannel) => (

@@ -1,7 +1,5 @@
 "use client";
 import { Button, Tooltip } from "antd";
-import { useMemo } from "react";
-import { abruptPlaces } from "../../core/camera/abrupt";
 import { smoothCamera } from "../../core/edit/cameraCommands";
 import { formatSecondsShort } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
@@ -12,9 +10,8 @@ const SHOWN = 6;
 /** The moments at which the camera's motion jumps, worst first, and the one act that takes the jerks out of a step. */
 export function SmoothList({ live }: { live: string }) {
   const desk = useDesk();
-  const version = useDeskState((s) => s.programVersion);
+  const places = useDeskState((s) => s.abrupt);
   const ticks = useDeskState((s) => (s.playing ? -1 : s.ticks));
-  const places = useMemo(() => abruptPlaces(desk.program), [desk.program, version]);
   const here = desk.stepAtPlayhead(ticks < 0 ? undefined : ticks);
   const title = here ? (desk.sequence.steps[here.id]?.title ?? "") : "";
   const smooth = () => {
@@ -27,7 +24,9 @@ export function SmoothList({ live }: { live: string }) {
   };
   return (
     <>
-      {places.length === 0 ? (
+      {places === null ? (
+        <p className="soft">Looking …</p>
+      ) : places.length === 0 ? (
         <p className="soft">None: the camera starts, turns and stops softly everywhere.</p>
       ) : (
         <ol className="plain abrupt" aria-label="Abrupt places">

@@ -19,7 +19,7 @@ export function PathArrivals({ stage }: { stage: Stage }) {
   useDeskState((s) => s.programVersion);
   useDeskState((s) => s.selection);
   useDeskState((s) => s.ticks);
-  const drag = useRef<{ id: string; x: number; y: number; perPixel: [number, number, number][] } | null>(null);
+  const drag = useRef<{ key: Key; x: number; y: number; perPixel: [number, number, number][]; moved: boolean } | null>(null);
   const target = desk.target();
   const step = desk.stepAtPlayhead();
   const node = target ? desk.nodesOf(target)[0] : undefined;
@@ -50,15 +50,25 @@ export function PathArrivals({ stage }: { stage: Stage }) {
             aria-label={`Arrival at ${formatSecondsShort(key.at)} s on the path`}
             onPointerDown={(e) => {
               e.currentTarget.setPointerCapture(e.pointerId);
-              drag.current = { id: key.id, x: e.clientX, y: e.clientY, perPixel: planeOf(desk, stage, target, node, time, points.subarray(3 * i, 3 * i + 3)) };
+              drag.current = { key, moved: false, x: e.clientX, y: e.clientY, perPixel: planeOf(desk, stage, target, node, time, points.subarray(3 * i, 3 * i + 3)) };
             }}
             onPointerMove={(e) => {
               const d = drag.current;
-              if (d?.id !== key.id || (Math.abs(e.clientX - d.x) < 1 && Math.abs(e.clientY - d.y) < 1)) return;
-              shift(desk, step.id, move, key, d.perPixel, e.clientX - d.x, e.clientY - d.y);
-              drag.current = { ...d, x: e.clientX, y: e.clientY };
+              if (d?.key.id !== key.id || (Math.abs(e.clientX - d.x) < 1 && Math.abs(e.clientY - d.y) < 1)) return;
+              shift(desk, step.id, move, d.key, d.perPixel, e.clientX - d.x, e.clientY - d.y);
+              d.moved = true;
             }}
             onPointerUp={() => {
+              if (drag.current?.moved) desk.seal();
+              drag.current = null;
+            }}
+            onKeyDown={(e) => {
+              const d = drag.current;
+              if (e.key !== "Escape" || !d?.moved) return;
+              // Takes the drag back, as on the handles.
+              e.stopPropagation();
+              shift(desk, step.id, move, d.key, d.perPixel, 0, 0);
+              desk.seal();
               drag.current = null;
             }}
             onClick={() => {
@@ -88,17 +98,17 @@ function planeOf(desk: Desk, stage: Stage, target: PartTarget, node: number, tic
   });
 }
 
-function shift(desk: Desk, step: string, move: string, key: Key, perPixel: readonly [number, number, number][], dx: number, dy: number): void {
-  const now = hand(desk.body().steps[step]?.moves[move])?.keys[key.id];
-  if (!now) return;
+/** Puts an arrival so many pixels from where it was when the drag began: the values it had then, and the shift. */
+function shift(desk: Desk, step: string, move: string, from: Key, perPixel: readonly [number, number, number][], dx: number, dy: number): void {
   desk.edit(
     "Drag an arrival on its path",
     (draft) => {
       SLIDES.forEach((channel, k) => {
         const by = (perPixel[0]?.[k] as number) * dx + (perPixel[1]?.[k] as number) * dy;
-        if (Math.abs(by) > 1e-6) setKeyValue(step, move, key.id, channel, (now.values[channel] ?? 0) + by)(draft);
+        if (Math.abs(by) > 1e-6 || channel in from.values) setKeyValue(step, move, from.id, channel, (from.values[channel] ?? 0) + by)(draft);
+        else delete hand(draft.steps[step]?.moves[move])?.keys[from.id]?.values[channel];
       });
     },
-    `path-${key.id}`,
+    `path-${from.id}`,
   );
 }

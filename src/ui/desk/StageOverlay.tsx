@@ -2,7 +2,6 @@
 import { Button } from "antd";
 import type { Stage } from "../../stage/stage";
 import { directionText, featureText } from "../common/featureText";
-import { insetPlace } from "./aidsWatch";
 import { useDesk, useDeskState, useSequence } from "./context";
 import { PathArrivals } from "./PathArrivals";
 
@@ -66,7 +65,7 @@ function Inset({ stage }: { stage: Stage }) {
   const name = second === "other" ? (through ? "Free view" : "Through the camera") : desk.sequence.cameras[second]?.name;
   if (!second || !name) return null;
   return (
-    <div className="inset" style={insetPlace(desk, stage)}>
+    <div className="inset" style={{ ...stage.secondPlace() }}>
       <span>{name}</span>
     </div>
   );

@@ -1,5 +1,5 @@
 import type { BufferGeometry } from "three";
-import { cameraPath, nodePath, stepFrames } from "../../core/program/path";
+import { cameraAt, nodeAt, stepFrames } from "../../core/program/path";
 import { createPose, type Pose, pose } from "../../core/program/pose";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { PathShown } from "../../stage/aids";
@@ -9,82 +9,105 @@ import type { DeskState } from "./state";
 
 /** More points than this are thinned, so that a long step's path stays quick to draw and to read. */
 const MOST = 300;
+/** How long paths are worked out at a stretch, ms: well within a frame, however large the assembly. */
+const SLICE_MS = 5;
 /** Times before and after the playhead at which ghosts stand, seconds. */
 const GHOSTS = [-0.6, -0.3, 0.3, 0.6];
-const INSET_SHARE = 0.34;
-const INSET_EDGE = 10;
+/** Of more drawn parts than this no ghosts are shown: they would say little and cost much. */
+const MOST_GHOSTS = 200;
 
 /** Keeps paths, ghosts and second view on the stage as they were asked for. @returns a function that ends it */
 export function watchAids(desk: Desk, stage: Stage): () => void {
   let before: DeskState | null = null;
+  let step = "";
   let ghostPoses: Pose[] = [];
+  let slice: ReturnType<typeof setTimeout> | undefined;
   const look = (now: DeskState) => {
     const old = before;
     before = now;
-    const step = desk.stepAtPlayhead(now.ticks)?.id ?? "";
-    const oldStep = old ? (desk.stepAtPlayhead(old.ticks)?.id ?? "") : "";
     const changed = !old || old.programVersion !== now.programVersion || old.selection !== now.selection || old.aids !== now.aids || old.sequenceId !== now.sequenceId;
-    if (changed || step !== oldStep || old?.through !== now.through) paths(now, step);
+    // While it plays only the time changes, at every frame; the path of the step it comes to is drawn when it stops.
+    if (!changed && now.playing && old?.playing) return;
+    const here = desk.stepAtPlayhead(now.ticks)?.id ?? "";
+    if (changed || here !== step || old?.through !== now.through) paths(now, here);
+    step = here;
     if (changed || (now.aids.ghosts && !now.playing && old?.ticks !== now.ticks) || old?.playing !== now.playing) ghosts(now);
-    if (changed) inset(now);
+    if (changed) second(now);
   };
-  const paths = (now: DeskState, step: string) => {
-    const shown: PathShown[] = [];
-    const times = now.aids.path && step ? stepFrames(desk.program, step, MOST) : [];
+  const paths = (now: DeskState, here: string) => {
+    clearTimeout(slice);
+    const { program } = desk;
+    const times = now.aids.path && here ? stepFrames(program, here, MOST) : [];
     const node = now.selection[0];
-    if (times.length > 1 && node !== undefined && moves(desk, node)) shown.push({ kind: "part", points: nodePath(desk.program, node, times) });
-    if (times.length > 1 && !now.through) shown.push({ kind: "camera", points: cameraPath(desk.program, times) });
-    stage.aids.setPaths(shown.filter((p) => travels(p.points)));
-    stage.invalidate();
+    const part = node !== undefined && program.moving.includes(node) ? new Float32Array(3 * times.length) : null;
+    const camera = now.through ? null : new Float32Array(3 * times.length);
+    const version = now.programVersion;
+    const at = createPose(program);
+    let i = 0;
+    const go = () => {
+      if (desk.state.programVersion !== version || program !== desk.program) return;
+      const until = performance.now() + SLICE_MS;
+      for (; i < times.length && performance.now() < until; i++) {
+        pose(program, times[i] as number, at);
+        if (part) nodeAt(program, at, node as number, part, 3 * i);
+        if (camera) cameraAt(program, at, camera, 3 * i);
+      }
+      if (i < times.length) {
+        slice = setTimeout(go);
+        return;
+      }
+      const shown: PathShown[] = [];
+      if (part && travels(part)) shown.push({ kind: "part", points: part });
+      if (camera && travels(camera)) shown.push({ kind: "camera", points: camera });
+      stage.aids.setPaths(shown);
+      stage.invalidate();
+    };
+    if (part || camera) go();
+    else {
+      stage.aids.setPaths([]);
+      stage.invalidate();
+    }
   };
   const ghosts = (now: DeskState) => {
     const list: { geometry: BufferGeometry; matrices: Float64Array[] }[] = [];
-    if (now.aids.ghosts && !now.playing && now.selection.length > 0) {
-      if (ghostPoses.length === 0 || ghostPoses[0]?.structure !== desk.program.structure) ghostPoses = GHOSTS.map(() => createPose(desk.program));
+    const drawn = now.aids.ghosts && !now.playing ? drawnBelow(desk, stage, now.selection) : [];
+    if (drawn.length > 0) {
+      if (ghostPoses[0]?.structure !== desk.program.structure) ghostPoses = GHOSTS.map(() => createPose(desk.program));
       const times = GHOSTS.map((s) => now.ticks + s * TICKS_PER_SECOND).filter((t) => t >= 0 && t <= desk.program.steps.length);
       times.forEach((t, i) => {
         pose(desk.program, t, ghostPoses[i] as Pose);
       });
-      for (const root of now.selection) {
-        for (let n = root; n < (desk.index.end[root] as number); n++) {
-          const geometry = stage.assembly.shapeOf(n);
-          if (geometry) list.push({ geometry, matrices: times.map((_, i) => (ghostPoses[i] as Pose).world.slice(16 * n, 16 * n + 16)) });
-        }
+      for (const n of drawn) {
+        const geometry = stage.assembly.shapeOf(n) as BufferGeometry;
+        list.push({ geometry, matrices: times.map((_, i) => (ghostPoses[i] as Pose).world.slice(16 * n, 16 * n + 16)) });
       }
     }
     stage.aids.setGhosts(list);
     stage.invalidate();
   };
-  const inset = (now: DeskState) => {
-    const { second } = now.aids;
-    const tracks = second && second !== "other" ? desk.program.cameras.get(second) : undefined;
-    if (!second || (second !== "other" && !tracks)) {
-      stage.setInset(null);
-      return;
-    }
-    stage.setInset({ camera: tracks?.first ?? "other", ...insetPlace(desk, stage) });
+  const second = (now: DeskState) => {
+    const wanted = now.aids.second;
+    if (wanted === "" || wanted === "other") stage.setSecond(wanted || null);
+    else stage.setSecond(desk.program.cameras.get(wanted)?.first ?? null);
   };
   look(desk.state);
   const ended = desk.store.subscribe(look);
   return () => {
+    clearTimeout(slice);
     ended();
-    stage.aids.setPaths([]);
-    stage.aids.setGhosts([]);
-    stage.setInset(null);
   };
 }
 
-/** Where the second view lies on the stage, CSS pixels: below on the right, in the picture's shape. */
-export function insetPlace(desk: Desk, stage: Stage): { left: number; top: number; width: number; height: number } {
-  const { width, height } = desk.sequence.picture;
-  const w = Math.round(Math.min(stage.width * INSET_SHARE, (stage.height * 0.45 * width) / height));
-  const h = Math.round((w * height) / width);
-  return { left: Math.round(stage.width - w - INSET_EDGE), top: Math.round(stage.height - h - INSET_EDGE), width: w, height: h };
-}
-
-/** Whether a node, or anything that carries it, is moved at all. */
-function moves(desk: Desk, node: number): boolean {
-  return desk.program.moving.includes(node);
+/** Drawn nodes of a selection; none where there are too many to be told apart. */
+function drawnBelow(desk: Desk, stage: Stage, selection: readonly number[]): number[] {
+  const out: number[] = [];
+  for (const root of selection) {
+    for (let n = root; n < (desk.index.end[root] as number); n++) {
+      if (stage.assembly.shapeOf(n)) out.push(n);
+      if (out.length > MOST_GHOSTS) return [];
+    }
+  }
+  return out;
 }
 
 /** Whether a path goes anywhere. */

@@ -1,11 +1,10 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
-import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
-import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
-import { encodePackage } from "../../core/assembly/package";
+import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { smallDesk } from "../../../tests/support/desk";
 import type { Sequence } from "../../core/document/sequence";
 import { keysOf } from "../../core/document/sequence";
 import { type Edit, patched } from "../../core/edit/patches";
-import { Desk } from "./desk";
+import type { Desk } from "./desk";
 import { combo, SHORTCUTS } from "./shortcuts";
 
 const ARM = { type: "node", key: "root/arm" } as const;
@@ -50,17 +49,7 @@ beforeEach(() => {
   server = new Server(start());
   vi.stubGlobal("fetch", server.answer);
   vi.stubGlobal("cancelAnimationFrame", () => {});
-  desk = new Desk({
-    projectId: "p",
-    projectName: "Small",
-    assembly: { number: 1, fileName: "small.step", settings: IMPORT_DEFAULTS, identities: {} },
-    bytes: encodePackage(cubePackage()).buffer as ArrayBuffer,
-    trees: [],
-    documents: [
-      { id: "prep", kind: "preparation", revision: 0, body: preparation() },
-      { id: "seq", kind: "sequence", revision: 0, body: start() },
-    ],
-  });
+  desk = smallDesk(start());
 });
 afterEach(() => {
   vi.useRealTimers();

@@ -127,6 +127,7 @@ export class Desk {
       stepPictures: {},
       aids: lastAids(),
       framing: null,
+      abrupt: null,
       viewVersion: 0,
       pending: loadPending(init.projectId, this.index),
       keepOnRelease: false,

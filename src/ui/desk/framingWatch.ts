@@ -20,25 +20,26 @@ function workerFor(desk: Desk): Worker | null {
 /** Keeps the desk told whether what acts is in the picture; worked out in a worker. @returns a function that ends it */
 export function watchFraming(desk: Desk): () => void {
   let turn = 0;
+  let listened: Worker | null = null;
   const ended = whenQuiet(desk, QUIET_MS, () => {
     const worker = workerFor(desk);
     if (!worker) return;
-    const mine = ++turn;
-    const take = ({ data }: MessageEvent<FramingAnswer>) => {
-      if (data.type !== "framing" || data.turn !== mine) return;
-      worker.removeEventListener("message", take);
-      // What was asked for meanwhile is worth more than a late answer.
-      if (mine === turn) desk.set({ framing: Object.fromEntries(data.steps.map((s) => [s.step, s])) });
-    };
-    worker.addEventListener("message", take);
-    worker.postMessage({ type: "check", turn: mine, preparation: desk.state.preparation.body, sequence: desk.body() } satisfies FramingRequest);
+    if (worker !== listened) {
+      listened = worker;
+      worker.addEventListener("message", ({ data }: MessageEvent<FramingAnswer>) => {
+        // What was asked for meanwhile is worth more than a late answer.
+        if (data.type === "abrupt" && data.turn === turn) desk.set({ abrupt: data.places });
+        if (data.type === "framing" && data.turn === turn) desk.set({ framing: Object.fromEntries(data.steps.map((s) => [s.step, s])) });
+      });
+    }
+    worker.postMessage({ type: "check", turn: ++turn, preparation: desk.state.preparation.body, sequence: desk.body() } satisfies FramingRequest);
   });
   return () => {
     ended();
     turn++;
     shared?.worker.terminate();
     shared = null;
-    desk.set({ framing: null });
+    desk.set({ framing: null, abrupt: null });
   };
 }
 
@@ -48,7 +49,7 @@ export function findCovers(desk: Desk, nodes: readonly number[], t0: number, t1:
   if (!worker) return Promise.reject(new Error("This browser cannot look for what covers a part."));
   return new Promise((resolve, reject) => {
     const take = ({ data }: MessageEvent<FramingAnswer>) => {
-      if (data.type === "framing") return;
+      if (data.type !== "covers" && data.type !== "failed") return;
       worker.removeEventListener("message", take);
       if (data.type === "covers") resolve(data.nodes);
       else reject(new Error(data.message));

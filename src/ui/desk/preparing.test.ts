@@ -1,37 +1,23 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
-import { cubePackage, joint, key, preparation, sequenceOf } from "../../../tests/support/assembly";
-import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
-import { encodePackage } from "../../core/assembly/package";
-import type { Joint, Preparation } from "../../core/document/preparation";
-import type { Sequence } from "../../core/document/sequence";
+import { joint, key, preparation, sequenceOf } from "../../../tests/support/assembly";
+import { smallDesk } from "../../../tests/support/desk";
+import type { Joint } from "../../core/document/preparation";
 import { keysOf } from "../../core/document/sequence";
 import { putJoint, putLink, putPose, setFlag, updateGroup } from "../../core/edit/preparationCommands";
 import { createPose, pose } from "../../core/program/pose";
 import { changeJoint, changePivot, keysBeyond } from "./changing";
-import { Desk } from "./desk";
+import type { Desk } from "./desk";
 import { lockOn, pend, pendNamed, poseNow } from "./posing";
 
 const ARM = { type: "node", key: "root/arm" } as const;
 const BASE = { type: "node", key: "root/base" } as const;
 
 let desk: Desk;
-const make = (sequence: Sequence, prepared: Preparation = preparation()) =>
-  new Desk({
-    projectId: "p",
-    projectName: "Small",
-    assembly: { number: 1, fileName: "small.step", settings: IMPORT_DEFAULTS, identities: {} },
-    bytes: encodePackage(cubePackage()).buffer as ArrayBuffer,
-    trees: [],
-    documents: [
-      { id: "prep", kind: "preparation", revision: 0, body: prepared },
-      { id: "seq", kind: "sequence", revision: 0, body: sequence },
-    ],
-  });
 beforeEach(() => {
   vi.useFakeTimers();
   vi.stubGlobal("fetch", async () => Response.json({ revision: 1 }));
   vi.stubGlobal("cancelAnimationFrame", () => {});
-  desk = make(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "joint.crank": 90 })] }, {}]), { ...preparation(), joints: { crank: joint("crank", ARM) } });
+  desk = smallDesk(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "joint.crank": 90 })] }, {}]), { ...preparation(), joints: { crank: joint("crank", ARM) } });
 });
 afterEach(() => {
   vi.useRealTimers();
@@ -185,7 +171,7 @@ describe("changing a joint that is keyed", () => {
     });
   });
   test("a pending reading stays where it was dragged when the zero changes", () => {
-    desk = make(sequenceOf([{}]), { ...preparation(), joints: { crank: joint("crank", ARM) } });
+    desk = smallDesk(sequenceOf([{}]), { ...preparation(), joints: { crank: joint("crank", ARM) } });
     pend(desk, ARM, { "joint.crank": 50 });
     const before = armAt();
     changeJoint(desk, joint("crank", ARM), joint("crank", ARM, { zero: 100 }), "Zero");
@@ -196,7 +182,7 @@ describe("changing a joint that is keyed", () => {
 
 describe("changing a pivot", () => {
   test("never moves a part that is pending and turned", () => {
-    desk = make(sequenceOf([{}]));
+    desk = smallDesk(sequenceOf([{}]));
     pend(desk, ARM, { "turn.z": 40, "slide.x": 2 });
     const before = armAt();
     changePivot(desk, ARM, { at: [12, -7, 3], in: "part" });
@@ -204,7 +190,7 @@ describe("changing a pivot", () => {
     expect(desk.state.asking).toBeNull();
   });
   test("asks when turned arrivals would move, and keeps them where they were", () => {
-    desk = make(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "turn.z": 90 })] }]));
+    desk = smallDesk(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "turn.z": 90 })] }]));
     const before = armAt(arrival());
     changePivot(desk, ARM, { at: [12, -7, 3], in: "part" });
     expect(desk.state.asking?.lines).toEqual([expect.stringMatching(/1 turned arrival/)]);

@@ -50,6 +50,7 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
         return;
       }
       if (dragDraft(desk, drag)) {
+        if (drag.phase === "end") desk.seal();
         desk.set({ readout: drag.phase === "end" ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
         return;
       }

@@ -1,4 +1,5 @@
 import type { ImportSettings } from "../../core/assembly/importSettings";
+import type { AbruptPlace } from "../../core/camera/abrupt";
 import type { StepFraming } from "../../core/camera/framing";
 import type { PartTarget } from "../../core/document/parts";
 import type { Preparation } from "../../core/document/preparation";
@@ -115,6 +116,8 @@ export interface DeskState {
   viewVersion: number;
   /** Whether what acts is in the picture, by step; null until it was looked at. */
   framing: Readonly<Record<string, StepFraming>> | null;
+  /** Where the camera's motion jumps, worst first; null until it was looked at. */
+  abrupt: readonly AbruptPlace[] | null;
   pending: Readonly<Record<string, PendingPose>>;
   keepOnRelease: boolean;
   through: boolean;

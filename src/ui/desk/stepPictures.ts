@@ -1,4 +1,4 @@
-import { createPose, type Pose, pose } from "../../core/program/pose";
+import { createPose, type Pose, sample } from "../../core/program/pose";
 import type { PicturesAnswer, PicturesRequest } from "../../workers/pictures";
 import type { Desk } from "./desk";
 import { whenQuiet } from "./quiet";
@@ -35,7 +35,7 @@ export class StepPictures {
       const id = pictureKey(here, step);
       // The end of the action tells most of a step; a moment earlier what shows only during it is still there.
       const ticks = Math.max(program.steps.action[i] ?? 0, (program.steps.still[i] ?? 0) - 1);
-      pose(program, ticks, at);
+      sample(program, ticks, at);
       const sign = `${prepared} ${identity(desk.sequence.steps[step] ?? desk)} ${signature(at)}`;
       if (this.drawn.get(id) === sign) return;
       this.asked.set(id, sign);
@@ -99,7 +99,7 @@ function identity(of: object): number {
 /** Name of a step's picture; steps of two sequences may have the same id. */
 export const pictureKey = (sequence: string, step: string) => `${sequence}/${step}`;
 
-/** Equal for poses that look the same: two rolling hashes over all values, to a ten-thousandth. */
+/** Equal for sampled poses that look the same: two rolling hashes over all channels, to a ten-thousandth. */
 export function signature(at: Pose): string {
   let a = 17;
   let b = 31;
@@ -112,6 +112,5 @@ export function signature(at: Pose): string {
   };
   mix(at.values);
   mix(at.orientations);
-  mix(at.camera);
   return `${a.toString(36)}.${b.toString(36)}`;
 }

@@ -1,10 +1,9 @@
 import { beforeEach, describe, expect, test, vi } from "vitest";
-import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
-import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
-import { encodePackage } from "../../core/assembly/package";
+import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { smallDesk } from "../../../tests/support/desk";
 import { copyKey } from "../../core/assembly/prepared";
 import { addCopy } from "../../core/edit/preparationCommands";
-import { Desk } from "../desk/desk";
+import type { Desk } from "../desk/desk";
 import { makeHome } from "../desk/homing";
 import { holdHere } from "../desk/keeping";
 import { addDraft, applyPhrase, beginMove, changeSetting, dropDraft, mark, putBackMarked } from "./moveActions";
@@ -19,17 +18,7 @@ beforeEach(() => {
   vi.stubGlobal("cancelAnimationFrame", () => {});
   vi.stubGlobal("fetch", async () => Response.json({ revision: 1 }));
   const sequence = sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]);
-  desk = new Desk({
-    projectId: "p",
-    projectName: "Small",
-    assembly: { number: 1, fileName: "small.step", settings: IMPORT_DEFAULTS, identities: {} },
-    bytes: encodePackage(cubePackage()).buffer as ArrayBuffer,
-    trees: [],
-    documents: [
-      { id: "prep", kind: "preparation", revision: 0, body: preparation() },
-      { id: "seq", kind: "sequence", revision: 0, body: sequence },
-    ],
-  });
+  desk = smallDesk(sequence);
   desk.seek(seconds(3.5 + 0.25));
   desk.select([desk.index.indexOf.get("root/arm") as number]);
 });

@@ -39,6 +39,8 @@ export interface Lane {
   stretches: Stretch[];
 }
 
+/** Height of a lane, px. */
+export const LANE = 26;
 const SAMPLES = 16;
 
 /** The lanes of a sequence in order of first movement, the camera's last. */

@@ -1,0 +1,20 @@
+import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
+import { encodePackage } from "../../src/core/assembly/package";
+import type { Preparation } from "../../src/core/document/preparation";
+import type { Sequence } from "../../src/core/document/sequence";
+import { Desk } from "../../src/ui/desk/desk";
+import { cubePackage, preparation } from "./assembly";
+
+/** A desk on the small assembly, without a stage; what it saves goes to the fetch that the test puts in place. */
+export const smallDesk = (sequence: Sequence, prepared: Preparation = preparation()): Desk =>
+  new Desk({
+    projectId: "p",
+    projectName: "Small",
+    assembly: { number: 1, fileName: "small.step", settings: IMPORT_DEFAULTS, identities: {} },
+    bytes: encodePackage(cubePackage()).buffer as ArrayBuffer,
+    trees: [],
+    documents: [
+      { id: "prep", kind: "preparation", revision: 0, body: prepared },
+      { id: "seq", kind: "sequence", revision: 0, body: sequence },
+    ],
+  });
