@@ -102,6 +102,52 @@ export class DeskPage {
     return this.page.locator(`[data-part="${key}"]`);
   }
 
+  /** Chooses an option of a list by its label. */
+  async choose(label: string, option: string | RegExp): Promise<void> {
+    await this.page
+      .locator(".ant-select", { has: this.page.getByLabel(label, { exact: true }) })
+      .last()
+      .click();
+    await this.page.locator(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", { hasText: option }).first().click();
+  }
+
+  /** Says what playing does at the end. */
+  async atEnd(what: string): Promise<void> {
+    await this.page.getByRole("button", { name: "How it plays" }).click();
+    await this.choose("At the end", what);
+    await this.page.keyboard.press("Escape");
+    await this.page.getByTestId("frame").click();
+  }
+
+  /** Where a mark of the timeline (a pin, a block) is on the page, its upper part in the middle; scrolled to where it is on other lanes. */
+  async mark(name: string | RegExp, exact = true): Promise<{ x: number; y: number; width: number }> {
+    const scroller = this.page.locator(".timeline-scroll");
+    const marks = this.page.locator(".timeline-over").getByRole("button", { name, exact });
+    for (let top = -1; top < 1500; top += top < 0 ? 1 : 104) {
+      if (top >= 0) await scroller.evaluate((el, y) => (el as HTMLElement).scrollTo({ top: y }), top);
+      // Marks are made anew when what is drawn has settled.
+      await this.page.waitForTimeout(300);
+      const plane = await scroller.boundingBox();
+      for (let i = 0; i < (await marks.count()); i++) {
+        const box = await marks.nth(i).boundingBox();
+        if (plane && box && box.y >= plane.y + 50 && box.y + 16 < plane.y + plane.height) return { x: box.x + box.width / 2, y: box.y + 8, width: box.width };
+      }
+    }
+    throw new Error(`There is no ${name} in the timeline.`);
+  }
+
+  /** Drags by the mouse from a place by so many px. */
+  async drag(from: { x: number; y: number }, dx: number, dy: number, hold?: string): Promise<void> {
+    const { mouse, keyboard } = this.page;
+    await mouse.move(from.x, from.y);
+    await mouse.down();
+    await mouse.move(from.x + dx / 2, from.y + dy / 2, { steps: 3 });
+    if (hold) await keyboard.down(hold);
+    await mouse.move(from.x + dx, from.y + dy, { steps: 3 });
+    await mouse.up();
+    if (hold) await keyboard.up(hold);
+  }
+
   /** Presses a shortcut with the stage in focus. */
   async press(keys: string): Promise<void> {
     await this.page.getByTestId("stage-canvas").focus();

@@ -75,6 +75,9 @@ test("the demo opens ready to play, also from the keyboard alone", async ({ page
   const desk = new DeskPage(page);
   await desk.openDemo();
   await expect(page.locator(".card")).toHaveCount(12);
+  // The cameras' lanes are the last.
+  await page.locator(".timeline-scroll").hover();
+  await page.mouse.wheel(0, 5000);
   await expect(page.locator(".lane-name", { hasText: "Main camera" })).toBeVisible();
   await desk.press("End");
   await expect(page.getByTestId("frame")).toContainText(/frame (\d+) of/);

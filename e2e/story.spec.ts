@@ -197,6 +197,8 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     await page.getByRole("button", { name: "Keep this view" }).click();
     await expect(page.locator(".lane-name", { hasText: "Main camera" })).toBeVisible();
     await expect(page.getByRole("button", { name: "Through the camera" })).toHaveAttribute("aria-pressed", "true");
+    // Pins are told to the keyboard once what is drawn has settled.
+    await page.waitForTimeout(600);
     const pins = await page.locator(".pin").count();
     await page.mouse.move(box.x + 40, box.y + 420);
     await page.mouse.down();
@@ -231,7 +233,7 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     await desk.press("Home");
     await desk.press("ArrowRight");
     await expect(page.getByTestId("frame")).toContainText("frame 1 of");
-    const lanes = await page.locator("svg.lanes").boundingBox();
+    const lanes = await page.locator("canvas.lanes").boundingBox();
     if (!lanes) throw new Error("no timeline");
     await page.mouse.move(lanes.x + 100, lanes.y + 40);
     await page.mouse.down();
@@ -240,13 +242,13 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     await page.mouse.move(lanes.x + 200, lanes.y + 40, { steps: 4 });
     await page.mouse.up();
     expect(Number(await desk.field("Sequence time").inputValue())).toBeLessThan(scrubbed);
-    await page.getByRole("button", { name: "Loop" }).click();
+    await desk.atEnd("Begin again");
     await desk.press("End");
     await desk.press("ArrowLeft");
     await desk.press("Space");
     await expect.poll(async () => Number(await desk.field("Sequence time").inputValue())).toBeLessThan(2);
     await desk.press("Space");
-    await page.getByRole("button", { name: "Loop" }).click();
+    await desk.atEnd("Stop and hold");
     const before = await page.getByTestId("frame").innerText();
     await page.getByRole("button", { name: /30 fps/ }).click();
     await page

@@ -19,6 +19,8 @@ export interface PublishRequest {
   width: number;
   height: number;
   rate: FrameRate;
+  /** The part that is published, ticks. The frame at its end is not in it. */
+  range: { from: number; to: number };
   bitsPerSecond: number;
   captions: boolean;
   /** Font files for captions, by family name. */
@@ -56,9 +58,9 @@ async function publish(r: PublishRequest): Promise<void> {
   output.addVideoTrack(source, { frameRate: fps });
   await output.start();
   const per = ticksPerFrame(r.rate);
-  const frames = frameCount(program.steps.length, r.rate);
+  const frames = frameCount(r.range.to - r.range.from, r.rate);
   for (let f = 0; f < frames; f++) {
-    maker.draw(f * per);
+    maker.draw(r.range.from + f * per);
     await source.add((f * per) / TICKS_PER_SECOND, per / TICKS_PER_SECOND);
     post({ type: "progress", frame: f + 1, frames });
   }

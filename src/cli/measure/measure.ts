@@ -4,8 +4,17 @@ import { measureImport } from "./import";
 import type { Measurement } from "./measurement";
 import { measurePose } from "./pose";
 import { measureStage } from "./stage";
+import { measureEdit, measureTimeline } from "./timeline";
 
-const ALL: Record<string, () => Promise<Measurement[]>> = { pose: measurePose, import: measureImport, stage: measureStage, glb: measureGlb, explode: measureExplode };
+const ALL: Record<string, () => Promise<Measurement[]>> = {
+  pose: measurePose,
+  import: measureImport,
+  stage: measureStage,
+  glb: measureGlb,
+  explode: measureExplode,
+  timeline: measureTimeline,
+  edit: measureEdit,
+};
 
 /** Runs the measurements, or those whose name begins with `only`. @throws RangeError for an unknown name. */
 export async function measure(only?: string): Promise<Measurement[]> {

@@ -7,8 +7,11 @@ function stamp(ticks: number): string {
   return `${pad(Math.floor(ms / 3_600_000), 2)}:${pad(Math.floor(ms / 60_000) % 60, 2)}:${pad(Math.floor(ms / 1000) % 60, 2)}.${pad(ms % 1000, 3)}`;
 }
 
-/** The captions of a sequence as WebVTT (W3C): one cue a step that has a caption, from its start to its end. */
-export function captionsAsVtt(program: Program): string {
+/**
+ * The captions of a sequence as WebVTT (W3C): one cue a step that has a caption, from its start to its end.
+ * @param range the part that is published, ticks; its beginning is nought
+ */
+export function captionsAsVtt(program: Program, range: { from: number; to: number } = { from: 0, to: program.steps.length }): string {
   const cues: string[] = [];
   program.steps.ids.forEach((id, i) => {
     const caption = program.sequence.steps[id]?.caption.trim();
@@ -19,7 +22,9 @@ export function captionsAsVtt(program: Program): string {
       .replace(/</g, "&lt;")
       .replace(/>/g, "&gt;")
       .replace(/\n\s*\n/g, "\n");
-    cues.push(`${stamp(program.steps.start[i] as number)} --> ${stamp(program.steps.end[i] as number)}\n${text}`);
+    const from = Math.max(range.from, program.steps.start[i] as number);
+    const to = Math.min(range.to, program.steps.end[i] as number);
+    if (to > from) cues.push(`${stamp(from - range.from)} --> ${stamp(to - range.from)}\n${text}`);
   });
   return `WEBVTT\n\n${cues.join("\n\n")}\n`;
 }

@@ -1,6 +1,6 @@
 import type { z } from "zod";
 import { PREPARATION_VERSION, type Preparation, PreparationSchema, preparationFrom1, preparationFrom2 } from "./preparation";
-import { SEQUENCE_VERSION, type Sequence, SequenceSchema, sequenceFrom1 } from "./sequence";
+import { SEQUENCE_VERSION, type Sequence, SequenceSchema, sequenceFrom1, sequenceFrom2 } from "./sequence";
 
 /** What is edited: each kind is its own document with its own revision. */
 export type DocumentKind = "preparation" | "sequence";
@@ -20,7 +20,7 @@ export class DocumentError extends Error {
 export type Migration = (old: Record<string, unknown>) => Record<string, unknown>;
 
 /** One entry a version: takes a document of that version to the next. */
-const MIGRATIONS: Record<DocumentKind, Record<number, Migration>> = { preparation: { 1: preparationFrom1, 2: preparationFrom2 }, sequence: { 1: sequenceFrom1 } };
+const MIGRATIONS: Record<DocumentKind, Record<number, Migration>> = { preparation: { 1: preparationFrom1, 2: preparationFrom2 }, sequence: { 1: sequenceFrom1, 2: sequenceFrom2 } };
 
 const VERSIONS: Record<DocumentKind, number> = { preparation: PREPARATION_VERSION, sequence: SEQUENCE_VERSION };
 const SCHEMAS: Record<DocumentKind, z.ZodType<DocumentBody>> = { preparation: PreparationSchema, sequence: SequenceSchema };

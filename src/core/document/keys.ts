@@ -27,7 +27,42 @@ export const LOOK_CHANNEL = /^look\.[A-Za-z0-9_-]{1,40}$/;
 export const CAMERA_CHANNELS = ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"] as const;
 export type CameraChannel = (typeof CAMERA_CHANNELS)[number];
 
-const channelName = z.string().refine((n) => NODE_CHANNEL.test(n) || LOOK_CHANNEL.test(n) || (CAMERA_CHANNELS as readonly string[]).includes(n), "is not a channel");
+export const channelName = z.string().refine((n) => NODE_CHANNEL.test(n) || LOOK_CHANNEL.test(n) || (CAMERA_CHANNELS as readonly string[]).includes(n), "is not a channel");
+
+const handle = z.object({
+  /** Length in time as a share of the transition, 0..1: more would make time run backwards. */
+  share: unit,
+  /** Where it points to, in the channel's unit, from the value at its own end. */
+  value: finite.min(-1e7).max(1e7),
+});
+
+/**
+ * How one channel of an arrival gets there, where that is not the arrival's ease: hold the value and jump at the end;
+ * straight; smooth without ever overshooting its arrivals, or free to; or by own handles.
+ */
+export const ShapeSchema = z.discriminatedUnion("kind", [
+  z.object({ kind: z.literal("hold") }),
+  z.object({ kind: z.literal("straight") }),
+  z.object({ kind: z.literal("smooth") }),
+  z.object({ kind: z.literal("free") }),
+  z.object({ kind: z.literal("handles"), leave: handle, arrive: handle }),
+]);
+export type Shape = z.infer<typeof ShapeSchema>;
+export type Handle = z.infer<typeof handle>;
+
+/** What a channel does before its first arrival or after its last. */
+export const BEYOND = ["hold", "straight", "repeat", "add", "swing"] as const;
+export type Beyond = (typeof BEYOND)[number];
+export const BeyondSchema = z.object({ before: z.enum(BEYOND), after: z.enum(BEYOND) });
+
+/** A move done again and again: `times` in all, each beginning `period` ticks after the one before (null: at its end). */
+export const RepeatSchema = z.object({
+  times: z.int().min(2, "At least two times.").max(10_000, "At most 10,000 times."),
+  period: ticks.nullable(),
+  /** Arrivals by hand repeat their values, or add up what each cycle gains. */
+  way: z.enum(["same", "add"]),
+});
+export type Repeat = z.infer<typeof RepeatSchema>;
 
 /** An arrival: be at these values at this time. Before its lead starts, the channels are still. */
 export const KeySchema = z.object({
@@ -44,6 +79,10 @@ export const KeySchema = z.object({
     .tuple([finite, finite, finite, finite])
     .refine((q) => Math.abs(Math.hypot(...q) - 1) < 1e-6, "must be a unit quaternion")
     .optional(),
+  /** Shapes of single channels, in place of the ease. */
+  shapes: z.record(channelName, ShapeSchema).optional(),
+  /** Channels whose two handles here are set apart; all others' are kept in line. */
+  split: z.array(channelName).max(200).optional(),
 });
 export type Key = z.infer<typeof KeySchema>;
 

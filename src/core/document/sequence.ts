@@ -2,12 +2,12 @@ import { z } from "zod";
 import { MOVE_BASE, MOVE_COLOURS } from "../moves/kind";
 import { MADE_SCHEMAS } from "../moves/kinds";
 import { TICKS_PER_SECOND } from "../time/time";
-import { CAPTION_MAX, type Key, KeySchema, TargetSchema, TITLE_MAX, ticks } from "./keys";
+import { BeyondSchema, CAPTION_MAX, channelName, type Key, KeySchema, TargetSchema, TITLE_MAX, ticks } from "./keys";
 import { finite, id } from "./parts";
 
 export * from "./keys";
 
-export const SEQUENCE_VERSION = 2;
+export const SEQUENCE_VERSION = 3;
 
 export const FrameRateSchema = z
   .object({ num: z.int().min(1).max(240_000), den: z.int().min(1).max(1001) })
@@ -15,7 +15,14 @@ export const FrameRateSchema = z
   .refine((r) => (TICKS_PER_SECOND * r.den) % r.num === 0, "must divide a second into whole ticks");
 
 /** Arrivals set by hand on one target. */
-export const HandMoveSchema = z.object({ ...MOVE_BASE, kind: z.literal("hand"), target: TargetSchema, keys: z.record(id, KeySchema) });
+export const HandMoveSchema = z.object({
+  ...MOVE_BASE,
+  kind: z.literal("hand"),
+  target: TargetSchema,
+  keys: z.record(id, KeySchema),
+  /** Channels that do not hold before their first arrival or after their last. */
+  beyond: z.record(channelName, BeyondSchema).optional(),
+});
 export type HandMove = z.infer<typeof HandMoveSchema>;
 
 export const MoveSchema = z.discriminatedUnion("kind", [HandMoveSchema, ...MADE_SCHEMAS]);
@@ -60,6 +67,18 @@ export const CameraValuesSchema = z.object({
  */
 export type CameraValues = z.infer<typeof CameraValuesSchema>;
 
+/** The timing of a step as it was kept: everything that says when, and what moves. */
+export const StepTimingSchema = StepSchema.pick({ stillBefore: true, action: true, stillAfter: true, moves: true, folders: true });
+export type StepTiming = z.infer<typeof StepTimingSchema>;
+
+/** A timing kept under a name: of one step or of several, to be tried against another. */
+export const TimingVersionSchema = z.object({ id, name: z.string().min(1, "A timing version needs a name.").max(TITLE_MAX), steps: z.record(id, StepTimingSchema) });
+export type TimingVersion = z.infer<typeof TimingVersionSchema>;
+
+/** A named moment of a step. */
+export const MarkerSchema = z.object({ id, name: z.string().min(1, "A marker needs a name.").max(TITLE_MAX), step: id, at: ticks });
+export type Marker = z.infer<typeof MarkerSchema>;
+
 export const SequenceSchema = z
   .object({
     version: z.literal(SEQUENCE_VERSION),
@@ -71,6 +90,11 @@ export const SequenceSchema = z
     camera: id,
     steps: z.record(id, StepSchema),
     stepOrder: z.array(id).max(2000),
+    /** Named moments; each goes along with its step. Ticks from the step's start. */
+    markers: z.record(id, MarkerSchema),
+    /** Length that the whole is meant to have, ticks; null when none is asked for. */
+    goal: ticks.nullable(),
+    timings: z.record(id, TimingVersionSchema),
   })
   .superRefine((doc, ctx) => {
     const order = new Set(doc.stepOrder);
@@ -103,6 +127,9 @@ export function newSequence(name: string, home: CameraValues, stepId: string): S
     camera: "main",
     steps: { [stepId]: newStep(stepId, "First step") },
     stepOrder: [stepId],
+    markers: {},
+    goal: null,
+    timings: {},
   };
 }
 
@@ -121,6 +148,22 @@ export function sequenceFrom1(old: Record<string, unknown>): Record<string, unkn
     steps[stepId] = { ...step, moves, folders: {} };
   }
   return { ...old, steps };
+}
+
+/** Second version: without markers, a length to keep to and timing versions. */
+export function sequenceFrom2(old: Record<string, unknown>): Record<string, unknown> {
+  return { ...old, markers: {}, goal: null, timings: {} };
+}
+
+/** Every timing of every step: as it is, and as timing versions keep it. For changes that all of them must follow. */
+export const timedSteps = (sequence: Sequence): StepTiming[] => [...Object.values(sequence.steps), ...Object.values(sequence.timings).flatMap((v) => Object.values(v.steps))];
+
+/** Multiplies where a channel's own handles point to, for a change of its unit or sense. */
+export function scaleHandles(key: Key, channel: string, factor: number): void {
+  const shape = key.shapes?.[channel];
+  if (shape?.kind !== "handles") return;
+  shape.leave.value *= factor;
+  shape.arrive.value *= factor;
 }
 
 /** The arrivals of a hand-keyed move; none of any other. */

@@ -71,6 +71,12 @@ export function easeSpeedAt(table: ArrayLike<number>, offset: number, u: number)
     if (1 - u < b) return (c * (1 - u)) / b;
     return c;
   }
+  const d = table[offset + 4] as number;
+  const t = bezierParameter(a, c, u);
+  const v = 1 - t;
+  const dx = 3 * v * v * a + 6 * v * t * (c - a) + 3 * t * t * (1 - c);
+  if (dx > 1e-6) return (3 * v * v * b + 6 * v * t * (d - b) + 3 * t * t * (1 - d)) / dx;
+  // Upright just there (or a handle without length): told from a little way off, inside.
   const h = 1e-4;
   const lo = Math.max(0, u - h);
   const hi = Math.min(1, u + h);
@@ -89,23 +95,27 @@ function bezierAxis(p1: number, p2: number, t: number): number {
   return 3 * s * s * t * p1 + 3 * s * t * t * p2 + t * t * t;
 }
 
+/** Bezier y at a given x. */
+const bezierY = (x1: number, y1: number, x2: number, y2: number, x: number): number => bezierAxis(y1, y2, bezierParameter(x1, x2, x));
+
 /**
- * Bezier y at a given x. x1 and x2 are in 0..1, so x(t) never runs backwards and has one solution. Newton's method
+ * The parameter at a given x. x1 and x2 are in 0..1, so x(t) never runs backwards and has one solution. Newton's method
  * with bisection as the safe bound (a bare Newton step stalls where x'(t) is 0, e.g. x1 = 1, x2 = 0).
  */
-function bezierY(x1: number, y1: number, x2: number, y2: number, x: number): number {
+function bezierParameter(x1: number, x2: number, x: number): number {
   let lo = 0;
   let hi = 1;
   let t = x;
   for (let i = 0; i < 60; i++) {
     const dx = bezierAxis(x1, x2, t) - x;
-    if (Math.abs(dx) < 1e-13) break;
+    if (Math.abs(dx) < 1e-15) break;
     if (dx > 0) hi = t;
     else lo = t;
     const s = 1 - t;
     const slope = 3 * s * s * x1 + 6 * s * t * (x2 - x1) + 3 * t * t * (1 - x2);
     const next = slope > 1e-9 ? t - dx / slope : -1;
     t = next > lo && next < hi ? next : (lo + hi) / 2;
+    if (hi - lo < 1e-16) break;
   }
-  return bezierAxis(y1, y2, t);
+  return t;
 }

@@ -1,5 +1,5 @@
 import { flowEase, flowSlopes, type Knot } from "../camera/flow";
-import { CAMERA_CHANNELS, type CameraValues, type HandMove, type Sequence, type Target, TITLE_MAX, targetId } from "../document/sequence";
+import { CAMERA_CHANNELS, type CameraValues, type HandMove, type Sequence, type Target, TITLE_MAX, targetId, timedSteps } from "../document/sequence";
 import type { Ease } from "../ease/ease";
 import type { Program } from "../program/program";
 import { actsOn, isOn } from "../program/spans";
@@ -64,7 +64,7 @@ export function shiftViews(camera: string, by: readonly [number, number, number]
     AIM.forEach((channel, k) => {
       it.home[channel] += by[k] as number;
     });
-    for (const step of Object.values(draft.steps)) {
+    for (const step of timedSteps(draft)) {
       for (const move of Object.values(step.moves)) {
         if (move.kind !== "hand" || move.target.type !== "camera" || move.target.id !== camera) continue;
         for (const key of Object.values(move.keys)) {
@@ -110,6 +110,8 @@ export function smoothCamera(program: Program, stepId: string, camera: string, o
     const kept = own[0] ?? newHandMove(freshId(), target, program.sequence.cameras[camera]?.name ?? "Camera");
     for (const move of own) if (move !== kept) delete moves[move.id];
     kept.keys = {};
+    // What it repeated is written out.
+    delete kept.repeat;
     for (const run of runs) {
       for (const channel of CAMERA_CHANNELS) {
         const knots = knotsOf(run, channel);

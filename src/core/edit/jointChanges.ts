@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { Joint, Preparation } from "../document/preparation";
 import type { Key, Sequence } from "../document/sequence";
-import { hand, keysOf, targetId } from "../document/sequence";
+import { hand, keysOf, scaleHandles, targetId, timedSteps } from "../document/sequence";
 import { transformPoint } from "../math/mat4";
 import { quaternionFromMatrix } from "../math/rotation";
 import { compile } from "../program/compile";
@@ -66,9 +66,15 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
   const channel = `joint.${before.id}`;
   if (sameAxis(before, after)) {
     return (draft) => {
-      for (const k of keys) {
-        const key = hand(draft.steps[k.step]?.moves[k.move])?.keys[k.key];
-        if (key) key.values[channel] = readingFor(before, after, k.value);
+      for (const step of timedSteps(draft)) {
+        for (const move of Object.values(step.moves)) {
+          for (const key of keysOf(move)) {
+            const value = key.values[channel];
+            if (value === undefined) continue;
+            key.values[channel] = readingFor(before, after, value);
+            if (before.flipped !== after.flipped) scaleHandles(key, channel, -1);
+          }
+        }
       }
     };
   }
@@ -95,6 +101,8 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
       if (!key) continue;
       Object.assign(key.values, f.values);
       if (f.orientation) key.orientation = f.orientation;
+      // The joint is at home now; a curve of its own has nothing left to shape.
+      if (key.shapes) delete key.shapes[channel];
     }
   };
 }

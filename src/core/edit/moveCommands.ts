@@ -1,6 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { Preparation } from "../document/preparation";
-import { type Folder, type HandMove, type Key, type MadeMove, type Move, type Sequence, type Step, type Target, targetId } from "../document/sequence";
+import { EaseSchema, type Folder, type HandMove, type Key, type MadeMove, type Move, type Sequence, type Step, type Target, targetId } from "../document/sequence";
+import { EASE_STEADY } from "../ease/ease";
 import type { MakeContext, MoveColour } from "../moves/kind";
 import { easeOf, SECOND } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
@@ -324,7 +325,14 @@ export function handKeysOf(program: Program, refs: readonly MoveRef[]): Sequence
           const same = Object.values(keyed.keys).find(
             (k) => k.at === row.t1 && k.lead === row.t1 - row.t0 && JSON.stringify(k.ease) === JSON.stringify(row.shape) && !(row.channel in k.values),
           );
-          const key: Key = same ?? { id: freshId(), at: row.t1, lead: row.t1 - row.t0, ease: row.shape, values: {} };
+          // A steep handle of a hand-keyed original makes an ease beyond what one may be; it stays a handle.
+          const fits = EaseSchema.safeParse(row.shape).success;
+          const key: Key = same ?? { id: freshId(), at: row.t1, lead: row.t1 - row.t0, ease: fits ? row.shape : EASE_STEADY, values: {} };
+          if (!fits && row.shape.kind === "curve") {
+            const rise = (row.to[0] as number) - (row.from[0] as number);
+            const { x1, y1, x2, y2 } = row.shape;
+            key.shapes = { ...key.shapes, [row.channel]: { kind: "handles", leave: { share: x1, value: y1 * rise }, arrive: { share: 1 - x2, value: (y2 - 1) * rise } } };
+          }
           if (row.channel === "orientation") key.orientation = [...row.to] as [number, number, number, number];
           else key.values[row.channel] = row.to[0] as number;
           keyed.keys[key.id] = key;

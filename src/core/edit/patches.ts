@@ -18,7 +18,7 @@ export const PatchSchema = z.object({
 export const EditSchema = z.object({
   id: z.string().regex(/^[a-z0-9]{20}$/),
   label: z.string().min(1).max(300),
-  patches: z.array(PatchSchema).min(1).max(20_000),
+  patches: z.array(PatchSchema).min(1).max(100_000),
 });
 export type Edit = z.infer<typeof EditSchema>;
 

@@ -1,5 +1,5 @@
 import type { Link, Preparation } from "../document/preparation";
-import { keysOf, type Move, type Sequence } from "../document/sequence";
+import { keysOf, type Move, type Sequence, scaleHandles, timedSteps } from "../document/sequence";
 import type { ExplodedPart } from "../moves/explode";
 import { moveKindOf } from "../moves/kinds";
 
@@ -70,9 +70,12 @@ export function rescaleSequence(preparation: Preparation, factor: number): (draf
   const slides = slideJoints(preparation);
   return (draft) => {
     for (const camera of Object.values(draft.cameras)) growValues(camera.home as unknown as Record<string, number>, slides, factor);
-    for (const step of Object.values(draft.steps)) {
+    for (const step of timedSteps(draft)) {
       for (const move of Object.values(step.moves)) {
-        for (const key of keysOf(move)) growValues(key.values, slides, factor);
+        for (const key of keysOf(move)) {
+          growValues(key.values, slides, factor);
+          for (const channel of Object.keys(key.shapes ?? {})) if (isLength(channel, slides)) scaleHandles(key, channel, factor);
+        }
         growSettings(move, slides, factor);
       }
     }

@@ -48,6 +48,8 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
       moves: {},
       folders: {},
     };
+    const circling = Object.values(step.moves).find((m) => m.repeat && spanOf(m, draft).t0 < cut && spanOf(m, draft).t1 > cut);
+    if (circling) throw new RangeError(`${circling.name} repeats beyond that moment, and its cycles cannot be cut apart. Let it act once, or split after it.`);
     for (const folder of Object.values(step.folders)) second.folders[folder.id] = plainCopy(folder);
     for (const move of Object.values(step.moves)) {
       if (move.kind !== "hand") {
@@ -66,13 +68,22 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
         keys[keyId] = { ...plainCopy(key), id: keyId, at: key.at - cut };
         delete move.keys[key.id];
       }
-      second.moves[moveId] = { ...plainCopy(move), id: moveId, keys };
+      const made: HandMove = { ...plainCopy(move), id: moveId, keys };
+      second.moves[moveId] = made;
+      // What comes from before stays with the first arrivals, what goes on after with the last.
+      for (const b of Object.values(made.beyond ?? {})) b.before = "hold";
+      if (Object.keys(move.keys).length > 0) for (const b of Object.values(move.beyond ?? {})) b.after = "hold";
       if (Object.keys(move.keys).length === 0) delete step.moves[move.id];
     }
     step.stillAfter = Math.max(0, at - step.stillBefore - action);
     step.stillBefore = Math.min(step.stillBefore, at);
     step.action = cut;
     draft.steps[newId] = second;
+    for (const marker of Object.values(draft.markers)) {
+      if (marker.step !== id || marker.at < at) continue;
+      marker.step = newId;
+      marker.at -= at;
+    }
     draft.stepOrder.splice(draft.stepOrder.indexOf(id) + 1, 0, newId);
   };
 }
@@ -97,11 +108,18 @@ export function mergeSteps(id: string): SequenceCommand {
         continue;
       }
       const keys = Object.fromEntries(asBefore(move).map((k) => [k.id, { ...k, at: k.at + shift }]));
-      const same = (m: Move): m is HandMove => m.kind === "hand" && m.on === move.on && m.folder === move.folder && targetId(m.target) === targetId(move.target);
+      const same = (m: Move): m is HandMove =>
+        m.kind === "hand" && !m.repeat && !move.repeat && !m.beyond && !move.beyond && m.on === move.on && m.folder === move.folder && targetId(m.target) === targetId(move.target);
       const known = Object.values(first.moves).find(same);
       // A move that another one reverses stays a move of its own.
       if (known && !isReferred(draft, first.id, known.id) && !isReferred(draft, first.id, move.id)) Object.assign(known.keys, keys);
       else first.moves[move.id] = { ...plainCopy(move), keys };
+    }
+    const whole = first.stillBefore + shift - next.stillBefore;
+    for (const marker of Object.values(draft.markers)) {
+      if (marker.step !== next.id) continue;
+      marker.step = first.id;
+      marker.at += whole;
     }
     first.action = action;
     first.stillAfter = next.stillAfter;

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { AssemblyIndex } from "../assembly/assembly";
-import { EaseSchema, type Target, TargetSchema, TITLE_MAX, ticks } from "../document/keys";
+import { EaseSchema, RepeatSchema, type Target, TargetSchema, TITLE_MAX, ticks } from "../document/keys";
 import { finite, id, PartTargetSchema, triple, unitTriple } from "../document/parts";
 import type { Preparation } from "../document/preparation";
 import { EASE_DEFAULT, type Ease } from "../ease/ease";
@@ -20,6 +20,7 @@ export const MOVE_BASE = {
   folder: id.nullable(),
   colour: z.enum(MOVE_COLOURS).nullable(),
   note: z.string().max(2000, "A note may have at most 2000 characters."),
+  repeat: RepeatSchema.optional(),
 };
 
 /** What every ready-made move has besides. */

@@ -25,6 +25,7 @@ export function compile(index: AssemblyIndex, preparation: Preparation, sequence
   movesOf.set(program, byTarget);
   placeTargets(program, byTarget, byTarget.keys());
   rowsAtCompile.set(program, program.scalars.rowsTaken);
+  easesAtCompile.set(program, program.easesTaken);
   return program;
 }
 
@@ -66,6 +67,7 @@ function listDims(program: Program, byTarget: Map<string, MoveRef[]>): void {
   }
 }
 
+const easesAtCompile = new WeakMap<Program, number>();
 const rowsAtCompile = new WeakMap<Program, number>();
 
 /** Paths of what an edit changed, as in a patch. */
@@ -87,7 +89,7 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
   const byTarget = movesOf.get(program) as Map<string, MoveRef[]>;
   for (const path of changed) {
     const [head, stepId, field, moveId] = path;
-    if (head === "name") continue;
+    if (head === "name" || head === "markers" || head === "goal" || head === "timings") continue;
     if (head === "rate" || head === "picture") {
       // Views that fit and places worked out frame by frame depend on them.
       if (hasReaders(program, byTarget, before)) return afresh();
@@ -121,9 +123,11 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
     for (const id of is) byTarget.set(id, [...(byTarget.get(id) ?? []).filter(([s, m]) => s !== step || m !== move), [step, move]]);
   }
   // Groups that outgrow their room leave it behind; when most is waste, a fresh start is cheaper.
+  if (program.easesTaken > 8 * (easesAtCompile.get(program) ?? 0) + 20_000) return afresh();
   if (program.scalars.rowsTaken > 8 * (rowsAtCompile.get(program) ?? 0) + 20_000) return afresh();
   program.sequence = sequence;
   if (offsets) placeSteps(program);
+  if (offsets) for (const id of program.offsetBound) dirty.add(id);
   if (moved) for (const id of readers(program, byTarget, sequence)) dirty.add(id);
   placeTargets(program, byTarget, dirty);
   return program;

@@ -1,31 +1,39 @@
-import { type AnyTarget, targetId } from "../document/keys";
-import { type Key, keysOf, type Move, type Step, type Target } from "../document/sequence";
-import { EASE_STRIDE, easeAt, reversedEase } from "../ease/ease";
+import { easedParts, type Neighbours, shapeHandles } from "../curve/segment";
+import { type AnyTarget, type Beyond, type Shape, targetId } from "../document/keys";
+import { type HandMove, type Key, keysOf, type Move, type Step, type Target } from "../document/sequence";
+import { EASE_STEADY, EASE_STRIDE, type Ease, easeAt, reversedEase } from "../ease/ease";
 import { invertedAffine, transformDirection } from "../math/mat4";
 import { slerp } from "../math/rotation";
 import type { MadeLike, Piece, PieceContext } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
 import { ticksPerFrame } from "../time/time";
+import { placedBeyond } from "./beyond";
 import { linkedBy } from "./linking";
 import { createPose, type Pose, pose } from "./pose";
 import type { NodeTracks, Placed, Program, Report } from "./program";
-import { actionLength, isOn, mirroredSpan, spanOf } from "./spans";
-import type { GroupSpec, Row } from "./tracks";
+import { type ChannelRows, grouped, rowsOf } from "./rows";
+import { actionLength, cycleOf, isOn, mirroredSpan, periodOf, spanOf } from "./spans";
 
 /** A move in its step, as listed for a target. */
 export type MoveRef = readonly [step: string, move: string];
-
-/** One channel's transitions while they are gathered. */
-interface ChannelRows {
-  rows: Placed[];
-  rest: readonly number[];
-}
 
 /** A transition waiting for its turn; `to` and the like as in a piece. */
 interface Waiting extends Piece {
   step: string;
   move: string;
   key: string;
+  shape?: Shape | undefined;
+  /** Pieces of the same channel just before and after it. */
+  before?: Waiting | undefined;
+  next?: Waiting | undefined;
+  /** The value it began with, once it is placed. */
+  from?: number | undefined;
+  /** In a repeat that adds up: which cycle it is in, and the first and last piece of the channel in the first one. */
+  cycle?: { at: number; first: Waiting; last: Waiting };
+  goesOn?: Beyond;
+  comesFrom?: Beyond;
+  /** The cycle that is gone on with. */
+  span?: readonly [number, number];
 }
 
 /** Compiles every channel of one target from what the moves of all steps do with it. */
@@ -33,6 +41,7 @@ export function placeTarget(program: Program, id: string, list: readonly MoveRef
   const reports: Report[] = [];
   program.reports.delete(id);
   program.placed.delete(id);
+  program.offsetBound.delete(id);
   const target = targetFrom(id);
   const tracks = target.type === "node" || target.type === "group" ? program.trackPart(target) : null;
   if (!tracks && !program.exists(target)) {
@@ -40,7 +49,7 @@ export function placeTarget(program: Program, id: string, list: readonly MoveRef
     if (reports.length > 0) program.reports.set(id, reports);
     return;
   }
-  const placing = new Placing(program, target, tracks, reports);
+  const placing = new Placing(program, target, tracks, reports, id);
   const placed = list
     .map(([step, move]) => ({ step, move, position: program.steps.position.get(step) ?? -1 }))
     .filter((m) => {
@@ -80,6 +89,7 @@ class Placing {
     private readonly target: AnyTarget,
     private readonly tracks: NodeTracks | null,
     private readonly reports: Report[],
+    private readonly id: string,
   ) {}
 
   /** Places what the moves of one step do, in the order in which it begins. */
@@ -100,7 +110,7 @@ class Placing {
         this.place(position, next);
         continue;
       }
-      const pieces = this.piecesOf(next.expand, step, position).sort((a, b) => a.t0 - b.t0);
+      const pieces = this.repeated(next.expand, this.piecesOf(next.expand, step, position)).sort((a, b) => a.t0 - b.t0);
       // Put in behind what begins at the same time or before.
       let at = i + 1;
       for (const piece of pieces) {
@@ -116,25 +126,84 @@ class Placing {
     for (const { move } of refs) for (const key of keysOf(step.moves[move])) arrivals.push({ key, move });
     arrivals.sort((a, b) => a.key.at - b.key.at || (a.key.id < b.key.id ? -1 : 1));
     const last = new Map<string, number>();
-    const out: Waiting[] = [];
+    const chains = new Map<string, Waiting[]>();
     for (const { key, move } of arrivals) {
       const at = { step: step.id, move, key: key.id };
       const channels = Object.entries(key.values) as [string, number | readonly number[]][];
       if (key.orientation) channels.push(["orientation", key.orientation]);
+      const found = step.moves[move] as HandMove;
       for (const [channel, to] of channels) {
         if (!this.mayPlace(channel, at)) continue;
+        const shape = key.shapes?.[channel];
+        const comesFrom = found.beyond?.[channel]?.before ?? "hold";
+        // What comes from beyond its first arrival is there already.
+        const there = comesFrom !== "hold" && !chains.get(channel)?.some((p) => p.move === move);
         const previous = last.get(channel) ?? 0;
-        const asked = channel === "visible" ? 0 : key.lead === "previous" ? key.at - previous : key.lead;
+        const asked = channel === "visible" || shape?.kind === "hold" || there ? 0 : key.lead === "previous" ? key.at - previous : key.lead;
         const t0 = Math.max(previous, key.at - asked);
         if (key.at - t0 < asked || (last.has(channel) && previous === key.at)) {
           const code = last.has(channel) && previous === key.at ? "arrival-hidden" : "lead-shortened";
           this.reports.push(report(code, at, channel, { askedTicks: asked, usedTicks: key.at - t0 }));
         }
         last.set(channel, key.at);
-        out.push({ ...at, channel, t0, t1: key.at, ease: key.ease, to });
+        const chain = chains.get(channel);
+        // All fields at once, so that every piece is of one make, which engines go through fastest.
+        const piece: Waiting = {
+          step: step.id,
+          move,
+          key: key.id,
+          channel,
+          t0,
+          t1: key.at,
+          ease: key.ease,
+          to,
+          shape,
+          before: undefined,
+          next: undefined,
+          from: undefined,
+        };
+        if (chain) chain.push(piece);
+        else chains.set(channel, [piece]);
       }
     }
-    return out;
+    const special = refs.filter(({ move }) => {
+      const found = step.moves[move];
+      return found?.kind === "hand" && (found.repeat !== undefined || found.beyond !== undefined);
+    });
+    for (const [channel, chain] of chains) {
+      for (const { move } of special) if (chain.some((p) => p.move === move)) this.goingOn(chain, channel, step.moves[move] as HandMove);
+      chain.forEach((piece, i) => {
+        const next = chain[i + 1];
+        if (!next || next.t0 !== piece.t1 || next.t1 === next.t0 || piece.t1 === piece.t0) return;
+        piece.next = next;
+        next.before = piece;
+      });
+    }
+    return [...chains.values()].flat();
+  }
+
+  /** Repeats a hand-keyed move's arrivals on a channel, and says how the channel goes on beyond them. */
+  private goingOn(chain: Waiting[], channel: string, move: HandMove): void {
+    const own = chain.filter((p) => p.move === move.id);
+    const [first, end] = [own[0] as Waiting, own[own.length - 1] as Waiting];
+    if (move.repeat) {
+      const once = cycleOf(move, this.program.sequence);
+      const period = periodOf(move, once);
+      for (let k = 1; k < move.repeat.times; k++) {
+        for (const piece of own) {
+          const copy: Waiting = { ...piece, t0: piece.t0 + k * period, t1: piece.t1 + k * period };
+          if (move.repeat.way === "add" && typeof piece.to === "number") copy.cycle = { at: k, first, last: end };
+          chain.push(copy);
+        }
+      }
+      chain.sort((a, b) => a.t1 - b.t1);
+      return;
+    }
+    const beyond = move.beyond?.[channel];
+    if (!beyond || channel === "orientation") return;
+    const span: readonly [number, number] = own.length > 1 ? [first.t1, end.t1] : [first.t0, first.t1];
+    if (beyond.after !== "hold") Object.assign(end, { goesOn: beyond.after, span });
+    if (beyond.before !== "hold" && own.length > 1) Object.assign(first, { comesFrom: beyond.before, span });
   }
 
   /** Whether a channel can be written; what keeps it from that is reported. */
@@ -174,20 +243,58 @@ class Placing {
     if (before && before.position === position && before.t1 > piece.t0 && before.move !== piece.move) {
       this.reports.push(report("clash", piece, piece.channel, { other: before.move }), report("clash", before, piece.channel, { other: piece.move, lost: true }));
     }
-    const to =
+    const to: number[] =
       piece.to === undefined
         ? [piece.by !== undefined ? (from[0] as number) + piece.by : (from[0] as number) * (piece.times ?? 1)]
         : typeof piece.to === "number"
           ? [piece.to]
-          : piece.to;
+          : [...piece.to];
+    const { cycle } = piece;
+    if (cycle && typeof cycle.last.to === "number") {
+      // What it has where the cycle begins: before the first transition, or after a first snap.
+      const begin = cycle.first.t1 > cycle.first.t0 ? (cycle.first.from ?? 0) : (cycle.first.to as number);
+      to[0] = (to[0] as number) + cycle.at * (cycle.last.to - begin);
+    }
     const joint = piece.channel.startsWith("joint.") ? tracks?.joints.find((j) => `joint.${j.joint.id}` === piece.channel) : undefined;
     const limits = joint?.joint.limits;
     const value = to[0] as number;
     if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max))) this.reports.push(report("beyond-limit", piece, piece.channel));
-    const { step, move, key, channel, t0, t1, companion } = piece;
-    const row: Placed = { step, move, key, channel, position, t0, t1, ease: program.ease(piece.ease), shape: piece.ease, from, to, companion: companion === true };
-    list.rows.push(row);
-    this.done.push(row);
+    if (from.length === 1) piece.from = from[0] as number;
+    const { step, move, key, channel, companion } = piece;
+    const put = (t0: number, t1: number, a: readonly number[], b: readonly number[], ease: Ease): Placed => {
+      const row: Placed = { step, move, key, channel, position, t0, t1, ease: program.ease(ease), shape: ease, from: a, to: b, companion: companion === true };
+      list.rows.push(row);
+      this.done.push(row);
+      return row;
+    };
+    if (!piece.shape && !piece.span) {
+      put(piece.t0, piece.t1, from, to, piece.ease);
+      return;
+    }
+    const rows = this.shaped(piece, from, to).map((p) => put(p.t0, p.t1, p.from, p.to, p.ease));
+    const [first, end] = [rows[0] as Placed, rows[rows.length - 1] as Placed];
+    if (piece.goesOn && piece.span) Object.assign(end, { after: piece.goesOn, span: piece.span });
+    if (piece.comesFrom && piece.span) Object.assign(first, { before: piece.comesFrom, span: piece.span });
+  }
+
+  /** A piece as it is compiled: with its ease, or as its shape makes it. */
+  private shaped(piece: Waiting, from: readonly number[], to: readonly number[]): { t0: number; t1: number; from: readonly number[]; to: readonly number[]; ease: Ease }[] {
+    const { t0, t1, shape } = piece;
+    const plain = [{ t0, t1, from, to, ease: piece.ease }];
+    if (!shape || from.length > 1 || t1 <= t0) return plain;
+    if (shape.kind === "straight") return [{ t0, t1, from, to, ease: EASE_STEADY }];
+    const [a, b] = [from[0] as number, to[0] as number];
+    const { leave, arrive } = shapeHandles(shape, piece.ease, a, b, t1 - t0, neighbours(piece, a, b));
+    return easedParts({ t0, t1, from: a, to: b, leave, arrive }).map((p) => ({ ...p, from: [p.from], to: [p.to] }));
+  }
+
+  /** Repeats what a ready-made move does. */
+  private repeated(move: Move, pieces: Piece[]): Piece[] {
+    if (!move.repeat) return pieces;
+    const period = periodOf(move, cycleOf(move, this.program.sequence));
+    const out = [...pieces];
+    for (let k = 1; k < move.repeat.times; k++) for (const p of pieces) out.push({ ...p, t0: p.t0 + k * period, t1: p.t1 + k * period });
+    return out;
   }
 
   /** The value of a channel at a time of a step, from what is placed so far. */
@@ -195,7 +302,12 @@ class Placing {
     for (let i = list.rows.length - 1; i >= 0; i--) {
       const row = list.rows[i] as Placed;
       if (row.position > position || (row.position === position && row.t0 > t)) continue;
-      if (row.position < position || t >= row.t1) return row.to;
+      if (row.position < position || t >= row.t1) {
+        if (!row.after) return row.to;
+        if (row.position < position) this.program.offsetBound.add(this.id);
+        const { action } = this.program.steps;
+        return [placedBeyond(list.rows, i, (action[position] as number) + t - (action[row.position] as number) - row.t1, this.program.easeTable)];
+      }
       const u = easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (t - row.t0) / (row.t1 - row.t0));
       if (row.to.length === 4) {
         const out = [0, 0, 0, 1];
@@ -285,7 +397,7 @@ class Placing {
       orientations: program.orientations.replace(
         known.orientations,
         tracks && turns.rows.length > 0
-          ? [{ members: [tracks.orientation], rows: turns.rows.map(rowOf), starts: turns.rows.flatMap((r) => r.from), values: turns.rows.flatMap((r) => r.to), rest: [0, 0, 0, 1] }]
+          ? [{ members: [tracks.orientation], rows: rowsOf(turns.rows), starts: turns.rows.flatMap((r) => r.from), values: turns.rows.flatMap((r) => r.to), rest: [0, 0, 0, 1] }]
           : [],
       ),
     });
@@ -296,7 +408,15 @@ class Placing {
 const clean = (d: readonly number[]): [number, number, number] =>
   d.map((v) => (Math.abs(v) < 1e-12 ? 0 : Math.abs(Math.abs(v) - 1) < 1e-12 ? Math.sign(v) : v)) as [number, number, number];
 
-const rowOf = (r: Placed): Row => ({ step: r.position, t0: r.t0, t1: r.t1, ease: r.ease });
+/** The straight lines through the pieces that a piece runs into without a rest. */
+function neighbours(piece: Waiting, from: number, to: number): Neighbours {
+  const { before, next } = piece;
+  const line = (a: number, b: number, p: Waiting) => ({ slope: (b - a) / (p.t1 - p.t0), length: p.t1 - p.t0 });
+  return {
+    before: before?.from === undefined ? null : line(before.from, from, before),
+    after: next && typeof next.to === "number" ? line(to, next.to, next) : null,
+  };
+}
 
 function targetPosition(move: MadeLike, id: string): number {
   const at = move.targets.findIndex((t) => targetId(t) === id);
@@ -311,36 +431,6 @@ function scratch(program: Program): Pose {
     buffers.set(program, found);
   }
   return found;
-}
-
-/** Puts channels with the very same times and eases into one group each. */
-function grouped(channels: Map<number, ChannelRows>): GroupSpec[] {
-  const buckets: { rows: Placed[]; members: number[]; lists: ChannelRows[] }[] = [];
-  for (const [channel, list] of channels) {
-    if (list.rows.length === 0) continue;
-    const bucket = buckets.find((b) => sameRows(b.rows, list.rows));
-    if (bucket) {
-      bucket.members.push(channel);
-      bucket.lists.push(list);
-    } else buckets.push({ rows: list.rows, members: [channel], lists: [list] });
-  }
-  return buckets.map(({ rows, members, lists }) => ({
-    members,
-    rows: rows.map(rowOf),
-    starts: rows.flatMap((_, i) => lists.map((l) => l.rows[i]?.from[0] as number)),
-    values: rows.flatMap((_, i) => lists.map((l) => l.rows[i]?.to[0] as number)),
-    rest: lists.map((l) => l.rest[0] as number),
-  }));
-}
-
-function sameRows(a: readonly Placed[], b: readonly Placed[]): boolean {
-  if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i++) {
-    const p = a[i] as Placed;
-    const q = b[i] as Placed;
-    if (p.t0 !== q.t0 || p.t1 !== q.t1 || p.position !== q.position || p.ease !== q.ease) return false;
-  }
-  return true;
 }
 
 /** A target from its id. */

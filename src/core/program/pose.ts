@@ -1,6 +1,7 @@
 import { EASE_STRIDE, easeAt } from "../ease/ease";
 import { multiplyAffine, multiplyShift, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
+import { sampleBeyond } from "./beyond";
 import { parentHome } from "./groups";
 import { type CameraTracks, type JointTracks, type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TINT_COLOUR, TURN, VISIBLE } from "./program";
 import type { TrackTable } from "./tracks";
@@ -107,8 +108,8 @@ export function sample(program: Program, ticks: number, out: Pose, overrides?: O
   if (out.overridden) rest(program, out);
   const step = stepAt(program, ticks);
   const t = step < 0 ? 0 : ticks - (program.steps.action[step] as number);
-  sampleScalars(program.scalars, program.easeTable, step, t, out.values);
-  sampleOrientations(program.orientations, program.easeTable, step, t, out.orientations);
+  sampleScalars(program.scalars, program.easeTable, step, t, out.values, program.steps.action, ticks, program.blocked);
+  sampleOrientations(program.orientations, program.easeTable, step, t, out.orientations, program.blocked);
   if (overrides) {
     out.overridden = true;
     for (const [channel, value] of overrides.channels) if (channel < out.values.length) out.values[channel] = value;
@@ -128,14 +129,15 @@ function followLinks(program: Program, out: Pose): void {
   }
 }
 
-function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array): void {
-  const { groups, offset, count, width, memberAt, valueAt, members, v0, v1, t1, t0, step: stepOf, ease, rest } = table;
+function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array, actions: Float64Array, ticks: number, blocked: boolean): void {
+  const { groups, offset, count, width, memberAt, valueAt, members, v0, v1, t1, t0, step: stepOf, ease, rest, open } = table;
   for (let g = 0; g < groups; g++) {
     if (count[g] === 0) continue;
     const w = width[g] as number;
     const m = memberAt[g] as number;
     const i = table.find(g, step, t);
     if (i < 0) {
+      if (open[g] && sampleBeyond(table, eases, actions, g, i, ticks, out)) continue;
       for (let k = 0; k < w; k++) {
         const c = members[m + k] as number;
         out[c] = rest[c] as number;
@@ -146,11 +148,12 @@ function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: 
     const at = (valueAt[g] as number) + i * w;
     const end = t1[row] as number;
     if ((stepOf[row] as number) < step || t >= end) {
+      if (open[g] && sampleBeyond(table, eases, actions, g, i, ticks, out)) continue;
       for (let k = 0; k < w; k++) out[members[m + k] as number] = v1[at + k] as number;
       continue;
     }
     const begin = t0[row] as number;
-    const u = easeAt(eases, (ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin));
+    const u = blocked ? 0 : easeAt(eases, (ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin));
     for (let k = 0; k < w; k++) {
       const from = v0[at + k] as number;
       out[members[m + k] as number] = from + ((v1[at + k] as number) - from) * u;
@@ -158,7 +161,7 @@ function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: 
   }
 }
 
-function sampleOrientations(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array): void {
+function sampleOrientations(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array, blocked: boolean): void {
   for (let g = 0; g < table.groups; g++) {
     if (table.count[g] === 0) continue;
     const o = 4 * (table.members[table.memberAt[g] as number] as number);
@@ -175,7 +178,7 @@ function sampleOrientations(table: TrackTable, eases: Float64Array, step: number
       continue;
     }
     const begin = table.t0[row] as number;
-    slerp(out, o, table.v0, at, table.v1, at, easeAt(eases, (table.ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin)));
+    slerp(out, o, table.v0, at, table.v1, at, blocked ? 0 : easeAt(eases, (table.ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin)));
   }
 }
 

@@ -2,7 +2,7 @@ import type { AssemblyIndex } from "../assembly/assembly";
 import { copyKeys } from "../assembly/prepared";
 import type { PartTarget } from "../document/parts";
 import { DEFAULT_AXES, type Joint, type Link, type Preparation, type TurnAxis } from "../document/preparation";
-import { type AnyTarget, CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
+import { type AnyTarget, type Beyond, CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
 import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
 import type { LinkFunction } from "../kinematics/linkFunction";
 import { type GroupEntry, listGroups } from "./groups";
@@ -46,6 +46,11 @@ export interface Placed {
   from: readonly number[];
   to: readonly number[];
   companion: boolean;
+  /** How the channel goes on after this transition, and before it; absent where it holds. */
+  after?: Beyond;
+  before?: Beyond;
+  /** The cycle that is gone on with, ticks in the step's action. */
+  span?: readonly [number, number];
 }
 
 /** A joint as the program moves it. Point (mm) and direction are in the parent's home frame; a group's in the assembly's. */
@@ -161,6 +166,8 @@ export class Program {
   readonly placed = new Map<string, Placed[]>();
   /** Channel "shown" of each move that draws over the picture. */
   readonly overlays = new Map<string, number>();
+  /** Targets with values that depend on how long the steps before them are: one runs on until another takes over. */
+  readonly offsetBound = new Set<string>();
   /** Channel that says which camera is live, by its number among the sequence's; -1 until something cuts. */
   live = -1;
   /** What is dimmed while a channel says so: all but the nodes that `keep` marks with 1. */
@@ -176,6 +183,8 @@ export class Program {
   readonly lookHidden: { channel: number; hidden: Uint8Array }[] = [];
   /** Keys of copies of parts, whose rest is not to be seen. */
   private readonly copies: ReadonlySet<string>;
+  /** Shows transitions as snaps at their arrivals, to judge timing by itself. Never in what is published. */
+  blocked = false;
   /** Grows whenever channels or moving nodes were added, so that buffers can be made anew. */
   structure = 0;
 
@@ -196,6 +205,11 @@ export class Program {
       for (const joint of Object.values(preparation.joints)) this.trackPart(joint.target);
       makeLinks(this);
     });
+  }
+
+  /** Eases set aside so far, used or not. */
+  get easesTaken(): number {
+    return this.eases;
   }
 
   /** Number of an ease in the table; equal eases share one. */

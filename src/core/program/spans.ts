@@ -61,8 +61,20 @@ function handSpan(move: Move): Span {
   return span;
 }
 
-/** When a move acts, from its first companion to its last. */
+/** When a move acts, from its first companion to its last, all its repeats included. */
 export function spanOf(move: Move, sequence: Sequence, depth = 0): Span {
+  const once = cycleOf(move, sequence, depth);
+  return move.repeat ? { t0: once.t0, t1: once.t1 + (move.repeat.times - 1) * periodOf(move, once) } : once;
+}
+
+/** Ticks from one beginning of a repeated move to the next: never less than it takes. */
+export function periodOf(move: Move, once: Span): number {
+  const own = once.t1 - once.t0;
+  return Math.max(own, move.repeat?.period ?? own);
+}
+
+/** When a move acts the first time. */
+export function cycleOf(move: Move, sequence: Sequence, depth = 0): Span {
   if (move.kind === "hand") return handSpan(move);
   if (move.kind === "back") {
     if (move.settings.own || depth > DEPTH) return { t0: move.start, t1: move.start + move.length };
@@ -77,7 +89,7 @@ export function spanOf(move: Move, sequence: Sequence, depth = 0): Span {
 /** The part of a move's span that a reversal of it mirrors. */
 export function mirroredSpan(move: Move, sequence: Sequence, companions: boolean, depth = 0): Span {
   const whole = spanOf(move, sequence, depth);
-  if (companions || move.kind === "hand" || move.kind === "back") return whole;
+  if (companions || move.repeat || move.kind === "hand" || move.kind === "back") return whole;
   return moveKindOf(move.kind).main?.(move as MadeLike) ?? whole;
 }
 

@@ -14,6 +14,13 @@ export interface Row {
   t0: number;
   t1: number;
   ease: number;
+  /** How it goes on after this row, or before it, as an index into BEYOND; 0 holds. */
+  after: number;
+  before: number;
+  /** The cycle that is gone on with, ticks in the step's action, and how many rows away its other end is. */
+  span0: number;
+  span1: number;
+  mate: number;
 }
 
 export interface GroupSpec {
@@ -43,6 +50,13 @@ export class TrackTable {
   t0 = new Float64Array(64);
   t1 = new Float64Array(64);
   ease = new Int32Array(64);
+  after = new Int8Array(64);
+  before = new Int8Array(64);
+  span0 = new Float64Array(64);
+  span1 = new Float64Array(64);
+  mate = new Int32Array(64);
+  /** 1 for groups with a row that does not hold beyond its end or its beginning. */
+  open = new Uint8Array(16);
   v0 = new Float64Array(256);
   v1 = new Float64Array(256);
   rest = new Float64Array(16);
@@ -90,6 +104,7 @@ export class TrackTable {
     if (g >= this.offset.length) {
       const size = g * 2;
       for (const name of ["offset", "count", "width", "memberAt", "valueAt", "capacity", "room", "hint"] as const) this[name] = grown(this[name], size);
+      this.open = grown(this.open, size);
     }
     return g;
   }
@@ -108,6 +123,11 @@ export class TrackTable {
         this.t0 = grown(this.t0, size);
         this.t1 = grown(this.t1, size);
         this.ease = grown(this.ease, size);
+        this.after = grown(this.after, size);
+        this.before = grown(this.before, size);
+        this.span0 = grown(this.span0, size);
+        this.span1 = grown(this.span1, size);
+        this.mate = grown(this.mate, size);
       }
     }
     const need = (this.capacity[g] as number) * width;
@@ -132,8 +152,15 @@ export class TrackTable {
     this.hint[g] = 0;
     const base = this.offset[g] as number;
     const at = this.valueAt[g] as number;
+    this.open[g] = 0;
     for (let i = 0; i < n; i++) {
       const row = spec.rows[i] as Row;
+      this.after[base + i] = row.after;
+      this.before[base + i] = row.before;
+      this.span0[base + i] = row.span0;
+      this.span1[base + i] = row.span1;
+      this.mate[base + i] = row.mate;
+      if (row.after + row.before > 0) this.open[g] = 1;
       this.step[base + i] = row.step;
       this.t0[base + i] = row.t0;
       this.t1[base + i] = row.t1;
@@ -173,7 +200,7 @@ export class TrackTable {
   }
 }
 
-function grown<T extends Int32Array | Float64Array>(old: T, size: number): T {
+function grown<T extends Int32Array | Float64Array | Int8Array | Uint8Array>(old: T, size: number): T {
   const next = new (old.constructor as new (n: number) => T)(size);
   next.set(old);
   return next;

@@ -21,12 +21,16 @@ export function AskDialog() {
         <Button key="no" onClick={() => close()}>
           Change nothing
         </Button>,
-        <Button key="values" onClick={() => close(asking.keepValues)}>
-          Keep the values
-        </Button>,
-        <Button key="poses" type="primary" onClick={() => close(asking.keepPoses)}>
-          Keep the poses
-        </Button>,
+        ...(
+          asking.answers ?? [
+            { label: "Keep the values", act: asking.keepValues },
+            { label: "Keep the poses", act: asking.keepPoses },
+          ]
+        ).map((a, i, all) => (
+          <Button key={a.label} type={i === all.length - 1 ? "primary" : "default"} onClick={() => close(a.act)}>
+            {a.label}
+          </Button>
+        )),
       ]}
     >
       <p>{asking.text}</p>

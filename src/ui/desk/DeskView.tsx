@@ -1,7 +1,7 @@
 "use client";
 import { App, Progress } from "antd";
-import { useEffect } from "react";
-import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";
+import { useEffect, useRef } from "react";
+import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-resizable-panels";
 import { Details } from "../details/Details";
 import { MovePalette } from "../moves/MovePalette";
 import { PartsMenu } from "../parts/PartsMenu";
@@ -19,6 +19,10 @@ import { ShortcutsDialog } from "./ShortcutsDialog";
 import { StageView } from "./StageView";
 import { StepsPanel } from "./StepsPanel";
 import { useShortcuts } from "./useShortcuts";
+import { WatchView } from "./WatchView";
+
+/** Least height of the place below the stage when curves are opened, px. */
+const CURVES_LEAST = 336;
 
 /** Remembers a group's panel sizes in this browser. */
 function useRemembered(id: string, panels: string[]) {
@@ -33,12 +37,29 @@ export function DeskView() {
   const dialog = useDeskState((s) => s.dialog);
   const version = useDeskState((s) => s.assemblyVersion);
   const waiting = useDeskState((s) => s.waiting);
+  const watching = useDeskState((s) => s.watching);
   useShortcuts(desk);
   useEffect(() => {
     if (!notice) return;
     if (notice.tone === "problem") message.error(notice.text, 6);
     else message.info(notice.text, 4);
   }, [notice, message]);
+  const below = useDeskState((s) => s.below);
+  const timeline = usePanelRef();
+  const lanesHeight = useRef<number | null>(null);
+  // Curves want more room than lanes; what the lanes had comes back with them.
+  useEffect(() => {
+    const panel = timeline.current;
+    if (!panel) return;
+    const now = panel.getSize().inPixels;
+    if (below === "curves" && now < CURVES_LEAST) {
+      lanesHeight.current = now;
+      panel.resize(`${CURVES_LEAST}px`);
+    } else if (below === "lanes" && lanesHeight.current !== null) {
+      panel.resize(`${lanesHeight.current}px`);
+      lanesHeight.current = null;
+    }
+  }, [below, timeline]);
   const rows = useRemembered("rows", ["upper", "timeline"]);
   const columns = useRemembered("columns", ["left", "stage", "details"]);
   const left = useRemembered("left", ["steps", "parts"]);
@@ -70,7 +91,7 @@ export function DeskView() {
           </Group>
         </Panel>
         <Separator className="bar-h" />
-        <Panel id="timeline" defaultSize="214px" minSize="110px">
+        <Panel id="timeline" panelRef={timeline} defaultSize="214px" minSize="110px">
           <Timeline />
         </Panel>
       </Group>
@@ -84,6 +105,7 @@ export function DeskView() {
           </div>
         </div>
       )}
+      {watching !== null && <WatchView />}
       {dialog === "revision" && <RevisionDialog />}
       {dialog === "reread" && <RereadDialog />}
       {dialog === "history" && <HistoryDialog />}

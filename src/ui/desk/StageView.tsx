@@ -4,8 +4,9 @@ import { cameraMatrix } from "../../core/camera/camera";
 import { CAMERA_CHANNELS } from "../../core/document/sequence";
 import { Stage } from "../../stage/stage";
 import { request } from "../common/api";
+import { CompareView } from "../compare/CompareView";
 import { watchAids } from "./aidsWatch";
-import { useDesk } from "./context";
+import { useDesk, useDeskState } from "./context";
 import type { Desk } from "./desk";
 import { watchFraming } from "./framingWatch";
 import { PickBar, StageOverlay } from "./StageOverlay";
@@ -42,11 +43,11 @@ export function StageView() {
     }
     stage.notesCanvas = notes.current;
     const resize = () => {
-      const r = box.current?.getBoundingClientRect();
+      const r = canvas.current?.getBoundingClientRect();
       if (r) stage.resize(r.width, r.height, Math.min(2, window.devicePixelRatio));
     };
     const observer = new ResizeObserver(resize);
-    observer.observe(box.current);
+    observer.observe(canvas.current);
     resize();
     desk.attach(stage);
     desk.set({ through: true, parallel: false, flying: false });
@@ -68,8 +69,9 @@ export function StageView() {
     };
   }, [desk]);
 
+  const beside = useDeskState((s) => s.compare?.how === "beside");
   return (
-    <div className="stage" ref={box}>
+    <div className={`stage ${beside ? "halved" : ""}`} ref={box}>
       <canvas ref={canvas} className="stage-canvas" tabIndex={0} aria-label="Stage" data-testid="stage-canvas" />
       <canvas ref={notes} className="stage-notes" />
       {failed && (
@@ -78,6 +80,7 @@ export function StageView() {
         </div>
       )}
       <div className="stage-overlay">{view && <StageOverlay stage={view} drawn={drawn} />}</div>
+      {view && <CompareView />}
       <StageTools stage={view} />
       <PickBar />
       {view && <Triad matrix={viewMatrix(view, desk)} drawn={drawn} />}

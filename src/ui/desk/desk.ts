@@ -22,7 +22,9 @@ import { MM_PER_UNIT } from "../../core/units/units";
 import { NO_MARKS } from "../../stage/assemblyScene";
 import type { PickRequest, Stage } from "../../stage/stage";
 import { json } from "../common/api";
+import { removePoints } from "../curves/curveActions";
 import { removeMarked } from "../moves/moveActions";
+import { removeTimed } from "../timeline/timingActions";
 import { lastAids, rememberAids } from "./aidsStore";
 import { keepPending, keepView } from "./keeping";
 import { loadPending, type PendingPose, storePending } from "./pendingStore";
@@ -31,6 +33,7 @@ import { pend } from "./posing";
 import { Saver } from "./saver";
 import { lastSnapping } from "./snappingStore";
 import type { Aids, AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
+import { lastBelow, lastCurves, lastPlay, lastRange, lastTiming, rememberBelow } from "./timingStore";
 
 export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
 
@@ -113,7 +116,19 @@ export class Desk {
       programVersion: 0,
       ticks: 0,
       playing: false,
-      loop: false,
+      backward: false,
+      play: lastPlay(),
+      range: lastRange(first.id),
+      dropped: 0,
+      pins: [],
+      timing: lastTiming(),
+      clip: null,
+      points: [],
+      curves: lastCurves(),
+      earlier: [],
+      below: lastBelow(),
+      compare: null,
+      watching: null,
       selection: [],
       group: null,
       joint: null,
@@ -161,6 +176,11 @@ export class Desk {
   set(change: Partial<DeskState>): void {
     this.store.setState(change);
   }
+  /** Shows lanes or curves below the stage, and remembers it. */
+  showBelow(below: DeskState["below"]): void {
+    this.set({ below });
+    rememberBelow(below);
+  }
   /** The sequence as it is shown, with a move that is being made. */
   get sequence(): Sequence {
     return this.program.sequence;
@@ -185,6 +205,29 @@ export class Desk {
     this.trackShown();
     this.stage?.setProgram(this.program);
     this.show();
+  }
+
+  private previewed: Patch[] = [];
+  /**
+   * Shows the sequence as a command would make it, without storing anything; null ends that. While something is
+   * dragged this is called again and again, each time from the sequence as it is stored.
+   * @returns what keeps the command from running, in words, or null
+   */
+  preview(command: SequenceCommand | null): string | null {
+    let next: { document: Sequence; patches: Patch[] } = { document: this.body(), patches: [] };
+    try {
+      if (command) next = runCommand<Sequence>(this.body(), command);
+    } catch (error) {
+      return (error as Error).message;
+    }
+    const paths = [...this.previewed, ...next.patches].map((p) => p.path);
+    this.previewed = next.patches;
+    if (paths.length === 0) return null;
+    this.program = recompile(this.program, this.withDraft(next.document), paths);
+    this.set({ programVersion: this.state.programVersion + 1 });
+    this.stage?.setProgram(this.program);
+    this.show();
+    return null;
   }
 
   /** Connects the drawn stage. */
@@ -240,12 +283,24 @@ export class Desk {
     if (changed.length === 0) return false;
     const text = label.slice(0, 300);
     this.history.push({ label: text, parts: changed.map((r): HistoryPart => ({ document: r.id, patches: r.patches, inverse: r.inverse })), merge });
-    for (const r of changed) this.accept(r.id, r.document, r.patches, text);
+    for (const r of changed) {
+      if (r.id === this.state.sequenceId) this.rememberEarlier(text, merge);
+      this.accept(r.id, r.document, r.patches, text);
+    }
     return true;
+  }
+
+  /** Keeps how the sequence is before an edit, for looking back at its curves; a merged edit counts once. */
+  private lastMerge: string | null = null;
+  private rememberEarlier(label: string, merge: string | null): void {
+    if (merge !== null && merge === this.lastMerge) return;
+    this.lastMerge = merge;
+    this.set({ earlier: [{ id: freshId(), label: `before ${label}`, body: this.body() }, ...this.state.earlier].slice(0, 40) });
   }
 
   /** Ends merging of edits into one undo entry. */
   seal(): void {
+    this.lastMerge = null;
     this.history.seal();
   }
 
@@ -257,6 +312,9 @@ export class Desk {
     const step = this.history.redo();
     if (step) this.applyStep(step, `Redo: ${step.label}`);
   }
+
+  /** What is shown below the stage, as far as its view can be changed from elsewhere. */
+  timeline: { fitAll(): void; fitSelection(): void; zoomBy(factor: number): void } | null = null;
 
   /** Set by who can put another revision of the assembly in place; see revising.ts. */
   onOutside: ((to: unknown) => Promise<void>) | null = null;
@@ -320,6 +378,8 @@ export class Desk {
   /** Takes a document over into state and program; `patches` null means anything may have changed. */
   private put(id: string, body: DocumentBody, patches: Patch[] | null): void {
     const { preparation, sequences, sequenceId } = this.state;
+    const shown = this.previewed;
+    this.previewed = [];
     if (preparation.id === id) {
       const same = sameAssembly(preparation.body, body as Preparation);
       if (same) this.program = withPreparation(this.program, body as Preparation);
@@ -334,7 +394,7 @@ export class Desk {
           ? recompile(
               this.program,
               this.withDraft(body as Sequence),
-              patches.map((p) => p.path),
+              [...shown, ...patches].map((p) => p.path),
             )
           : compile(this.index, this.state.preparation.body, this.withDraft(body as Sequence));
       }
@@ -384,6 +444,11 @@ export class Desk {
     if (this.state.focus.kind === "parts" && this.state.selection.length === 0 && this.state.group === null) this.set({ focus: { kind: "step", id: first } });
     if (this.state.draft && !steps[this.state.draft.step]) this.set({ draft: null });
     if (focus.kind === "move" && !steps[focus.ref.step]?.moves[focus.ref.move]) this.set({ focus: { kind: "step", id: steps[focus.ref.step] ? focus.ref.step : first } });
+    const pins = this.state.pins.filter((p) => hand(steps[p.step]?.moves[p.move])?.keys[p.key]);
+    if (pins.length < this.state.pins.length) this.set({ pins });
+    const points = this.state.points.filter((p) => p.channel in (hand(steps[p.step]?.moves[p.move])?.keys[p.key]?.values ?? {}));
+    if (points.length < this.state.points.length) this.set({ points });
+    if (this.state.focus.kind === "curve" && points.length === 0) this.set({ focus: { kind: "step", id: this.stepAtPlayhead()?.id ?? first } });
     const marked = this.state.marked.filter((m) => steps[m.step]?.moves[m.move]);
     if (marked.length < this.state.marked.length) this.set({ marked });
     if (focus.kind === "key" && !hand(steps[focus.ref.step]?.moves[focus.ref.move])?.keys[focus.ref.key])
@@ -403,7 +468,17 @@ export class Desk {
     if (!loaded || this.poseWaits()) return;
     this.pause();
     this.program = compile(this.index, this.state.preparation.body, loaded.body);
-    this.set({ draft: null, marked: [], sequenceId: id, ticks: 0, focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" }, programVersion: this.state.programVersion + 1 });
+    this.set({
+      draft: null,
+      marked: [],
+      pins: [],
+      range: lastRange(id),
+      compare: null,
+      sequenceId: id,
+      ticks: 0,
+      focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" },
+      programVersion: this.state.programVersion + 1,
+    });
     this.stage?.setProgram(this.program);
     this.show();
   }
@@ -436,15 +511,15 @@ export class Desk {
   jump(direction: 1 | -1): void {
     this.playback.jump(direction);
   }
-  play(): void {
-    this.playback.play();
+  play(backward = false): void {
+    this.playback.play(backward);
   }
   pause(): void {
     this.playback.pause();
   }
-  togglePlay(): void {
-    if (this.state.playing) this.pause();
-    else this.play();
+  togglePlay(backward = false): void {
+    if (this.state.playing && this.state.backward === backward) this.pause();
+    else this.play(backward);
   }
   stepAtPlayhead(ticks?: number): ReturnType<Playback["stepAt"]> {
     return this.playback.stepAt(ticks);
@@ -468,7 +543,7 @@ export class Desk {
 
   private take(selection: readonly number[], group: string | null, focus: boolean): void {
     const same = group === this.state.group && selection.length === this.state.selection.length && selection.every((n, i) => n === this.state.selection[i]);
-    this.set({ selection, group, renaming: null, ...(focus ? { focus: { kind: "parts" } as const } : {}) });
+    this.set({ selection, group, renaming: null, ...(focus ? { focus: { kind: "parts" } as const, pins: [], points: [] } : {}) });
     if (!same) {
       const target = this.target();
       this.set({ joint: target ? (jointsOf(this.state.preparation.body, target)[0]?.id ?? null) : null });
@@ -607,6 +682,14 @@ export class Desk {
   /** Removes the arrival or the moves that are selected. */
   removeFocused(): void {
     const { focus } = this.state;
+    if (focus.kind === "curve") {
+      removePoints(this);
+      return;
+    }
+    if ((focus.kind === "timing" || focus.kind === "key" || focus.kind === "move") && this.state.pins.length + this.state.marked.length > 1) {
+      removeTimed(this);
+      return;
+    }
     if (focus.kind === "move") {
       removeMarked(this);
       return;
@@ -682,6 +765,7 @@ export class Desk {
     if (!stage) return;
     stage.setOverrides(this.overrides());
     stage.setPlaying(this.state.playing);
+    this.program.blocked = this.state.playing && this.state.play.blocked;
     stage.setTime(this.state.ticks);
     const target = this.state.playing ? null : this.target();
     stage.mmPerUnit = MM_PER_UNIT[this.state.preparation.body.displayUnit];
@@ -700,11 +784,17 @@ export class Desk {
   private dressed: { of: Preparation["nodes"]; nodes: ReturnType<typeof lookNow>["nodes"] } | null = null;
   /** Brings finishes, ghosts and surroundings on the stage up to date: as prepared, or of the look compared with. */
   dress(): void {
-    const { comparing, preparation } = this.state;
-    const worn = comparing === null ? undefined : preparation.body.looks[comparing];
+    const { preparation } = this.state;
     // Light and ground change far more often than finishes, which are looked through part by part.
     if (this.dressed?.of !== preparation.body.nodes) this.dressed = { of: preparation.body.nodes, nodes: lookNow(preparation.body).nodes };
-    this.stage?.setLook(worn?.nodes ?? this.dressed.nodes, worn?.surroundings ?? preparation.body.surroundings);
+    if (this.stage) this.dressStage(this.stage);
+  }
+
+  /** Dresses a stage as the desk's own is. */
+  dressStage(stage: Stage): void {
+    const { comparing, preparation } = this.state;
+    const worn = comparing === null ? undefined : preparation.body.looks[comparing];
+    stage.setLook(worn?.nodes ?? this.dressed?.nodes ?? lookNow(preparation.body).nodes, worn?.surroundings ?? preparation.body.surroundings);
   }
 
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */

@@ -6,7 +6,6 @@ import type { Desk } from "./desk";
 
 /** The playhead of a desk: where it is, how it moves, and playing in real time. */
 export class Playback {
-  private start = { clock: 0, ticks: 0 };
   private raf = 0;
 
   constructor(private readonly desk: Desk) {}
@@ -16,7 +15,11 @@ export class Playback {
     const { desk } = this;
     const limit = desk.program.steps.length + 600 * TICKS_PER_SECOND;
     desk.set({ ticks: Math.max(0, Math.min(limit, Math.round(ticks))) });
-    if (desk.state.playing) this.start = { clock: performance.now(), ticks: desk.state.ticks };
+    if (desk.state.playing) {
+      this.at = desk.state.ticks;
+      this.clock = performance.now();
+      this.shown = -1;
+    }
     this.followStep();
     desk.show();
   }
@@ -52,6 +55,10 @@ export class Playback {
         times.add((action[i] as number) + span.t0).add((action[i] as number) + span.t1);
       }
     });
+    for (const marker of Object.values(sequence.markers)) {
+      const at = program.steps.position.get(marker.step);
+      if (at !== undefined) times.add((start[at] as number) + marker.at);
+    }
     const sorted = [...times].sort((a, b) => a - b);
     const now = state.ticks;
     const next = direction > 0 ? sorted.find((t) => t > now + 1) : sorted.reverse().find((t) => t < now - 1);
@@ -65,41 +72,95 @@ export class Playback {
     this.until = ticks;
   }
   private until: number | null = null;
+  /** Where playing is, between frames too, and which way it goes now. */
+  private at = 0;
+  private way: 1 | -1 = 1;
+  private clock = 0;
+  private shown = -1;
 
-  play(): void {
+  /** What is played: the range that is set, as far as the sequence goes. */
+  bounds(): { from: number; to: number } {
+    const { length } = this.desk.program.steps;
+    const { range } = this.desk.state;
+    if (!range || range.from >= length) return { from: 0, to: length };
+    return { from: range.from, to: Math.min(range.to, length) };
+  }
+
+  /** Plays from the playhead, forward or backward; from the other end where it has come to one. */
+  play(backward = false): void {
     const { desk } = this;
-    if (desk.state.playing) return;
+    if (desk.state.playing) {
+      if (desk.state.backward === backward) return;
+      this.pause();
+    }
+    const { from, to } = this.bounds();
     this.until = null;
-    if (desk.state.ticks >= desk.program.steps.length - 1) desk.set({ ticks: 0 });
-    this.start = { clock: performance.now(), ticks: desk.state.ticks };
-    desk.set({ playing: true });
+    this.way = backward ? -1 : 1;
+    let at = desk.state.ticks;
+    if (at < from || at > to) at = backward ? to : from;
+    if (!backward && at >= to - 1) at = from;
+    if (backward && at <= from) at = to;
+    this.at = at;
+    this.clock = performance.now();
+    this.shown = -1;
+    desk.set({ ticks: at, playing: true, backward, dropped: 0 });
     const tick = () => {
       if (!desk.state.playing) return;
-      const { length } = desk.program.steps;
-      let at = this.start.ticks + ((performance.now() - this.start.clock) / 1000) * TICKS_PER_SECOND;
-      if (this.until !== null && at >= this.until) {
-        desk.set({ ticks: this.until, playing: false });
-        desk.show();
-        return;
-      }
-      if (at >= length) {
-        if (desk.state.loop && length > 0) {
-          at %= length;
-          this.start = { clock: performance.now(), ticks: at };
-        } else {
-          desk.set({ ticks: length, playing: false });
-          this.followStep();
-          desk.show();
-          return;
-        }
-      }
-      // Shown at frame starts, as the video will be.
-      const per = ticksPerFrame(desk.sequence.rate);
-      desk.set({ ticks: Math.floor(at / per) * per });
-      desk.show();
-      this.raf = requestAnimationFrame(tick);
+      const now = performance.now();
+      if (this.advance(now)) this.raf = requestAnimationFrame(tick);
     };
     this.raf = requestAnimationFrame(tick);
+  }
+
+  /** Ticks from the seam of a loop within which it can be played slowly. */
+  private static readonly SEAM = TICKS_PER_SECOND / 4;
+
+  /** Goes on to a moment of the clock (ms). @returns false when playing is over */
+  private advance(now: number): boolean {
+    const { desk } = this;
+    const { play } = desk.state;
+    const { from, to } = this.bounds();
+    const per = ticksPerFrame(desk.sequence.rate);
+    const nearSeam = play.seam && play.atEnd === "loop" && (this.at - from < Playback.SEAM || to - this.at < Playback.SEAM);
+    const speed = play.speed * (nearSeam ? 0.2 : 1);
+    const passed = ((now - this.clock) / 1000) * TICKS_PER_SECOND * speed;
+    if (play.every) {
+      // The next frame and no other, once its time has come.
+      if (this.shown >= 0 && passed < per) return true;
+      this.clock = this.shown < 0 || passed > 2 * per ? now : this.clock + (per / TICKS_PER_SECOND / speed) * 1000;
+      if (this.shown >= 0) this.at = (Math.floor(this.at / per + 1e-6) + this.way) * per;
+    } else {
+      this.at += this.way * passed;
+      this.clock = now;
+    }
+    const stop = this.until ?? to;
+    if (this.way > 0 ? this.at >= Math.min(stop, to) : this.at <= from) {
+      const over = this.way > 0 ? this.at - to : from - this.at;
+      const length = Math.max(1, to - from);
+      if (this.until !== null || play.atEnd === "stop") {
+        desk.set({ ticks: this.way > 0 ? Math.min(stop, to) : from, playing: false });
+        this.followStep();
+        desk.show();
+        return false;
+      }
+      // A loop's last frame is the one before its end: the end is its beginning again.
+      if (play.atEnd === "loop") this.at = this.way > 0 ? from + (over % length) : to - Math.max(1, over % length);
+      else {
+        this.at = this.way > 0 ? to - (over % length) : from + (over % length);
+        this.way = this.way > 0 ? -1 : 1;
+        desk.set({ backward: this.way < 0 });
+      }
+      this.shown = -1;
+    }
+    // Shown at frame starts, as the video will be.
+    const frame = Math.floor(this.at / per + 1e-6);
+    const skipped = this.shown < 0 ? 0 : Math.max(0, Math.abs(frame - this.shown) - 1);
+    if (frame !== this.shown) {
+      desk.set(skipped > 0 && !play.every ? { ticks: frame * per, dropped: desk.state.dropped + skipped } : { ticks: frame * per });
+      desk.show();
+    }
+    this.shown = frame;
+    return true;
   }
 
   pause(): void {

@@ -1,5 +1,6 @@
-import { copyMarked, dropAny, duplicateMarked, keepOrAdd, openMoves, pasteCopied, putBackMarked } from "../moves/moveActions";
+import { dropAny, keepOrAdd, openMoves, putBackMarked } from "../moves/moveActions";
 import { beginRename, copyFinish, dissolve, everything, groupSelection, onlyThese, pasteFinish, toggleFlag } from "../parts/partActions";
+import { addMarker, copyTimed, duplicateTimed, pasteTimed, watch } from "../timeline/timingActions";
 import type { Desk } from "./desk";
 import { openMenu } from "./menuPlace";
 
@@ -15,6 +16,8 @@ const second = 705_600_000;
 /** Every shortcut of the desk; docs/shortcuts.md lists the same. Keys are named by `combo`. */
 export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "Space", what: "Play or pause", why: "general habit", run: (d) => d.togglePlay() },
+  { keys: "Shift+Space", what: "Play or pause backward", why: "Shift takes it the other way", run: (d) => d.togglePlay(true) },
+  { keys: "Ctrl+Shift+Space", what: "Watch as published: the picture alone", why: "plays, and more so", run: watch },
   { keys: "ArrowRight", what: "One frame on", why: "general habit: arrows step", run: (d) => d.stepFrames(1) },
   { keys: "ArrowLeft", what: "One frame back", why: "general habit: arrows step", run: (d) => d.stepFrames(-1) },
   { keys: "Shift+ArrowRight", what: "One second on", why: "Shift makes steps larger", run: (d) => d.seek(d.state.ticks + second) },
@@ -28,9 +31,21 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "Ctrl+Shift+Enter", what: "Keep this view", why: "the camera's version of keeping", run: (d) => void d.keepView() },
   { keys: "Alt+M", what: "Choose a move for what is selected", why: "m for move, beside the other acts on a selection", run: openMoves },
   { keys: "Insert", what: "Choose a move for what is selected", why: "the key that puts something in", run: openMoves },
-  { keys: "Ctrl+C", what: "Copy the selected moves", why: "general habit", run: copyMarked },
-  { keys: "Ctrl+V", what: "Paste moves: onto the selected parts, else at the playhead", why: "general habit", run: pasteCopied },
-  { keys: "Ctrl+D", what: "Duplicate the selected moves", why: "general habit in drawing programs", run: duplicateMarked },
+  { keys: "Ctrl+C", what: "Copy the selected arrivals and moves", why: "general habit", run: copyTimed },
+  { keys: "Ctrl+V", what: "Paste them: onto the selected parts, else at the playhead", why: "general habit", run: pasteTimed },
+  { keys: "Ctrl+D", what: "Duplicate the selected arrivals and moves", why: "general habit in drawing programs", run: duplicateTimed },
+  { keys: "Alt+K", what: "Put a marker at the playhead", why: "k in marker; Alt keeps clear of typing", run: (d) => void addMarker(d) },
+  { keys: "Alt+L", what: "Lanes or curves below the stage", why: "l for lanes", run: (d) => d.showBelow(d.state.below === "lanes" ? "curves" : "lanes") },
+  {
+    keys: "Shift+Home",
+    what: "Fit the whole sequence in the timeline or the curves",
+    why: "Home and End go along time; Shift makes them larger",
+    run: (d) => d.timeline?.fitAll(),
+  },
+  { keys: "Shift+End", what: "Fit what is selected in the timeline or the curves", why: "beside fit everything", run: (d) => d.timeline?.fitSelection() },
+  { keys: "Ctrl++", what: "Show less time", why: "general habit: plus enlarges", run: (d) => d.timeline?.zoomBy(1.6) },
+  { keys: "Ctrl+=", what: "Show less time", why: "plus without Shift", run: (d) => d.timeline?.zoomBy(1.6) },
+  { keys: "Ctrl+-", what: "Show more time", why: "general habit: minus makes smaller", run: (d) => d.timeline?.zoomBy(1 / 1.6) },
   { keys: "Ctrl+Shift+B", what: "Put back: reversed copies of the selected moves at the playhead", why: "b for back", run: putBackMarked },
   { keys: "Alt+ArrowUp", what: "Select the sub-assembly above", why: "Alt+Up goes to the parent folder", run: (d) => d.climb() },
   { keys: "Ctrl+Home", what: "Fit everything", why: "Home of the view", run: (d) => d.view?.fit([]) },

@@ -3,8 +3,9 @@ import type { AbruptPlace } from "../../core/camera/abrupt";
 import type { StepFraming } from "../../core/camera/framing";
 import type { PartTarget } from "../../core/document/parts";
 import type { Preparation } from "../../core/document/preparation";
-import type { MadeMove, Sequence } from "../../core/document/sequence";
+import type { MadeMove, Sequence, Target } from "../../core/document/sequence";
 import type { Ease } from "../../core/ease/ease";
+import type { Clip } from "../../core/edit/timing/clip";
 import type { Identities } from "../../core/revision/identity";
 import type { HandleFrame } from "../../stage/handles";
 import type { PickedFeature, Snapping } from "../../stage/stage";
@@ -35,7 +36,75 @@ export interface Draft {
   from: number;
 }
 
-export type Focus = { kind: "step"; id: string } | { kind: "move"; ref: MoveRef } | { kind: "parts" } | { kind: "key"; ref: KeyRef } | { kind: "look" } | { kind: "camera" };
+export type Focus =
+  | { kind: "step"; id: string }
+  | { kind: "move"; ref: MoveRef }
+  | { kind: "parts" }
+  | { kind: "key"; ref: KeyRef }
+  | { kind: "look" }
+  | { kind: "camera" }
+  | { kind: "timing" }
+  | { kind: "curve" };
+
+/** One channel of one arrival, with what it moves: a point of a curve. */
+export interface PointRef extends KeyRef {
+  channel: string;
+  target: Target;
+}
+
+/** How curves are shown. */
+export interface CurvePrefs {
+  /** Channels of everything that moves, else of what is selected. */
+  all: boolean;
+  /** All channels in one scale, else each in its own. */
+  common: boolean;
+  /** Leaves out channels that never change. */
+  changing: boolean;
+  /** The channel shown alone; null shows all that are not hidden. */
+  only: string | null;
+  hidden: readonly string[];
+  search: string;
+  /** What dragging a point may change. */
+  lock: "free" | "time" | "value";
+  /** Time in frames, else in seconds. */
+  frames: boolean;
+  /** Speed and acceleration in place of the values. */
+  speed: boolean;
+  /** Removing a point fits what is left to what was there. */
+  fit: boolean;
+  /** An earlier state shown dotted behind; see earlier.ts. */
+  behind: string | null;
+}
+
+/** What playing does at the end of what is played. */
+export type AtEnd = "stop" | "loop" | "turn";
+
+/** How the sequence is played. */
+export interface PlayPrefs {
+  /** 0.1 to 4 times. */
+  speed: number;
+  atEnd: AtEnd;
+  /** Every frame is shown, however long it takes; else time is kept and frames are left out. */
+  every: boolean;
+  /** Transitions as snaps, to judge the timing by itself. */
+  blocked: boolean;
+  /** The last and first quarter of a second of a loop slowly, to look at its seam. */
+  seam: boolean;
+}
+
+/** How the timeline is edited. */
+export interface TimingPrefs {
+  snap: boolean;
+  /** Everything later in the step comes along; else only what is selected moves. */
+  along: boolean;
+}
+
+/** Two timings looked at together. */
+export interface Compare {
+  /** The other one: a timing version by id, or a sequence made for the moment, with its name. */
+  other: { version: string } | { body: Sequence; label: string };
+  how: "ghost" | "beside";
+}
 
 /** Helps on the stage, each on request. */
 export interface Aids {
@@ -72,6 +141,8 @@ export interface Asking {
   lines: readonly string[];
   keepValues(): void;
   keepPoses(): void;
+  /** Other answers than the usual two, the last of them the primary one. */
+  answers?: readonly { label: string; act(): void }[];
 }
 
 /** What the details of a part show. */
@@ -92,7 +163,27 @@ export interface DeskState {
   programVersion: number;
   ticks: number;
   playing: boolean;
-  loop: boolean;
+  /** Whether it plays backward. */
+  backward: boolean;
+  play: PlayPrefs;
+  /** The part that is played, ticks; null plays all. */
+  range: { from: number; to: number } | null;
+  /** Frames left out since playing began, to keep time. */
+  dropped: number;
+  /** Arrivals that are selected in the timeline. */
+  pins: readonly KeyRef[];
+  timing: TimingPrefs;
+  clip: Clip | null;
+  /** Points of curves that are selected. */
+  points: readonly PointRef[];
+  curves: CurvePrefs;
+  /** States of the open sequence before its last edits, newest first. */
+  earlier: readonly { id: string; label: string; body: Sequence }[];
+  /** What is shown below the stage. */
+  below: "lanes" | "curves";
+  compare: Compare | null;
+  /** The picture alone, as published; null while the desk is worked at. */
+  watching: "fit" | "half" | "pixels" | null;
   selection: readonly number[];
   /** The group that is selected as one thing, or null; `selection` then holds its members. */
   group: string | null;

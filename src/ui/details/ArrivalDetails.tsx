@@ -64,6 +64,26 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
       )}
       <h4>Ease</h4>
       <EaseEditor ease={key.ease} onChange={(ease) => desk.edit("Ease", updateKey(at.step, at.move, at.key, { ease }), `ease-${at.key}`)} />
+      {Object.keys(key.shapes ?? {}).length > 0 && (
+        <p className="soft">
+          {Object.keys(key.shapes ?? {})
+            .map((c) => label(desk, c))
+            .join(", ")}{" "}
+          {Object.keys(key.shapes ?? {}).length === 1 ? "has a shape of its own" : "have shapes of their own"}, seen in the curves.
+          <Button
+            size="small"
+            type="link"
+            onClick={() =>
+              desk.edit("Let the ease be", (draft) => {
+                const found = hand(draft.steps[at.step]?.moves[at.move])?.keys[at.key];
+                if (found) delete found.shapes;
+              })
+            }
+          >
+            Let the ease be
+          </Button>
+        </p>
+      )}
       <h4>{move.target.type === "camera" ? "View" : "Values"}</h4>
       <div className="form">
         {Object.entries(key.values).map(([channel, value]) => (

@@ -1,5 +1,6 @@
 "use client";
 import { CameraPanel } from "../camera/CameraPanel";
+import { PointDetails } from "../curves/PointDetails";
 import { useDeskState } from "../desk/context";
 import { LookPanel } from "../look/LookPanel";
 import { MoveDetails } from "../moves/MoveDetails";
@@ -7,6 +8,7 @@ import { ArrivalDetails } from "./ArrivalDetails";
 import { PartDetails } from "./PartDetails";
 import { PendingBar } from "./PendingBar";
 import { StepDetails } from "./StepDetails";
+import { TimingDetails } from "./TimingDetails";
 
 /** The details of what is selected: a step, parts, an arrival, or the look of it all. */
 export function Details() {
@@ -24,6 +26,8 @@ export function Details() {
         {!draft && focus.kind === "key" && <ArrivalDetails key={focus.ref.key} at={focus.ref} />}
         {!draft && focus.kind === "look" && <LookPanel />}
         {!draft && focus.kind === "camera" && <CameraPanel />}
+        {!draft && focus.kind === "timing" && <TimingDetails />}
+        {!draft && focus.kind === "curve" && <PointDetails />}
       </div>
     </section>
   );

@@ -7,7 +7,7 @@ import { Field } from "../common/Field";
 const SIZE = 96;
 
 /** Eases asked for most, as pictures. */
-const PRESETS: readonly { label: string; ease: Ease }[] = [
+export const EASE_PRESETS: readonly { label: string; ease: Ease }[] = [
   { label: "Steady speed", ease: { kind: "soft", start: 0, stop: 0 } },
   { label: "Soft at both ends", ease: { kind: "soft", start: 0.3, stop: 0.4 } },
   { label: "Soft start", ease: { kind: "soft", start: 0.7, stop: 0 } },
@@ -90,7 +90,7 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
         ]}
       />
       <fieldset className="ease-presets" aria-label="Usual eases">
-        {PRESETS.map((p) => (
+        {EASE_PRESETS.map((p) => (
           <button key={p.label} type="button" title={p.label} aria-label={p.label} aria-pressed={JSON.stringify(p.ease) === JSON.stringify(ease)} onClick={() => onChange(p.ease)}>
             <svg viewBox="-2 -4 28 24" aria-hidden="true">
               <polyline points={Array.from({ length: 17 }, (_, i) => `${(i / 16) * 24},${16 - evaluateEase(p.ease, i / 16) * 16}`).join(" ")} />

@@ -1,5 +1,5 @@
 "use client";
-import { Alert, Button, Input, Space, Switch, Tooltip } from "antd";
+import { Alert, Button, Dropdown, Input, Space, Switch, Tooltip } from "antd";
 import { ArrowUp, Play } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { MadeMove, Move } from "../../core/document/sequence";
@@ -8,10 +8,12 @@ import { actsOn, spanOf } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { TextField } from "../common/TextField";
 import { TimeField } from "../common/TimeField";
+import { watchAgainst } from "../compare/compareActions";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import type { Desk } from "../desk/desk";
 import type { MoveRef } from "../desk/state";
-import { EaseEditor } from "../details/EaseEditor";
+import { EASE_PRESETS, EaseEditor } from "../details/EaseEditor";
+import { CycleFields } from "../details/TimingDetails";
 import { Colours } from "./Colours";
 import { Covers } from "./Covers";
 import { ExplodePlan } from "./ExplodePlan";
@@ -109,10 +111,12 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
             <>
               <h4>Ease</h4>
               <EaseEditor ease={move.ease} onChange={(ease) => changeMove(desk, at, { ease }, "Ease of a move")} />
+              {at && <WatchAgainst at={at} />}
             </>
           )}
         </>
       )}
+      {at && <CycleFields key={`c-${move.id}`} />}
       <p className="soft number">
         {formatSecondsShort(span.t0)} s to {formatSecondsShort(span.t1)} s of the action, {formatSecondsShort(span.t1 - span.t0)} s long
       </p>
@@ -148,6 +152,25 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
         </>
       )}
     </div>
+  );
+}
+
+/** Shows the move with another ease as a ghost over this one, both on the same part at the same time. */
+function WatchAgainst({ at }: { at: MoveRef }) {
+  const desk = useDesk();
+  return (
+    <Dropdown
+      trigger={["click"]}
+      menu={{
+        items: EASE_PRESETS.map((p, i) => ({ key: String(i), label: p.label })),
+        onClick: ({ key }) => {
+          const preset = EASE_PRESETS[Number(key)];
+          if (preset) watchAgainst(desk, at, preset.ease, preset.label);
+        },
+      }}
+    >
+      <Button size="small">Watch against another ease</Button>
+    </Dropdown>
   );
 }
 

@@ -39,7 +39,10 @@ export function PublishDialog() {
   const [state, setState] = useState<State>({ kind: "idle" });
   const worker = useRef<Worker | null>(null);
   const rate = FRAME_RATES.find((r) => r.label === label)?.rate ?? sequence.rate;
-  const length = desk.program.steps.length;
+  const played = useDeskState((s) => s.range);
+  const [part, setPart] = useState(played !== null);
+  const range = part && played ? desk.playback.bounds() : { from: 0, to: desk.program.steps.length };
+  const length = range.to - range.from;
   const frames = frameCount(length, rate);
   const w = even(width);
   const h = even(height);
@@ -90,11 +93,13 @@ export function PublishDialog() {
       }
     };
     const bytes = encodePackage(desk.pkg).buffer as ArrayBuffer;
-    made.postMessage({ bytes, preparation, look, sequence, width: w, height: h, rate, bitsPerSecond: bits, captions, fontUrl: captionFontUrl() } satisfies PublishRequest, [bytes]);
+    made.postMessage({ bytes, preparation, look, sequence, width: w, height: h, rate, range, bitsPerSecond: bits, captions, fontUrl: captionFontUrl() } satisfies PublishRequest, [
+      bytes,
+    ]);
   };
   const file = `${name} - ${sequence.name}`.replace(/[\\/:*?"<>|]/g, "_");
   const vtt = () => {
-    const url = URL.createObjectURL(new Blob([captionsAsVtt(desk.program)], { type: "text/vtt" }));
+    const url = URL.createObjectURL(new Blob([captionsAsVtt(desk.program, range)], { type: "text/vtt" }));
     const a = document.createElement("a");
     a.href = url;
     a.download = `${file}.vtt`;
@@ -177,6 +182,14 @@ export function PublishDialog() {
           <Checkbox disabled={busy} checked={captions} onChange={(e) => setCaptions(e.target.checked)}>
             in the picture
           </Checkbox>
+          {played && (
+            <>
+              <span>Part</span>
+              <Checkbox disabled={busy} checked={part} onChange={(e) => setPart(e.target.checked)}>
+                only what is played, {formatSecondsShort(played.from)} to {formatSecondsShort(played.to)} s
+              </Checkbox>
+            </>
+          )}
           <span>Gives</span>
           <span className="number">
             {frames} frames, {formatSecondsShort(length)} s, about {expectedMb < 1 ? `${Math.max(1, Math.round(expectedMb * 1000))} kB` : `${expectedMb.toFixed(1)} MB`}

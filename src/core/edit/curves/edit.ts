@@ -1,0 +1,394 @@
+import { endSlope, type Segment } from "../../curve/segment";
+import type { Beyond, Handle, Shape } from "../../document/keys";
+import { type HandMove, hand, type Key, type Sequence, scaleHandles, type Target } from "../../document/sequence";
+import type { Ease } from "../../ease/ease";
+import type { Program } from "../../program/program";
+import { freshId } from "../id";
+import type { SequenceCommand } from "../sequenceCommands";
+import { dropChannel, inRange, isEmpty, keyOfItem, takePlaces, tidy } from "../timing/items";
+import { type CurveKey, channelCurve, fitted } from "./channel";
+
+/** One channel of one arrival. */
+export interface CurveRef {
+  step: string;
+  move: string;
+  key: string;
+  channel: string;
+}
+
+/** The hand-keyed move that holds a point. @throws RangeError when it is gone */
+export const moveOf = (draft: Sequence, ref: { step: string; move: string }): HandMove => {
+  const move = hand(draft.steps[ref.step]?.moves[ref.move]);
+  if (!move) throw new RangeError("This part of the curve is no longer keyed by hand.");
+  return move;
+};
+
+/**
+ * Gives a channel of an arrival that has several an arrival of its own at the same time, so that it can be timed by
+ * itself. @returns the arrival that holds the channel now
+ */
+export function apart(draft: Sequence, ref: CurveRef): Key {
+  const move = moveOf(draft, ref);
+  const key = keyOfItem(draft, ref);
+  if (Object.keys(key.values).length + (key.orientation ? 1 : 0) <= 1) return key;
+  const id = freshId();
+  const shape = key.shapes?.[ref.channel];
+  move.keys[id] = {
+    ...{ id, at: key.at, lead: key.lead, ease: { ...key.ease }, values: { [ref.channel]: key.values[ref.channel] as number } },
+    ...(shape ? { shapes: { [ref.channel]: shape } } : {}),
+    ...(key.split?.includes(ref.channel) ? { split: [ref.channel] } : {}),
+  };
+  dropChannel(key, ref.channel);
+  return move.keys[id] as Key;
+}
+
+/** Gives a channel of an arrival a shape; null lets the arrival's ease be. */
+export const setShape = (key: Key, channel: string, shape: Shape | null) => {
+  if (shape) key.shapes = { ...key.shapes, [channel]: shape };
+  else if (key.shapes) delete key.shapes[channel];
+};
+
+/** A segment's handles as a shape. */
+export const handlesShape = (s: Pick<Segment, "leave" | "arrive">): Shape => ({ kind: "handles", leave: { ...s.leave }, arrive: { ...s.arrive } });
+
+/** What to do with a channel of arrivals as a whole. */
+export interface CurveMove {
+  /** Ticks later. */
+  by: number;
+  /** Added to the value. */
+  rise: number;
+}
+
+/**
+ * Moves points of curves in time and value. Where the time changes, a channel that shared its arrival gets one of its
+ * own. @returns the command and where the points are afterwards (filled when it runs)
+ */
+export function moveCurveKeys(refs: readonly CurveRef[], move: CurveMove): { command: SequenceCommand; refs: CurveRef[] } {
+  const out: CurveRef[] = [];
+  const command: SequenceCommand = (draft) => {
+    out.length = 0;
+    const whole = wholeKeys(draft, refs);
+    for (const ref of refs) {
+      const key = move.by === 0 || whole.has(ref.key) ? keyOfItem(draft, ref) : apart(draft, ref);
+      key.values[ref.channel] = (key.values[ref.channel] ?? 0) + move.rise;
+      out.push({ ...ref, key: key.id });
+    }
+    if (move.by === 0) return;
+    for (const id of new Set(out.map((r) => `${r.step}\n${r.move}\n${r.key}`))) {
+      const [step = "", moveId = "", keyId = ""] = id.split("\n");
+      const key = keyOfItem(draft, { step, move: moveId, key: keyId });
+      key.at = inRange(key.at + move.by);
+    }
+    takePlaces(draft, out);
+  };
+  return { command, refs: out };
+}
+
+/** Arrivals all of whose channels are listed: they can be moved as they are. */
+function wholeKeys(draft: Sequence, refs: readonly CurveRef[]): Set<string> {
+  const out = new Set<string>();
+  for (const ref of refs) {
+    const key = keyOfItem(draft, ref);
+    if (!key.orientation && Object.keys(key.values).every((c) => refs.some((r) => r.key === ref.key && r.channel === c))) out.add(ref.key);
+  }
+  return out;
+}
+
+/** Scales points of curves about a moment (ticks in the sequence) and a value. Factors may be negative: that flips. */
+export function scaleCurveKeys(
+  refs: readonly CurveRef[],
+  pivot: { at: number; value: number },
+  factor: { time: number; value: number },
+  start: (step: string) => number,
+): SequenceCommand {
+  if (![factor.time, factor.value].every(Number.isFinite) || factor.time <= 0) throw new RangeError("Scale time by a factor above 0, and values by any number.");
+  return (draft) => {
+    const whole = wholeKeys(draft, refs);
+    const timed = new Set<string>();
+    for (const ref of refs) {
+      const key = factor.time === 1 || whole.has(ref.key) ? keyOfItem(draft, ref) : apart(draft, ref);
+      key.values[ref.channel] = pivot.value + ((key.values[ref.channel] ?? 0) - pivot.value) * factor.value;
+      scaleHandles(key, ref.channel, factor.value);
+      if (timed.has(key.id) || factor.time === 1) continue;
+      timed.add(key.id);
+      const own = pivot.at - start(ref.step);
+      key.at = inRange(own + (key.at - own) * factor.time);
+      if (key.lead !== "previous") key.lead = inRange(key.lead * factor.time);
+    }
+  };
+}
+
+/** Sets exact values of a point: its time (ticks in its action), value, lead. */
+export function setCurveKey(ref: CurveRef, change: { at?: number; value?: number; lead?: number | "previous" }): SequenceCommand {
+  return (draft) => {
+    const key = change.at === undefined && change.lead === undefined ? keyOfItem(draft, ref) : apart(draft, ref);
+    if (change.value !== undefined) {
+      if (!Number.isFinite(change.value)) throw new RangeError("This is not a number.");
+      key.values[ref.channel] = change.value;
+    }
+    if (change.at !== undefined) key.at = inRange(change.at);
+    if (change.lead !== undefined) key.lead = change.lead === "previous" ? "previous" : inRange(change.lead);
+  };
+}
+
+/** Gives transitions a shape; null lets the arrival's ease be. Own handles begin as they are now. */
+export function setShapes(program: Program, target: Target, refs: readonly CurveRef[], kind: Shape["kind"] | "ease"): SequenceCommand {
+  const curves = new Map(refs.map((r) => [r.channel, channelCurve(program, target, r.channel)]));
+  return (draft) => {
+    for (const ref of refs) {
+      const found = curves.get(ref.channel)?.keys.find((k) => k.key === ref.key && k.step === ref.step);
+      const shape: Shape | null =
+        kind === "ease" ? null : kind === "handles" ? handlesShape(found?.segment ?? { leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } }) : { kind };
+      setShape(keyOfItem(draft, ref), ref.channel, shape);
+    }
+  };
+}
+
+/** Gives whole transitions an ease, and takes shapes of theirs away. */
+export function setEases(refs: readonly CurveRef[], ease: Ease): SequenceCommand {
+  return (draft) => {
+    for (const ref of refs) {
+      const key = Object.keys(keyOfItem(draft, ref).values).every((c) => refs.some((r) => r.key === ref.key && r.channel === c)) ? keyOfItem(draft, ref) : apart(draft, ref);
+      key.ease = { ...ease };
+      setShape(key, ref.channel, null);
+    }
+  };
+}
+
+/** Keeps a handle within what a function of time allows. @returns it, and whether it had to be held back */
+export function clampedHandle(handle: Handle): { handle: Handle; held: boolean } {
+  const share = Number.isFinite(handle.share) ? Math.min(1, Math.max(0, handle.share)) : 0;
+  const value = Number.isFinite(handle.value) ? handle.value : 0;
+  return { handle: { share, value }, held: share !== handle.share };
+}
+
+/**
+ * Puts a handle of a transition. Where the transition runs into another and the two handles there are kept in line,
+ * the other one turns along and keeps its length in time.
+ * @param side the handle at the transition's start ("leave") or at its arrival ("arrive")
+ */
+export function setHandle(program: Program, target: Target, ref: CurveRef, side: "leave" | "arrive", handle: Handle): SequenceCommand {
+  const curve = channelCurve(program, target, ref.channel);
+  const at = curve.keys.findIndex((k) => k.key === ref.key && k.step === ref.step);
+  const own = curve.keys[at];
+  if (!own) throw new RangeError("This part of the curve is no longer keyed by hand.");
+  const { handle: next } = clampedHandle(handle);
+  const other = side === "arrive" ? curve.keys[at + 1] : curve.keys[at - 1];
+  const meets = side === "arrive" ? other?.meets : own.meets;
+  // The joint belongs to the earlier of the two arrivals.
+  const joint = side === "arrive" ? own : other;
+  return (draft) => {
+    setShape(keyOfItem(draft, ref), ref.channel, handlesShape({ ...own.segment, [side]: next }));
+    if (!meets || !other || joint?.split) return;
+    const length = own.segment.t1 - own.segment.t0;
+    if (next.share * length < 1) return;
+    const slope = (side === "leave" ? next.value : -next.value) / (next.share * length);
+    const across = side === "arrive" ? "leave" : "arrive";
+    const share = other.segment[across].share || 1 / 3;
+    const turned = { share, value: (across === "leave" ? 1 : -1) * slope * share * (other.segment.t1 - other.segment.t0) };
+    setShape(keyOfItem(draft, other), ref.channel, handlesShape({ ...other.segment, [across]: turned }));
+  };
+}
+
+/** Sets the handles of arrivals apart, or puts them in line again: the one behind then turns into the direction of the one before. */
+export function setSplit(program: Program, target: Target, refs: readonly CurveRef[], split: boolean): SequenceCommand {
+  return (draft) => {
+    for (const ref of refs) {
+      const key = keyOfItem(draft, ref);
+      const others = (key.split ?? []).filter((c) => c !== ref.channel);
+      key.split = split ? [...others, ref.channel] : others;
+      if (split) continue;
+      const curve = channelCurve(program, target, ref.channel);
+      const at = curve.keys.findIndex((k) => k.key === ref.key && k.step === ref.step);
+      const [own, next] = [curve.keys[at], curve.keys[at + 1]];
+      if (!own || !next?.meets) continue;
+      const length = next.segment.t1 - next.segment.t0;
+      const share = next.segment.leave.share || 1 / 3;
+      setShape(keyOfItem(draft, next), ref.channel, handlesShape({ ...next.segment, leave: { share, value: endSlope(own.segment, "end") * share * length } }));
+      setShape(key, ref.channel, handlesShape(own.segment));
+    }
+  };
+}
+
+/**
+ * Removes points of a channel. Between two transitions that meet, what is left is fitted to what was there.
+ * @returns the command, and the largest change of value anywhere (in the channel's unit); null where it could not be kept
+ */
+export function deleteCurveKeys(program: Program, target: Target, refs: readonly CurveRef[]): { command: SequenceCommand; error: number | null } {
+  let error: number | null = 0;
+  const plans: { keys: CurveRef[]; last: { ref: CurveRef; lead: number; shape: Shape } | null }[] = [];
+  for (const channel of new Set(refs.map((r) => r.channel))) {
+    const curve = channelCurve(program, target, channel);
+    const gone = new Set(refs.filter((r) => r.channel === channel).map((r) => `${r.step} ${r.key}`));
+    const isGone = (k: CurveKey | undefined) => k !== undefined && gone.has(`${k.step} ${k.key}`);
+    for (let i = 0; i < curve.keys.length; i++) {
+      if (!isGone(curve.keys[i])) continue;
+      const run: CurveKey[] = [];
+      while (isGone(curve.keys[i])) run.push(curve.keys[i++] as CurveKey);
+      const next = curve.keys[i];
+      const keys = run.map((k): CurveRef => ({ step: k.step, move: k.move, key: k.key, channel }));
+      const chain = next && next.step === run[0]?.step ? [...run, next] : run;
+      if (chain.length === run.length || !chain.slice(1).every((k) => k.meets)) {
+        plans.push({ keys, last: null });
+        error = null;
+        continue;
+      }
+      let fit = { segment: (run[0] as CurveKey).segment, error: 0 };
+      for (const k of chain.slice(1)) {
+        const step = fitted(fit.segment, k.segment);
+        fit = { segment: step.segment, error: fit.error + step.error };
+      }
+      const n = next as CurveKey;
+      plans.push({ keys, last: { ref: { step: n.step, move: n.move, key: n.key, channel }, lead: Math.round(n.at - fit.segment.t0), shape: handlesShape(fit.segment) } });
+      if (error !== null) error = Math.max(error, fit.error);
+    }
+  }
+  return {
+    error,
+    command: (draft) => {
+      for (const { keys, last } of plans) {
+        if (last) {
+          const key = apart(draft, last.ref);
+          key.lead = last.lead;
+          setShape(key, last.ref.channel, last.shape);
+        }
+        for (const ref of keys) {
+          const key = keyOfItem(draft, ref);
+          dropChannel(key, ref.channel);
+          if (isEmpty(key)) tidy(draft, ref.step, ref.move);
+        }
+      }
+    },
+  };
+}
+
+/**
+ * Takes out points that a curve does without: one after another, as long as nothing moves by more than `slack`.
+ * @param slack in the channel's unit
+ */
+export function thinOut(program: Program, target: Target, channel: string, slack: number): { command: SequenceCommand; removed: number; error: number } {
+  if (!(slack >= 0)) throw new RangeError("Say how far the curve may move: 0 or more.");
+  const curve = channelCurve(program, target, channel);
+  const kept: { key: CurveKey; segment: Segment; error: number; fitted: boolean }[] = [];
+  const gone: CurveKey[] = [];
+  for (const key of curve.keys) {
+    const before = kept[kept.length - 1];
+    if (before && key.meets && before.key.step === key.step && before.key.move === key.move && before.segment.t1 > before.segment.t0) {
+      const fit = fitted(before.segment, key.segment);
+      if (before.error + fit.error <= slack) {
+        gone.push(before.key);
+        kept[kept.length - 1] = { key, segment: fit.segment, error: before.error + fit.error, fitted: true };
+        continue;
+      }
+    }
+    kept.push({ key, segment: { ...key.segment }, error: 0, fitted: false });
+  }
+  const refOf = (k: CurveKey): CurveRef => ({ step: k.step, move: k.move, key: k.key, channel });
+  return {
+    removed: gone.length,
+    error: kept.reduce((most, k) => Math.max(most, k.error), 0),
+    command: (draft) => {
+      for (const k of kept) {
+        if (!k.fitted) continue;
+        const key = apart(draft, refOf(k.key));
+        key.lead = Math.round(k.segment.t1 - k.segment.t0);
+        setShape(key, channel, handlesShape(k.segment));
+      }
+      for (const k of gone) {
+        dropChannel(keyOfItem(draft, refOf(k)), channel);
+        tidy(draft, k.step, k.move);
+      }
+    },
+  };
+}
+
+/** Rounds values to multiples of a step. @returns the command and how many change */
+export function roundOff(sequence: Sequence, refs: readonly CurveRef[], to: number): { command: SequenceCommand; changed: number } {
+  if (!(to > 0)) throw new RangeError("Round to a step above 0, such as 0.1 or 5.");
+  const rounded = (v: number) => Number((Math.round(v / to) * to).toPrecision(12));
+  const wanted = refs.filter((r) => {
+    const v = keyOfItem(sequence, r).values[r.channel];
+    return v !== undefined && rounded(v) !== v;
+  });
+  return {
+    changed: wanted.length,
+    command: (draft) => {
+      for (const r of wanted) {
+        const { values } = keyOfItem(draft, r);
+        values[r.channel] = rounded(values[r.channel] as number);
+      }
+    },
+  };
+}
+
+/** Channels of hand-keyed moves that never change from what they are before: by move. */
+export function unchanging(program: Program): CurveRef[] {
+  const out: CurveRef[] = [];
+  for (const rows of program.placed.values()) {
+    const moving = new Set(rows.filter((r) => r.from.some((v, i) => v !== r.to[i]) || r.shape.kind === "curve" || r.after || r.before).map((r) => r.channel));
+    for (const r of rows) if (r.key !== "" && r.channel !== "orientation" && !moving.has(r.channel)) out.push({ step: r.step, move: r.move, key: r.key, channel: r.channel });
+  }
+  return out;
+}
+
+/** Removes channels from arrivals. */
+export function dropChannels(refs: readonly CurveRef[]): SequenceCommand {
+  return (draft) => {
+    for (const r of refs) dropChannel(keyOfItem(draft, r), r.channel);
+    for (const r of refs) tidy(draft, r.step, r.move);
+  };
+}
+
+/** Says how channels of hand-keyed moves go on before their first arrival or after their last; null leaves that side as it is. */
+export function setBeyond(moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[], before: Beyond | null, after: Beyond | null): SequenceCommand {
+  return (draft) => {
+    for (const m of moves) {
+      const move = moveOf(draft, m);
+      const channels = m.channels === "all" ? [...new Set(Object.values(move.keys).flatMap((k) => Object.keys(k.values)))] : m.channels;
+      const next = { ...move.beyond };
+      for (const c of channels) {
+        const now = next[c] ?? { before: "hold" as const, after: "hold" as const };
+        next[c] = { before: before ?? now.before, after: after ?? now.after };
+        if (next[c].before === "hold" && next[c].after === "hold") delete next[c];
+      }
+      if (Object.keys(next).length > 0) move.beyond = next;
+      else delete move.beyond;
+    }
+  };
+}
+
+/** Puts a channel's points back to what they are in another state of the sequence. */
+export function restoreChannel(earlier: Sequence, target: Target, channel: string): SequenceCommand {
+  return (draft) => {
+    for (const step of Object.values(draft.steps)) {
+      for (const move of Object.values(step.moves)) {
+        if (move.kind !== "hand" || JSON.stringify(move.target) !== JSON.stringify(target)) continue;
+        for (const key of Object.values(move.keys)) dropChannel(key, channel);
+      }
+      const old = Object.values(earlier.steps[step.id]?.moves ?? {}).filter((m): m is HandMove => m.kind === "hand" && JSON.stringify(m.target) === JSON.stringify(target));
+      for (const was of old) {
+        const keys = Object.values(was.keys).filter((k) => channel in k.values);
+        if (keys.length === 0) continue;
+        if (!step.moves[was.id]) step.moves[was.id] = { ...was, keys: {} };
+        const move = hand(step.moves[was.id]);
+        if (!move) continue;
+        const b = was.beyond?.[channel];
+        if (b) move.beyond = { ...move.beyond, [channel]: { ...b } };
+        else if (move.beyond) delete move.beyond[channel];
+        for (const key of keys) {
+          const shape = key.shapes?.[channel];
+          const now = move.keys[key.id];
+          const value = key.values[channel] as number;
+          if (now && now.at === key.at && now.lead === key.lead) {
+            now.values[channel] = value;
+            setShape(now, channel, shape ?? null);
+            continue;
+          }
+          const id = now ? freshId() : key.id;
+          move.keys[id] = { id, at: key.at, lead: key.lead, ease: { ...key.ease }, values: { [channel]: value }, ...(shape ? { shapes: { [channel]: shape } } : {}) };
+        }
+      }
+      for (const move of Object.values(step.moves)) tidy(draft, step.id, move.id);
+    }
+  };
+}

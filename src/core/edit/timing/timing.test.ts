@@ -1,0 +1,311 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
+import { parseDocument } from "../../document/documents";
+import { hand, type Key, type MadeMove, type Sequence } from "../../document/sequence";
+import { compile } from "../../program/compile";
+import { createPose, sample } from "../../program/pose";
+import type { Program } from "../../program/program";
+import { runCommand } from "../history";
+import { keepPoses } from "../jointChanges";
+import { handKeysOf } from "../moveCommands";
+import { rescaleSequence } from "../rescaleWork";
+import { setRate } from "../sequenceCommands";
+import { copyItems, lacking, pasteItems } from "./clip";
+import { closeCycle, cycleChannels, cycleFrames, periodsOf, setRepeat, timesUntil, wholeRepeats } from "./cycles";
+import { betweenFrames, snapAll } from "./frames";
+import { fitTo, sequenceLength, setGoal } from "./goal";
+import { itemSpan, roomBefore, shiftItems, type TimeItem } from "./items";
+import { alignItems, distributeGaps, distributeSpeed, reverseItems, scaleItems, setEnd, setLengths } from "./retime";
+import { chooseTiming, keepTiming, timingDifferences, withTiming } from "./versions";
+
+const ARM = "root/arm";
+const A = "root/arm/a";
+const MOVE = "m-root_arm";
+const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
+const target = (k: string) => ({ type: "node", key: k }) as const;
+
+const compiled = (s: Sequence): Program => compile(smallIndex(), preparation(), s);
+const startOf = (s: Sequence) => {
+  const p = compiled(s);
+  return (step: string) => p.steps.action[p.steps.position.get(step) ?? 0] as number;
+};
+const run = (s: Sequence, command: (d: Sequence) => void) => runCommand(s, command).document;
+const keysOf = (s: Sequence, step = "s0", move = MOVE): Key[] => Object.values(hand(s.steps[step]?.moves[move])?.keys ?? {}).sort((a, b) => a.at - b.at);
+const times = (s: Sequence, step = "s0", move = MOVE) => keysOf(s, step, move).map((k) => k.at / seconds(1));
+const item = (k: string, step = "s0", move = MOVE): TimeItem => ({ step, move, key: k });
+const turn = (id: string, start: number, length: number): MadeMove =>
+  ({
+    ...{ id, name: id, on: true, folder: null, colour: null, note: "", kind: "turn", start: seconds(start), length: seconds(length), ease: STEADY, targets: [target(A)] },
+    settings: { axis: "turn.z", joints: [], way: "by", degrees: 90 },
+  }) as MadeMove;
+const withMoves = (s: Sequence, moves: MadeMove[], step = "s0"): Sequence =>
+  run(s, (d) => Object.assign(d.steps[step]?.moves ?? {}, Object.fromEntries(moves.map((m) => [m.id, m]))));
+const three = () => sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 10 }), key("b", 1.5, 0.2, { "slide.x": 20 }), key("c", 4, 1, { "slide.x": 50 })] }, {}]);
+
+describe("shifting", () => {
+  test("alone moves only what is selected; along takes everything later with it", () => {
+    expect(times(run(three(), shiftItems(three(), [item("b")], seconds(0.5), "alone")))).toEqual([1, 2, 4]);
+    expect(times(run(three(), shiftItems(three(), [item("b")], seconds(0.5), "along")))).toEqual([1, 2, 4.5]);
+  });
+  test("an arrival that lands on another takes its place", () => {
+    const s = run(three(), shiftItems(three(), [item("a")], seconds(0.5), "alone"));
+    expect(keysOf(s).map((k) => [k.id, k.values["slide.x"]])).toEqual([
+      ["a", 10],
+      ["c", 50],
+    ]);
+  });
+  test("nothing leaves its step or goes beyond an hour, and no time is not a number", () => {
+    expect(roomBefore(three(), [item("b"), item("a")])).toBe(-seconds(1));
+    expect(() => run(three(), shiftItems(three(), [item("a")], -seconds(1.1), "alone"))).toThrow("before the step's action");
+    expect(() => run(three(), shiftItems(three(), [item("a")], seconds(4000), "alone"))).toThrow("beyond an hour");
+    expect(() => run(three(), shiftItems(three(), [item("a")], Number.NaN, "alone"))).toThrow("not a time");
+  });
+});
+
+describe("retiming", () => {
+  test("scaling by k and then by 1/k is where it began", () => {
+    const list = fc.array(fc.integer({ min: 1, max: 4000 }), { minLength: 1, maxLength: 6 });
+    fc.assert(
+      fc.property(list, fc.constantFrom(2, 4, 0.5, 0.25), fc.integer({ min: 0, max: 3000 }), (ats, k, pivot) => {
+        // Milliseconds are whole ticks, and stay so when halved or doubled.
+        const s = sequenceOf([{ [ARM]: [...new Set(ats)].map((t, i) => key(`k${i}`, 10 + t / 1000, 0.4, { "slide.x": i })) }]);
+        const items = keysOf(s).map((x) => item(x.id));
+        const start = startOf(s);
+        const there = run(s, scaleItems(items, seconds(0.5) + seconds(9 + pivot / 1000), k, start));
+        expect(keysOf(run(there, scaleItems(items, seconds(0.5) + seconds(9 + pivot / 1000), 1 / k, start)))).toEqual(keysOf(s));
+      }),
+    );
+  });
+  test("the ends of moves and leads are set by themselves", () => {
+    const s = withMoves(three(), [turn("t", 1, 2)]);
+    const spanOf = (q: Sequence, i: TimeItem) => Object.values(itemSpan(q, i)).map((t) => t / seconds(1));
+    const t = { step: "s0", move: "t" };
+    expect(spanOf(run(s, setEnd(t, "start", seconds(0.5))), t)).toEqual([0.5, 3]);
+    expect(spanOf(run(s, setEnd(t, "end", seconds(2))), t)).toEqual([1, 2]);
+    expect(spanOf(run(s, setEnd(item("c"), "start", seconds(2))), item("c"))).toEqual([2, 4]);
+    expect(spanOf(run(s, setLengths([t, item("c")], seconds(0.25))), t)).toEqual([1, 1.25]);
+    expect(() => run(s, setEnd(t, "end", seconds(0.5)))).toThrow("before the start");
+  });
+  test("aligns starts or ends, spreads gaps and speeds evenly", () => {
+    const s = withMoves(sequenceOf([{}]), [turn("p", 0, 1), turn("q", 1.2, 0.5), turn("r", 5, 1)]);
+    const all = ["p", "q", "r"].map((move) => ({ step: "s0", move }));
+    const starts = (q: Sequence) => all.map((i) => itemSpan(q, i).t0 / seconds(1));
+    expect(starts(run(s, alignItems(all, "start", startOf(s)("s0") + seconds(2), startOf(s))))).toEqual([2, 2, 2]);
+    expect(starts(run(s, alignItems(all, "end", startOf(s)("s0") + seconds(6), startOf(s))))).toEqual([5, 5.5, 5]);
+    expect(starts(run(s, distributeGaps(s, all, startOf(s))))).toEqual([0, 2.75, 5]);
+    const q = run(
+      three(),
+      distributeSpeed(
+        three(),
+        keysOf(three()).map((k) => item(k.id)),
+      ),
+    );
+    expect(times(q)).toEqual([1, 1.75, 4]);
+    expect(() => distributeGaps(s, all.slice(1), startOf(s))).toThrow("at least three");
+  });
+  test("reversed, a part runs back through its values; twice is as before", () => {
+    const all = (s: Sequence) => keysOf(s).map((k) => item(k.id));
+    const chained = sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 10 }, STEADY), key("b", 2, 1, { "slide.x": 20 }, STEADY), key("c", 5, 3, { "slide.x": 50 }, STEADY)] }]);
+    const back = run(chained, reverseItems(chained, all(chained), startOf(chained)));
+    expect(keysOf(back).map((k) => [k.at / seconds(1), k.values["slide.x"]])).toEqual([
+      [1, 50],
+      [4, 20],
+      [5, 10],
+    ]);
+    const again = run(back, reverseItems(back, all(back), startOf(back)));
+    expect(keysOf(again).map(({ at, lead, values }) => ({ at, lead, values }))).toEqual(keysOf(chained).map(({ at, lead, values }) => ({ at, lead, values })));
+  });
+});
+
+describe("copying", () => {
+  const has = (k: { type: string }, c: string) => k.type === "node" && !c.startsWith("joint.");
+  test("pasting keeps the times between what is pasted, wherever it goes", () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 9000 }), { minLength: 1, maxLength: 5 }), fc.integer({ min: 0, max: 20_000 }), (ats, at) => {
+        const s = sequenceOf([{ [ARM]: [...new Set(ats)].map((t, i) => key(`k${i}`, t / 1000, 0.3, { "slide.x": i })) }, {}]);
+        const items = keysOf(s).map((k) => item(k.id));
+        const clip = copyItems(s, items, startOf(s));
+        const { command, items: made } = pasteItems(clip, "s1", seconds(at / 1000), null, has);
+        const pasted = run(s, command);
+        expect(made).toHaveLength(items.length);
+        const move = made[0]?.move ?? "";
+        const [x, y] = [times(s), times(pasted, "s1", move)];
+        x.forEach((t, i) => {
+          expect((y[i] as number) - (y[0] as number)).toBeCloseTo(t - (x[0] as number), 9);
+        });
+      }),
+    );
+  });
+  test("onto others it says what they lack, and gives them the rest", () => {
+    const s = sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 10, "joint.j": 5 })] }]);
+    const clip = copyItems(s, [item("a")], startOf(s));
+    expect(lacking(clip, [target(A)], has)).toEqual([{ target: target(A), channels: ["joint.j"] }]);
+    const { command, items } = pasteItems(clip, "s0", seconds(3), [{ target: target(A), name: "a" }], has);
+    const made = keysOf(run(s, command), "s0", items[0]?.move);
+    expect(made.map((k) => [k.at, k.values])).toEqual([[seconds(3.5), { "slide.x": 10 }]]);
+    expect(() => pasteItems(clip, "s0", 0, [{ target: target(A), name: "a" }], () => false)).toThrow("Nothing of what was copied");
+  });
+});
+
+describe("cycles", () => {
+  const stroke = () => {
+    const s = sequenceOf([{ [ARM]: [key("a", 0, 0, { "slide.x": 0 }), key("b", 1, "previous", { "slide.x": 40 }), key("c", 3, "previous", { "slide.x": 5 })] }]);
+    return run(s, (d) => Object.assign(d.steps.s0 ?? {}, { stillBefore: 0, stillAfter: 0, action: 0 }));
+  };
+  const refs = [{ step: "s0", move: MOVE }];
+  test("closing meets in value and speed, and four seconds at 25 a second are 100 frames", () => {
+    const p = compiled(stroke());
+    const period = seconds(4);
+    expect(cycleChannels(p, refs, period).channels.map((c) => [c.channel, c.value])).toEqual([["slide.x", false]]);
+    const { command, closed, leftOut } = closeCycle(p, refs, period);
+    expect([closed.length, leftOut]).toEqual([1, []]);
+    const done = run(stroke(), command);
+    const q = compiled(done);
+    expect(cycleChannels(q, refs, period).channels.map((c) => [c.value, c.speed])).toEqual([[true, true]]);
+    expect(cycleFrames(q.steps.length, { num: 25, den: 1 })).toBe(100);
+  });
+  test("a rest at the seam wants no speed on either side of it", () => {
+    const s = run(stroke(), (d) => {
+      const move = hand(d.steps.s0?.moves[MOVE]);
+      for (const k of Object.values(move?.keys ?? {})) k.ease = { ...STEADY };
+      if (move) move.repeat = { times: 2, period: seconds(4), way: "add" };
+    });
+    expect(cycleChannels(compiled(s), refs, seconds(4)).channels.map((c) => [c.value, c.speed])).toEqual([[true, false]]);
+    const q = compiled(run(s, closeCycle(compiled(s), refs, seconds(4)).command));
+    expect(cycleChannels(q, refs, seconds(4)).channels.map((c) => [Math.round(c.leaves), Math.round(c.arrives), c.speed])).toEqual([[0, 0, true]]);
+  });
+  test("what only switches is left out by name", () => {
+    const s = run(stroke(), (d) => {
+      const k = hand(d.steps.s0?.moves[MOVE])?.keys.b;
+      if (k) k.values.visible = 0;
+    });
+    expect(closeCycle(compiled(s), refs).leftOut).toEqual([{ target: target(ARM), channel: "visible" }]);
+  });
+  test("five times over, each cycle is the first again", () => {
+    const closed = run(stroke(), closeCycle(compiled(stroke()), refs, seconds(4)).command);
+    const s = run(closed, setRepeat(refs, { times: 5, period: null, way: "same" }));
+    const p = compiled(s);
+    expect(p.steps.length).toBe(seconds(20));
+    const out = createPose(p);
+    const c = p.channelOf(target(ARM), "slide.x");
+    const v = (t: number) => {
+      sample(p, seconds(t), out);
+      return out.values[c] as number;
+    };
+    for (const t of [0.3, 1.7, 3.9]) for (const n of [1, 2, 4]) expect(v(t + 4 * n)).toBeCloseTo(v(t), 6);
+    expect(periodsOf(s, "s0").map((x) => x.period)).toEqual([seconds(4)]);
+    expect(timesUntil(closed, refs, seconds(11))).toEqual({ times: 2, left: seconds(3) });
+  });
+  test("cycles of different length say when the whole repeats", () => {
+    expect(wholeRepeats([seconds(4), seconds(6)])).toBe(seconds(12));
+    expect(wholeRepeats([seconds(4), 1])).toBe(seconds(4));
+    expect(wholeRepeats([705_600_001, 705_599_999])).toBeNull();
+  });
+});
+
+describe("a length to keep to", () => {
+  test("stills give first, moves only for the rest; the whole is exact", () => {
+    const s = withMoves(three(), [turn("t", 0, 1)]);
+    const length = sequenceLength(s) / seconds(1);
+    for (const goal of [length + 3, length - 1.2, length - 5, 3.3333]) {
+      const done = run(s, fitTo(s, seconds(goal)));
+      expect(sequenceLength(done)).toBe(seconds(goal));
+      if (goal > length - 2) expect(times(done)).toEqual(times(s));
+    }
+    expect(run(s, setGoal(seconds(60))).goal).toBe(seconds(60));
+    expect(() => run(s, setGoal(0))).toThrow("at least one frame");
+  });
+});
+
+describe("frames", () => {
+  test("lists what lies between frames after a change of rate, and puts it on them", () => {
+    const s = run(withMoves(three(), [turn("t", 1 / 30, 1)]), setRate({ num: 25, den: 1 }, "seconds"));
+    expect(betweenFrames(s).map((b) => b.item.key ?? b.item.move)).toEqual(["b", "t"]);
+    expect(betweenFrames(run(s, snapAll()))).toEqual([]);
+    expect(betweenFrames(run(three(), setRate({ num: 25, den: 1 }, "frames")))).toEqual([]);
+  });
+});
+
+describe("timing versions", () => {
+  test("kept, compared in numbers and chosen; the one in its place may be kept too", () => {
+    const kept = run(three(), keepTiming(three(), "v", "Calm", ["s0"]));
+    const faster = run(kept, shiftItems(kept, [item("c")], -seconds(1), "alone"));
+    expect(timingDifferences(faster, withTiming(faster, "v")).map((d) => [d.what, d.now?.t1, d.was?.t1])).toEqual([
+      ["arrival", seconds(3), seconds(4)],
+      ["step", seconds(4), seconds(5)],
+    ]);
+    const again = run(kept, setRepeat([{ step: "s0", move: MOVE }], { times: 2, period: null, way: "same" }));
+    expect(timingDifferences(again, withTiming(again, "v")).map((d) => [d.what, d.name])).toEqual([
+      ["move", ARM],
+      ["step", ""],
+    ]);
+    const chosen = run(faster, chooseTiming("v", "Quick"));
+    expect(times(chosen)).toEqual([1, 1.5, 4]);
+    const quick = Object.values(chosen.timings)[0];
+    expect(quick?.name).toBe("Quick");
+    expect(times(withTiming(chosen, quick?.id ?? ""))).toEqual([1, 1.5, 3]);
+  });
+});
+
+describe("what else must follow", () => {
+  const shaped = () =>
+    run(sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 10, "joint.j": 5 })] }, {}]), (d) => {
+      const k = hand(d.steps.s0?.moves[MOVE])?.keys.a;
+      const handles = { kind: "handles", leave: { share: 0.3, value: 4 }, arrive: { share: 0.3, value: -2 } } as const;
+      if (k) k.shapes = { "slide.x": structuredClone(handles), "joint.j": structuredClone(handles) };
+    });
+  const handlesOf = (s: Sequence, channel: string) => keysOf(s).map((k) => k.shapes?.[channel]);
+  test("another unit makes handles and kept timings longer too", () => {
+    const kept = run(shaped(), keepTiming(shaped(), "v", "Kept", ["s0"]));
+    const inches = run(kept, rescaleSequence(preparation(), 2));
+    for (const s of [inches, withTiming(inches, "v")]) {
+      expect(keysOf(s)[0]?.values["slide.x"]).toBe(20);
+      expect(handlesOf(s, "slide.x")).toMatchObject([{ leave: { value: 8 }, arrive: { value: -4 } }]);
+    }
+  });
+  test("a joint whose sense is turned round turns its handles and its kept readings", () => {
+    const before = joint("j", target(ARM));
+    const after = { ...before, flipped: true };
+    const kept = run(shaped(), keepTiming(shaped(), "v", "Kept", ["s0"]));
+    const turned = run(kept, keepPoses(smallIndex(), preparation(), kept, before, after));
+    for (const s of [turned, withTiming(turned, "v")]) {
+      expect(keysOf(s)[0]?.values["joint.j"]).toBe(-5);
+      expect(handlesOf(s, "joint.j")).toMatchObject([{ leave: { value: -4 }, arrive: { value: 2 } }]);
+    }
+  });
+  test("what reverses a steep curve becomes hand keys that can be stored, the same curve", () => {
+    const steep = run(sequenceOf([{ [ARM]: [key("a", 1, 1, { "slide.x": 1 })] }]), (d) => {
+      const k = hand(d.steps.s0?.moves[MOVE])?.keys.a;
+      if (k) k.shapes = { "slide.x": { kind: "handles", leave: { share: 0.3, value: 30 }, arrive: { share: 0.3, value: 20 } } };
+      const step = d.steps.s0;
+      if (step)
+        step.moves.back = {
+          ...{
+            id: "back",
+            name: "back",
+            on: true,
+            folder: null,
+            colour: null,
+            note: "",
+            kind: "back",
+            start: seconds(1.5),
+            length: seconds(1),
+            ease: STEADY,
+            targets: [target(ARM)],
+          },
+          settings: { of: { step: "s0", move: MOVE }, companions: false, own: false },
+        } as MadeMove;
+    });
+    const before = compiled(steep);
+    const after = run(steep, handKeysOf(before, [{ step: "s0", move: "back" }]));
+    expect(() => parseDocument("sequence", structuredClone(after))).not.toThrow();
+    const [p, q] = [createPose(before), compiled(after)];
+    const r = createPose(q);
+    for (const t of [2.1, 2.4, 2.8]) {
+      sample(before, seconds(t), p);
+      sample(q, seconds(t), r);
+      expect(r.values[q.channelOf(target(ARM), "slide.x")]).toBeCloseTo(p.values[before.channelOf(target(ARM), "slide.x")] as number, 6);
+    }
+  });
+});

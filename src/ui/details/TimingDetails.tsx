@@ -1,0 +1,256 @@
+"use client";
+import { Button, Select, Switch, Tooltip } from "antd";
+import { useState } from "react";
+import type { Target } from "../../core/document/sequence";
+import { blockSpan, closeCycle, periodsOf, setRepeat, timesUntil, wholeRepeats } from "../../core/edit/timing/cycles";
+import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items";
+import { alignItems, distributeGaps, distributeSpeed, reverseItems, scaleItems, setLengths } from "../../core/edit/timing/retime";
+import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
+import { formatNumber } from "../../core/units/units";
+import { Field } from "../common/Field";
+import { TimeField } from "../common/TimeField";
+import { BeyondPictures } from "../curves/BeyondPictures";
+import { beyondOf } from "../curves/curveActions";
+import { useDesk, useDeskState, useSequence } from "../desk/context";
+import type { Desk } from "../desk/desk";
+import { markedOr } from "../moves/moveActions";
+import { actionStart, channelName, duplicateTimed, namesOf, nudge, removeTimed, selectedItems, shiftWay, timed } from "../timeline/timingActions";
+import { parseFactor } from "./arithmetic";
+
+type Pivot = "start" | "end" | "playhead";
+
+/** What can be done in time with several arrivals and moves at once; every act is typed here too. */
+export function TimingDetails() {
+  const desk = useDesk();
+  const sequence = useSequence();
+  useDeskState((s) => s.programVersion);
+  const pins = useDeskState((s) => s.pins);
+  const marked = useDeskState((s) => s.marked);
+  const [pivot, setPivot] = useState<Pivot>("start");
+  const ticks = useDeskState((s) => s.ticks);
+  const items = selectedItems(desk);
+  if (items.length === 0) return <p className="soft">Select arrivals or moves in the timeline: with a click, a box, or Ctrl+A.</p>;
+  const start = actionStart(desk);
+  const span = spanOfItems(sequence, items, start);
+  const at = pivot === "start" ? span.t0 : pivot === "end" ? span.t1 : ticks;
+  const lengths = new Set(
+    items.map((i) => {
+      const s = itemSpan(sequence, i);
+      return s.t1 - s.t0;
+    }),
+  );
+  const shiftTo = (by: number, what: string) => timed(desk, what, (list) => shiftItems(desk.body(), list, by, shiftWay(desk)));
+  const act = (label: string, tip: string, run: () => void) => (
+    <Tooltip title={tip}>
+      <Button size="small" onClick={run}>
+        {label}
+      </Button>
+    </Tooltip>
+  );
+  return (
+    <>
+      <h3>{namesOf(desk, items)}</h3>
+      <p className="soft">{desk.state.timing.along ? "What is later in the step comes along." : "Only these move."}</p>
+      <div className="form">
+        <span>Start</span>
+        <TimeField ariaLabel="Start of the selection" ticks={span.t0} rate={sequence.rate} onTake={(t) => shiftTo(t - span.t0, "Start of")} />
+        <span>End</span>
+        <TimeField ariaLabel="End of the selection" ticks={span.t1} rate={sequence.rate} onTake={(t) => shiftTo(t - span.t1, "End of")} />
+        <span>Whole length</span>
+        <TimeField
+          ariaLabel="Length of the selection"
+          ticks={span.t1 - span.t0}
+          rate={sequence.rate}
+          min={1}
+          onTake={(t) => timed(desk, "Length of", (list) => scaleItems(list, span.t0, t / Math.max(1, span.t1 - span.t0), start))}
+        />
+        <span>Each lasts</span>
+        <TimeField
+          ariaLabel="Length of each"
+          ticks={lengths.size === 1 ? ([...lengths][0] as number) : 0}
+          rate={sequence.rate}
+          {...(lengths.size === 1 ? {} : { label: "differs" })}
+          onTake={(t) => timed(desk, "Length of each of", (list) => setLengths(list, t))}
+        />
+        <span>Shift by</span>
+        <Field
+          ariaLabel="Shift by"
+          value=""
+          suffix="frames"
+          parse={(text) => {
+            const n = Number(text.replace(",", "."));
+            if (!Number.isFinite(n) || text.trim() === "") return { error: "Frames, such as 12 or -5." };
+            nudge(desk, n);
+            return null;
+          }}
+        />
+        <span>Scale time</span>
+        <Field
+          ariaLabel="Scale time by"
+          value="1"
+          suffix="×"
+          parse={(text) => {
+            const f = parseFactor(text);
+            if (f === null) return { error: "A factor above 0, such as 0.5, 2, 3/4 or 120 %." };
+            timed(desk, "Scale", (list) => scaleItems(list, at, f, start));
+            return null;
+          }}
+        />
+        <span>about</span>
+        <Select
+          size="small"
+          aria-label="Scale about"
+          value={pivot}
+          onChange={setPivot}
+          options={[
+            { value: "start", label: "its start" },
+            { value: "end", label: "its end" },
+            { value: "playhead", label: "the playhead" },
+          ]}
+        />
+      </div>
+      <h4>Put in order</h4>
+      <div className="row wrap">
+        {act("Starts together", "All begin with the first", () => timed(desk, "Align starts of", (l) => alignItems(l, "start", span.t0, start)))}
+        {act("Ends together", "All end with the last; arrivals arrive together", () => timed(desk, "Align ends of", (l) => alignItems(l, "end", span.t1, start)))}
+        {act("Starts here", "All begin at the playhead", () => timed(desk, "Align starts of", (l) => alignItems(l, "start", desk.state.ticks, start)))}
+        {act("Ends here", "All end at the playhead", () => timed(desk, "Align ends of", (l) => alignItems(l, "end", desk.state.ticks, start)))}
+        {act("Equal gaps", "The first and the last stay", () => timed(desk, "Spread", (l) => distributeGaps(desk.body(), l, start)))}
+        {act("Equal speed", "Arrivals of one part: the same speed from one to the next", () => timed(desk, "Even out the speed of", (l) => distributeSpeed(desk.body(), l)))}
+        {act("As long as the first", "All take the length of the first selected", () => {
+          const first = items[0];
+          if (first) timed(desk, "Same length for", (l) => setLengths(l, itemSpan(desk.body(), first).t1 - itemSpan(desk.body(), first).t0));
+        })}
+        {act("Reverse", "The last becomes the first; arrivals run back through their values", () => timed(desk, "Reverse", (l) => reverseItems(desk.body(), l, start)))}
+      </div>
+      {marked.length > 0 && pins.length === 0 && <CycleFields />}
+      <div className="row">
+        <Button size="small" onClick={() => duplicateTimed(desk)}>
+          Duplicate
+        </Button>
+        <Button size="small" danger onClick={() => removeTimed(desk)}>
+          Remove
+        </Button>
+      </div>
+    </>
+  );
+}
+
+const named = (desk: Desk, list: readonly { target: Target; channel: string }[]) => list.map((l) => `${desk.targetName(l.target)}: ${channelName(desk, l.channel)}`).join(", ");
+
+/** Repeats moves as one block, closes their cycle, and says when the whole repeats. */
+export function CycleFields() {
+  const desk = useDesk();
+  const sequence = useSequence();
+  useDeskState((s) => s.programVersion);
+  useDeskState((s) => s.marked);
+  const [left, setLeft] = useState<string | null>(null);
+  const refs = markedOr(desk);
+  const first = refs[0];
+  const moves = refs.flatMap((r) => sequence.steps[r.step]?.moves[r.move] ?? []);
+  if (!first || moves.length === 0) return null;
+  const one = moves[0];
+  let own: { t0: number; t1: number };
+  try {
+    own = blockSpan(sequence, refs);
+  } catch {
+    return null;
+  }
+  const repeat = one?.repeat ?? null;
+  const block = own.t1 - own.t0;
+  const period = Math.max(block, repeat?.period ?? block);
+  const hands = refs.filter((r) => sequence.steps[r.step]?.moves[r.move]?.kind === "hand").map((r) => ({ ...r, channels: "all" as const }));
+  const byHand = hands.length > 0;
+  const set = (times: number, each: number, way: "same" | "add") => {
+    try {
+      desk.edit(`Repeat ${namesOf(desk, refs)}`, setRepeat(refs, times < 2 ? null : { times, period: refs.length === 1 && each === block ? null : each, way }));
+    } catch (error) {
+      desk.notify("problem", (error as Error).message);
+    }
+  };
+  const frames = period / ticksPerFrame(sequence.rate);
+  const all = periodsOf(sequence, first.step);
+  const whole = wholeRepeats(all.map((p) => p.period));
+  const close = () => {
+    try {
+      const { command, closed, leftOut } = closeCycle(desk.program, refs, repeat?.period ?? undefined);
+      setLeft(leftOut.length > 0 ? named(desk, leftOut) : null);
+      if (closed.length === 0) {
+        desk.notify(
+          leftOut.length > 0 ? "problem" : "info",
+          leftOut.length > 0
+            ? `Nothing of this cycle can be closed: ${named(desk, leftOut)} is not keyed by hand.`
+            : "The cycle is closed already: it ends as it begins, at the same speed.",
+        );
+        return;
+      }
+      desk.edit(`Close the cycle of ${namesOf(desk, refs)}`, command);
+      desk.notify("info", `Closed: ${named(desk, closed)}.${leftOut.length > 0 ? ` Left out: ${named(desk, leftOut)}.` : ""}`);
+    } catch (error) {
+      desk.notify("problem", (error as Error).message);
+    }
+  };
+  return (
+    <>
+      <h4>Cycle</h4>
+      <div className="form">
+        <span>Times</span>
+        <Field
+          ariaLabel="Times"
+          value={String(repeat?.times ?? 1)}
+          suffix="times"
+          parse={(text) => {
+            const n = Number(text);
+            if (!Number.isInteger(n) || n < 1 || n > 10_000) return { error: "A whole number from 1 to 10,000." };
+            set(n, period, repeat?.way ?? "same");
+            return null;
+          }}
+        />
+        <span>or until</span>
+        <TimeField
+          ariaLabel="Repeat until"
+          ticks={actionStart(desk)(first.step) + own.t0 + period * (repeat?.times ?? 1)}
+          rate={sequence.rate}
+          onTake={(t) => {
+            try {
+              const fit = timesUntil(sequence, refs, t - actionStart(desk)(first.step), period);
+              set(fit.times, period, repeat?.way ?? "same");
+              if (fit.left > 1) desk.notify("info", `${fit.times} ${fit.times === 1 ? "cycle fits" : "cycles fit"}; ${formatSecondsShort(fit.left)} s are left.`);
+            } catch (error) {
+              desk.notify("problem", (error as Error).message);
+            }
+          }}
+        />
+        <span>Each cycle</span>
+        <TimeField ariaLabel="Length of a cycle" ticks={period} rate={sequence.rate} min={block} onTake={(t) => set(Math.max(2, repeat?.times ?? 2), t, repeat?.way ?? "same")} />
+        {byHand && repeat && (
+          <>
+            <label htmlFor="cycle-add">Adds up</label>
+            <span>
+              <Switch id="cycle-add" size="small" checked={repeat.way === "add"} onChange={(on) => set(repeat.times, period, on ? "add" : "same")} />
+            </span>
+          </>
+        )}
+      </div>
+      <p className="soft number">
+        {Number.isInteger(Math.round(frames * 1e6) / 1e6) ? `${formatNumber(frames, 0)} frames a cycle` : `${formatNumber(frames, 2)} frames a cycle: it ends between frames`}
+        {all.length > 1 && (whole === null ? "; the cycles of this step never meet within ten hours" : `; all cycles of this step together every ${formatSecondsShort(whole)} s`)}
+      </p>
+      {byHand && !repeat && (
+        <>
+          <p className="soft">Before the first arrival and after the last, for all channels of {refs.length === 1 ? "this move" : "these moves"}:</p>
+          <BeyondPictures side="before" value={null} onChoose={(k) => beyondOf(desk, hands, "before", k)} />
+          <BeyondPictures side="after" value={null} onChoose={(k) => beyondOf(desk, hands, "after", k)} />
+        </>
+      )}
+      {left && <p className="problem">Not closed: {left}.</p>}
+      <div className="row">
+        <Tooltip title="Every hand-keyed channel ends as it begins, in value and speed">
+          <Button size="small" onClick={close}>
+            Close the cycle
+          </Button>
+        </Tooltip>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,23 @@
+import { expect, test } from "vitest";
+import { calculated, parseFactor } from "./arithmetic";
+
+test.each<[string, number]>([
+  ["12.5", 12.5],
+  ["+5", 15],
+  ["+-5", 5],
+  ["*2", 20],
+  ["/4", 2.5],
+  ["*3/4", 7.5],
+  ["-5", -5],
+])("%s on 10", (text, value) => {
+  expect(calculated(text, "plain", "mm", 10)).toEqual({ value });
+});
+
+test("units and turns count, and nonsense says what is accepted", () => {
+  expect(calculated("1/4 turn", "angle", "mm", 10)).toEqual({ value: 90 });
+  expect(calculated("+1/4 turn", "angle", "mm", 10)).toEqual({ value: 100 });
+  expect(calculated("+1in", "length", "mm", 10)).toEqual({ value: 35.4 });
+  expect(calculated("*x", "plain", "mm", 10)).toHaveProperty("error");
+  expect(calculated("/0", "plain", "mm", 10)).toHaveProperty("error");
+  expect(["2", "3/4", "120 %", "0", "-1", "x"].map(parseFactor)).toEqual([2, 0.75, 1.2, null, null, null]);
+});
