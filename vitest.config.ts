@@ -3,7 +3,16 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: "unit", testTimeout: 30_000, include: ["src/**/*.test.ts", "tests/unit/**/*.test.ts"], exclude: ["**/*.kernel.test.ts"], environment: "node" } },
+      {
+        test: {
+          name: "unit",
+          testTimeout: process.env.PLEXTAN_SEARCH ? 900_000 : 30_000,
+          setupFiles: ["tests/support/properties.ts"],
+          include: ["src/**/*.test.ts", "tests/unit/**/*.test.ts"],
+          exclude: ["**/*.kernel.test.ts"],
+          environment: "node",
+        },
+      },
       {
         test: {
           name: "integration",

@@ -60,7 +60,7 @@ const desk = new Desk({
   ],
 });
 
-function host(): { canvas: HTMLCanvasElement; scroller: HTMLElement; spacer: HTMLElement; playhead: HTMLElement } {
+function host(): { canvas: HTMLCanvasElement; scroller: HTMLElement; spacer: HTMLElement; playhead: HTMLElement; over: HTMLElement } {
   const scroller = document.createElement("div");
   scroller.style.cssText = `position:relative;width:${WIDTH}px;height:${HEIGHT}px;overflow:auto`;
   const spacer = document.createElement("div");
@@ -72,7 +72,7 @@ function host(): { canvas: HTMLCanvasElement; scroller: HTMLElement; spacer: HTM
   spacer.append(canvas);
   scroller.append(spacer);
   document.body.append(scroller, playhead);
-  return { canvas, scroller, spacer, playhead };
+  return { canvas, scroller, spacer, playhead, over: document.createElement("div") };
 }
 
 const parts = host();

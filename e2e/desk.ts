@@ -119,14 +119,19 @@ export class DeskPage {
     await this.page.getByTestId("frame").click();
   }
 
+  /** Waits until the timeline's marks are those of what is drawn; a scroll is told in the next frame. */
+  async marksSettled(): Promise<void> {
+    await this.page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+    await expect(this.page.locator(".timeline-over")).toHaveAttribute("aria-busy", "false");
+  }
+
   /** Where a mark of the timeline (a pin, a block) is on the page, its upper part in the middle; scrolled to where it is on other lanes. */
   async mark(name: string | RegExp, exact = true): Promise<{ x: number; y: number; width: number }> {
     const scroller = this.page.locator(".timeline-scroll");
     const marks = this.page.locator(".timeline-over").getByRole("button", { name, exact });
     for (let top = -1; top < 1500; top += top < 0 ? 1 : 104) {
       if (top >= 0) await scroller.evaluate((el, y) => (el as HTMLElement).scrollTo({ top: y }), top);
-      // Marks are made anew when what is drawn has settled.
-      await this.page.waitForTimeout(300);
+      await this.marksSettled();
       const plane = await scroller.boundingBox();
       for (let i = 0; i < (await marks.count()); i++) {
         const box = await marks.nth(i).boundingBox();

@@ -34,14 +34,23 @@ export function handlesOf(ease: Ease, from: number, to: number): { leave: Handle
   };
 }
 
-/** A segment split at its middle or near it into two that are each strictly of some rise. */
+/** A segment split at its middle or near it, at a whole tick where it has any inside, into two that are each strictly of some rise. */
 function halves(s: Segment): Segment[] {
+  const scale = Math.max(Math.abs(s.leave.value), Math.abs(s.arrive.value));
+  const cut = (u: number): [Segment, Segment] => {
+    const tick = Math.round(s.t0 + timeShare(s, u) * (s.t1 - s.t0));
+    if (tick <= s.t0 || tick >= s.t1) return divided(s, u);
+    const [a, b] = dividedAt(s, tick);
+    return [
+      { ...a, t1: tick },
+      { ...b, t0: tick },
+    ];
+  };
   for (const u of [0.5, 0.35, 0.65]) {
-    const [a, b] = divided(s, u);
-    const scale = Math.max(Math.abs(s.leave.value), Math.abs(s.arrive.value));
+    const [a, b] = cut(u);
     if (Math.abs(a.to - a.from) > 1e-3 * scale && Math.abs(b.to - b.from) > 1e-3 * scale) return [a, b];
   }
-  return divided(s, 0.5);
+  return cut(0.5);
 }
 
 /** Handles that point nowhere, for a segment that keeps its value. */

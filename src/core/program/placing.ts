@@ -262,7 +262,7 @@ class Placing {
     if (from.length === 1) piece.from = from[0] as number;
     const { step, move, key, channel, companion } = piece;
     const put = (t0: number, t1: number, a: readonly number[], b: readonly number[], ease: Ease): Placed => {
-      const row: Placed = { step, move, key, channel, position, t0, t1, ease: program.ease(ease), shape: ease, from: a, to: b, companion: companion === true };
+      const row: Placed = { step, move, key, channel, position, t0, t1, ease: program.ease(ease), shape: ease, from: a, to: b, companion: companion === true, continues: false };
       list.rows.push(row);
       this.done.push(row);
       return row;
@@ -273,6 +273,7 @@ class Placing {
     }
     const rows = this.shaped(piece, from, to).map((p) => put(p.t0, p.t1, p.from, p.to, p.ease));
     const [first, end] = [rows[0] as Placed, rows[rows.length - 1] as Placed];
+    if (end !== first) end.continues = true;
     if (piece.goesOn && piece.span) Object.assign(end, { after: piece.goesOn, span: piece.span });
     if (piece.comesFrom && piece.span) Object.assign(first, { before: piece.comesFrom, span: piece.span });
   }

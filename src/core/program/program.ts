@@ -46,6 +46,8 @@ export interface Placed {
   from: readonly number[];
   to: readonly number[];
   companion: boolean;
+  /** Whether it is the second half of one transition that comes back to where it began. */
+  continues: boolean;
   /** How the channel goes on after this transition, and before it; absent where it holds. */
   after?: Beyond;
   before?: Beyond;

@@ -35,8 +35,12 @@ export function Marks({ surface }: { surface: TimelineSurface }) {
   const timer = useRef(0);
   useEffect(() => {
     const later = () => {
+      surface.parts.over.setAttribute("aria-busy", "true");
       clearTimeout(timer.current);
-      timer.current = window.setTimeout(() => setMarks(marksOf(surface)), REST);
+      timer.current = window.setTimeout(() => {
+        timer.current = 0;
+        setMarks(marksOf(surface));
+      }, REST);
     };
     const stop = desk.store.subscribe((s, before) => {
       if (s.programVersion !== before.programVersion || s.sequenceId !== before.sequenceId) later();
@@ -49,6 +53,9 @@ export function Marks({ surface }: { surface: TimelineSurface }) {
       surface.onView.delete(later);
     };
   }, [desk, surface]);
+  useEffect(() => {
+    if (timer.current === 0) surface.parts.over.setAttribute("aria-busy", "false");
+  }, [surface, marks]);
   const outside = outsideOf(surface, framing);
   return (
     <>

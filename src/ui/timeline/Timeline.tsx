@@ -29,11 +29,12 @@ function Lanes({ desk, surface, onSurface }: { desk: ReturnType<typeof useDesk>;
   const scroller = useRef<HTMLDivElement>(null);
   const spacer = useRef<HTMLDivElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
+  const over = useRef<HTMLDivElement>(null);
   const empty = useDeskState((s) => Object.values(s.sequences.find((q) => q.id === s.sequenceId)?.body.steps ?? {}).every((x) => Object.keys(x.moves).length === 0) && !s.draft);
 
   useEffect(() => {
-    if (!canvas.current || !scroller.current || !spacer.current || !playhead.current) return;
-    const parts = { canvas: canvas.current, scroller: scroller.current, spacer: spacer.current, playhead: playhead.current };
+    if (!canvas.current || !scroller.current || !spacer.current || !playhead.current || !over.current) return;
+    const parts = { canvas: canvas.current, scroller: scroller.current, spacer: spacer.current, playhead: playhead.current, over: over.current };
     const made = new TimelineSurface(desk, parts);
     const pointer = new TimelinePointer(made);
     const stop = wheels(made, scroller.current);
@@ -87,7 +88,7 @@ function Lanes({ desk, surface, onSurface }: { desk: ReturnType<typeof useDesk>;
             />
           </div>
         </div>
-        <div className="timeline-over">
+        <div className="timeline-over" ref={over}>
           <div ref={playhead} className="playhead" data-testid="playhead">
             <div className="playhead-flag">
               <span className="playhead-time number" />

@@ -19,6 +19,8 @@ export interface SurfaceParts {
   scroller: HTMLElement;
   spacer: HTMLElement;
   playhead: HTMLElement;
+  /** Holds the marks for keyboard and screen readers; busy while they are not those of the picture. */
+  over: HTMLElement;
 }
 
 /**

@@ -57,10 +57,9 @@ export function channelCurve(program: Program, target: Target, channel: string):
     if (!key) continue;
     const b = hand(move)?.beyond?.[channel];
     if (b && !curve.beyond.some((x) => x.step === row.step && x.move === row.move)) curve.beyond.push({ step: row.step, move: row.move, ...b });
-    // A piece that comes back to where it began is compiled in two rows.
     const known = curve.keys[curve.keys.length - 1];
     const at = row.t1 + start(row);
-    if (known && known.key === key.id && known.segment.t1 === row.t0 + start(row) && known.at !== row.t0 + start(row)) {
+    if (known && row.continues) {
       known.segment.t1 = at;
       known.segment.to = row.to[0] as number;
       known.at = at;

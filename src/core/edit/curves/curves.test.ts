@@ -80,7 +80,28 @@ describe("the curve of a channel", () => {
         const got = curveAt(channelCurve(compiled(s), TARGET, X), seconds(t));
         expect(Math.abs(got - reader(s)(seconds(t)))).toBeLessThan(1e-6);
       }),
+      { numRuns: 1000 },
     );
+  });
+
+  test("a piece that comes back to where it began is one point, though it is compiled as two halves", () => {
+    const s = sequenceOf([
+      {
+        [ARM]: [
+          key("a", 1, 0, { [X]: 7 }),
+          { ...key("b", 3, "previous", { [X]: 7 }), shapes: { [X]: { kind: "handles", leave: { share: 0.58, value: 0 }, arrive: { share: 0.44, value: -40 } } } },
+          key("c", 4, "previous", { [X]: 9 }, { kind: "curve", x1: 0.2, y1: 0.6, x2: 0.5, y2: 1.1 }),
+        ],
+      },
+    ]);
+    const p = compiled(s);
+    const rows = [...p.placed.values()].flat().filter((r) => r.channel === X && r.key === "b");
+    expect(rows.map((r) => r.continues)).toEqual([false, true]);
+    expect(rows[0]?.t1).toBe(rows[1]?.t0);
+    expect(Number.isInteger(rows[0]?.t1)).toBe(true);
+    const curve = channelCurve(p, TARGET, X);
+    expect(curve.keys.map((k) => k.key)).toEqual(["a", "b", "c"]);
+    for (let t = 1; t < 5; t += 0.07) expect(curveAt(curve, seconds(t))).toBeCloseTo(reader(s)(seconds(t)), 7);
   });
 
   test("an inserted point changes nothing, to 1e-9 of the values", () => {
