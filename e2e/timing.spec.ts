@@ -67,12 +67,12 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await type("Still before", "0");
     await type("Still after", "0");
     // Down by 1.6 s, held 0.4; up by 2.6 s, held to 4.
+    await pickGroup("crank");
     for (const [at, angle, lead] of [
       ["48f", "60", "48f"],
       ["78f", "120", "18f"],
     ] as const) {
       await type("Time in step", at);
-      await pickGroup("crank");
       await type("Crank value", angle);
       await type("Lead", lead);
       await press("Control+Enter");
@@ -92,6 +92,7 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
   });
 
   await test.step("the inlet valve chatters after the outlet one by two frames", async () => {
+    await pick(OUTLET);
     for (const [at, height] of [
       ["12f", "3"],
       ["20f", "0"],
@@ -99,7 +100,6 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
       ["33f", "0"],
     ] as const) {
       await type("Time in step", at);
-      await pick(OUTLET);
       await type("Slide X", height);
       await type("Lead", "4f");
       await press("Control+Enter");

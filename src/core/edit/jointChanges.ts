@@ -7,6 +7,7 @@ import { quaternionFromMatrix } from "../math/rotation";
 import { compile } from "../program/compile";
 import { createPose, departureNow, sample } from "../program/pose";
 import type { SequenceCommand } from "./sequenceCommands";
+import { inEveryTiming } from "./timing/versions";
 
 /** One arrival that sets a joint. */
 export interface JointKey {
@@ -62,7 +63,6 @@ export function readingFor(before: Joint, after: Joint, reading: number): number
  * where it stood at each arrival (between arrivals the way is that of a free move), the joint back at home.
  */
 export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, before: Joint, after: Joint): SequenceCommand {
-  const keys = jointKeys(sequence, before.id);
   const channel = `joint.${before.id}`;
   if (sameAxis(before, after)) {
     return (draft) => {
@@ -78,6 +78,13 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
       }
     };
   }
+  return inEveryTiming(sequence, (as) => freed(index, preparation, as, before, after));
+}
+
+/** Makes free moves of the arrivals that set a joint whose axis changed. */
+function freed(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, before: Joint, after: Joint): SequenceCommand {
+  const keys = jointKeys(sequence, before.id);
+  const channel = `joint.${before.id}`;
   const program = compile(index, preparation, sequence);
   const tracks = program.trackPart(before.target);
   const pose = createPose(program);

@@ -2,11 +2,13 @@ import fc from "fast-check";
 import { expect, test } from "vitest";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { indexAssembly } from "../assembly/assembly";
+import type { Sequence } from "../document/sequence";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { runCommand } from "./history";
 import { keepPosesOverPivot, turnedArrivals } from "./pivotChanges";
 import { setPivot } from "./preparationCommands";
+import { keepTiming, withTiming } from "./timing/versions";
 
 const index = indexAssembly(cubePackage().assembly);
 const target = { type: "node", key: "root/arm" } as const;
@@ -17,23 +19,28 @@ test("every arrival stays where it was when the pivot moves, whatever was keyed"
   const place = fc.tuple(angle, angle, angle);
   fc.assert(
     fc.property(place, place, angle, angle, angle, (from, to, x, z, slide) => {
-      const sequence = sequenceOf([
+      const timed = sequenceOf([
         { "root/arm": [key("a", 1, 0.5, { "turn.x": x, "slide.y": slide }), key("b", 2, 0.5, { "turn.z": z })] },
         { "root/arm": [key("c", 1, 1, { "turn.x": 0 })] },
       ]);
+      // Another timing, with the first two arrivals the other way round.
+      const other = sequenceOf([{ "root/arm": [key("b", 1, 0.5, { "turn.z": z }), key("a", 2, 0.5, { "turn.x": x, "slide.y": slide })] }]);
+      const sequence = runCommand(timed, (d) => keepTiming(other, "v", "Other", ["s0"])(d)).document;
       const before = runCommand(preparation(), setPivot(target, { at: from, in: "part" })).document;
       const after = runCommand(before, setPivot(target, { at: to, in: "part" })).document;
       const kept = runCommand(sequence, keepPosesOverPivot(index, before, after, sequence, target)).document;
-      const [p, q] = [compile(index, before, sequence), compile(index, after, kept)];
-      const [u, v] = [createPose(p), createPose(q)];
-      p.steps.ids.forEach((_, i) => {
-        for (const at of [1, 2]) {
-          const time = (p.steps.action[i] as number) + seconds(at);
-          pose(p, time, u);
-          pose(q, time, v);
-          for (let k = 0; k < 16; k++) expect(v.world[16 * arm + k]).toBeCloseTo(u.world[16 * arm + k] as number, 6);
-        }
-      });
+      for (const as of [(s: Sequence) => s, (s: Sequence) => withTiming(s, "v")]) {
+        const [p, q] = [compile(index, before, as(sequence)), compile(index, after, as(kept))];
+        const [u, v] = [createPose(p), createPose(q)];
+        p.steps.ids.forEach((_, i) => {
+          for (const at of [1, 2]) {
+            const time = (p.steps.action[i] as number) + seconds(at);
+            pose(p, time, u);
+            pose(q, time, v);
+            for (let k = 0; k < 16; k++) expect(v.world[16 * arm + k]).toBeCloseTo(u.world[16 * arm + k] as number, 6);
+          }
+        });
+      }
     }),
     { numRuns: 40 },
   );

@@ -6,6 +6,7 @@ import { compile, withPreparation } from "../program/compile";
 import { createPose, type Pose, rotationOf, sample } from "../program/pose";
 import type { NodeTracks } from "../program/program";
 import type { SequenceCommand } from "./sequenceCommands";
+import { inEveryTiming } from "./timing/versions";
 
 type Triple = [number, number, number];
 const AXES = ["slide.x", "slide.y", "slide.z"] as const;
@@ -61,6 +62,10 @@ function arrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequ
  * the way between them a part that turns goes round the new pivot.
  */
 export function keepPosesOverPivot(index: AssemblyIndex, before: Preparation, after: Preparation, sequence: Sequence, target: PartTarget): SequenceCommand {
+  return inEveryTiming(sequence, (as) => shifted(index, before, after, as, target));
+}
+
+function shifted(index: AssemblyIndex, before: Preparation, after: Preparation, sequence: Sequence, target: PartTarget): SequenceCommand {
   const program = compile(index, before, sequence);
   const tracks = program.trackPart(target);
   const next = withPreparation(compile(index, before, sequence), after).trackPart(target);

@@ -3,37 +3,36 @@ import { createStore } from "zustand/vanilla";
 import { type AssemblyIndex, indexAssembly } from "../../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../../core/assembly/package";
 import { preparedAssembly, sameAssembly } from "../../core/assembly/prepared";
-import type { DocumentBody, DocumentKind } from "../../core/document/documents";
+import type { DocumentBody } from "../../core/document/documents";
 import type { PartTarget } from "../../core/document/parts";
 import { jointsOf, type Preparation } from "../../core/document/preparation";
-import { type CameraValues, hand, newSequence, type Sequence, type Target, targetId } from "../../core/document/sequence";
-import { EASE_DEFAULT } from "../../core/ease/ease";
+import type { CameraValues, Sequence, Target } from "../../core/document/sequence";
 import { type History, History as HistoryClass, type HistoryPart, type HistoryStep, runCommand } from "../../core/edit/history";
 import { freshId } from "../../core/edit/id";
 import { type Patch, patched } from "../../core/edit/patches";
-import { lookNow, wear } from "../../core/edit/preparationCommands";
 import { removeKey, type SequenceCommand } from "../../core/edit/sequenceCommands";
 import { compile, recompile, withPreparation } from "../../core/program/compile";
-import { createPose, type Overrides, type Pose, sample } from "../../core/program/pose";
+import type { Overrides } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
 import { withIdentities } from "../../core/revision/identity";
-import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
-import { MM_PER_UNIT } from "../../core/units/units";
-import { NO_MARKS } from "../../stage/assemblyScene";
+import { ticksPerFrame } from "../../core/time/time";
 import type { PickRequest, Stage } from "../../stage/stage";
-import { json } from "../common/api";
 import { removePoints } from "../curves/curveActions";
 import { removeMarked } from "../moves/moveActions";
 import { removeTimed } from "../timeline/timingActions";
-import { lastAids, rememberAids } from "./aidsStore";
+import { rememberAids } from "./aidsStore";
+import { type DeskInit, firstState } from "./firstState";
 import { keepPending, keepView } from "./keeping";
-import { loadPending, type PendingPose, storePending } from "./pendingStore";
+import { keepBoth, newSequence, openSequence } from "./otherSequences";
+import { type PendingPose, storePending } from "./pendingStore";
 import { Playback } from "./playback";
 import { pend } from "./posing";
+import { Probe } from "./probe";
 import { Saver } from "./saver";
-import { lastSnapping } from "./snappingStore";
+import { Showing } from "./showing";
 import type { Aids, AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
-import { lastBelow, lastCurves, lastPlay, lastRange, lastTiming, rememberBelow } from "./timingStore";
+import { tidyFocus } from "./tidyFocus";
+import { rememberBelow } from "./timingStore";
 
 export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
 
@@ -54,119 +53,32 @@ export class Desk {
   trees: (SerializedBVH | null)[];
   program: Program;
   readonly playback: Playback;
-  private stage: Stage | null = null;
-  private probeOf: Program | null = null;
-  private probePose: Pose | null = null;
-  /** A pose to read values from, apart from the stage's. */
-  private get probe(): Pose {
-    if (this.probeOf !== this.program || !this.probePose) {
-      this.probeOf = this.program;
-      this.probePose = createPose(this.program);
-    }
-    return this.probePose;
-  }
-  /** What the probe was last sampled for. */
-  private probed: { of: Pose | null; ticks: number; pending: DeskState["pending"] | null; version: number; structure: number } = {
-    of: null,
-    ticks: -1,
-    pending: null,
-    version: -1,
-    structure: -1,
-  };
+  private readonly showing = new Showing(this);
+  private readonly probe = new Probe(this);
   private readonly history: History = new HistoryClass();
   private readonly saver: Saver;
   private notices = 0;
 
-  constructor(init: {
-    projectId: string;
-    projectName: string;
-    assembly: AssemblyState;
-    bytes: ArrayBuffer;
-    trees: (SerializedBVH | null)[];
-    documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[];
-  }) {
+  constructor(init: DeskInit) {
     this.packageBytes = new Uint8Array(init.bytes);
     this.trees = init.trees;
     this.playback = new Playback(this);
-    const preparation = init.documents.find((d) => d.kind === "preparation");
-    const sequences = init.documents.filter((d) => d.kind === "sequence");
+    const preparation = init.documents.filter((d) => d.kind === "preparation").map((d): Loaded<Preparation> => ({ id: d.id, body: d.body as Preparation }))[0];
+    const sequences = init.documents.filter((d) => d.kind === "sequence").map((d): Loaded<Sequence> => ({ id: d.id, body: d.body as Sequence }));
     const first = sequences[0];
     if (!preparation || !first) throw new Error("The project lacks its documents.");
     this.fromCad = namedPackage(init.bytes, init.assembly);
-    this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation.body as Preparation) };
+    this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation.body) };
     this.index = indexAssembly(this.pkg.assembly);
-    this.program = compile(this.index, preparation.body as Preparation, first.body as Sequence);
+    this.program = compile(this.index, preparation.body, first.body);
     this.saver = new Saver({
       onState: (state, waiting) => this.set({ save: { state, waiting } }),
       onRebased: (id, body) => this.replaceDocument(id, body as DocumentBody),
       onRefused: (message) => this.notify("problem", `The last change could not be saved and was taken back: ${message}`),
-      onKeptCopy: (id, server, mine) => this.keepBoth(id, server as DocumentBody, mine as DocumentBody),
+      onKeptCopy: (id, server, mine) => keepBoth(this, id, server as DocumentBody, mine as DocumentBody),
     });
     for (const d of init.documents) this.saver.track(d.id, d.revision, d.body);
-    const sequence = first.body as Sequence;
-    this.store = createStore<DeskState>(() => ({
-      projectId: init.projectId,
-      projectName: init.projectName,
-      assembly: init.assembly,
-      assemblyVersion: 0,
-      waiting: null,
-      preparation: { id: preparation.id, body: preparation.body as Preparation },
-      sequences: sequences.map((d) => ({ id: d.id, body: d.body as Sequence })),
-      sequenceId: first.id,
-      programVersion: 0,
-      ticks: 0,
-      playing: false,
-      backward: false,
-      play: lastPlay(),
-      range: lastRange(first.id),
-      dropped: 0,
-      pins: [],
-      timing: lastTiming(),
-      clip: null,
-      points: [],
-      curves: lastCurves(),
-      earlier: [],
-      below: lastBelow(),
-      compare: null,
-      watching: null,
-      selection: [],
-      group: null,
-      joint: null,
-      hover: null,
-      focus: { kind: "step", id: sequence.stepOrder[0] ?? "" },
-      partTab: "move",
-      draft: null,
-      marked: [],
-      copied: null,
-      work: null,
-      stepPictures: {},
-      aids: lastAids(),
-      framing: null,
-      abrupt: null,
-      viewVersion: 0,
-      pending: loadPending(init.projectId, this.index),
-      keepOnRelease: false,
-      through: true,
-      working: false,
-      parallel: false,
-      flying: false,
-      handleFrame: "owner",
-      leadTicks: 0.9 * TICKS_PER_SECOND,
-      ease: EASE_DEFAULT,
-      snapping: lastSnapping(),
-      picking: null,
-      feature: null,
-      comparing: null,
-      menu: null,
-      renaming: null,
-      asking: null,
-      save: { state: "saved", waiting: 0 },
-      undoLabel: null,
-      redoLabel: null,
-      notice: null,
-      readout: null,
-      dialog: null,
-    }));
+    this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, this.index));
     this.trackShown();
   }
 
@@ -203,7 +115,7 @@ export class Desk {
     this.program = recompile(this.program, this.withDraft(this.body(), draft), paths);
     this.set({ draft, programVersion: this.state.programVersion + 1 });
     this.trackShown();
-    this.stage?.setProgram(this.program);
+    this.view?.setProgram(this.program);
     this.show();
   }
 
@@ -225,25 +137,17 @@ export class Desk {
     if (paths.length === 0) return null;
     this.program = recompile(this.program, this.withDraft(next.document), paths);
     this.set({ programVersion: this.state.programVersion + 1 });
-    this.stage?.setProgram(this.program);
+    this.view?.setProgram(this.program);
     this.show();
     return null;
   }
 
   /** Connects the drawn stage. */
   attach(stage: Stage | null): void {
-    this.stage = stage;
-    this.unmarked = false;
-    if (!stage) return;
-    stage.snapping = this.state.snapping;
-    stage.setProgram(this.program);
-    stage.setHandleFrame(this.state.handleFrame);
-    stage.setWorking(this.state.working);
-    this.dress();
-    this.show();
+    this.showing.attach(stage);
   }
   get view(): Stage | null {
-    return this.stage;
+    return this.showing.stage;
   }
 
   notify(tone: Notice["tone"], text: string): void {
@@ -343,7 +247,7 @@ export class Desk {
     this.set({ draft: null, assembly });
     this.placeAssembly(this.state.preparation.body);
     this.trackShown();
-    this.checkFocus();
+    tidyFocus(this);
   }
 
   /** Makes the assembly anew as a preparation has it, with what is drawn from it. Selected parts stay selected. */
@@ -386,7 +290,7 @@ export class Desk {
       this.set({ preparation: { id, body: body as Preparation }, comparing: null });
       // Copies and moved homes are part of the tree that everything is drawn from.
       if (!same) this.placeAssembly(body as Preparation);
-      this.dress();
+      this.showing.dress();
     } else {
       this.set({ sequences: sequences.map((s) => (s.id === id ? { id, body: body as Sequence } : s)) });
       if (id === sequenceId) {
@@ -400,104 +304,34 @@ export class Desk {
       }
     }
     this.trackShown();
-    this.checkFocus();
+    tidyFocus(this);
     this.set({
       programVersion: this.state.programVersion + 1,
       undoLabel: this.history.undoLabel,
       redoLabel: this.history.redoLabel,
       ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)),
     });
-    this.stage?.setProgram(this.program);
+    this.view?.setProgram(this.program);
     this.show();
   }
 
-  private replaceDocument(id: string, body: DocumentBody): void {
+  /** Takes over a document as the server has it; what could be undone in it cannot be any longer. */
+  replaceDocument(id: string, body: DocumentBody): void {
     this.history.clear();
     this.put(id, body, null);
   }
 
-  private async keepBoth(id: string, server: DocumentBody, mine: DocumentBody): Promise<void> {
-    this.replaceDocument(id, server);
-    if (!("stepOrder" in mine)) {
-      this.notify("problem", "Someone else changed the same thing at the same moment. Theirs was kept; please make your last change again.");
-      return;
-    }
-    const copy = { ...mine, name: `${mine.name} (kept copy)`.slice(0, 200) };
-    try {
-      const { id: copyId } = await json<{ id: string }>(`/api/projects/${this.state.projectId}/documents`, { body: { kind: "sequence", body: copy } });
-      this.saver.track(copyId, 0, copy);
-      this.set({ sequences: [...this.state.sequences, { id: copyId, body: copy }] });
-      this.notify("info", `Someone else changed the same step at the same moment. Both are kept: theirs here, yours as "${copy.name}".`);
-    } catch {
-      this.notify("problem", "Someone else changed the same step at the same moment, and your version could not be stored as a copy. Theirs is shown.");
-    }
+  /** Takes in a sequence that the server has just stored. */
+  addSequence(id: string, body: Sequence): void {
+    this.saver.track(id, 0, body);
+    this.set({ sequences: [...this.state.sequences, { id, body }] });
   }
 
-  private checkFocus(): void {
-    const { focus } = this.state;
-    const { steps, stepOrder } = this.sequence;
-    const first = stepOrder[0] ?? "";
-    if (focus.kind === "step" && !steps[focus.id]) this.set({ focus: { kind: "step", id: first } });
-    const { group, joint } = this.state;
-    if (group !== null && !this.state.preparation.body.groups[group]) this.set({ group: null, selection: [] });
-    if (joint !== null && !this.state.preparation.body.joints[joint]) this.set({ joint: null });
-    if (this.state.focus.kind === "parts" && this.state.selection.length === 0 && this.state.group === null) this.set({ focus: { kind: "step", id: first } });
-    if (this.state.draft && !steps[this.state.draft.step]) this.set({ draft: null });
-    if (focus.kind === "move" && !steps[focus.ref.step]?.moves[focus.ref.move]) this.set({ focus: { kind: "step", id: steps[focus.ref.step] ? focus.ref.step : first } });
-    const pins = this.state.pins.filter((p) => hand(steps[p.step]?.moves[p.move])?.keys[p.key]);
-    if (pins.length < this.state.pins.length) this.set({ pins });
-    const points = this.state.points.filter((p) => p.channel in (hand(steps[p.step]?.moves[p.move])?.keys[p.key]?.values ?? {}));
-    if (points.length < this.state.points.length) this.set({ points });
-    if (this.state.focus.kind === "curve" && points.length === 0) this.set({ focus: { kind: "step", id: this.stepAtPlayhead()?.id ?? first } });
-    const marked = this.state.marked.filter((m) => steps[m.step]?.moves[m.move]);
-    if (marked.length < this.state.marked.length) this.set({ marked });
-    if (focus.kind === "key" && !hand(steps[focus.ref.step]?.moves[focus.ref.move])?.keys[focus.ref.key])
-      this.set({ focus: this.state.selection.length > 0 ? { kind: "parts" } : { kind: "step", id: first } });
-  }
-
-  /** Pending poses belong to the open sequence: it is not left while one waits. */
-  private poseWaits(): boolean {
-    const waits = Object.keys(this.state.pending).length > 0;
-    if (waits) this.notify("problem", "A pose is pending. Keep or drop it before you open another sequence.");
-    return waits;
-  }
-
-  /** Opens another sequence of the project, unless a pose is pending in this one. */
   openSequence(id: string): void {
-    const loaded = this.state.sequences.find((s) => s.id === id);
-    if (!loaded || this.poseWaits()) return;
-    this.pause();
-    this.program = compile(this.index, this.state.preparation.body, loaded.body);
-    this.set({
-      draft: null,
-      marked: [],
-      pins: [],
-      range: lastRange(id),
-      compare: null,
-      sequenceId: id,
-      ticks: 0,
-      focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" },
-      programVersion: this.state.programVersion + 1,
-    });
-    this.stage?.setProgram(this.program);
-    this.show();
+    openSequence(this, id);
   }
-
-  /** Makes another sequence of the project, seen from where this one begins, and opens it. */
-  async newSequence(name: string): Promise<void> {
-    if (this.poseWaits()) return;
-    const now = this.sequence;
-    const body = newSequence(name.slice(0, 200), (now.cameras[now.camera] as Sequence["cameras"][string]).home, freshId());
-    body.rate = now.rate;
-    body.picture = now.picture;
-    try {
-      const { id } = await json<{ id: string }>(`/api/projects/${this.state.projectId}/documents`, { body: { kind: "sequence", body } });
-      this.saver.track(id, 0, body);
-      this.set({ sequences: [...this.state.sequences, { id, body }] });
-      this.openSequence(id);
-    } catch (error) {
-      this.notify("problem", `The sequence could not be made: ${(error as Error).message}`);
-    }
+  newSequence(name: string): Promise<void> {
+    return newSequence(this, name);
   }
 
   // ---- time ---------------------------------------------------------------------------------------------------
@@ -553,7 +387,7 @@ export class Desk {
       const step = this.stepAtPlayhead();
       this.set({ focus: { kind: "step", id: step?.id ?? this.sequence.stepOrder[0] ?? "" } });
     }
-    this.stage?.setProgram(this.program);
+    this.view?.setProgram(this.program);
     this.show();
   }
 
@@ -595,7 +429,7 @@ export class Desk {
 
   /** Asks for a feature on the stage; `what` says in words what it is for. */
   pick(what: string, request: PickRequest): void {
-    const { stage } = this;
+    const stage = this.view;
     if (!stage) return;
     this.set({ picking: what, feature: null });
     stage.beginPick({
@@ -607,14 +441,14 @@ export class Desk {
     });
   }
   endPick(): void {
-    this.stage?.endPick();
+    this.view?.endPick();
     this.set({ picking: null, feature: null });
   }
 
   setHover(node: number | null): void {
     if (node === this.state.hover) return;
     this.set({ hover: node });
-    this.marks();
+    this.showing.marks();
   }
 
   nameOf(node: number): string {
@@ -626,18 +460,7 @@ export class Desk {
 
   /** The value of a channel of a target as shown now, pending included. */
   valueOf(target: Target, channel: string): number {
-    const pending = this.state.pending[targetId(target)];
-    if (pending && this.isHere(pending) && channel in pending.values) return pending.values[channel] as number;
-    const c = this.program.channelOf(target, channel);
-    if (c < 0) return 0;
-    // Not read off the stage, which is drawn a little later; sampled once for all the fields of the details.
-    const { ticks, pending: waiting, programVersion } = this.state;
-    const { probe, probed } = this;
-    if (probed.of !== probe || probed.ticks !== ticks || probed.pending !== waiting || probed.version !== programVersion || probed.structure !== this.program.structure) {
-      sample(this.program, ticks, probe, this.overrides());
-      this.probed = { of: probe, ticks, pending: waiting, version: programVersion, structure: this.program.structure };
-    }
-    return probe.values[c] ?? 0;
+    return this.probe.valueOf(target, channel);
   }
 
   isHere(p: PendingPose): boolean {
@@ -701,7 +524,7 @@ export class Desk {
   // ---- camera -------------------------------------------------------------------------------------------------
 
   setThrough(through: boolean): void {
-    this.stage?.setThrough(through);
+    this.view?.setThrough(through);
     this.set({ through });
   }
 
@@ -714,10 +537,10 @@ export class Desk {
 
   /** Changes values of the free view, leaving the camera first. */
   setView(values: Partial<CameraValues>): void {
-    const view = this.stage?.leaveCamera();
+    const view = this.view?.leaveCamera();
     if (!view) return;
     Object.assign(view, values);
-    this.stage?.invalidate();
+    this.view?.invalidate();
     this.set({ viewVersion: this.state.viewVersion + 1 });
   }
 
@@ -735,45 +558,10 @@ export class Desk {
 
   /** The free view, for the read-out in the details. */
   freeView(): CameraValues | null {
-    return this.stage && !this.state.through ? this.stage.control.view : null;
+    return this.view && !this.state.through ? this.view.control.view : null;
   }
 
   // ---- what the stage shows -----------------------------------------------------------------------------------
-
-  overrides(): Overrides | undefined {
-    // Asked for every frame while playing.
-    if (Object.keys(this.state.pending).length === 0) return undefined;
-    const channels = new Map<number, number>();
-    const orientations = new Map<number, readonly number[]>();
-    for (const p of Object.values(this.state.pending)) {
-      if (!this.isHere(p)) continue;
-      for (const [name, value] of Object.entries(p.values)) {
-        const c = this.program.channelOf(p.target, name);
-        if (c >= 0) channels.set(c, value);
-      }
-      if (p.orientation && (p.target.type === "node" || p.target.type === "group")) {
-        const tracks = this.program.trackPart(p.target);
-        if (tracks) orientations.set(tracks.orientation, p.orientation);
-      }
-    }
-    return channels.size + orientations.size > 0 ? { channels, orientations } : undefined;
-  }
-
-  /** Brings the stage up to date with time, pending poses and selection. */
-  show(): void {
-    const { stage } = this;
-    if (!stage) return;
-    stage.setOverrides(this.overrides());
-    stage.setPlaying(this.state.playing);
-    this.program.blocked = this.state.playing && this.state.play.blocked;
-    stage.setTime(this.state.ticks);
-    const target = this.state.playing ? null : this.target();
-    stage.mmPerUnit = MM_PER_UNIT[this.state.preparation.body.displayUnit];
-    stage.setHandleTarget(target ? this.program.trackPart(target) : null);
-    stage.setGauge(target ? this.state.joint : null);
-    stage.setOrbitNodes(this.state.selection);
-    this.marks();
-  }
 
   /** Nodes that a target moves: the part itself, or a group's members. */
   nodesOf(target: Target): number[] {
@@ -781,63 +569,25 @@ export class Desk {
     return keys.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
   }
 
-  private dressed: { of: Preparation["nodes"]; nodes: ReturnType<typeof lookNow>["nodes"] } | null = null;
-  /** Brings finishes, ghosts and surroundings on the stage up to date: as prepared, or of the look compared with. */
-  dress(): void {
-    const { preparation } = this.state;
-    // Light and ground change far more often than finishes, which are looked through part by part.
-    if (this.dressed?.of !== preparation.body.nodes) this.dressed = { of: preparation.body.nodes, nodes: lookNow(preparation.body).nodes };
-    if (this.stage) this.dressStage(this.stage);
+  overrides(): Overrides | undefined {
+    return this.showing.overrides();
   }
-
+  /** Brings the stage up to date with time, pending poses and selection. */
+  show(): void {
+    this.showing.show();
+  }
   /** Dresses a stage as the desk's own is. */
   dressStage(stage: Stage): void {
-    const { comparing, preparation } = this.state;
-    const worn = comparing === null ? undefined : preparation.body.looks[comparing];
-    stage.setLook(worn?.nodes ?? this.dressed?.nodes ?? lookNow(preparation.body).nodes, worn?.surroundings ?? preparation.body.surroundings);
+    this.showing.dressStage(stage);
   }
-
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
   compareLook(id: string | null): void {
-    const { preparation } = this.state;
-    const look = id === null ? undefined : preparation.body.looks[id];
-    this.set({ comparing: look ? look.id : null });
-    // Visibility is part of a look and comes by way of the program.
-    let shown = preparation.body;
-    if (look) {
-      shown = runCommand(preparation.body, (draft) => wear(draft, { nodes: look.nodes, surroundings: look.surroundings })).document;
-    }
-    this.program = withPreparation(this.program, shown);
-    this.stage?.setProgram(this.program);
-    this.dress();
-    this.show();
-  }
-
-  private unmarked = false;
-  private marks(): void {
-    // While playing nothing is marked, and that is said once.
-    if (this.state.playing && this.unmarked) return;
-    this.unmarked = this.state.playing;
-    if (this.state.playing) {
-      this.stage?.setMarks(NO_MARKS);
-      return;
-    }
-    const under = (nodes: Iterable<number>) => {
-      const out = new Set<number>();
-      for (const n of nodes) for (let i = n; i < (this.index.end[n] ?? 0); i++) out.add(i);
-      return out;
-    };
-    const pending: number[] = [];
-    for (const t of this.state.draft?.move.targets ?? []) pending.push(...this.nodesOf(t));
-    for (const p of Object.values(this.state.pending)) {
-      if (this.isHere(p)) pending.push(...this.nodesOf(p.target));
-    }
-    this.stage?.setMarks({ selected: under(this.state.selection), pending: under(pending), hover: this.state.hover ?? -1 });
+    this.showing.compareLook(id);
   }
 
   dispose(): void {
     this.pause();
-    this.stage = null;
+    this.showing.stage = null;
   }
 }
 

@@ -4,7 +4,7 @@ import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../
 import { parseDocument } from "../../document/documents";
 import { hand, type Key, type MadeMove, type Sequence } from "../../document/sequence";
 import { compile } from "../../program/compile";
-import { createPose, sample } from "../../program/pose";
+import { createPose, pose, sample } from "../../program/pose";
 import type { Program } from "../../program/program";
 import { runCommand } from "../history";
 import { keepPoses } from "../jointChanges";
@@ -273,6 +273,26 @@ describe("what else must follow", () => {
       expect(keysOf(s)[0]?.values["joint.j"]).toBe(-5);
       expect(handlesOf(s, "joint.j")).toMatchObject([{ leave: { value: -4 }, arrive: { value: 2 } }]);
     }
+  });
+  test("a joint whose axis is turned keeps the poses of kept timings too", () => {
+    const before = joint("j", target(ARM));
+    const after = { ...before, direction: [0.6, 0, 0.8] as [number, number, number] };
+    const prepared = { ...preparation(), joints: { j: before } };
+    const now = sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "joint.j": 30 })] }]);
+    const kept = run(now, keepTiming(sequenceOf([{ [ARM]: [key("a", 1.5, 0.5, { "joint.j": 75 })] }]), "v", "Kept", ["s0"]));
+    const turned = run(kept, keepPoses(smallIndex(), prepared, kept, before, after));
+    const worlds = (s: Sequence, by: typeof before) => {
+      const p = compile(smallIndex(), { ...prepared, joints: { j: by } }, s);
+      const out = createPose(p);
+      pose(p, seconds(2.1), out);
+      return Array.from(out.world);
+    };
+    for (const as of [(s: Sequence) => s, (s: Sequence) => withTiming(s, "v")]) {
+      const [a, b] = [worlds(as(kept), before), worlds(as(turned), after)];
+      for (const [i, v] of a.entries()) expect(b[i]).toBeCloseTo(v, 6);
+    }
+    // It is really turned, and not the same in both timings.
+    expect(worlds(kept, before)).not.toEqual(worlds(withTiming(kept, "v"), before));
   });
   test("what reverses a steep curve becomes hand keys that can be stored, the same curve", () => {
     const steep = run(sequenceOf([{ [ARM]: [key("a", 1, 1, { "slide.x": 1 })] }]), (d) => {

@@ -49,6 +49,24 @@ export function chooseTiming(id: string, keepAs: string | null): SequenceCommand
   };
 }
 
+/**
+ * A change worked out for the sequence as it is and, apart, as each timing version has it: for changes of what is
+ * moved (an axis, a pivot) that every timing must follow. `made` must give commands that change steps only, and only
+ * those that they find.
+ */
+export function inEveryTiming(sequence: Sequence, made: (as: Sequence) => SequenceCommand): SequenceCommand {
+  const now = made(sequence);
+  const kept = Object.keys(sequence.timings).map((id) => ({ id, command: made(withTiming(sequence, id)) }));
+  return (draft) => {
+    now(draft);
+    for (const { id, command } of kept) {
+      const version = draft.timings[id];
+      // What such a command looks at of a step is what a timing version keeps of it.
+      if (version) command({ ...draft, steps: version.steps as Sequence["steps"] });
+    }
+  };
+}
+
 /** Removes a timing version, or renames it. */
 export const removeTiming =
   (id: string): SequenceCommand =>
