@@ -145,11 +145,15 @@ export class AssemblyScene {
     return min.x <= max.x ? { min, max } : { min: new THREE.Vector3(-1, -1, -1), max: new THREE.Vector3(1, 1, 1) };
   }
 
-  /** Takes over a pose. Allocates nothing but the first time that a part becomes see-through. */
-  apply(pose: Pose): void {
+  /**
+   * Takes over a pose. Allocates nothing but the first time that a part becomes see-through.
+   * @returns whether any part stands or is drawn differently from before
+   */
+  apply(pose: Pose): boolean {
     const { parts, placed } = this;
     const { world } = pose;
     let moved = false;
+    let other = false;
     for (let i = 0; i < parts.length; i++) {
       const part = parts[i] as Part;
       const { node } = part;
@@ -172,8 +176,10 @@ export class AssemblyScene {
       part.opacity = opacity;
       part.tint = tint;
       this.drawPart(part);
+      other = true;
     }
     if (moved && this.matrices) this.matrices.needsUpdate = true;
+    return moved || other;
   }
 
   private placePart(part: Part, world: Float64Array): void {
@@ -296,6 +302,11 @@ export class AssemblyScene {
       mesh.setVisibleAt(0, !shown);
       mesh.setVisibleAt(0, shown);
     }
+  }
+
+  /** What is drawn as lines in one batch. */
+  get lines(): readonly THREE.Object3D[] {
+    return this.edges ? [this.edges] : [];
   }
 
   /** Shows feature edges or not. */

@@ -47,7 +47,7 @@ export class FrameMaker {
     this.renderer.setPixelRatio(1);
     this.renderer.setSize(canvas.width, canvas.height, false);
     this.assembly = new AssemblyScene(pkg, program.index);
-    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, program.index.assembly.up);
+    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, program.index.assembly.up, this.assembly.lines);
     const { min, max } = this.assembly.worldBounds();
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);
@@ -63,22 +63,43 @@ export class FrameMaker {
     this.program = program;
     this.look = look;
     this.pose = createPose(program);
+    this.drawn = null;
   }
 
-  /** Draws the moment at a time (ticks). */
-  draw(ticks: number): void {
+  private drawn: { values: Float64Array; orientations: Float64Array; caption: string } | null = null;
+  /** Whether the picture that was drawn last is that of the pose too: all of it follows from channels, orientations and the caption. */
+  private same(caption: string): boolean {
+    const { drawn } = this;
+    const { values, orientations } = this.pose;
+    if (drawn && drawn.caption === caption && equal(drawn.values, values) && equal(drawn.orientations, orientations)) return true;
+    if (drawn?.values.length === values.length && drawn.orientations.length === orientations.length) {
+      drawn.values.set(values);
+      drawn.orientations.set(orientations);
+      drawn.caption = caption;
+    } else this.drawn = { values: values.slice(), orientations: orientations.slice(), caption };
+    return false;
+  }
+
+  /**
+   * Draws the moment at a time (ticks). A still costs one picture, however many frames it lasts.
+   * @returns whether it was drawn; false where the picture is that of the moment before
+   */
+  draw(ticks: number): boolean {
     const { width, height } = this.canvas;
     pose(this.program, ticks, this.pose);
+    const caption = this.captions ? this.captionAt(ticks) : "";
+    if (this.same(caption)) return false;
     this.wear(timedLook(this.program, this.pose) ?? this.look);
-    this.assembly.apply(this.pose);
+    // A camera that moves round what stands still needs no other shadows.
+    if (this.assembly.apply(this.pose)) this.surroundings.moved();
     this.lines.apply(this.program, this.pose);
-    this.surroundings.moved();
     setCamera(this.camera, this.pose.camera, this.program.index.assembly.up, width / height, this.centre, this.radius * 1.5);
     this.painter.draw(this.camera, false);
     this.context.drawImage(this.glCanvas, 0, 0);
     const whole = { left: 0, top: 0, width, height };
     drawNotes(this.context, this.program, this.pose, this.camera, whole, whole, "Captions, sans-serif");
-    if (this.captions) this.caption(ticks, width, height);
+    if (caption) this.caption(caption, width, height);
+    return true;
   }
 
   private worn: Pick<Look, "nodes" | "surroundings"> | null = null;
@@ -86,13 +107,15 @@ export class FrameMaker {
     if (this.worn === look) return;
     this.worn = look;
     this.assembly.setLooks(look.nodes);
+    this.surroundings.moved();
     this.surroundings.set(this.plain ? { ...look.surroundings, occlusion: 0, contact: 0, ground: "none" } : look.surroundings);
   }
 
-  private caption(ticks: number, width: number, height: number): void {
-    const position = stepAt(this.program, ticks);
-    const text = this.program.sequence.steps[this.program.steps.ids[position] ?? ""]?.caption.trim();
-    if (!text) return;
+  private captionAt(ticks: number): string {
+    return this.program.sequence.steps[this.program.steps.ids[stepAt(this.program, ticks)] ?? ""]?.caption.trim() ?? "";
+  }
+
+  private caption(text: string, width: number, height: number): void {
     const c = this.context;
     const size = Math.max(10, Math.round(height * 0.036));
     c.font = `500 ${size}px Captions, sans-serif`;
@@ -118,6 +141,12 @@ export class FrameMaker {
     this.surroundings.dispose();
     this.renderer.dispose();
   }
+}
+
+function equal(a: Float64Array, b: Float64Array): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
 }
 
 function wrap(c: OffscreenCanvasRenderingContext2D, text: string, limit: number): string[] {

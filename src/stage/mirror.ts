@@ -3,10 +3,14 @@ import * as THREE from "three";
 /** Turns a picture over, left for right. */
 const OVER = new THREE.Matrix4().makeScale(-1, 1, 1);
 
+/** Sides of the mirrored picture, px. */
+const MOST_PX = 512;
+const LEAST_PX = 64;
+
 /** A faint reflection on the ground: the scene is drawn mirrored into a texture and laid on a plane, fading outwards. */
 export class Mirror {
   readonly plane: THREE.Mesh<THREE.PlaneGeometry, THREE.ShaderMaterial>;
-  private readonly target = new THREE.WebGLRenderTarget(512, 512, { type: THREE.HalfFloatType, samples: 2 });
+  private readonly target = new THREE.WebGLRenderTarget(MOST_PX, MOST_PX, { type: THREE.HalfFloatType, samples: 2 });
   private readonly camera = new THREE.PerspectiveCamera();
   private readonly turn = new THREE.Matrix4();
   private readonly clip = new THREE.Plane();
@@ -15,6 +19,7 @@ export class Mirror {
   private readonly clear = new THREE.Color();
   private readonly normal = new THREE.Vector3(0, 0, 1);
   private readonly point = new THREE.Vector3();
+  private readonly size = new THREE.Vector2();
 
   constructor() {
     this.plane = new THREE.Mesh(
@@ -57,9 +62,17 @@ void main() {
     this.clip.setFromNormalAndCoplanarPoint(normal, point);
   }
 
+  /** As fine as a soft reflection needs to be: half the picture, up to a limit. */
+  private fitTarget(renderer: THREE.WebGLRenderer): void {
+    const { x, y } = renderer.getDrawingBufferSize(this.size);
+    const side = Math.min(MOST_PX, Math.max(LEAST_PX, Math.ceil(Math.max(x, y) / 2)));
+    if (side !== this.target.width) this.target.setSize(side, side);
+  }
+
   /** Draws the mirrored scene as `camera` sees it. */
   update(renderer: THREE.WebGLRenderer, scene: THREE.Scene, camera: THREE.Camera, hide: readonly THREE.Object3D[]): void {
     if (!this.plane.visible) return;
+    this.fitTarget(renderer);
     const mirrored = this.camera;
     mirrored.matrixAutoUpdate = false;
     // The mirrored viewer, turned over once more so that triangles keep their sense; the picture is read back turned over.

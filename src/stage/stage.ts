@@ -121,7 +121,7 @@ export class Stage {
     this.renderer = createRenderer(canvas);
     this.assembly = new AssemblyScene(pkg, index);
     this.picker = new Picker(this.assembly, trees);
-    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, index.assembly.up);
+    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, index.assembly.up, this.assembly.lines);
     const { min, max } = this.assembly.worldBounds();
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);
@@ -416,9 +416,9 @@ export class Stage {
         this.timed = look;
         this.wear(before);
       }
-      this.assembly.apply(this.pose);
+      // A camera that moves round what stands still needs no other shadows.
+      if (this.assembly.apply(this.pose)) this.surroundings.moved();
       this.lines.apply(this.program, this.pose);
-      this.surroundings.moved();
       this.placeHandles();
     }
     const aspect = this.width / this.height;

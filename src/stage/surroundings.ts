@@ -24,6 +24,8 @@ export class Surroundings {
     private readonly scene: THREE.Scene,
     private readonly renderer: THREE.WebGLRenderer,
     private readonly up: Up,
+    /** What is too fine for soft shadows and a faint reflection: lines. */
+    fine: readonly THREE.Object3D[] = [],
   ) {
     if (up === "z") scene.environmentRotation.set(Math.PI / 2, 0, 0);
     this.key = new THREE.DirectionalLight(0xffffff, 1);
@@ -38,12 +40,12 @@ export class Surroundings {
     this.ground.matrixAutoUpdate = false;
     this.contact = new ContactShadow(up);
     this.mirror = new Mirror();
-    this.own = [this.ground, this.contact.plane, this.mirror.plane];
+    this.own = [this.ground, this.contact.plane, this.mirror.plane, ...fine];
     scene.add(this.key, this.key.target, this.fill, this.ground, this.contact.plane, this.mirror.plane);
     this.set(SURROUNDINGS_DEFAULT);
   }
 
-  /** What belongs to the surroundings and is left out of their own pictures. */
+  /** What is left out of the pictures that the surroundings are made of: themselves, and lines. */
   private own: readonly THREE.Object3D[] = [];
 
   /** A direction given as right, back, up in the assembly's frame. */

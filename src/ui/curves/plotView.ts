@@ -23,7 +23,9 @@ export interface Size {
 
 export const RULER_PX = 20;
 export const AXIS_PX = 58;
-const PAD = 14;
+/** Room above the highest value, for the names of the steps, and below the lowest. */
+const ABOVE = 26;
+const BELOW = 14;
 
 /** Values and times to px and back, for one channel's scale. */
 export class Scale {
@@ -42,13 +44,13 @@ export class Scale {
     return this.view.t0 + ((x - AXIS_PX) / (this.size.width - AXIS_PX)) * (this.view.t1 - this.view.t0);
   }
   private get inner(): number {
-    return this.size.height - RULER_PX - 2 * PAD;
+    return this.size.height - RULER_PX - ABOVE - BELOW;
   }
   y(v: number): number {
-    return RULER_PX + PAD + (1 - (((v - this.range.low) / this.span - 0.5) * this.view.zoom + 0.5 + this.view.pan)) * this.inner;
+    return RULER_PX + ABOVE + (1 - (((v - this.range.low) / this.span - 0.5) * this.view.zoom + 0.5 + this.view.pan)) * this.inner;
   }
   v(y: number): number {
-    return this.range.low + ((1 - (y - RULER_PX - PAD) / this.inner - this.view.pan - 0.5) / this.view.zoom + 0.5) * this.span;
+    return this.range.low + ((1 - (y - RULER_PX - ABOVE) / this.inner - this.view.pan - 0.5) / this.view.zoom + 0.5) * this.span;
   }
 }
 

@@ -5,6 +5,11 @@ import { directionText, featureText } from "../common/featureText";
 import { useDesk, useDeskState, useSequence } from "./context";
 import { PathArrivals } from "./PathArrivals";
 
+/** How far above the lower edge of the picture a caption is published, as a share of its height. */
+const CAPTION_SHARE = 0.045;
+/** Height of the tools along the lower edge of the stage; a caption stays above them where the picture reaches down so far. */
+const TOOLS_PX = 44;
+
 /** What is drawn over the picture and follows it: frame, caption, tags, read-out. */
 export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) {
   const desk = useDesk();
@@ -26,7 +31,11 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
         <div className="picture-frame" style={frame}>
           {aids.thirds && <div className="thirds" />}
           {aids.margins && <div className="margins" />}
-          {caption && <div className="caption">{caption}</div>}
+          {caption && (
+            <div className="caption" style={{ bottom: Math.max(CAPTION_SHARE * frame.height, TOOLS_PX - frame.top) }}>
+              {caption}
+            </div>
+          )}
         </div>
       )}
       <Inset stage={stage} />
