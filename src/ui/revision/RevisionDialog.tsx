@@ -249,19 +249,17 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
               {
                 title: "Sure",
                 width: 70,
-                className: "number",
                 render: (_, l) =>
                   l.old && l.next ? (
                     <Tooltip title={l.reason ? REASONS[l.reason] : ""}>
-                      <span className={doubtful(l) ? "problem" : ""}>{Math.round(l.confidence * 100)} %</span>
+                      <span className={`number ${doubtful(l) ? "problem" : ""}`}>{Math.round(l.confidence * 100)} %</span>
                     </Tooltip>
                   ) : null,
               },
               {
                 title: "Steps",
                 width: 190,
-                render: (_, l) =>
-                  l.steps.length === 0 ? <span className="soft">none</span> : <span title={l.steps.map((s) => s.title).join(", ")}>{l.steps.map((s) => s.title).join(", ")}</span>,
+                render: (_, l) => (l.steps.length === 0 ? <span className="soft">none</span> : <span title={l.steps.map((s) => s.title).join(", ")}>{fewTitles(l.steps)}</span>),
               },
             ]}
           />
@@ -270,4 +268,13 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
       )}
     </Modal>
   );
+}
+
+/** The first titles, and how many more there are; the whole list is told by pointing at it. */
+function fewTitles(steps: readonly { title: string }[]): string {
+  const first = steps
+    .slice(0, 3)
+    .map((s) => s.title)
+    .join(", ");
+  return steps.length > 3 ? `${first} and ${steps.length - 3} more` : first;
 }
