@@ -1,5 +1,7 @@
 import * as THREE from "three";
 import type { Joint } from "../core/document/preparation";
+import { jointCarrier, type Pose } from "../core/program/pose";
+import type { NodeTracks } from "../core/program/program";
 import { viewSpan } from "./handles";
 import { STAGE_COLORS } from "./palette";
 
@@ -13,6 +15,31 @@ export interface GaugeState {
   reading: number;
   /** Its driver decides; the hand cannot be dragged. */
   driven: boolean;
+}
+
+/** Where a joint of a part stands now; `parent` is the frame that the part departs in. null when it has no such joint. */
+export function gaugeState(tracks: NodeTracks, id: string | null, pose: Pose, parent: THREE.Matrix4): GaugeState | null {
+  const at = tracks.joints.findIndex((j) => j.joint.id === id);
+  const joint = tracks.joints[at];
+  if (!joint) return null;
+  const carrier = new Float64Array(16);
+  jointCarrier(tracks, at, pose, carrier);
+  const m = parent.clone().multiply(new THREE.Matrix4().fromArray(Array.from(carrier)));
+  const turn = new THREE.Matrix4().extractRotation(m);
+  const direction = new THREE.Vector3(...joint.direction);
+  const reference = new THREE.Vector3(Math.abs(direction.x) < 0.9 ? 1 : 0, Math.abs(direction.x) < 0.9 ? 0 : 1, 0);
+  reference.addScaledVector(direction, -reference.dot(direction)).normalize();
+  // The dial sits beside the part's middle, however far along the axis its point was given.
+  const point = new THREE.Vector3(...joint.point);
+  point.addScaledVector(direction, new THREE.Vector3(...tracks.pivot).sub(point).dot(direction));
+  return {
+    joint: joint.joint,
+    point: point.applyMatrix4(m),
+    direction: direction.applyMatrix4(turn).normalize(),
+    reference: reference.applyMatrix4(turn).normalize(),
+    reading: pose.values[joint.channel] as number,
+    driven: joint.driver !== null,
+  };
 }
 
 const RADIUS = 0.3;

@@ -72,3 +72,37 @@ export function drawNotes(
 }
 
 const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(Math.max(low, high), v));
+
+/** Font of texts over the stage. */
+export const STAGE_FONT = "'IBM Plex Sans', sans-serif";
+
+/** The canvas over the stage that labels and dimensions are drawn on. */
+export class NotesLayer {
+  canvas: HTMLCanvasElement | null = null;
+  /** Whether something is on it, which must be wiped off. */
+  private used = false;
+
+  /** Whether there is anything to draw, or to wipe off. */
+  needed(program: Program): boolean {
+    return this.used || notesOf(program).length > 0;
+  }
+
+  /** Draws them for a stage of a size (CSS px); `frame` is the picture's place on it, null where the whole stage is the picture. */
+  draw(program: Program, pose: Pose, camera: THREE.Camera, ratio: number, stageWidth: number, stageHeight: number, frame: PictureRect | null): void {
+    const { canvas } = this;
+    const c = canvas?.getContext("2d");
+    const any = notesOf(program).length > 0;
+    if (!canvas || !c) return;
+    const width = Math.round(stageWidth * ratio);
+    const height = Math.round(stageHeight * ratio);
+    if (canvas.width !== width || canvas.height !== height) {
+      canvas.width = width;
+      canvas.height = height;
+    } else c.clearRect(0, 0, width, height);
+    this.used = any;
+    if (!any) return;
+    const whole = { left: 0, top: 0, width, height };
+    const picture = frame ? { left: frame.left * ratio, top: frame.top * ratio, width: frame.width * ratio, height: frame.height * ratio } : whole;
+    drawNotes(c, program, pose, camera, whole, picture, STAGE_FONT);
+  }
+}

@@ -1,7 +1,6 @@
 import * as THREE from "three";
 import type { SerializedBVH } from "three-mesh-bvh";
 import type { AssemblyIndex } from "../core/assembly/assembly";
-import { emptyBounds, growByBox } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { fitBox, nearestTurn, SENSOR_WIDTH_MM } from "../core/camera/camera";
 import type { Look, LookNode } from "../core/document/looks";
@@ -9,17 +8,16 @@ import type { CameraValues } from "../core/document/sequence";
 import { CAMERA_CHANNELS } from "../core/document/sequence";
 import { SURROUNDINGS_DEFAULT, type Surroundings as SurroundingsSettings } from "../core/document/surroundings";
 import { type Feature, type FeatureKind, featureAt } from "../core/geometry/features";
-import { notesOf } from "../core/program/notes";
-import { createPose, jointCarrier, type Overrides, type Pose, pose } from "../core/program/pose";
+import { createPose, type Overrides, type Pose, pose, posedBounds } from "../core/program/pose";
 import type { NodeTracks, Program } from "../core/program/program";
 import { Aids } from "./aids";
 import { AssemblyScene, type Marks } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";
 import { FeatureMarker } from "./featureMarker";
-import { Gauge } from "./gauge";
+import { Gauge, gaugeState } from "./gauge";
 import type { HandleDrag, Snapping } from "./handleDrag";
 import { type HandleFrame, Handles, viewSpan } from "./handles";
-import { drawNotes } from "./notes";
+import { drawNotes, NotesLayer, STAGE_FONT } from "./notes";
 import { Painter } from "./painter";
 import { type Hit, Picker } from "./picker";
 import { createRenderer, setCamera, setParallelCamera } from "./picture";
@@ -100,8 +98,8 @@ export class Stage {
   private readonly lines: ExplosionLines;
   /** The look that a move makes the picture wear now; null for the one it began with. */
   private timed: Look | null = null;
-  /** What labels and dimensions are drawn on, over the picture. */
-  notesCanvas: HTMLCanvasElement | null = null;
+  /** Labels and dimensions, over the picture. */
+  readonly notes = new NotesLayer();
   private readonly fitted = new Float64Array(8);
   width = 1;
   height = 1;
@@ -379,25 +377,9 @@ export class Stage {
     this.second.draw(this.renderer, this.width, this.height, this.aspect, this.index.assembly.up, this.centre, this.radius * 1.5, this.paintQuick);
   }
 
-  private notesDrawn = false;
   private drawNotes(): void {
-    const canvas = this.notesCanvas;
-    const c = canvas?.getContext("2d");
-    const any = notesOf(this.program).length > 0;
-    if (!canvas || !c || (!any && !this.notesDrawn)) return;
-    const ratio = this.renderer.getPixelRatio();
-    const width = Math.round(this.width * ratio);
-    const height = Math.round(this.height * ratio);
-    if (canvas.width !== width || canvas.height !== height) {
-      canvas.width = width;
-      canvas.height = height;
-    } else c.clearRect(0, 0, width, height);
-    this.notesDrawn = any;
-    if (!any) return;
-    const whole = { left: 0, top: 0, width, height };
-    const f = this.pictureFrame();
-    const picture = this.through ? { left: f.left * ratio, top: f.top * ratio, width: f.width * ratio, height: f.height * ratio } : whole;
-    drawNotes(c, this.program, this.pose, this.camera, whole, picture, "'IBM Plex Sans', sans-serif");
+    if (!this.notes.needed(this.program)) return;
+    this.notes.draw(this.program, this.pose, this.camera, this.renderer.getPixelRatio(), this.width, this.height, this.through ? this.pictureFrame() : null);
   }
 
   private drawOver(layer: { scene: THREE.Scene; face(camera: THREE.Camera): void }): void {
@@ -470,48 +452,13 @@ export class Stage {
     const parent = this.departureFrame(tracks);
     const own = tracks.node >= 0 ? new THREE.Matrix4().fromArray(this.pose.world as unknown as number[], 16 * tracks.node) : parent;
     this.handles.place(tracks, this.pose, parent, own, this.frameOf);
-    this.placeGauge(tracks, parent);
-  }
-
-  private placeGauge(tracks: NodeTracks, parent: THREE.Matrix4): void {
-    const at = tracks.joints.findIndex((j) => j.joint.id === this.gaugeJoint);
-    const joint = tracks.joints[at];
-    if (!joint) {
-      this.gauge.set(null);
-      return;
-    }
-    const carrier = new Float64Array(16);
-    jointCarrier(tracks, at, this.pose, carrier);
-    const m = parent.clone().multiply(new THREE.Matrix4().fromArray(Array.from(carrier)));
-    const turn = new THREE.Matrix4().extractRotation(m);
-    const direction = new THREE.Vector3(...joint.direction);
-    const reference = new THREE.Vector3(Math.abs(direction.x) < 0.9 ? 1 : 0, Math.abs(direction.x) < 0.9 ? 0 : 1, 0);
-    reference.addScaledVector(direction, -reference.dot(direction)).normalize();
-    // The dial sits beside the part's middle, however far along the axis its point was given.
-    const point = new THREE.Vector3(...joint.point);
-    point.addScaledVector(direction, new THREE.Vector3(...tracks.pivot).sub(point).dot(direction));
-    this.gauge.set({
-      joint: joint.joint,
-      point: point.applyMatrix4(m),
-      direction: direction.applyMatrix4(turn).normalize(),
-      reference: reference.applyMatrix4(turn).normalize(),
-      reading: this.pose.values[joint.channel] as number,
-      driven: joint.driver !== null,
-    });
+    this.gauge.set(gaugeState(tracks, this.gaugeJoint, this.pose, parent));
   }
 
   /** Fits the free view round nodes (all when the list is empty), keeping its direction. */
   fit(nodes: readonly number[]): void {
     this.update();
-    const box = new Float64Array(6);
-    emptyBounds(box);
-    const wanted = nodes.length > 0 ? nodes : this.index.roots;
-    for (const root of wanted) {
-      for (let i = root; i < (this.index.end[root] as number); i++) {
-        const g = this.index.assembly.geometries[this.index.assembly.nodes[i]?.geometry ?? -1];
-        if (g) growByBox(box, 0, g.bounds, this.pose.world, 16 * i);
-      }
-    }
+    const box = posedBounds(this.index, nodes.length > 0 ? nodes : this.index.roots, this.pose);
     if (!((box[0] as number) <= (box[3] as number))) return;
     const v = this.leaveCamera();
     this.control.orbitAbout = null;
@@ -588,7 +535,7 @@ export class Stage {
     const c = copy.getContext("2d");
     c?.drawImage(this.canvas, 0, 0);
     const whole = { left: 0, top: 0, width, height };
-    if (c) drawNotes(c, this.program, this.pose, shot, whole, whole, "'IBM Plex Sans', sans-serif");
+    if (c) drawNotes(c, this.program, this.pose, shot, whole, whole, STAGE_FONT);
     if (this.working) this.surroundings.set(WORKING);
     this.renderer.setPixelRatio(ratio);
     this.renderer.setSize(this.width, this.height, false);
@@ -613,12 +560,7 @@ export class Stage {
 
   /** Middle of a node as it stands now, world mm. */
   middleOf(node: number): [number, number, number] {
-    const box = new Float64Array(6);
-    emptyBounds(box);
-    for (let i = node; i < (this.index.end[node] as number); i++) {
-      const g = this.index.assembly.geometries[this.index.assembly.nodes[i]?.geometry ?? -1];
-      if (g) growByBox(box, 0, g.bounds, this.pose.world, 16 * i);
-    }
+    const box = posedBounds(this.index, [node], this.pose);
     return [0, 1, 2].map((k) => ((box[k] as number) + (box[3 + k] as number)) / 2) as [number, number, number];
   }
 

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Sequence } from "../../src/core/document/sequence";
 import { runCommand } from "../../src/core/edit/history";
 import { freshId } from "../../src/core/edit/id";
-import type { Edit } from "../../src/core/edit/patches";
+import { type Edit, patched } from "../../src/core/edit/patches";
 import { type SequenceCommand, updateStep } from "../../src/core/edit/sequenceCommands";
 import { type Actor, actorOf, demoActor, startSession } from "../../src/server/access/actor";
 import { migrate } from "../../src/server/database/migrate";
@@ -11,7 +11,7 @@ import type { Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { openProjectFile } from "../../src/server/imports/openProject";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
-import { appendEdits, listDocuments } from "../../src/server/repositories/documents";
+import { appendEdits, editsUntil, listDocuments } from "../../src/server/repositories/documents";
 import { cancelJob, claimJob, createJob, getJob } from "../../src/server/repositories/jobs";
 import { deleteProject, getProject, listProjects, renameProject } from "../../src/server/repositories/projects";
 import { throwawayDatabase } from "../support/database";
@@ -84,6 +84,34 @@ describe("the edit log", () => {
     expect(await appendEdits(pool, actor, document.id, 1, [folder.edit])).toEqual({ ok: true, revision: 2 });
     expect(await appendEdits(pool, actor, document.id, 2, [more.edit])).toEqual({ ok: true, revision: 3 });
     expect((await read()).body).toEqual(more.body);
+  });
+
+  test("what a document was before its last edits can be looked back at, over snapshots and over a change of version", async () => {
+    const { document, read } = await fresh();
+    const bodies = [document.body];
+    for (let i = 1; i <= 95; i++) {
+      const next = editOf(bodies[i - 1] as Sequence, updateStep("s0", { title: `title ${i}` }));
+      bodies.push(next.body);
+      await appendEdits(pool, actor, document.id, i - 1, [next.edit]);
+    }
+    const back = async (until: number) => {
+      const found = await editsUntil(pool, actor, document.id, until);
+      const states = [found?.body as Sequence];
+      for (const e of found?.edits ?? []) states.push(patched(states[states.length - 1] as Sequence, e.patches));
+      return states;
+    };
+    // Snapshots are those of 40 and 80.
+    expect(await back(95)).toEqual(bodies.slice(40));
+    expect(await back(60)).toEqual(bodies.slice(40, 61));
+    expect(await editsUntil(pool, stranger, document.id, 95)).toBeNull();
+    // Stored by an older version: what it was by then is kept as this version reads it.
+    const { markers: _m, goal: _g, timings: _t, ...older } = (await read()).body;
+    await pool.query("UPDATE documents SET snapshot = ?, snapshot_revision = 95 WHERE id = ?", [JSON.stringify({ ...older, version: 2 }), document.id]);
+    const marked = editOf(bodies[95] as Sequence, (d) => {
+      d.markers.m = { id: "m", name: "Seated", step: "s0", at: 0 };
+    });
+    await appendEdits(pool, actor, document.id, 95, [marked.edit]);
+    expect(await back(96)).toEqual([bodies[95], marked.body]);
   });
 
   test("two who edit at once: the second is told what it has not seen, and nothing is half applied", async () => {

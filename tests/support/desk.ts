@@ -6,7 +6,7 @@ import { Desk } from "../../src/ui/desk/desk";
 import { cubePackage, preparation } from "./assembly";
 
 /** A desk on the small assembly, without a stage; what it saves goes to the fetch that the test puts in place. */
-export const smallDesk = (sequence: Sequence, prepared: Preparation = preparation()): Desk =>
+export const smallDesk = (sequence: Sequence, prepared: Preparation = preparation(), revision = 0): Desk =>
   new Desk({
     projectId: "p",
     projectName: "Small",
@@ -15,6 +15,6 @@ export const smallDesk = (sequence: Sequence, prepared: Preparation = preparatio
     trees: [],
     documents: [
       { id: "prep", kind: "preparation", revision: 0, body: prepared },
-      { id: "seq", kind: "sequence", revision: 0, body: sequence },
+      { id: "seq", kind: "sequence", revision, body: sequence },
     ],
   });

@@ -1,3 +1,4 @@
+import { type AssemblyIndex, emptyBounds, growByBox } from "../assembly/assembly";
 import { EASE_STRIDE, easeAt } from "../ease/ease";
 import { multiplyAffine, multiplyShift, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
@@ -448,4 +449,17 @@ export function rotationOf(tracks: NodeTracks, pose: Pose, out: Float64Array, up
     quaternionRotation3(_axis, o[q] as number, o[q + 1] as number, o[q + 2] as number, o[q + 3] as number);
     multiply3(out, _axis, out);
   }
+}
+
+/** Bounds of nodes with all that is below them as they are posed: world, mm, least corner first. Infinite the wrong way round when there is nothing. */
+export function posedBounds(index: AssemblyIndex, roots: readonly number[], at: Pose): Float64Array {
+  const box = new Float64Array(6);
+  emptyBounds(box);
+  for (const root of roots) {
+    for (let i = root; i < (index.end[root] as number); i++) {
+      const geometry = index.assembly.geometries[index.assembly.nodes[i]?.geometry ?? -1];
+      if (geometry) growByBox(box, 0, geometry.bounds, at.world, 16 * i);
+    }
+  }
+  return box;
 }

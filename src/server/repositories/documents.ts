@@ -89,13 +89,39 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
     // Edits are made on the document as this version of the program reads it: one that was stored by an older version
     // must be stored anew before its log goes on, or the log could not be played again.
     if (current.upgraded || revision - row.snapshot_revision >= SNAPSHOT_EVERY) {
-      await sql.query("UPDATE documents SET revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?", [revision, revision, JSON.stringify(valid), documentId]);
+      const [olderRevision, older] = current.upgraded ? [row.revision, JSON.stringify(current.body)] : [row.snapshot_revision, row.snapshot];
+      await sql.query("UPDATE documents SET revision = ?, snapshot_revision = ?, snapshot = ?, older_revision = ?, older_snapshot = ? WHERE id = ?", [
+        revision,
+        revision,
+        JSON.stringify(valid),
+        olderRevision,
+        older,
+        documentId,
+      ]);
     } else {
       await sql.query("UPDATE documents SET revision = ? WHERE id = ?", [revision, documentId]);
     }
     await sql.query("UPDATE projects p JOIN documents d ON d.project_id = p.id SET p.updated_at = UTC_TIMESTAMP(3) WHERE d.id = ?", [documentId]);
     return { ok: true, revision };
   });
+}
+
+/**
+ * A document as it once was, and the edits that led from there to revision `until`, oldest first: what every state in
+ * between can be made of. As far back as a snapshot is kept, which is some forty edits at least.
+ * @returns null when there is no such document of the actor's
+ */
+export async function editsUntil(sql: Sql, actor: Actor, documentId: string, until: number): Promise<{ body: DocumentBody; edits: LoggedEdit[] } | null> {
+  const [rows] = await sql.query<Row[]>(
+    `SELECT d.kind, d.snapshot_revision, d.snapshot, d.older_revision, d.older_snapshot FROM documents d
+     JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ? AND d.id = ?`,
+    [actor.workspaceId, documentId],
+  );
+  const row = rows[0];
+  if (!row) return null;
+  const [from, text] = row.older_snapshot === null ? [row.snapshot_revision, row.snapshot] : [row.older_revision, row.older_snapshot];
+  const edits = await editsSince(sql, documentId, from);
+  return { body: parseDocument(row.kind as "sequence", JSON.parse(text)), edits: edits.filter((e) => e.revision <= until) };
 }
 
 /** Adds a document to a project of the actor's. @returns null when there is no such project. */

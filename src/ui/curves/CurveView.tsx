@@ -7,7 +7,7 @@ import { AskNumber } from "../common/AskNumber";
 import { useDesk, useDeskState } from "../desk/context";
 import { ChannelList } from "./ChannelList";
 import { goBackTo, insertPoint, nudgePoints, pointOf, removeUnchanging, selectPoints, setCurves, thinChannel } from "./curveActions";
-import { earlierStates } from "./earlier";
+import { earlierStates, loadPast } from "./earlier";
 import { fewTargets, reachOf, type Shown, shownChannels, shownTargets, valueText } from "./model";
 import { Plot } from "./Plot";
 import { type PlotView, type Range, roomy, type Size, zoomed } from "./plotView";
@@ -224,8 +224,14 @@ function Behind({ shown }: { shown: readonly Shown[] }) {
   const behind = useDeskState((s) => s.curves.behind);
   useDeskState((s) => s.earlier);
   useDeskState((s) => s.programVersion);
+  const past = useDeskState((s) => s.past);
   const states = earlierStates(desk);
   const found = states.find((e) => e.id === behind);
+  const lost = behind !== null && !found && past === null;
+  // What was behind before the page was loaded comes back.
+  useEffect(() => {
+    if (lost) void loadPast(desk);
+  }, [desk, lost]);
   return (
     <>
       <Select
@@ -233,6 +239,8 @@ function Behind({ shown }: { shown: readonly Shown[] }) {
         aria-label="Shown behind"
         style={{ width: 150 }}
         popupMatchSelectWidth={280}
+        loading={past?.list === "asked"}
+        onOpenChange={(open) => open && void loadPast(desk)}
         value={found ? found.id : ""}
         onChange={(id) => setCurves(desk, { behind: id === "" ? null : id })}
         options={[{ value: "", label: "Nothing behind" }, ...states.map((e) => ({ value: e.id, label: e.label }))]}

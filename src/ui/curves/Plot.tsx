@@ -42,6 +42,7 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
   const points = useDeskState((s) => s.points);
   const version = useDeskState((s) => s.programVersion);
   const earlier = useDeskState((s) => s.earlier);
+  const past = useDeskState((s) => s.past);
   const [size, setSize] = useState<Size>({ width: 0, height: 0 });
   const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
   const [told, setTold] = useState<{ x: number; y: number; text: string; held?: boolean } | null>(null);
@@ -105,7 +106,7 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
   const behind = useMemo(() => {
     const found = prefs.behind === null ? undefined : earlierStates(desk).find((e) => e.id === prefs.behind);
     return found ? programOf(desk, found.body) : null;
-  }, [desk, prefs.behind, earlier, version]);
+  }, [desk, prefs.behind, earlier, past, version]);
 
   if (size.width < AXIS_PX + 40) return <svg ref={svg} className="plot" aria-label="Curves" />;
   const scales = new Map(shown.map((s) => [s.id, new Scale(view, size, rangeOf(s))]));

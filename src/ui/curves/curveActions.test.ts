@@ -20,6 +20,7 @@ import {
   shapePoints,
   thinChannel,
 } from "./curveActions";
+import { earlierStates, loadPast } from "./earlier";
 import { type Shown, shownChannels } from "./model";
 
 const A = "root/arm/a";
@@ -141,6 +142,60 @@ describe("points of curves", () => {
     expect(earlier?.label).toMatch(/^before Move/);
     goBackTo(desk, shown(), earlier?.body ?? desk.body(), "it was");
     expect([values(), values("slide.y").at(-1)]).toEqual([[10, 20.13, 30], 9]);
+  });
+});
+
+describe("states from before the page was opened", () => {
+  const answer = (get: (url: string) => unknown) =>
+    vi.stubGlobal(
+      "fetch",
+      vi.fn(async (url: string) => {
+        const body = get(url);
+        return body === null ? new Response("{}", { status: 500 }) : Response.json(body);
+      }),
+    );
+  /** Two edits of an earlier session: the arrival b was raised, then lowered again. */
+  const edits = () => {
+    const raise = (v: number) => [{ op: "replace", path: ["steps", "s0", "moves", MOVE, "keys", "b", "values", "slide.x"], value: v }];
+    return [
+      { id: "e1", label: "Raise", patches: raise(99) },
+      { id: "e2", label: "Lower", patches: raise(20.13) },
+    ];
+  };
+  const asked = () =>
+    vi
+      .mocked(fetch)
+      .mock.calls.map(([url]) => String(url))
+      .filter((url) => url.includes("/edits?until="));
+
+  test("are asked for once, newest first, and gone back to", async () => {
+    desk = smallDesk(desk.body(), undefined, 2);
+    const body = desk.body();
+    answer((url) => (url.includes("until=2") ? { body, edits: edits() } : {}));
+    await Promise.all([loadPast(desk), loadPast(desk)]);
+    await loadPast(desk);
+    expect(asked()).toEqual(["/api/documents/seq/edits?until=2"]);
+    expect(earlierStates(desk).map((e) => e.label)).toEqual(["before Lower", "before Raise"]);
+    const [first] = earlierStates(desk);
+    goBackTo(desk, shown(), first?.body ?? body, "it was");
+    expect(values()).toEqual([10, 99, 30]);
+    // What is done on this page comes first.
+    expect(earlierStates(desk).map((e) => e.label)[1]).toBe("before Lower");
+  });
+  test("that cannot be read are said to be so, and asked for again the next time", async () => {
+    desk = smallDesk(desk.body(), undefined, 2);
+    answer(() => null);
+    await loadPast(desk);
+    expect(desk.state.notice).toMatchObject({ tone: "problem", text: expect.stringMatching(/^Earlier states could not be read: /) });
+    expect(earlierStates(desk)).toEqual([]);
+    answer(() => ({ body: desk.body(), edits: edits() }));
+    await loadPast(desk);
+    expect(earlierStates(desk)).toHaveLength(2);
+  });
+  test("of a sequence that has none are not asked for", async () => {
+    answer(() => null);
+    await loadPast(desk);
+    expect(asked()).toEqual([]);
   });
 });
 

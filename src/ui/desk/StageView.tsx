@@ -41,7 +41,7 @@ export function StageView() {
       setFailed("This browser cannot draw in 3D (WebGL 2 is missing or switched off). Switch on hardware acceleration, or open Plextan in another browser.");
       return;
     }
-    stage.notesCanvas = notes.current;
+    stage.notes.canvas = notes.current;
     const resize = () => {
       const r = canvas.current?.getBoundingClientRect();
       if (r) stage.resize(r.width, r.height, Math.min(2, window.devicePixelRatio));

@@ -53,6 +53,8 @@ export class Desk {
   trees: (SerializedBVH | null)[];
   program: Program;
   readonly playback: Playback;
+  /** Revisions of the documents when the page was opened. */
+  readonly openedAt: ReadonlyMap<string, number>;
   private readonly showing = new Showing(this);
   private readonly probe = new Probe(this);
   private readonly history: History = new HistoryClass();
@@ -78,6 +80,7 @@ export class Desk {
       onKeptCopy: (id, server, mine) => keepBoth(this, id, server as DocumentBody, mine as DocumentBody),
     });
     for (const d of init.documents) this.saver.track(d.id, d.revision, d.body);
+    this.openedAt = new Map(init.documents.map((d) => [d.id, d.revision]));
     this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, this.index));
     this.trackShown();
   }
@@ -188,18 +191,19 @@ export class Desk {
     const text = label.slice(0, 300);
     this.history.push({ label: text, parts: changed.map((r): HistoryPart => ({ document: r.id, patches: r.patches, inverse: r.inverse })), merge });
     for (const r of changed) {
-      if (r.id === this.state.sequenceId) this.rememberEarlier(text, merge);
-      this.accept(r.id, r.document, r.patches, text);
+      const edit = freshId();
+      if (r.id === this.state.sequenceId) this.rememberEarlier(edit, text, merge);
+      this.accept(r.id, r.document, r.patches, text, edit);
     }
     return true;
   }
 
   /** Keeps how the sequence is before an edit, for looking back at its curves; a merged edit counts once. */
   private lastMerge: string | null = null;
-  private rememberEarlier(label: string, merge: string | null): void {
+  private rememberEarlier(edit: string, label: string, merge: string | null): void {
     if (merge !== null && merge === this.lastMerge) return;
     this.lastMerge = merge;
-    this.set({ earlier: [{ id: freshId(), label: `before ${label}`, body: this.body() }, ...this.state.earlier].slice(0, 40) });
+    this.set({ earlier: [{ id: edit, label: `before ${label}`, body: this.body() }, ...this.state.earlier].slice(0, 40) });
   }
 
   /** Ends merging of edits into one undo entry. */
@@ -274,8 +278,8 @@ export class Desk {
     return preparation.id === id ? preparation : sequences.find((s) => s.id === id);
   }
 
-  private accept(id: string, body: DocumentBody, patches: Patch[], label: string): void {
-    this.saver.add(id, { id: freshId(), label, patches });
+  private accept(id: string, body: DocumentBody, patches: Patch[], label: string, edit = freshId()): void {
+    this.saver.add(id, { id: edit, label, patches });
     this.put(id, body, patches);
   }
 

@@ -47,6 +47,7 @@ export function firstState(init: DeskInit, preparation: Loaded<Preparation>, seq
     points: [],
     curves: lastCurves(),
     earlier: [],
+    past: null,
     below: lastBelow(),
     compare: null,
     watching: null,

@@ -25,7 +25,7 @@ export class FollowStage {
     ratio = Math.min(2, window.devicePixelRatio),
   ) {
     this.stage = new Stage(canvas, desk.pkg, desk.index, desk.trees, program(), QUIET);
-    this.stage.notesCanvas = notes;
+    this.stage.notes.canvas = notes;
     this.stage.setHandleTarget(null);
     const size = () => this.stage.resize(Math.max(1, box.clientWidth), Math.max(1, box.clientHeight), ratio);
     this.observer = new ResizeObserver(size);

@@ -25,6 +25,7 @@ export function openSequence(desk: Desk, id: string): void {
     pins: [],
     points: [],
     earlier: [],
+    past: null,
     range: lastRange(id),
     compare: null,
     sequenceId: id,

@@ -177,8 +177,10 @@ export interface DeskState {
   /** Points of curves that are selected. */
   points: readonly PointRef[];
   curves: CurvePrefs;
-  /** States of the open sequence before its last edits, newest first. */
+  /** States of the open sequence before its last edits, by the edit that came then, newest first. */
   earlier: readonly { id: string; label: string; body: Sequence }[];
+  /** States of a sequence from before the page was opened, as far as they were asked for; null until then. */
+  past: { sequence: string; list: readonly { id: string; label: string; body: Sequence }[] | "asked" | "failed" } | null;
   /** What is shown below the stage. */
   below: "lanes" | "curves";
   compare: Compare | null;

@@ -1,8 +1,8 @@
 import { z } from "zod";
 import { EditSchema } from "../../../../../core/edit/patches";
 import { database } from "../../../../../server/database/pool";
-import { idFrom, notFound, readJson, route } from "../../../../../server/http/route";
-import { appendEdits } from "../../../../../server/repositories/documents";
+import { HttpError, idFrom, notFound, readJson, route } from "../../../../../server/http/route";
+import { appendEdits, editsUntil } from "../../../../../server/repositories/documents";
 
 const Batch = z.object({ base: z.int().min(0), edits: z.array(EditSchema).min(1).max(500) });
 
@@ -13,4 +13,15 @@ export const POST = route<{ id: string }>(async ({ actor, params, request }) => 
   if (result.ok) return Response.json({ revision: result.revision });
   if (result.reason === "gone") throw notFound("document");
   return Response.json({ error: "Someone else changed this meanwhile.", revision: result.revision, edits: result.edits }, { status: 409 });
+});
+
+const Until = z.coerce.number().int().min(0);
+
+/** A state of the document from some time ago and the edits from there until revision `until`: what lies between can be looked back at. */
+export const GET = route<{ id: string }>(async ({ actor, params, request }) => {
+  const until = Until.safeParse(new URL(request.url).searchParams.get("until") ?? undefined);
+  if (!until.success) throw new HttpError(400, "Say until which revision: a whole number from 0 on.");
+  const found = await editsUntil(database(), actor, idFrom(params.id, "document"), until.data);
+  if (!found) throw notFound("document");
+  return Response.json(found);
 });
