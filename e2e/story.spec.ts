@@ -197,8 +197,7 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     await page.getByRole("button", { name: "Keep this view" }).click();
     await expect(page.locator(".lane-name", { hasText: "Main camera" })).toBeVisible();
     await expect(page.getByRole("button", { name: "Through the camera" })).toHaveAttribute("aria-pressed", "true");
-    // Pins are told to the keyboard once what is drawn has settled.
-    await page.waitForTimeout(600);
+    await desk.marksSettled();
     const pins = await page.locator(".pin").count();
     await page.mouse.move(box.x + 40, box.y + 420);
     await page.mouse.down();

@@ -32,7 +32,7 @@ import { Saver } from "./saver";
 import { Showing } from "./showing";
 import type { Aids, AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
 import { tidyFocus } from "./tidyFocus";
-import { rememberBelow } from "./timingStore";
+import { lastSequence, rememberBelow } from "./timingStore";
 
 export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
 
@@ -67,7 +67,8 @@ export class Desk {
     this.playback = new Playback(this);
     const preparation = init.documents.filter((d) => d.kind === "preparation").map((d): Loaded<Preparation> => ({ id: d.id, body: d.body as Preparation }))[0];
     const sequences = init.documents.filter((d) => d.kind === "sequence").map((d): Loaded<Sequence> => ({ id: d.id, body: d.body as Sequence }));
-    const first = sequences[0];
+    const last = lastSequence(init.projectId);
+    const first = sequences.find((s) => s.id === last) ?? sequences[0];
     if (!preparation || !first) throw new Error("The project lacks its documents.");
     this.fromCad = namedPackage(init.bytes, init.assembly);
     this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation.body) };
@@ -81,7 +82,7 @@ export class Desk {
     });
     for (const d of init.documents) this.saver.track(d.id, d.revision, d.body);
     this.openedAt = new Map(init.documents.map((d) => [d.id, d.revision]));
-    this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, this.index));
+    this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, first, this.index));
     this.trackShown();
   }
 

@@ -22,9 +22,8 @@ export interface DeskInit {
   documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[];
 }
 
-/** The state of a desk that was just opened: the first sequence at its beginning, and what this browser remembers. */
-export function firstState(init: DeskInit, preparation: Loaded<Preparation>, sequences: Loaded<Sequence>[], index: AssemblyIndex): DeskState {
-  const first = sequences[0] as Loaded<Sequence>;
+/** The state of a desk that was just opened: a sequence at its beginning, and what this browser remembers. */
+export function firstState(init: DeskInit, preparation: Loaded<Preparation>, sequences: Loaded<Sequence>[], first: Loaded<Sequence>, index: AssemblyIndex): DeskState {
   return {
     projectId: init.projectId,
     projectName: init.projectName,

@@ -4,7 +4,7 @@ import { freshId } from "../../core/edit/id";
 import { compile } from "../../core/program/compile";
 import { json } from "../common/api";
 import type { Desk } from "./desk";
-import { lastRange } from "./timingStore";
+import { lastRange, rememberSequence } from "./timingStore";
 
 /** Pending poses belong to the open sequence: it is not left while one waits. */
 function poseWaits(desk: Desk): boolean {
@@ -33,6 +33,7 @@ export function openSequence(desk: Desk, id: string): void {
     focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" },
     programVersion: desk.state.programVersion + 1,
   });
+  rememberSequence(desk.state.projectId, id);
   desk.view?.setProgram(desk.program);
   desk.show();
 }

@@ -37,10 +37,14 @@ const CURVES: CurvePrefs = { all: false, common: false, changing: true, only: nu
 
 /** How curves were shown last; what is looked for, alone or hidden belongs to the moment. */
 export function lastCurves(): CurvePrefs {
-  const found = read("plextan-curves", CURVES);
-  return { ...CURVES, common: found.common, changing: found.changing, frames: found.frames, fit: found.fit };
+  const { common, changing, frames, fit, behind } = read("plextan-curves", { ...CURVES, behind: "" });
+  return { ...CURVES, common, changing, frames, fit, behind: behind === "" ? null : behind };
 }
-export const rememberCurves = (curves: CurvePrefs): void => write("plextan-curves", curves);
+export const rememberCurves = (curves: CurvePrefs): void => write("plextan-curves", { ...curves, behind: curves.behind ?? "" });
+
+/** The sequence of a project that was open last; "" when none is known. */
+export const lastSequence = (project: string): string => read(`plextan-sequence-${project}`, { open: "" }).open;
+export const rememberSequence = (project: string, open: string): void => write(`plextan-sequence-${project}`, { open });
 
 /** Whether lanes or curves were shown last. */
 export const lastBelow = (): "lanes" | "curves" => (read("plextan-below", { shown: "lanes" }).shown === "curves" ? "curves" : "lanes");
