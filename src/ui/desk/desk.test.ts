@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
-import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import type { Sequence } from "../../core/document/sequence";
 import { keysOf } from "../../core/document/sequence";
@@ -150,6 +150,34 @@ describe("a pending pose", () => {
     desk.drop();
     desk.openSequence("other");
     expect(desk.sequence.name).toBe("Other");
+  });
+  test("of a part or a group is there again with its sequence, and with no other", () => {
+    const kept = new Map<string, string>();
+    vi.stubGlobal("localStorage", { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => kept.set(k, v), removeItem: (k: string) => kept.delete(k) });
+    const prepared = { ...preparation(), groups: { g: { id: "g", name: "Pair", members: ["root/base"] } } };
+    const GROUP = { type: "group", id: "g" } as const;
+    const opened = () => {
+      const made = smallDesk(start(), prepared);
+      made.set({ sequences: [...made.state.sequences, { id: "other", body: { ...start(), name: "Other" } }] });
+      return made;
+    };
+    const first = opened();
+    first.seek(seconds(2));
+    first.select([first.index.indexOf.get("root/arm") as number]);
+    first.pend(ARM, { "slide.z": 5 });
+    first.selectGroup("g");
+    first.pend(GROUP, { "slide.x": 7 });
+    expect(Object.keys(first.state.pending)).toHaveLength(2);
+    const again = opened();
+    again.seek(seconds(2));
+    expect([again.valueOf(ARM, "slide.z"), again.valueOf(GROUP, "slide.x")]).toEqual([5, 7]);
+    again.drop();
+    again.openSequence("other");
+    again.seek(seconds(3));
+    again.pend(ARM, { "slide.z": 1 });
+    expect(opened().state.pending).toEqual({});
+    expect(kept.get("plextan-sequence-p")).toContain("other");
+    vi.unstubAllGlobals();
   });
   test("in a still, or with no room for a lead, it is not kept but not lost either", () => {
     desk.seek(seconds(3.2));

@@ -268,7 +268,7 @@ export class Desk {
   }
 
   /** Makes tracks for what is selected or pending, so that it can be moved. */
-  private trackShown(): void {
+  trackShown(): void {
     for (const p of Object.values(this.state.pending)) if (p.target.type === "node" || p.target.type === "group") this.program.trackPart(p.target);
     const target = this.target();
     if (target) this.program.trackPart(target);
@@ -479,7 +479,7 @@ export class Desk {
 
   setPending(pending: Record<string, PendingPose>): void {
     this.set({ pending });
-    storePending(this.state.projectId, pending);
+    storePending(this.state.sequenceId, pending);
     this.show();
   }
 

@@ -65,7 +65,7 @@ export function firstState(init: DeskInit, preparation: Loaded<Preparation>, seq
     framing: null,
     abrupt: null,
     viewVersion: 0,
-    pending: loadPending(init.projectId, index),
+    pending: loadPending(first.id, index, preparation.body.groups),
     keepOnRelease: false,
     through: true,
     working: false,

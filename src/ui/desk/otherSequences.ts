@@ -4,6 +4,7 @@ import { freshId } from "../../core/edit/id";
 import { compile } from "../../core/program/compile";
 import { json } from "../common/api";
 import type { Desk } from "./desk";
+import { loadPending } from "./pendingStore";
 import { lastRange, rememberSequence } from "./timingStore";
 
 /** Pending poses belong to the open sequence: it is not left while one waits. */
@@ -28,12 +29,14 @@ export function openSequence(desk: Desk, id: string): void {
     past: null,
     range: lastRange(id),
     compare: null,
+    pending: loadPending(id, desk.index, desk.state.preparation.body.groups),
     sequenceId: id,
     ticks: 0,
     focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" },
     programVersion: desk.state.programVersion + 1,
   });
   rememberSequence(desk.state.projectId, id);
+  desk.trackShown();
   desk.view?.setProgram(desk.program);
   desk.show();
 }
