@@ -1,9 +1,9 @@
 import type { Sequence } from "../../core/document/sequence";
 import type { Ease } from "../../core/ease/ease";
 import { freshId } from "../../core/edit/id";
-import { chooseTiming, keepTiming, removeTiming, withTiming } from "../../core/edit/timing/versions";
+import { chooseTiming, keepTiming, removeTiming } from "../../core/edit/timing/versions";
 import type { Program } from "../../core/program/program";
-import { programOf } from "../curves/earlier";
+import { programOf, timingBody } from "../curves/earlier";
 import type { Desk } from "../desk/desk";
 import type { MoveRef } from "../desk/state";
 
@@ -13,15 +13,7 @@ export function otherOf(desk: Desk): { body: Sequence; label: string } | null {
   if (!compare) return null;
   if ("body" in compare.other) return compare.other;
   const version = desk.body().timings[compare.other.version];
-  return version ? { body: bodyOf(desk, version.id), label: version.name } : null;
-}
-
-/** The sequence with a version in place, made once for as long as nothing changes. */
-let last: { of: Sequence; id: string; body: Sequence } | null = null;
-function bodyOf(desk: Desk, id: string): Sequence {
-  const of = desk.body();
-  if (last?.of !== of || last.id !== id) last = { of, id, body: withTiming(of, id) };
-  return last.body;
+  return version ? { body: timingBody(desk.body(), version.id), label: version.name } : null;
 }
 
 /** The program that is compared with; the desk's own while there is none. */

@@ -3,6 +3,7 @@ import { Button, Dropdown, Segmented, Select, Tooltip } from "antd";
 import { Crosshair, FoldHorizontal, FoldVertical, Maximize2, MoreHorizontal, Scan, UnfoldHorizontal, UnfoldVertical } from "lucide-react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Target } from "../../core/document/sequence";
+import { TICKS_PER_SECOND } from "../../core/time/time";
 import { AskNumber } from "../common/AskNumber";
 import { useDesk, useDeskState } from "../desk/context";
 import { ChannelList } from "./ChannelList";
@@ -40,7 +41,7 @@ export function CurveView() {
   const first = points[0];
   const active = shown.find((c) => first && c.channel === first.channel && c.curve.keys.some((k) => k.key === first.key)) ?? shown[0];
 
-  const length = Math.max(desk.program.steps.length, 705_600_000);
+  const length = Math.max(desk.program.steps.length, TICKS_PER_SECOND);
   const [view, setView] = useState<PlotView>({ t0: 0, t1: length, zoom: 1, pan: 0 });
   const ranges = useRef(new Map<string, Range>());
   const common = useRef<Range | null>(null);
@@ -64,7 +65,7 @@ export function CurveView() {
     return known;
   };
   const fitted = (t0: number, t1: number, over: readonly Shown[] = shown) => {
-    const room = Math.max((t1 - t0) * 0.03, 705_600_000 / 20);
+    const room = Math.max((t1 - t0) * 0.03, TICKS_PER_SECOND / 20);
     const [a, b] = [Math.max(0, t0 - room), t1 + room];
     ranges.current = new Map(over.map((s) => [s.id, roomy(reachOf(s, a, b))]));
     const all = over.map((s) => reachOf(s, a, b));

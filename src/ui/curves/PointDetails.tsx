@@ -4,13 +4,15 @@ import { useState } from "react";
 import { hand, type Shape } from "../../core/document/sequence";
 import { type CurveKey, channelCurve } from "../../core/edit/curves/channel";
 import { setCurveKey, setHandle, setSplit } from "../../core/edit/curves/edit";
+import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort, parseTime, TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import type { Desk } from "../desk/desk";
 import type { PointRef } from "../desk/state";
-import { calculated, parseFactor } from "../details/arithmetic";
+import { calculated } from "../details/arithmetic";
+import { FactorField } from "../details/FactorField";
 import { shown as shownValue, suffixOf } from "../details/valueFields";
 import { actionStart, channelName } from "../timeline/timingActions";
 import { BeyondPictures } from "./BeyondPictures";
@@ -65,13 +67,10 @@ export function PointDetails() {
   );
 }
 
-function take(desk: Desk, label: string, command: Parameters<Desk["edit"]>[1], merge: string): { error: string } | null {
-  try {
-    desk.edit(label, command, merge);
-    return null;
-  } catch (error) {
-    return { error: (error as Error).message };
-  }
+/** Runs what a field asks for; what keeps it from running is said by the desk. */
+function take(desk: Desk, label: string, make: () => SequenceCommand, merge: string): null {
+  desk.attempt(label, make, merge);
+  return null;
 }
 
 /** A time that may be arithmetic: "+5f" and "+0.2" add. */
@@ -113,7 +112,7 @@ function One({ point, own }: { point: PointRef; own: CurveKey }) {
         parse={(text) => {
           const v = calculated(text, kind, unit, own.value);
           if ("error" in v) return v;
-          return take(desk, `${name} of a point`, setCurveKey(point, { value: v.value }), `point-${point.key}-${point.channel}`);
+          return take(desk, `${name} of a point`, () => setCurveKey(point, { value: v.value }), `point-${point.key}-${point.channel}`);
         }}
       />
       <span>Lead</span>
@@ -125,7 +124,7 @@ function One({ point, own }: { point: PointRef; own: CurveKey }) {
           const t = timeOf(text, lead, sequence.rate);
           if ("error" in t) return t;
           if (t.ticks < 0) return { error: "A lead cannot be negative." };
-          return take(desk, `Lead of a point of ${name}`, setCurveKey(point, { lead: t.ticks }), `point-lead-${point.key}`);
+          return take(desk, `Lead of a point of ${name}`, () => setCurveKey(point, { lead: t.ticks }), `point-lead-${point.key}`);
         }}
       />
     </div>
@@ -149,7 +148,7 @@ function HandleFields({ point, own, next }: { point: PointRef; own: CurveKey; ne
       take(
         desk,
         `Handle of ${channelName(desk, point.channel)}`,
-        setHandle(desk.program, point.target, { ...point, step: k.step, move: k.move, key: k.key }, side, { share, value }),
+        () => setHandle(desk.program, point.target, { ...point, step: k.step, move: k.move, key: k.key }, side, { share, value }),
         `handle-${k.key}-${side}`,
       );
     return (
@@ -228,22 +227,6 @@ function Many({ first }: { first: CurveKey }) {
         : about === "playhead"
           ? { at: desk.state.ticks, value: 0 }
           : { at: first.at, value: 0 };
-  const factor = (label: string, run: (f: number) => void) => (
-    <>
-      <span>{label}</span>
-      <Field
-        ariaLabel={label}
-        value="1"
-        suffix="×"
-        parse={(text) => {
-          const f = parseFactor(text.replace(/^-/, ""));
-          if (f === null) return { error: "A factor such as 0.5, 2, 3/4 or 120 %." };
-          run(text.trim().startsWith("-") ? -f : f);
-          return null;
-        }}
-      />
-    </>
-  );
   return (
     <>
       <div className="form">
@@ -271,8 +254,8 @@ function Many({ first }: { first: CurveKey }) {
             return null;
           }}
         />
-        {factor("Scale time", (f) => scalePoints(desk, pivot, { time: Math.abs(f), value: 1 }))}
-        {factor("Scale values", (f) => scalePoints(desk, pivot, { time: 1, value: f }))}
+        <FactorField label="Scale time" onTake={(f) => scalePoints(desk, pivot, { time: f, value: 1 })} />
+        <FactorField label="Scale values" flips onTake={(f) => scalePoints(desk, pivot, { time: 1, value: f })} />
         <span>about</span>
         <Select
           size="small"

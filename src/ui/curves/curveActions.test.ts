@@ -20,7 +20,7 @@ import {
   shapePoints,
   thinChannel,
 } from "./curveActions";
-import { earlierStates, loadPast } from "./earlier";
+import { earlierStates, loadPast, programOf } from "./earlier";
 import { type Shown, shownChannels } from "./model";
 
 const A = "root/arm/a";
@@ -73,8 +73,12 @@ describe("points of curves", () => {
     selectPoints(desk, [point("b")]);
     for (let i = 0; i < 3; i++) nudgePoints(desk, 0, 1);
     expect(values()[1]).toBeCloseTo(23.13, 9);
+    const states = desk.state.earlier.length;
     desk.undo();
     expect(values()[1]).toBe(20.13);
+    // After an undo the same nudge is another act, with a state of its own to look back at.
+    nudgePoints(desk, 0, 1);
+    expect(desk.state.earlier).toHaveLength(states + 1);
   });
   test("inserted the curve stays; removed it says how far off it is", () => {
     const before = TIMES.map(at);
@@ -214,6 +218,15 @@ describe("timings side by side", () => {
     desk.set({ compare: { other: { version: id }, how: "ghost" } });
     expect(otherOf(desk)?.label).toBe("Slow");
     expect(otherOf(desk)?.body).toBe(otherOf(desk)?.body);
+    // While something is dragged over a version behind it, the version is not compiled again and again.
+    const behind = () => programOf(desk, earlierStates(desk).find((e) => e.id === `version ${id}`)?.body ?? desk.body());
+    const before = behind();
+    desk.preview((d) => {
+      const k = hand(d.steps.s0?.moves[MOVE])?.keys.c;
+      if (k) k.at = seconds(1.9);
+    });
+    expect(behind()).toBe(before);
+    desk.preview(null);
     const c = otherProgram(desk).placed.get(`n:${A}`) ?? [...otherProgram(desk).placed.values()][0];
     expect(c?.at(-1)?.t1).toBe(seconds(1.5));
     choose(desk, id, "Quick");

@@ -51,15 +51,6 @@ export function pointNames(desk: Desk, points: readonly PointRef[]): string {
   return `${points.length === 1 ? "a point" : `${points.length} points`} of ${channels.slice(0, 2).join(" and ")}${channels.length > 2 ? " and others" : ""}`;
 }
 
-function attempt(desk: Desk, label: string, make: () => SequenceCommand, merge: string | null = null): boolean {
-  try {
-    return desk.edit(label, make(), merge);
-  } catch (error) {
-    desk.notify("problem", (error as Error).message);
-    return false;
-  }
-}
-
 /** Points by what they move, for commands that need the curve. */
 export function byTarget(points: readonly PointRef[]): { target: Target; refs: PointRef[] }[] {
   const out = new Map<string, { target: Target; refs: PointRef[] }>();
@@ -82,7 +73,7 @@ const together =
 export function onPoints(desk: Desk, label: string, make: (target: Target, refs: PointRef[]) => SequenceCommand, merge: string | null = null): boolean {
   const { points } = desk.state;
   if (points.length === 0) return false;
-  return attempt(desk, `${label} ${pointNames(desk, points)}`, () => together(byTarget(points).map(({ target, refs }) => make(target, refs))), merge);
+  return desk.attempt(`${label} ${pointNames(desk, points)}`, () => together(byTarget(points).map(({ target, refs }) => make(target, refs))), merge);
 }
 
 /** Moves points, and keeps those selected that have become arrivals of their own. */
@@ -90,7 +81,7 @@ export function movePoints(desk: Desk, by: number, rise: number, merge: string |
   const { points } = desk.state;
   if (points.length === 0) return;
   const move = moveCurveKeys(points, { by, rise });
-  if (!attempt(desk, `Move ${pointNames(desk, points)}`, () => move.command, merge)) return;
+  if (!desk.attempt(`Move ${pointNames(desk, points)}`, () => move.command, merge)) return;
   desk.set({ points: move.refs.map((r, i) => ({ ...r, target: (points[i] as PointRef).target })), focus: { kind: "curve" } });
 }
 
@@ -108,7 +99,7 @@ export function removePoints(desk: Desk): void {
   let worst: number | null = 0;
   const label = `Remove ${pointNames(desk, points)}`;
   const done = curves.fit
-    ? attempt(desk, label, () =>
+    ? desk.attempt(label, () =>
         together(
           byTarget(points).map(({ target, refs }) => {
             const { command, error } = deleteCurveKeys(desk.program, target, refs);
@@ -117,7 +108,7 @@ export function removePoints(desk: Desk): void {
           }),
         ),
       )
-    : attempt(desk, label, () => dropChannels(points));
+    : desk.attempt(label, () => dropChannels(points));
   if (done && curves.fit) {
     const kind = kindOfChannel(desk, points[0]?.channel ?? "");
     desk.notify(
@@ -147,13 +138,13 @@ export const shapePoints = (desk: Desk, kind: Shape["kind"] | "ease"): boolean =
 /** Scales points about their middle, their first, or the playhead; negative values flip. */
 export function scalePoints(desk: Desk, pivot: { at: number; value: number }, factor: { time: number; value: number }): void {
   const { points } = desk.state;
-  attempt(desk, `${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () => scaleCurveKeys(points, pivot, factor, actionStart(desk)));
+  desk.attempt(`${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () => scaleCurveKeys(points, pivot, factor, actionStart(desk)));
 }
 
 export function roundPoints(desk: Desk, to: number): void {
   const { points } = desk.state;
   let changed = 0;
-  const done = attempt(desk, `Round off ${pointNames(desk, points)}`, () => {
+  const done = desk.attempt(`Round off ${pointNames(desk, points)}`, () => {
     const r = roundOff(desk.body(), points, to);
     changed = r.changed;
     return r.command;
@@ -181,7 +172,7 @@ export function removeUnchanging(desk: Desk): void {
     return;
   }
   const channels = new Set(refs.map((r) => `${r.move} ${r.channel}`)).size;
-  if (attempt(desk, `Remove ${channels} unchanging channels`, () => dropChannels(refs)))
+  if (desk.attempt(`Remove ${channels} unchanging channels`, () => dropChannels(refs)))
     desk.notify("info", `${channels} ${channels === 1 ? "channel that never changes was" : "channels that never change were"} removed.`);
 }
 
@@ -201,7 +192,7 @@ export function handMoves(sequence: Sequence, target: Target, channel: string | 
 export function beyondOf(desk: Desk, moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[], side: "before" | "after", kind: Beyond): void {
   if (moves.length === 0) return;
   const label = `${side === "before" ? "Before the first" : "After the last"}: ${kind}`;
-  if (!attempt(desk, label, () => setBeyond(moves, side === "before" ? kind : null, side === "after" ? kind : null))) return;
+  if (!desk.attempt(label, () => setBeyond(moves, side === "before" ? kind : null, side === "after" ? kind : null))) return;
   if (kind === "straight" && side === "after") {
     const still = moves.some((m) => {
       const keys = Object.values(hand(desk.body().steps[m.step]?.moves[m.move])?.keys ?? {}).sort((a, b) => a.at - b.at);
@@ -213,7 +204,7 @@ export function beyondOf(desk: Desk, moves: readonly { step: string; move: strin
 
 /** Puts a channel back to what it was in an earlier state. */
 export function goBackTo(desk: Desk, s: Shown, earlier: Sequence, label: string): void {
-  attempt(desk, `${s.name} of ${s.owner} as ${label}`.slice(0, 250), () => restoreChannel(earlier, s.target, s.channel));
+  desk.attempt(`${s.name} of ${s.owner} as ${label}`.slice(0, 250), () => restoreChannel(earlier, s.target, s.channel));
 }
 
 /** Points of curves as plain references. */

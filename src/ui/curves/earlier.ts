@@ -49,10 +49,21 @@ export async function loadPast(desk: Desk): Promise<void> {
  */
 export function earlierStates(desk: Desk): Earlier[] {
   const body = desk.body();
-  const versions = Object.values(body.timings).map((v) => ({ id: `version ${v.id}`, label: `timing "${v.name}"`, body: withTiming(body, v.id) }));
+  const versions = Object.values(body.timings).map((v) => ({ id: `version ${v.id}`, label: `timing "${v.name}"`, body: timingBody(body, v.id) }));
   const { past, earlier, sequenceId } = desk.state;
   const before = past?.sequence === sequenceId && typeof past.list !== "string" ? past.list : [];
   return [...earlier, ...before, ...versions];
+}
+
+const timed = new WeakMap<Sequence, Map<string, Sequence>>();
+
+/** A sequence with a timing version in place: the same object until the sequence changes, so that it is compiled once. */
+export function timingBody(of: Sequence, id: string): Sequence {
+  const known = timed.get(of) ?? new Map<string, Sequence>();
+  timed.set(of, known);
+  const made = known.get(id) ?? withTiming(of, id);
+  known.set(id, made);
+  return made;
 }
 
 const compiled = new WeakMap<Sequence, Program>();

@@ -95,7 +95,7 @@ export function pathOf(s: Pick<Shown, "reader">, view: PlotView, size: Size, sca
 
 /** Zooms time about a moment; never shorter than two frames at 240 a second, never before the start. */
 export function zoomed(v: PlotView, about: number, factor: number): PlotView {
-  const least = 705_600_000 / 120;
+  const least = TICKS_PER_SECOND / 120;
   const span = Math.max(least, (v.t1 - v.t0) * factor);
   const k = span / (v.t1 - v.t0);
   const t0 = Math.max(0, about - (about - v.t0) * k);

@@ -7,9 +7,8 @@ import type { DocumentBody } from "../../core/document/documents";
 import type { PartTarget } from "../../core/document/parts";
 import { jointsOf, type Preparation } from "../../core/document/preparation";
 import type { CameraValues, Sequence, Target } from "../../core/document/sequence";
-import { type History, History as HistoryClass, type HistoryPart, type HistoryStep, runCommand } from "../../core/edit/history";
-import { freshId } from "../../core/edit/id";
-import { type Patch, patched } from "../../core/edit/patches";
+import { runCommand } from "../../core/edit/history";
+import type { Patch } from "../../core/edit/patches";
 import { removeKey, type SequenceCommand } from "../../core/edit/sequenceCommands";
 import { compile, recompile, withPreparation } from "../../core/program/compile";
 import type { Overrides } from "../../core/program/pose";
@@ -21,14 +20,14 @@ import { removePoints } from "../curves/curveActions";
 import { removeMarked } from "../moves/moveActions";
 import { removeTimed } from "../timeline/timingActions";
 import { rememberAids } from "./aidsStore";
+import { DeskDocuments } from "./documents";
 import { type DeskInit, firstState } from "./firstState";
 import { keepPending, keepView } from "./keeping";
-import { keepBoth, newSequence, openSequence } from "./otherSequences";
+import { newSequence, openSequence } from "./otherSequences";
 import { type PendingPose, storePending } from "./pendingStore";
 import { Playback } from "./playback";
 import { pend } from "./posing";
 import { Probe } from "./probe";
-import { Saver } from "./saver";
 import { Showing } from "./showing";
 import type { Aids, AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
 import { tidyFocus } from "./tidyFocus";
@@ -57,8 +56,7 @@ export class Desk {
   readonly openedAt: ReadonlyMap<string, number>;
   private readonly showing = new Showing(this);
   private readonly probe = new Probe(this);
-  private readonly history: History = new HistoryClass();
-  private readonly saver: Saver;
+  private readonly documents: DeskDocuments;
   private notices = 0;
 
   constructor(init: DeskInit) {
@@ -74,13 +72,7 @@ export class Desk {
     this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation.body) };
     this.index = indexAssembly(this.pkg.assembly);
     this.program = compile(this.index, preparation.body, first.body);
-    this.saver = new Saver({
-      onState: (state, waiting) => this.set({ save: { state, waiting } }),
-      onRebased: (id, body) => this.replaceDocument(id, body as DocumentBody),
-      onRefused: (message) => this.notify("problem", `The last change could not be saved and was taken back: ${message}`),
-      onKeptCopy: (id, server, mine) => keepBoth(this, id, server as DocumentBody, mine as DocumentBody),
-    });
-    for (const d of init.documents) this.saver.track(d.id, d.revision, d.body);
+    this.documents = new DeskDocuments(this, init.documents);
     this.openedAt = new Map(init.documents.map((d) => [d.id, d.revision]));
     this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, first, this.index));
     this.trackShown();
@@ -123,6 +115,7 @@ export class Desk {
     this.show();
   }
 
+  /** Patches of what is shown without being stored. */
   private previewed: Patch[] = [];
   /**
    * Shows the sequence as a command would make it, without storing anything; null ends that. While something is
@@ -163,63 +156,43 @@ export class Desk {
   /** Runs a command on the sequence: one entry of undo, saved at once. Commands that cannot run say why. */
   edit(label: string, command: SequenceCommand, merge: string | null = null): boolean {
     const loaded = this.state.sequences.find((s) => s.id === this.state.sequenceId) as Loaded<Sequence>;
-    return this.run(loaded, label, command as (draft: DocumentBody) => void, merge);
+    return this.documents.editTogether(label, [{ document: loaded.id, command }], merge);
   }
 
-  /** Runs a command on the preparation. */
-  prepare(label: string, command: (draft: Preparation) => void, merge: string | null = null): boolean {
-    return this.run(this.state.preparation, label, command as (draft: DocumentBody) => void, merge);
-  }
-
-  private run(loaded: Loaded<DocumentBody>, label: string, command: (draft: DocumentBody) => void, merge: string | null): boolean {
-    return this.editTogether(label, [{ document: loaded.id, command }], merge);
-  }
-
-  /** Runs commands on several documents as one act: all of them or, where one cannot run, none. */
-  editTogether(label: string, commands: readonly { document: string; command: (draft: never) => void }[], merge: string | null = null): boolean {
-    const results: (ReturnType<typeof runCommand<DocumentBody>> & { id: string })[] = [];
+  /** The same with a command that is worked out first; what keeps it from being made is said, too. */
+  attempt(label: string, make: () => SequenceCommand, merge: string | null = null): boolean {
+    let command: SequenceCommand;
     try {
-      for (const { document: id, command } of commands) {
-        const loaded = this.documentOf(id);
-        if (loaded) results.push({ ...runCommand<DocumentBody>(loaded.body, command as (draft: DocumentBody) => void), id });
-      }
+      command = make();
     } catch (error) {
       this.notify("problem", (error as Error).message);
       return false;
     }
-    const changed = results.filter((r) => r.patches.length > 0);
-    if (changed.length === 0) return false;
-    const text = label.slice(0, 300);
-    this.history.push({ label: text, parts: changed.map((r): HistoryPart => ({ document: r.id, patches: r.patches, inverse: r.inverse })), merge });
-    for (const r of changed) {
-      const edit = freshId();
-      if (r.id === this.state.sequenceId) this.rememberEarlier(edit, text, merge);
-      this.accept(r.id, r.document, r.patches, text, edit);
-    }
-    return true;
+    return this.edit(label, command, merge);
   }
 
-  /** Keeps how the sequence is before an edit, for looking back at its curves; a merged edit counts once. */
-  private lastMerge: string | null = null;
-  private rememberEarlier(edit: string, label: string, merge: string | null): void {
-    if (merge !== null && merge === this.lastMerge) return;
-    this.lastMerge = merge;
-    this.set({ earlier: [{ id: edit, label: `before ${label}`, body: this.body() }, ...this.state.earlier].slice(0, 40) });
+  /** Runs a command on the preparation. */
+  prepare(label: string, command: (draft: Preparation) => void, merge: string | null = null): boolean {
+    return this.documents.editTogether(label, [{ document: this.state.preparation.id, command }], merge);
   }
 
+  /** Runs commands on several documents as one act: all of them or, where one cannot run, none. */
+  editTogether(label: string, commands: readonly { document: string; command: (draft: never) => void }[], merge: string | null = null): boolean {
+    return this.documents.editTogether(label, commands, merge);
+  }
   /** Ends merging of edits into one undo entry. */
   seal(): void {
-    this.lastMerge = null;
-    this.history.seal();
+    this.documents.seal();
   }
-
   undo(): void {
-    const step = this.history.undo();
-    if (step) this.applyStep(step, `Undo: ${step.label}`);
+    this.documents.undo();
   }
   redo(): void {
-    const step = this.history.redo();
-    if (step) this.applyStep(step, `Redo: ${step.label}`);
+    this.documents.redo();
+  }
+  /** Records an act that changed something beside the documents. */
+  recordOutside(label: string, undo: unknown, redo: unknown): void {
+    this.documents.recordOutside(label, undo, redo);
   }
 
   /** What is shown below the stage, as far as its view can be changed from elsewhere. */
@@ -227,21 +200,6 @@ export class Desk {
 
   /** Set by who can put another revision of the assembly in place; see revising.ts. */
   onOutside: ((to: unknown) => Promise<void>) | null = null;
-
-  private applyStep(step: HistoryStep, label: string): void {
-    for (const part of step.parts) {
-      const loaded = this.documentOf(part.document);
-      if (loaded) this.accept(part.document, patched(loaded.body, part.patches), part.patches, label.slice(0, 300));
-    }
-    if (step.outside !== undefined) void this.onOutside?.(step.outside);
-    this.set({ undoLabel: this.history.undoLabel, redoLabel: this.history.redoLabel });
-  }
-
-  /** Records an act that changed something beside the documents. */
-  recordOutside(label: string, undo: unknown, redo: unknown): void {
-    this.history.push({ label, parts: [], merge: null, outside: { undo, redo } });
-    this.set({ undoLabel: this.history.undoLabel, redoLabel: this.history.redoLabel });
-  }
 
   /** Puts another revision of the assembly in place of the present one; documents stay as they are. */
   replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void {
@@ -274,18 +232,8 @@ export class Desk {
     if (target) this.program.trackPart(target);
   }
 
-  private documentOf(id: string): Loaded<DocumentBody> | undefined {
-    const { preparation, sequences } = this.state;
-    return preparation.id === id ? preparation : sequences.find((s) => s.id === id);
-  }
-
-  private accept(id: string, body: DocumentBody, patches: Patch[], label: string, edit = freshId()): void {
-    this.saver.add(id, { id: edit, label, patches });
-    this.put(id, body, patches);
-  }
-
   /** Takes a document over into state and program; `patches` null means anything may have changed. */
-  private put(id: string, body: DocumentBody, patches: Patch[] | null): void {
+  put(id: string, body: DocumentBody, patches: Patch[] | null): void {
     const { preparation, sequences, sequenceId } = this.state;
     const shown = this.previewed;
     this.previewed = [];
@@ -312,8 +260,7 @@ export class Desk {
     tidyFocus(this);
     this.set({
       programVersion: this.state.programVersion + 1,
-      undoLabel: this.history.undoLabel,
-      redoLabel: this.history.redoLabel,
+      ...this.documents.labels(),
       ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)),
     });
     this.view?.setProgram(this.program);
@@ -322,13 +269,12 @@ export class Desk {
 
   /** Takes over a document as the server has it; what could be undone in it cannot be any longer. */
   replaceDocument(id: string, body: DocumentBody): void {
-    this.history.clear();
-    this.put(id, body, null);
+    this.documents.replace(id, body);
   }
 
   /** Takes in a sequence that the server has just stored. */
   addSequence(id: string, body: Sequence): void {
-    this.saver.track(id, 0, body);
+    this.documents.track(id, 0, body);
     this.set({ sequences: [...this.state.sequences, { id, body }] });
   }
 

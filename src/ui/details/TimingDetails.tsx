@@ -15,7 +15,7 @@ import { useDesk, useDeskState, useSequence } from "../desk/context";
 import type { Desk } from "../desk/desk";
 import { markedOr } from "../moves/moveActions";
 import { actionStart, channelName, duplicateTimed, namesOf, nudge, removeTimed, selectedItems, shiftWay, timed } from "../timeline/timingActions";
-import { parseFactor } from "./arithmetic";
+import { FactorField } from "./FactorField";
 
 type Pivot = "start" | "end" | "playhead";
 
@@ -84,18 +84,7 @@ export function TimingDetails() {
             return null;
           }}
         />
-        <span>Scale time</span>
-        <Field
-          ariaLabel="Scale time by"
-          value="1"
-          suffix="×"
-          parse={(text) => {
-            const f = parseFactor(text);
-            if (f === null) return { error: "A factor above 0, such as 0.5, 2, 3/4 or 120 %." };
-            timed(desk, "Scale", (list) => scaleItems(list, at, f, start));
-            return null;
-          }}
-        />
+        <FactorField label="Scale time" ariaLabel="Scale time by" onTake={(f) => timed(desk, "Scale", (list) => scaleItems(list, at, f, start))} />
         <span>about</span>
         <Select
           size="small"
@@ -161,13 +150,8 @@ export function CycleFields() {
   const period = Math.max(block, repeat?.period ?? block);
   const hands = refs.filter((r) => sequence.steps[r.step]?.moves[r.move]?.kind === "hand").map((r) => ({ ...r, channels: "all" as const }));
   const byHand = hands.length > 0;
-  const set = (times: number, each: number, way: "same" | "add") => {
-    try {
-      desk.edit(`Repeat ${namesOf(desk, refs)}`, setRepeat(refs, times < 2 ? null : { times, period: refs.length === 1 && each === block ? null : each, way }));
-    } catch (error) {
-      desk.notify("problem", (error as Error).message);
-    }
-  };
+  const set = (times: number, each: number, way: "same" | "add") =>
+    desk.edit(`Repeat ${namesOf(desk, refs)}`, setRepeat(refs, times < 2 ? null : { times, period: refs.length === 1 && each === block ? null : each, way }));
   const frames = period / ticksPerFrame(sequence.rate);
   const all = periodsOf(sequence, first.step);
   const whole = wholeRepeats(all.map((p) => p.period));

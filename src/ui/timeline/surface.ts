@@ -1,4 +1,5 @@
 import { isOn } from "../../core/program/spans";
+import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { Desk } from "../desk/desk";
 import type { DeskState } from "../desk/state";
 import { type Hit, hitAt } from "./hit";
@@ -161,13 +162,13 @@ export class TimelineSurface {
   }
 
   private get length(): number {
-    return Math.max(this.desk.program.steps.length, 705_600_000);
+    return Math.max(this.desk.program.steps.length, TICKS_PER_SECOND);
   }
 
   /** Largest zoom: one frame fills the place. */
   get mostZoom(): number {
     const whole = (this.view.width - MARGIN) / this.length;
-    const frame = this.view.width / (705_600_000 / (this.scene.rate.num / this.scene.rate.den));
+    const frame = this.view.width / (TICKS_PER_SECOND / (this.scene.rate.num / this.scene.rate.den));
     return Math.max(1, Math.min(frame / Math.max(whole, 1e-30), WIDEST / Math.max(1, this.view.width)));
   }
 
@@ -219,7 +220,7 @@ export class TimelineSurface {
       this.zoomTo(1);
       return;
     }
-    const room = Math.max((span.t1 - span.t0) * 0.08, 705_600_000 / 10);
+    const room = Math.max((span.t1 - span.t0) * 0.08, TICKS_PER_SECOND / 10);
     const whole = (this.view.width - MARGIN) / this.length;
     this.zoom = (this.view.width - MARGIN) / (span.t1 - span.t0 + 2 * room) / whole;
     this.fit();
@@ -249,7 +250,7 @@ export class TimelineSurface {
     this.flag ??= playhead.querySelector(".playhead-flag");
     this.label ??= playhead.querySelector(".playhead-time");
     this.flag?.classList.toggle("left", x > this.view.width - 64);
-    if (this.label) this.label.textContent = (this.desk.state.ticks / 705_600_000).toFixed(3);
+    if (this.label) this.label.textContent = (this.desk.state.ticks / TICKS_PER_SECOND).toFixed(3);
   }
 
   /** Draws before the next frame. */

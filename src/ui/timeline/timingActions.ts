@@ -124,12 +124,7 @@ export function timed(desk: Desk, label: string, make: (items: TimeItem[]) => Se
     desk.notify("info", "Select arrivals or moves in the timeline first.");
     return false;
   }
-  try {
-    return desk.edit(`${label} ${namesOf(desk, items)}`, make(items), merge);
-  } catch (error) {
-    desk.notify("problem", (error as Error).message);
-    return false;
-  }
+  return desk.attempt(`${label} ${namesOf(desk, items)}`, () => make(items), merge);
 }
 
 export const shiftWay = (desk: Desk): ShiftWay => (desk.state.timing.along ? "along" : "alone");

@@ -3,7 +3,7 @@ import { EASE_STRIDE, easeSpeedAt } from "../../ease/ease";
 import { createPose, sample } from "../../program/pose";
 import type { Program } from "../../program/program";
 import { actsOn, cycleOf, periodOf } from "../../program/spans";
-import { type FrameRate, ticksPerFrame } from "../../time/time";
+import { type FrameRate, TICKS_PER_SECOND, ticksPerFrame } from "../../time/time";
 import { freshId } from "../id";
 import type { MoveRef } from "../moveCommands";
 import type { SequenceCommand } from "../sequenceCommands";
@@ -105,18 +105,18 @@ export function cycleChannels(program: Program, refs: readonly MoveRef[], period
         const r = own.find((x) => x.t1 > x.t0 && (side === "leaving" ? x.t0 <= t && t < x.t1 : x.t0 < t && t <= x.t1));
         if (!r) return 0;
         const u = (t - r.t0) / (r.t1 - r.t0);
-        return (((r.to[0] as number) - (r.from[0] as number)) * easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) * 705_600_000) / (r.t1 - r.t0);
+        return (((r.to[0] as number) - (r.from[0] as number)) * easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / (r.t1 - r.t0);
       };
       const leaves = speed(t0, "leaving");
       const arrives = speed(t1, "arriving");
-      const top = Math.max(...own.map((r) => Math.abs((r.to[0] as number) - (r.from[0] as number)) / Math.max(1, (r.t1 - r.t0) / 705_600_000)), 1e-9);
+      const top = Math.max(...own.map((r) => Math.abs((r.to[0] as number) - (r.from[0] as number)) / Math.max(1, (r.t1 - r.t0) / TICKS_PER_SECOND)), 1e-9);
       const gap = isAngle(channel) ? Math.abs((end - begin) / 360 - Math.round((end - begin) / 360)) * 360 : Math.abs(end - begin);
       const last = own.toSorted((a, b) => a.t1 - b.t1).at(-1);
       channels.push({
         ...{ target, channel, begin, end, leaves, arrives },
         move: last && last.key !== "" ? last.move : null,
         // What adds up goes on from where it ends.
-        value: adds(own) || gap < 1e-6 + 1e-6 * Math.abs(begin) + (Math.abs(arrives) * 2) / 705_600_000,
+        value: adds(own) || gap < 1e-6 + 1e-6 * Math.abs(begin) + (Math.abs(arrives) * 2) / TICKS_PER_SECOND,
         speed: Math.abs(leaves - arrives) < SPEED_SLACK * top + 1e-6,
       });
     }
@@ -201,7 +201,7 @@ export function wholeRepeats(periods: readonly number[]): number | null {
     if (!(p > 0)) return null;
     const next = BigInt(Math.round(p));
     whole = (whole / gcd(whole, next)) * next;
-    if (whole > 36_000n * 705_600_000n) return null;
+    if (whole > 36_000n * BigInt(TICKS_PER_SECOND)) return null;
   }
   return Number(whole);
 }

@@ -1,6 +1,7 @@
 import { hand, type Key, type Move, type Sequence, type Step } from "../../document/sequence";
 import { moveKindOf } from "../../moves/kinds";
 import { type Span, spanOf } from "../../program/spans";
+import { TICKS_PER_SECOND } from "../../time/time";
 import type { SequenceCommand } from "../sequenceCommands";
 
 /** Something in time that can be selected: an arrival of a hand-keyed move, or a whole move. */
@@ -15,7 +16,7 @@ export interface TimeItem {
 export type ActionStart = (step: string) => number;
 
 /** Longest time a step may be edited to by hand: an hour. */
-export const HOUR = 3600 * 705_600_000;
+export const HOUR = 3600 * TICKS_PER_SECOND;
 
 export const itemId = (item: TimeItem): string => `${item.step} ${item.move} ${item.key ?? ""}`;
 
