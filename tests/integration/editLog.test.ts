@@ -11,7 +11,7 @@ import type { Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { openProjectFile } from "../../src/server/imports/openProject";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
-import { appendEdits, editsUntil, listDocuments } from "../../src/server/repositories/documents";
+import { type AppendResult, appendEdits, editsUntil, forgetBodies, listDocuments } from "../../src/server/repositories/documents";
 import { cancelJob, claimJob, createJob, getJob } from "../../src/server/repositories/jobs";
 import { deleteProject, getProject, listProjects, renameProject } from "../../src/server/repositories/projects";
 import { throwawayDatabase } from "../support/database";
@@ -38,6 +38,8 @@ async function fresh() {
   const read = async () => (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as { id: string; revision: number; body: Sequence };
   return { project, read, document: await read() };
 }
+/** What an answer says, in short: revision, and whose edits the log brings. */
+const short = (r: AppendResult) => ("log" in r ? [r.ok, r.revision, r.log.map((l) => (l.patches ? "theirs" : "ours"))] : r);
 const editOf = (body: Sequence, command: SequenceCommand): { edit: Edit; body: Sequence } => {
   const r = runCommand(body, command);
   return { edit: { id: freshId(), label: "edit", patches: r.patches as Edit["patches"] }, body: r.document };
@@ -48,11 +50,11 @@ describe("the edit log", () => {
     const { document, read } = await fresh();
     const one = editOf(document.body, updateStep("s0", { title: "one" }));
     const two = editOf(one.body, updateStep("s0", { title: "two" }));
-    expect(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit])).toEqual({ ok: true, revision: 2 });
-    expect(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit])).toEqual({ ok: true, revision: 2 });
+    expect(short(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit]))).toEqual([true, 2, ["ours", "ours"]]);
+    expect(short(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit]))).toEqual([true, 2, ["ours", "ours"]]);
     const three = editOf(two.body, updateStep("s1", { title: "three" }));
     // Half of the batch is known already: only the rest is applied.
-    expect(await appendEdits(pool, actor, document.id, 1, [two.edit, three.edit])).toEqual({ ok: true, revision: 3 });
+    expect(short(await appendEdits(pool, actor, document.id, 1, [two.edit, three.edit]))).toEqual([true, 3, ["ours", "ours"]]);
     expect((await read()).body).toEqual(three.body);
   });
 
@@ -81,8 +83,9 @@ describe("the edit log", () => {
     const more = editOf(folder.body, (draft) => {
       ((draft.steps.s0 as Sequence["steps"][string]).folders.f as { name: string }).name = "Renamed";
     });
-    expect(await appendEdits(pool, actor, document.id, 1, [folder.edit])).toEqual({ ok: true, revision: 2 });
-    expect(await appendEdits(pool, actor, document.id, 2, [more.edit])).toEqual({ ok: true, revision: 3 });
+    expect(short(await appendEdits(pool, actor, document.id, 1, [folder.edit]))).toEqual([true, 2, ["ours"]]);
+    forgetBodies();
+    expect(short(await appendEdits(pool, actor, document.id, 2, [more.edit]))).toEqual([true, 3, ["ours"]]);
     expect((await read()).body).toEqual(more.body);
   });
 
@@ -106,6 +109,7 @@ describe("the edit log", () => {
     expect(await editsUntil(pool, stranger, document.id, 95)).toBeNull();
     // Stored by an older version: what it was by then is kept as this version reads it.
     const { markers: _m, goal: _g, timings: _t, ...older } = (await read()).body;
+    forgetBodies();
     await pool.query("UPDATE documents SET snapshot = ?, snapshot_revision = 95 WHERE id = ?", [JSON.stringify({ ...older, version: 2 }), document.id]);
     const marked = editOf(bodies[95] as Sequence, (d) => {
       d.markers.m = { id: "m", name: "Seated", step: "s0", at: 0 };
@@ -114,23 +118,135 @@ describe("the edit log", () => {
     expect(await back(96)).toEqual([bodies[95], marked.body]);
   });
 
-  test("two who edit at once: the second is told what it has not seen, and nothing is half applied", async () => {
+  test("two who edit at once elsewhere: both are in, and each is told of the other", async () => {
     const { document, read } = await fresh();
     const mine = editOf(document.body, updateStep("s0", { title: "mine" }));
     const theirs = editOf(document.body, updateStep("s1", { title: "theirs" }));
     const results = await Promise.all([appendEdits(pool, actor, document.id, 0, [mine.edit]), appendEdits(pool, actor, document.id, 0, [theirs.edit])]);
-    const lost = results.find((r) => !r.ok);
-    expect(results.filter((r) => r.ok)).toHaveLength(1);
-    expect(lost).toMatchObject({ reason: "conflict", revision: 1, edits: [{ revision: 1 }] });
-    expect((await read()).revision).toBe(1);
+    expect(results.map((r) => r.ok)).toEqual([true, true]);
+    const second = results.find((r) => "revision" in r && r.revision === 2);
+    expect(second && short(second)).toEqual([true, 2, ["theirs", "ours"]]);
+    const after = await read();
+    expect([after.revision, after.body.steps.s0?.title, after.body.steps.s1?.title]).toEqual([2, "mine", "theirs"]);
   });
 
-  test("what would not be a valid document is refused whole", async () => {
+  test("two who edit the same at once: the second is told what it has not seen, and nothing is half applied", async () => {
+    const { document, read } = await fresh();
+    const mine = editOf(document.body, updateStep("s0", { title: "mine" }));
+    const also = editOf(mine.body, updateStep("s1", { title: "also mine" }));
+    const theirs = editOf(document.body, updateStep("s0", { title: "theirs" }));
+    await appendEdits(pool, actor, document.id, 0, [theirs.edit]);
+    expect(await appendEdits(pool, actor, document.id, 0, [mine.edit, also.edit])).toEqual({
+      ok: false,
+      reason: "conflict",
+      revision: 1,
+      log: [{ revision: 1, id: theirs.edit.id, patches: theirs.edit.patches }],
+    });
+    expect(await read()).toMatchObject({ revision: 1, body: { steps: { s0: { title: "theirs" }, s1: { title: "Step 1" } } } });
+  });
+
+  test("sent again after others were there, the answer still brings what they did: nobody steps over an edit", async () => {
+    const { document } = await fresh();
+    const mine = editOf(document.body, updateStep("s0", { title: "mine" }));
+    const theirs = editOf(mine.body, updateStep("s1", { title: "theirs" }));
+    await appendEdits(pool, actor, document.id, 0, [mine.edit]);
+    await appendEdits(pool, actor, document.id, 1, [theirs.edit]);
+    // The first answer was lost.
+    expect(short(await appendEdits(pool, actor, document.id, 0, [mine.edit]))).toEqual([true, 2, ["ours", "theirs"]]);
+    // One known and one fresh edit, the fresh one over what was not seen: not taken.
+    const blind = editOf(mine.body, updateStep("s1", { title: "blind" }));
+    expect(short(await appendEdits(pool, actor, document.id, 0, [mine.edit, blind.edit]))).toEqual([false, 2, ["ours", "theirs"]]);
+    // Made on a state that is not: a database that lost its end.
+    expect(short(await appendEdits(pool, actor, document.id, 9, [blind.edit]))).toEqual([false, 2, []]);
+  });
+
+  test("another process's edits, and a history that was put back, are noticed by what this one remembers", async () => {
+    const { document, read } = await fresh();
+    const one = editOf(document.body, updateStep("s0", { title: "one" }));
+    const two = editOf(one.body, updateStep("s0", { title: "two" }));
+    await appendEdits(pool, actor, document.id, 0, [one.edit]);
+    // Another process: straight into the database.
+    const put = (revision: number, edit: Edit) =>
+      pool.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, ?, ?, ?, 'x', ?)", [
+        document.id,
+        revision,
+        edit.id,
+        actor.userId,
+        JSON.stringify(edit.patches),
+      ]);
+    await put(2, two.edit);
+    await pool.query("UPDATE documents SET revision = 2 WHERE id = ?", [document.id]);
+    const three = editOf(two.body, updateStep("s1", { title: "three" }));
+    expect(short(await appendEdits(pool, actor, document.id, 2, [three.edit]))).toEqual([true, 3, ["ours"]]);
+    expect((await read()).body).toEqual(three.body);
+    // A backup was put back, and the same number was reached another way.
+    await pool.query("DELETE FROM edit_log WHERE document_id = ? AND revision = 3", [document.id]);
+    const other = editOf(two.body, (d) => {
+      (d.steps.s1 as Sequence["steps"][string]).caption = "another way";
+    });
+    await put(3, other.edit);
+    const four = editOf(other.body, updateStep("s1", { title: "four" }));
+    expect(short(await appendEdits(pool, actor, document.id, 3, [four.edit]))).toEqual([true, 4, ["ours"]]);
+    for (const forget of [false, true]) {
+      if (forget) forgetBodies();
+      const five = editOf((await read()).body, updateStep("s0", { title: forget ? "b" : "a" }));
+      await appendEdits(pool, actor, document.id, (await read()).revision, [five.edit]);
+      expect((await read()).body).toEqual(five.body);
+    }
+    expect((await read()).body.steps.s1).toMatchObject({ title: "four", caption: "another way" });
+  });
+
+  test("what would not be a valid document is refused whole, and named", async () => {
     const { document, read } = await fresh();
     const good = editOf(document.body, updateStep("s0", { title: "good" })).edit;
     const bad: Edit = { id: freshId(), label: "bad", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "x".repeat(5000) }] };
-    await expect(appendEdits(pool, actor, document.id, 0, [good, bad])).rejects.toThrow(/at most 200 characters/);
+    const later = editOf(document.body, updateStep("s1", { title: "later" })).edit;
+    expect(await appendEdits(pool, actor, document.id, 0, [good, bad, later])).toMatchObject({
+      ok: false,
+      reason: "refused",
+      edit: bad.id,
+      message: expect.stringMatching(/at most 200 characters/),
+    });
     expect(await read()).toEqual(document);
+  });
+
+  test.each([
+    ["a path that leads nowhere", [{ op: "replace", path: ["steps", "none", "title"], value: "x" }]],
+    ["a place past the end of a list", [{ op: "add", path: ["stepOrder", 999_999], value: "x" }]],
+    ["the length of a list", [{ op: "replace", path: ["stepOrder", "length"], value: 900_000_000 }]],
+    ["a forbidden name", [{ op: "add", path: ["steps", "__proto__"], value: {} }]],
+    ["half a letter", [{ op: "replace", path: ["name"], value: "\ud800" }]],
+    ["deep nesting", [{ op: "add", path: ["steps", "s0", "moves", "m"], value: JSON.parse(`${'{"a":'.repeat(5000)}1${"}".repeat(5000)}`) }]],
+  ] as [string, Edit["patches"]][])("%s is refused, by name, in no time", async (_, patches) => {
+    const { document, read } = await fresh();
+    const bad: Edit = { id: freshId(), label: "bad", patches };
+    expect(await appendEdits(pool, actor, document.id, 0, [bad])).toMatchObject({ ok: false, reason: "refused", edit: bad.id });
+    expect(await appendEdits(pool, actor, document.id, 0, [{ ...bad, patches: [{ op: "replace", path: ["name"], value: "y" }] }, bad])).toMatchObject({ reason: "refused" });
+    expect(await read()).toEqual(document);
+  });
+
+  test("a list of documents never has one revision's number with another's body", async () => {
+    const { project, document } = await fresh();
+    let body = document.body;
+    let stop = false;
+    const writing = (async () => {
+      for (let i = 0; i < 120; i++) {
+        const next = editOf(body, updateStep("s0", { title: `title ${i + 1}` }));
+        body = next.body;
+        await appendEdits(pool, actor, document.id, i, [next.edit]);
+      }
+      stop = true;
+    })();
+    let seen = 0;
+    while (!stop) {
+      for (const d of await listDocuments(pool, actor, project)) {
+        if (d.kind !== "sequence" || d.revision === 0) continue;
+        expect((d.body as Sequence).steps.s0?.title).toBe(`title ${d.revision}`);
+        seen++;
+      }
+    }
+    await writing;
+    expect(seen).toBeGreaterThan(10);
   });
 
   test("snapshots now and then change nothing but how it is read", async () => {

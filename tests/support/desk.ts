@@ -2,12 +2,14 @@ import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
 import type { Preparation } from "../../src/core/document/preparation";
 import type { Sequence } from "../../src/core/document/sequence";
+import { MemoryOutbox, type Outbox } from "../../src/desk/documents/outbox";
 import { Desk } from "../../src/ui/desk/desk";
 import { cubePackage, preparation } from "./assembly";
 
 /** A desk on the small assembly, without a stage; what it saves goes to the fetch that the test puts in place. */
-export const smallDesk = (sequence: Sequence, prepared: Preparation = preparation(), revision = 0): Desk =>
+export const smallDesk = (sequence: Sequence, prepared: Preparation = preparation(), revision = 0, outbox: Outbox | null = new MemoryOutbox()): Desk =>
   new Desk({
+    ...(outbox ? { outbox } : {}),
     projectId: "p",
     projectName: "Small",
     assembly: { number: 1, fileName: "small.step", settings: IMPORT_DEFAULTS, identities: {} },

@@ -10,8 +10,9 @@ const MAY: Record<string, readonly string[]> = {
   // The publisher draws frames off the main thread, so workers may use the stage as well.
   workers: ["core", "formats", "stage"],
   server: ["core", "formats"],
-  ui: ["core", "stage", "workers"],
-  app: ["core", "formats", "server", "stage", "ui", "workers"],
+  desk: ["core", "stage", "workers"],
+  ui: ["core", "desk", "stage", "workers"],
+  app: ["core", "desk", "formats", "server", "stage", "ui", "workers"],
   cli: ["core", "formats", "server"],
 };
 /** Of workers, the interface may take types and file names only. */
@@ -41,10 +42,10 @@ test("each part of the program imports only what it may", () => {
     for (const { from, typeOnly } of importsOf(readFileSync(file, "utf8"))) {
       if (from.startsWith(".")) {
         const target = path.relative("src", path.resolve(path.dirname(file), from)).split(path.sep)[0] as string;
-        const allowed = target === folder || (may.includes(target) && (target !== "workers" || typeOnly || folder !== "ui"));
+        const allowed = target === folder || (may.includes(target) && (target !== "workers" || typeOnly || !["desk", "ui"].includes(folder)));
         if (!allowed && !target.startsWith("..")) wrong.push(`${file} imports ${from}`);
-      } else if (["core", "stage", "ui"].includes(folder) && SERVER_ONLY.test(from)) wrong.push(`${file} imports ${from}, which only the server has`);
-      else if (folder === "core" && /^(react|next|antd)/.test(from)) wrong.push(`${file} imports ${from}`);
+      } else if (["core", "desk", "stage", "ui"].includes(folder) && SERVER_ONLY.test(from)) wrong.push(`${file} imports ${from}, which only the server has`);
+      else if (["core", "desk", "stage"].includes(folder) && /^(react|next|antd)/.test(from)) wrong.push(`${file} imports ${from}`);
     }
   }
   expect(wrong).toEqual([]);

@@ -135,7 +135,7 @@ describe("patches of two people", () => {
     expect(meet(patchesOf(keep({ "slide.x": 3 })), patchesOf(removeStep("s0")))).toBe(true);
   });
   test("that reach for a prototype are refused", () => {
-    expect(() => patched(base(), [{ op: "add", path: ["__proto__", "polluted"], value: true }])).toThrow(/forbidden/);
+    expect(() => patched(base(), [{ op: "add", path: ["__proto__", "polluted"], value: true }])).toThrow(/not there/);
     expect(({} as { polluted?: boolean }).polluted).toBeUndefined();
   });
   test("an edit needs an id, a label and patches", () => {

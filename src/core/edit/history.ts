@@ -1,6 +1,6 @@
 import { produceWithPatches } from "immer";
 import type { Patch } from "./patches";
-import { patched } from "./patches";
+import { meet, patched } from "./patches";
 
 /** What was done to one document, with what takes it back. */
 export interface HistoryPart {
@@ -79,6 +79,26 @@ export class History {
     entry.merge = null;
     this.past.push(entry);
     return { label: entry.label, parts: entry.parts.map((p) => ({ document: p.document, patches: p.patches })), ...(entry.outside ? { outside: entry.outside.redo } : {}) };
+  }
+
+  /**
+   * Others' edits of a document came in: what meets them can no longer be taken back or done again, nor can what it
+   * stands on; the rest can.
+   */
+  rebase(document: string, foreign: readonly Patch[]): void {
+    const left = (entries: HistoryEntry[]) => {
+      const blocked = [...foreign];
+      const kept: HistoryEntry[] = [];
+      // The newest would be taken back first, so what it blocks lies before it.
+      for (const entry of entries.toReversed()) {
+        const own = entry.parts.filter((p) => p.document === document).flatMap((p) => [...p.patches, ...p.inverse]);
+        if (meet(blocked, own)) blocked.push(...own);
+        else kept.push(entry);
+      }
+      return kept.reverse();
+    };
+    this.past = left(this.past);
+    this.future = left(this.future);
   }
 
   /** Forgets what can no longer be taken back, after another's edit changed the ground. */

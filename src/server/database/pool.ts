@@ -34,6 +34,22 @@ export function database(): mysql.Pool {
   return holder.plextanPool;
 }
 
+/** Runs reads that all see the database as of one moment. */
+export async function consistentRead<T>(pool: mysql.Pool, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
+  const connection = await pool.getConnection();
+  try {
+    await connection.query("START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY");
+    const result = await work(connection);
+    await connection.query("COMMIT");
+    return result;
+  } catch (error) {
+    await connection.rollback().catch(() => {});
+    throw error;
+  } finally {
+    connection.release();
+  }
+}
+
 /** Runs `work` in a transaction; rolls back when it throws. Tries again when the database saw a deadlock. */
 export async function transaction<T>(pool: mysql.Pool, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
   for (let attempt = 1; ; attempt++) {

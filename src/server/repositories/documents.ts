@@ -1,12 +1,18 @@
 import type { Pool } from "mysql2/promise";
-import { type DocumentBody, type DocumentKind, parseDocument } from "../../core/document/documents";
-import { type Edit, patched } from "../../core/edit/patches";
+import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
+import { checkEdit, type Edit, EditError, meet, type Patch, patched } from "../../core/edit/patches";
+import type { LogAnswer, LogLine } from "../../core/edit/replica";
 import type { Actor } from "../access/actor";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { consistentRead, type Row, type Sql, transaction } from "../database/pool";
+import { type DocumentPlace, KnownBodies, type KnownBody } from "./bodies";
 import { insertDocument } from "./projects";
 
 /** Edits between two snapshots. */
 const SNAPSHOT_EVERY = 40;
+/** Largest document, as JSON. */
+export const DOCUMENT_MAX_BYTES = 24 * 1024 * 1024;
+/** A project's date of change is written again after so long. */
+const TOUCH_MS = 5000;
 
 export interface StoredDocument {
   id: string;
@@ -20,33 +26,52 @@ export interface LoggedEdit extends Edit {
 }
 
 export type AppendResult =
-  | { ok: true; revision: number }
-  /** Someone else was faster; `edits` is what the sender has not seen. */
-  | { ok: false; reason: "conflict"; revision: number; edits: LoggedEdit[] }
+  /** Appended, laid over others' edits where there were any. */
+  | ({ ok: true } & LogAnswer)
+  /** Meets others' edits that the sender has not seen; nothing was appended. */
+  | ({ ok: false; reason: "conflict" } & LogAnswer)
+  /** This edit can never be taken; nothing was appended. */
+  | { ok: false; reason: "refused"; edit: string; message: string }
   | { ok: false; reason: "gone" };
+
+const known = new KnownBodies();
+const touched = new Map<string, number>();
+
+/** Forgets what this process remembers of documents, as a restart would. For tests. */
+export function forgetBodies(): void {
+  known.clear();
+}
 
 const SELECT = `SELECT d.id, d.kind, d.revision, d.snapshot_revision, d.snapshot FROM documents d
   JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ?`;
 
-/** All documents of a project, in order. */
-export async function listDocuments(sql: Sql, actor: Actor, projectId: string): Promise<StoredDocument[]> {
-  const [rows] = await sql.query<Row[]>(`${SELECT} AND p.id = ? ORDER BY d.position, d.id`, [actor.workspaceId, projectId]);
-  return Promise.all(
-    rows.map(async (row) => {
-      const { upgraded: _, ...document } = await materialise(sql, row);
-      return document;
-    }),
-  );
+/** All documents of a project, in order, as of one moment. */
+export async function listDocuments(pool: Pool, actor: Pick<Actor, "workspaceId">, projectId: string): Promise<StoredDocument[]> {
+  return consistentRead(pool, (sql) => readDocuments(sql, actor, projectId));
 }
 
-async function materialise(sql: Sql, row: Row): Promise<StoredDocument & { upgraded: boolean }> {
-  let body = JSON.parse(row.snapshot) as object;
-  if (row.revision > row.snapshot_revision) {
-    const edits = await editsSince(sql, row.id, row.snapshot_revision);
-    for (const e of edits) body = patched(body, e.patches);
+/** The same within a read that sees one moment only. */
+export async function readDocuments(sql: Sql, actor: Pick<Actor, "workspaceId">, projectId: string): Promise<StoredDocument[]> {
+  const [rows] = await sql.query<Row[]>(`${SELECT} AND p.id = ? ORDER BY d.position, d.id`, [actor.workspaceId, projectId]);
+  const out: StoredDocument[] = [];
+  for (const row of rows) {
+    const { body } = await materialise(sql, row);
+    out.push({ id: row.id, kind: row.kind, revision: row.revision, body: parseDocument(row.kind as "sequence", body) });
   }
-  const valid: DocumentBody = parseDocument(row.kind as "sequence", body);
-  return { id: row.id, kind: row.kind, revision: row.revision, body: valid, upgraded: (body as { version?: number }).version !== valid.version };
+  return out;
+}
+
+/** A document as snapshot and log say, without a check. */
+async function materialise(sql: Sql, row: Row): Promise<{ body: object; bytes: number; edit: string }> {
+  let body = JSON.parse(row.snapshot) as object;
+  let edit = "";
+  const edits = await editsSince(sql, row.id, row.snapshot_revision - 1);
+  for (const e of edits) {
+    if (e.revision > row.revision) break;
+    if (e.revision > row.snapshot_revision) body = patched(body, e.patches);
+    edit = e.id;
+  }
+  return { body, bytes: row.snapshot.length, edit };
 }
 
 /** Edits after a revision, oldest first. The caller has checked that the actor may see the document. */
@@ -55,55 +80,188 @@ async function editsSince(sql: Sql, documentId: string, revision: number): Promi
   return rows.map((r) => ({ revision: r.revision, id: r.edit_id, label: r.label, patches: JSON.parse(r.patches) }));
 }
 
+async function placeOf(sql: Sql, documentId: string): Promise<DocumentPlace | null> {
+  const cached = known.placeOf(documentId);
+  if (cached) return cached;
+  const [rows] = await sql.query<Row[]>("SELECT p.workspace_id, p.id, d.kind FROM documents d JOIN projects p ON p.id = d.project_id WHERE d.id = ?", [documentId]);
+  const row = rows[0];
+  if (!row) return null;
+  const place = { workspaceId: row.workspace_id, projectId: row.id, kind: row.kind };
+  known.setPlace(documentId, place);
+  return place;
+}
+
 /**
- * Appends edits made on revision `base`. All or nothing, in one transaction: the document is locked, edits already
- * logged are left out (so sending again is harmless), the result is validated, the log and the revision grow.
- * @throws DocumentError when the result is not a valid document.
+ * Appends edits made on revision `base`, all or nothing, in one transaction. The document is locked; edits already in
+ * the log are left out, so sending again is harmless. Edits by others after `base` are always in the answer; the
+ * fresh ones are laid over them where they do not meet, and refused as a conflict where they do.
  */
 export async function appendEdits(pool: Pool, actor: Actor, documentId: string, base: number, edits: readonly Edit[]): Promise<AppendResult> {
-  return transaction(pool, async (sql): Promise<AppendResult> => {
-    const [rows] = await sql.query<Row[]>(`${SELECT} AND d.id = ? FOR UPDATE`, [actor.workspaceId, documentId]);
-    const row = rows[0];
-    if (!row) return { ok: false, reason: "gone" };
-    const [known] = await sql.query<Row[]>("SELECT edit_id FROM edit_log WHERE document_id = ? AND edit_id IN (?)", [documentId, edits.map((e) => e.id)]);
-    const seen = new Set(known.map((k) => k.edit_id as string));
-    const fresh = edits.filter((e) => !seen.has(e.id));
-    if (fresh.length === 0) return { ok: true, revision: row.revision };
-    if (base + seen.size !== row.revision) return { ok: false, reason: "conflict", revision: row.revision, edits: await editsSince(sql, documentId, base) };
-    const current = await materialise(sql, row);
-    let body: DocumentBody = current.body;
-    for (const e of fresh) body = patched(body, e.patches);
-    const valid = parseDocument(current.kind as "sequence", body);
-    let revision = row.revision as number;
-    for (const e of fresh) {
-      revision++;
-      await sql.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, ?, ?, ?, ?, ?)", [
-        documentId,
-        revision,
-        e.id,
-        actor.userId,
-        e.label,
-        JSON.stringify(e.patches),
+  const fault = faultIn(edits);
+  if (fault) return fault;
+  const place = await placeOf(pool, documentId);
+  if (!place || place.workspaceId !== actor.workspaceId) return { ok: false, reason: "gone" };
+  let committed: KnownBody | null = null;
+  let result: AppendResult;
+  try {
+    result = await transaction(pool, async (sql): Promise<AppendResult> => {
+      committed = null;
+      const [rows] = await sql.query<Row[]>("SELECT id, revision, snapshot_revision FROM documents WHERE id = ? FOR UPDATE", [documentId]);
+      const row = rows[0];
+      if (!row) return { ok: false, reason: "gone" };
+      const cached = known.get(documentId);
+      const from = Math.min(base + 1, row.revision, cached && cached.revision <= row.revision ? cached.revision : row.revision);
+      const [logged] = await sql.query<Row[]>("SELECT revision, edit_id, patches FROM edit_log WHERE document_id = ? AND revision >= ? ORDER BY revision", [documentId, from]);
+      const [past] = await sql.query<Row[]>("SELECT edit_id FROM edit_log WHERE document_id = ? AND edit_id IN (?)", [documentId, edits.map((e) => e.id)]);
+      const already = new Set(past.map((k) => k.edit_id as string));
+      const fresh = edits.filter((e) => !already.has(e.id));
+      const sent = new Set(edits.map((e) => e.id));
+      const after = logged.filter((l) => l.revision > base);
+      const log = after.map((l): LogLine => ({ revision: l.revision, id: l.edit_id, patches: sent.has(l.edit_id) ? null : (JSON.parse(l.patches) as Patch[]) }));
+      const seen: LogAnswer = { revision: row.revision, log };
+      if (fresh.length === 0) return { ok: true, ...seen };
+      // A base that does not exist yet was made on a state that this database never had, or has lost.
+      if (base > row.revision) return { ok: false, reason: "conflict", ...seen };
+      const foreign = log.flatMap((l) => l.patches ?? []);
+      if (
+        meet(
+          foreign,
+          fresh.flatMap((e) => e.patches),
+        )
+      )
+        return { ok: false, reason: "conflict", ...seen };
+      const current = await bodyAt(sql, documentId, row, logged, place.kind, cached);
+      const made = applied(place.kind, current, fresh);
+      if ("refused" in made) {
+        // What others did may be why it is not valid any longer: then the sender looks at both.
+        return foreign.length > 0 ? { ok: false, reason: "conflict", ...seen } : { ok: false, reason: "refused", edit: made.refused, message: made.message };
+      }
+      const first = (row.revision as number) + 1;
+      await sql.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES ?", [
+        fresh.map((e, i) => [documentId, first + i, e.id, actor.userId, e.label, JSON.stringify(e.patches)]),
       ]);
+      const revision = first + fresh.length - 1;
+      if (current.upgraded || revision - row.snapshot_revision >= SNAPSHOT_EVERY)
+        await snapshot(sql, documentId, revision, made.body, current.upgraded ? { revision: row.revision, body: current.body } : null);
+      else await sql.query("UPDATE documents SET revision = ? WHERE id = ?", [revision, documentId]);
+      committed = { revision, edit: fresh.at(-1)?.id ?? "", body: made.body, bytes: made.bytes };
+      return { ok: true, revision, log: [...log, ...fresh.map((e, i): LogLine => ({ revision: first + i, id: e.id, patches: null }))] };
+    });
+  } catch (error) {
+    known.forget(documentId);
+    throw error;
+  }
+  if (committed) {
+    known.set(documentId, committed);
+    void touch(pool, place.projectId);
+  }
+  return result;
+}
+
+/** What is wrong with edits by themselves. */
+function faultIn(edits: readonly Edit[]): Extract<AppendResult, { reason: "refused" }> | null {
+  const ids = new Set<string>();
+  for (const e of edits) {
+    if (ids.has(e.id)) return { ok: false, reason: "refused", edit: e.id, message: "Two changes in one request have the same id." };
+    ids.add(e.id);
+    try {
+      checkEdit(e);
+    } catch (error) {
+      if (!(error instanceof EditError)) throw error;
+      return { ok: false, reason: "refused", edit: e.id, message: error.message };
     }
-    // Edits are made on the document as this version of the program reads it: one that was stored by an older version
-    // must be stored anew before its log goes on, or the log could not be played again.
-    if (current.upgraded || revision - row.snapshot_revision >= SNAPSHOT_EVERY) {
-      const [olderRevision, older] = current.upgraded ? [row.revision, JSON.stringify(current.body)] : [row.snapshot_revision, row.snapshot];
-      await sql.query("UPDATE documents SET revision = ?, snapshot_revision = ?, snapshot = ?, older_revision = ?, older_snapshot = ? WHERE id = ?", [
-        revision,
-        revision,
-        JSON.stringify(valid),
-        olderRevision,
-        older,
-        documentId,
-      ]);
-    } else {
-      await sql.query("UPDATE documents SET revision = ? WHERE id = ?", [revision, documentId]);
+  }
+  return null;
+}
+
+interface Current {
+  body: DocumentBody;
+  bytes: number;
+  /** Stored by an older version of the program: what edits are made on is not what is stored. */
+  upgraded: boolean;
+}
+
+/** The locked document's body: from memory where revision and edit id agree with the log, else from snapshot and log. */
+async function bodyAt(sql: Sql, documentId: string, row: Row, logged: readonly Row[], kind: string, cached: KnownBody | undefined): Promise<Current> {
+  const at = cached && cached.revision <= row.revision ? logged.find((l) => l.revision === cached.revision) : undefined;
+  if (cached && (at ? at.edit_id === cached.edit : cached.revision === 0 && cached.edit === "")) {
+    let { body, bytes } = cached;
+    for (const l of logged) {
+      if (l.revision <= cached.revision) continue;
+      body = patched(body, JSON.parse(l.patches) as Patch[]);
+      bytes += l.patches.length;
     }
-    await sql.query("UPDATE projects p JOIN documents d ON d.project_id = p.id SET p.updated_at = UTC_TIMESTAMP(3) WHERE d.id = ?", [documentId]);
-    return { ok: true, revision };
-  });
+    return { body, bytes, upgraded: false };
+  }
+  const [rows] = await sql.query<Row[]>("SELECT snapshot FROM documents WHERE id = ?", [documentId]);
+  const { body, bytes } = await materialise(sql, { ...row, snapshot: rows[0]?.snapshot } as Row);
+  const valid = parseDocument(kind as "sequence", body);
+  const upgraded = (body as { version?: number }).version !== valid.version;
+  return { body: upgraded ? valid : (body as DocumentBody), bytes, upgraded };
+}
+
+/** Lays edits over a document and checks the result; names the first edit that cannot be taken. */
+function applied(kind: string, current: Current, fresh: readonly Edit[]): { body: DocumentBody; bytes: number } | { refused: string; message: string } {
+  let body = current.body;
+  const states: DocumentBody[] = [];
+  for (const e of fresh) {
+    try {
+      body = patched(body, e.patches);
+    } catch (error) {
+      if (error instanceof EditError) return { refused: e.id, message: error.message };
+      throw error;
+    }
+    states.push(body);
+  }
+  if (faultOf(kind, body) !== null) {
+    // Halving: what came before `low` was still valid, what is made by `high` is not. So one of them is named in few looks.
+    let low = -1;
+    let high = fresh.length - 1;
+    while (high - low > 1) {
+      const middle = (low + high) >> 1;
+      if (faultOf(kind, states[middle] as DocumentBody) === null) low = middle;
+      else high = middle;
+    }
+    return { refused: fresh[high]?.id as string, message: faultOf(kind, states[high] as DocumentBody) ?? "" };
+  }
+  let bytes = current.bytes + fresh.reduce((n, e) => n + JSON.stringify(e.patches).length, 0);
+  if (bytes > DOCUMENT_MAX_BYTES) {
+    bytes = JSON.stringify(body).length;
+    if (bytes > DOCUMENT_MAX_BYTES)
+      return { refused: fresh.at(-1)?.id as string, message: `The ${kind} would become larger than ${DOCUMENT_MAX_BYTES / 1048576} MB. Split the sequence into two.` };
+  }
+  return { body, bytes };
+}
+
+function faultOf(kind: string, body: DocumentBody): string | null {
+  try {
+    parseDocument(kind as "sequence", body);
+    return null;
+  } catch (error) {
+    if (error instanceof DocumentError) return error.message;
+    throw error;
+  }
+}
+
+/**
+ * Stores a document whole; the snapshot before stays as the older one. Edits are made on the document as this version
+ * of the program reads it: one that was stored by an older version is stored anew before its log goes on, or the log
+ * could not be played again.
+ */
+async function snapshot(sql: Sql, documentId: string, revision: number, body: DocumentBody, upgraded: { revision: number; body: DocumentBody } | null): Promise<void> {
+  await sql.query(
+    `UPDATE documents SET older_revision = ${upgraded ? "?" : "snapshot_revision"}, older_snapshot = ${upgraded ? "?" : "snapshot"}, revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?`,
+    [...(upgraded ? [upgraded.revision, JSON.stringify(upgraded.body)] : []), revision, revision, JSON.stringify(body), documentId],
+  );
+}
+
+/** Notes that a project was changed, now and then: its row is everybody's, and a save must not wait for it. */
+async function touch(pool: Pool, projectId: string): Promise<void> {
+  const now = Date.now();
+  if (now - (touched.get(projectId) ?? 0) < TOUCH_MS) return;
+  if (touched.size > 5000) touched.clear();
+  touched.set(projectId, now);
+  await pool.query("UPDATE projects SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?", [projectId]).catch(() => {});
 }
 
 /**
@@ -111,17 +269,19 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
  * between can be made of. As far back as a snapshot is kept, which is some forty edits at least.
  * @returns null when there is no such document of the actor's
  */
-export async function editsUntil(sql: Sql, actor: Actor, documentId: string, until: number): Promise<{ body: DocumentBody; edits: LoggedEdit[] } | null> {
-  const [rows] = await sql.query<Row[]>(
-    `SELECT d.kind, d.snapshot_revision, d.snapshot, d.older_revision, d.older_snapshot FROM documents d
-     JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ? AND d.id = ?`,
-    [actor.workspaceId, documentId],
-  );
-  const row = rows[0];
-  if (!row) return null;
-  const [from, text] = row.older_snapshot === null ? [row.snapshot_revision, row.snapshot] : [row.older_revision, row.older_snapshot];
-  const edits = await editsSince(sql, documentId, from);
-  return { body: parseDocument(row.kind as "sequence", JSON.parse(text)), edits: edits.filter((e) => e.revision <= until) };
+export async function editsUntil(pool: Pool, actor: Actor, documentId: string, until: number): Promise<{ body: DocumentBody; edits: LoggedEdit[] } | null> {
+  return consistentRead(pool, async (sql) => {
+    const [rows] = await sql.query<Row[]>(
+      `SELECT d.kind, d.snapshot_revision, d.snapshot, d.older_revision, d.older_snapshot FROM documents d
+       JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ? AND d.id = ?`,
+      [actor.workspaceId, documentId],
+    );
+    const row = rows[0];
+    if (!row) return null;
+    const [from, text] = row.older_snapshot === null ? [row.snapshot_revision, row.snapshot] : [row.older_revision, row.older_snapshot];
+    const edits = await editsSince(sql, documentId, from);
+    return { body: parseDocument(row.kind as "sequence", JSON.parse(text)), edits: edits.filter((e) => e.revision <= until) };
+  });
 }
 
 /** Adds a document to a project of the actor's. @returns null when there is no such project. */

@@ -3,7 +3,7 @@ import { type Edit, patched } from "../../core/edit/patches";
 import { withTiming } from "../../core/edit/timing/versions";
 import { compile } from "../../core/program/compile";
 import type { Program } from "../../core/program/program";
-import { json } from "../common/api";
+import { json } from "../../desk/api";
 import type { Desk } from "../desk/desk";
 
 /** A state that can be shown behind the present one. */

@@ -12,6 +12,7 @@ import { RereadDialog } from "../revision/RereadDialog";
 import { RevisionDialog } from "../revision/RevisionDialog";
 import { Timeline } from "../timeline/Timeline";
 import { AskDialog } from "./AskDialog";
+import { ChangesDialog } from "./ChangesDialog";
 import { useDesk, useDeskState } from "./context";
 import { Head } from "./Head";
 import { RateDialog } from "./RateDialog";
@@ -44,6 +45,14 @@ export function DeskView() {
     if (notice.tone === "problem") message.error(notice.text, 6);
     else message.info(notice.text, 4);
   }, [notice, message]);
+  // Leaving is warned of only while something would be lost by it.
+  const onlyHere = useDeskState((s) => s.save.onlyHere > 0);
+  useEffect(() => {
+    if (!onlyHere) return;
+    const warn = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener("beforeunload", warn);
+    return () => window.removeEventListener("beforeunload", warn);
+  }, [onlyHere]);
   const below = useDeskState((s) => s.below);
   const timeline = usePanelRef();
   const lanesHeight = useRef<number | null>(null);
@@ -111,6 +120,7 @@ export function DeskView() {
       {dialog === "history" && <HistoryDialog />}
       {dialog === "moves" && <MovePalette />}
       {dialog === "publish" && <PublishDialog />}
+      {dialog === "changes" && <ChangesDialog />}
       {dialog === "shortcuts" && <ShortcutsDialog />}
       {dialog === "rate" && <RateDialog />}
     </div>

@@ -5,16 +5,25 @@ import Link from "next/link";
 import { useState } from "react";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
 import { formatRate } from "../../core/time/time";
+import type { SaveStatus } from "../../desk/documents/saver";
 import { Wordmark } from "../common/Wordmark";
+import { saveWaiting } from "./ChangesDialog";
 import { useDesk, useDeskState, useSequence } from "./context";
 
-const SAVED = { saved: "All changes saved", saving: "Saving", offline: "Not reached; kept in this browser" } as const;
+/** How saving goes, in words. */
+function savedText({ state, waiting, onlyHere }: SaveStatus): string {
+  if (state === "saved") return "All changes saved";
+  if (state === "saving" && onlyHere === 0) return "Saving";
+  if (onlyHere > 0) return `Not saved; only in this page (${onlyHere})`;
+  return `Not reached; kept in this browser (${waiting})`;
+}
 
 /** The slim head: where we are, whether it is saved, undo and redo, publish. */
 export function Head() {
   const desk = useDesk();
   const name = useDeskState((s) => s.projectName);
   const save = useDeskState((s) => s.save);
+  const asides = useDeskState((s) => s.asides.length);
   const undoLabel = useDeskState((s) => s.undoLabel);
   const redoLabel = useDeskState((s) => s.redoLabel);
   const projectId = useDeskState((s) => s.projectId);
@@ -48,10 +57,27 @@ export function Head() {
         </Button>
       </Tooltip>
       <div className="grow" />
-      <span className={`saved ${save.state}`} role="status" data-testid="save-state">
-        {SAVED[save.state]}
-        {save.waiting > 0 && save.state === "offline" ? ` (${save.waiting})` : ""}
-      </span>
+      {save.onlyHere > 0 && (
+        <Tooltip title="The browser's storage is full or switched off, so these changes are lost with this page. A file of them can be taken in again.">
+          <Button size="small" danger onClick={() => saveWaiting(desk)}>
+            Save to a file
+          </Button>
+        </Tooltip>
+      )}
+      {asides > 0 && (
+        <Tooltip title="Changes that were not taken; nothing is lost. Look at them, make them again, or save them to a file.">
+          <Button size="small" danger type="text" onClick={() => desk.set({ dialog: "changes" })}>
+            {asides} set aside
+          </Button>
+        </Tooltip>
+      )}
+      <Tooltip title="Changes that are not on the server; files of changes">
+        <button type="button" className={`saved ${save.onlyHere > 0 ? "offline" : save.state}`} onClick={() => desk.set({ dialog: "changes" })}>
+          <span role="status" data-testid="save-state">
+            {savedText(save)}
+          </span>
+        </button>
+      </Tooltip>
       <Tooltip title={undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : "Nothing to undo"}>
         <Button size="small" type="text" aria-label="Undo" disabled={!undoLabel} icon={<Undo2 size={16} />} onClick={() => desk.undo()} />
       </Tooltip>

@@ -3,15 +3,18 @@ import { Button, Progress } from "antd";
 import Link from "next/link";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
-import { ApiError, json } from "../common/api";
+import { ApiError, json } from "../../desk/api";
+import { StoredOutbox } from "../../desk/documents/outbox";
+import { recover } from "../../desk/documents/recover";
+import { livingSessions } from "../../desk/documents/session";
 import { Wordmark } from "../common/Wordmark";
 import { BringIn } from "./BringIn";
 import { DeskContext } from "./context";
 import { DeskView } from "./DeskView";
 import { Desk } from "./desk";
+import { sendEdits } from "./documents";
 import { loadAssembly } from "./loadAssembly";
 import { connectRevisions } from "./revising";
-import { Saver } from "./saver";
 import type { AssemblyState } from "./state";
 
 interface ProjectAnswer {
@@ -42,17 +45,30 @@ export function ProjectPage({ id }: { id: string }) {
       }
       const load = () => json<{ documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[] }>(`/api/projects/${id}/documents`);
       let { documents } = await load();
-      const recovered = await Saver.recover(documents.map((d) => d.id));
+      const outbox = new StoredOutbox();
+      const recovered = await recover({
+        project: id,
+        documents: documents.map((d) => ({ id: d.id, name: "name" in d.body ? d.body.name : "Preparation" })),
+        outbox,
+        send: sendEdits,
+        living: livingSessions,
+      });
       if (recovered.sent > 0) ({ documents } = await load());
       const assembly = await loadAssembly(id, abort.signal, (text, share) => alive() && setPhase({ kind: "loading", text, share }));
       if (!alive()) return;
+      const asides = await outbox.asides(id).catch(() => recovered.asides);
       const { number, fileName, settings, identities } = answer.revision;
-      desk.current = new Desk({ projectId: id, projectName: answer.project.name, assembly: { number, fileName, settings, identities }, ...assembly, documents });
+      desk.current = new Desk({ projectId: id, projectName: answer.project.name, assembly: { number, fileName, settings, identities }, ...assembly, documents, outbox, asides });
       connectRevisions(desk.current);
       setPhase({ kind: "ready", desk: desk.current });
       if (recovered.sent > 0)
         desk.current.notify("info", `${recovered.sent} change${recovered.sent === 1 ? "" : "s"} from an interrupted session ${recovered.sent === 1 ? "was" : "were"} saved now.`);
-      if (recovered.left > 0) desk.current.notify("problem", `${recovered.left} changes from an interrupted session did not fit what others did meanwhile and were left out.`);
+      const left = recovered.asides.reduce((n, a) => n + a.edits.length, 0);
+      if (left > 0)
+        desk.current.notify(
+          "problem",
+          `${left} change${left === 1 ? "" : "s"} from an interrupted session could not be saved and ${left === 1 ? "is" : "are"} set aside (see the head).`,
+        );
     },
     [id],
   );

@@ -2,8 +2,8 @@
 import { useEffect, useRef, useState } from "react";
 import { cameraMatrix } from "../../core/camera/camera";
 import { CAMERA_CHANNELS } from "../../core/document/sequence";
+import { request } from "../../desk/api";
 import { Stage } from "../../stage/stage";
-import { request } from "../common/api";
 import { CompareView } from "../compare/CompareView";
 import { watchAids } from "./aidsWatch";
 import { useDesk, useDeskState } from "./context";

@@ -1,52 +1,21 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
+import { EditServer } from "../../../tests/support/editServer";
 import type { Sequence } from "../../core/document/sequence";
 import { keysOf } from "../../core/document/sequence";
-import { type Edit, patched } from "../../core/edit/patches";
+import { readChanges, writeChanges } from "../../desk/documents/changesFile";
 import type { Desk } from "./desk";
 import { combo, SHORTCUTS } from "./shortcuts";
 
 const ARM = { type: "node", key: "root/arm" } as const;
 
-/** A server of one sequence, as the desk sees it through fetch. */
-class Server {
-  revision = 0;
-  body: Sequence;
-  log: (Edit & { revision: number })[] = [];
-  down = false;
-  refuse = false;
-  documents: unknown[] = [];
-  constructor(body: Sequence) {
-    this.body = body;
-  }
-  apply(edits: Edit[]): void {
-    for (const e of edits) {
-      if (this.log.some((l) => l.id === e.id)) continue;
-      this.body = patched(this.body, e.patches);
-      this.log.push({ ...e, revision: ++this.revision });
-    }
-  }
-  answer = async (path: string, init?: RequestInit): Promise<Response> => {
-    if (this.down) throw new TypeError("failed");
-    const body = init?.body ? JSON.parse(String(init.body)) : null;
-    if (path.endsWith("/edits")) {
-      if (this.refuse) return Response.json({ error: "It is not valid." }, { status: 422 });
-      if (body.base !== this.revision) return Response.json({ revision: this.revision, edits: this.log.filter((l) => l.revision > body.base) }, { status: 409 });
-      this.apply(body.edits);
-      return Response.json({ revision: this.revision });
-    }
-    this.documents.push(body);
-    return Response.json({ id: "copy" }, { status: 201 });
-  };
-}
-
-let server: Server;
+let server: EditServer<Sequence>;
 let desk: Desk;
 const start = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]);
 beforeEach(() => {
   vi.useFakeTimers();
-  server = new Server(start());
+  server = new EditServer(start());
   vi.stubGlobal("fetch", server.answer);
   vi.stubGlobal("cancelAnimationFrame", () => {});
   desk = smallDesk(start());
@@ -71,13 +40,13 @@ describe("saving", () => {
     await settle();
     expect(server.body.steps.s0?.title).toBe("two");
     expect(server.log.map((l) => l.label)).toEqual(["Title of step", "Title of step", "Undo: Title of step", "Redo: Title of step"]);
-    expect(desk.state.save).toEqual({ state: "saved", waiting: 0 });
+    expect(desk.state.save).toEqual({ state: "saved", waiting: 0, onlyHere: 0 });
   });
   test("while the server is away they wait, and are sent when it is back", async () => {
     server.down = true;
     rename("offline");
     await settle();
-    expect(desk.state.save).toEqual({ state: "offline", waiting: 1 });
+    expect(desk.state.save).toEqual({ state: "offline", waiting: 1, onlyHere: 0 });
     server.down = false;
     await vi.advanceTimersByTimeAsync(10_000);
     expect(server.body.steps.s0?.title).toBe("offline");
@@ -99,12 +68,76 @@ describe("saving", () => {
     expect(desk.state.sequences.map((s) => s.body.name)).toEqual(["Test", "Test (kept copy)"]);
     expect(desk.state.notice?.text).toMatch(/Both are kept/);
   });
-  test("what the server will never take is taken back, with its reason", async () => {
-    server.refuse = true;
-    rename("refused");
+  test("another's edit elsewhere leaves undo as it was; one of the same thing takes that entry alone out of it", async () => {
+    rename("mine", "s0");
+    rename("mine too", "s1");
     await settle();
-    expect(desk.sequence.steps.s0?.title).toBe("Step 0");
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }] }]);
+    desk.edit("Caption", (d) => {
+      (d.steps.s0 as Sequence["steps"][string]).caption = "words";
+    });
+    await settle();
+    expect(desk.sequence.steps.s1?.title).toBe("theirs");
+    desk.undo();
+    expect([desk.sequence.steps.s0?.caption, desk.state.undoLabel]).toEqual(["", "Title of step"]);
+    desk.undo();
+    expect([desk.sequence.steps.s0?.title, desk.sequence.steps.s1?.title]).toEqual(["Step 0", "theirs"]);
+    expect(desk.state.undoLabel).toBeNull();
+  });
+  test("what meets another's and cannot be kept as a copy is set aside, and can be made again", async () => {
+    server.full = true;
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }] }]);
+    rename("mine");
+    await settle();
+    expect(desk.sequence.steps.s0?.title).toBe("theirs");
+    expect(desk.state.asides).toMatchObject([{ document: "seq", name: "Test", reason: "conflict", edits: [{ label: "Title of step" }] }]);
+    const [aside] = desk.state.asides;
+    expect(desk.documents.again("seq", aside?.edits ?? [])).toBeNull();
+    expect(desk.sequence.steps.s0?.title).toBe("mine");
+    await desk.dropAside(aside?.id ?? "");
+    await settle();
+    expect(server.body.steps.s0?.title).toBe("mine");
+    expect(desk.state.asides).toEqual([]);
+    desk.undo();
+    expect(desk.sequence.steps.s0?.title).toBe("theirs");
+    expect(desk.documents.again("seq", [{ id: "y".repeat(20), label: "late", patches: [{ op: "replace", path: ["steps", "gone", "title"], value: "" }] }])).toMatch(/is not there/);
+    expect(desk.documents.again("elsewhere", aside?.edits ?? [])).toMatch(/no longer in this project/);
+  });
+  test("what the server will never take is set aside with its reason, and what was done after it is saved", async () => {
+    server.refused.add("Bad");
+    desk.edit("Bad", (d) => {
+      (d.steps.s0 as Sequence["steps"][string]).title = "refused";
+    });
+    rename("after", "s1");
+    await settle();
+    expect([desk.sequence.steps.s0?.title, desk.sequence.steps.s1?.title]).toEqual(["Step 0", "after"]);
+    expect([server.body.steps.s0?.title, server.body.steps.s1?.title]).toEqual(["Step 0", "after"]);
+    expect(desk.state.save.state).toBe("saved");
+    expect(desk.state.asides).toMatchObject([{ reason: "refused", message: "It is not valid.", edits: [{ label: "Bad" }] }]);
     expect(desk.state.notice).toMatchObject({ tone: "problem", text: expect.stringContaining("It is not valid.") });
+  });
+  test("what could never be saved is not made at all", () => {
+    rename("half a letter \ud800");
+    expect(desk.sequence.steps.s0?.title).toBe("Step 0");
+    expect(desk.state.notice?.text).toMatch(/lone surrogate/);
+    expect(desk.state.undoLabel).toBeNull();
+    expect(desk.state.save.waiting).toBe(0);
+  });
+  test("without storage the page says that edits are in it alone, and a file of them can be taken in again", async () => {
+    const bare = smallDesk(start(), preparation(), 0, null);
+    server.down = true;
+    bare.edit("Title", (d) => {
+      (d.steps.s0 as Sequence["steps"][string]).title = "only here";
+    });
+    await settle();
+    expect(bare.state.save).toEqual({ state: "offline", waiting: 1, onlyHere: 1 });
+    const text = writeChanges({ project: "p", documents: bare.documents.waiting().map(({ document, edits }) => ({ id: document, name: "Test", edits })) });
+    server.down = false;
+    const other = smallDesk(start());
+    for (const d of readChanges(text).documents) expect(other.documents.again(d.id, d.edits)).toBeNull();
+    await settle();
+    expect(server.body.steps.s0?.title).toBe("only here");
+    for (const bad of ["{", "{}", '{"format":"plextan-changes","version":2}']) expect(() => readChanges(bad)).toThrow(/not a file of changes/);
   });
 });
 

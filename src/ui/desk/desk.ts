@@ -56,7 +56,7 @@ export class Desk {
   readonly openedAt: ReadonlyMap<string, number>;
   private readonly showing = new Showing(this);
   private readonly probe = new Probe(this);
-  private readonly documents: DeskDocuments;
+  readonly documents: DeskDocuments;
   private notices = 0;
 
   constructor(init: DeskInit) {
@@ -72,7 +72,7 @@ export class Desk {
     this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation.body) };
     this.index = indexAssembly(this.pkg.assembly);
     this.program = compile(this.index, preparation.body, first.body);
-    this.documents = new DeskDocuments(this, init.documents);
+    this.documents = new DeskDocuments(this, init);
     this.openedAt = new Map(init.documents.map((d) => [d.id, d.revision]));
     this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, first, this.index));
     this.trackShown();
@@ -536,7 +536,14 @@ export class Desk {
     this.showing.compareLook(id);
   }
 
+  /** Forgets changes that were set aside: they were made again, or are not wanted. */
+  async dropAside(id: string): Promise<void> {
+    await this.documents.outbox.drop(id).catch(() => {});
+    this.set({ asides: this.state.asides.filter((a) => a.id !== id) });
+  }
+
   dispose(): void {
+    this.documents.dispose();
     this.pause();
     this.showing.stage = null;
   }

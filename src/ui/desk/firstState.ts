@@ -5,6 +5,8 @@ import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { EASE_DEFAULT } from "../../core/ease/ease";
 import { TICKS_PER_SECOND } from "../../core/time/time";
+import type { Aside, Outbox } from "../../desk/documents/outbox";
+import { SAVED } from "../../desk/documents/saver";
 import { lastAids } from "./aidsStore";
 import { loadPending } from "./pendingStore";
 import { lastSnapping } from "./snappingStore";
@@ -20,6 +22,10 @@ export interface DeskInit {
   bytes: ArrayBuffer;
   trees: (SerializedBVH | null)[];
   documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[];
+  /** Where unconfirmed edits are kept; the browser's storage if not given. */
+  outbox?: Outbox;
+  /** What was set aside in this browser. */
+  asides?: Aside[];
 }
 
 /** The state of a desk that was just opened: a sequence at its beginning, and what this browser remembers. */
@@ -81,7 +87,8 @@ export function firstState(init: DeskInit, preparation: Loaded<Preparation>, seq
     menu: null,
     renaming: null,
     asking: null,
-    save: { state: "saved", waiting: 0 },
+    save: SAVED,
+    asides: init.asides ?? [],
     undoLabel: null,
     redoLabel: null,
     notice: null,

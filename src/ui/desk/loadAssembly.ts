@@ -1,5 +1,5 @@
+import { ApiError } from "../../desk/api";
 import type { LoaderMessage } from "../../workers/loader";
-import { ApiError } from "../common/api";
 
 export type LoadedAssembly = Pick<Extract<LoaderMessage, { type: "done" }>, "bytes" | "trees">;
 

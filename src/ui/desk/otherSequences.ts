@@ -2,7 +2,7 @@ import type { DocumentBody } from "../../core/document/documents";
 import { newSequence as emptySequence, type Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { compile } from "../../core/program/compile";
-import { json } from "../common/api";
+import { json } from "../../desk/api";
 import type { Desk } from "./desk";
 import { loadPending } from "./pendingStore";
 import { lastRange, rememberSequence } from "./timingStore";
@@ -57,19 +57,20 @@ export async function newSequence(desk: Desk, name: string): Promise<void> {
   }
 }
 
-/** Two changed the same at the same moment: shows theirs and keeps mine as a sequence beside it. */
-export async function keepBoth(desk: Desk, id: string, server: DocumentBody, mine: DocumentBody): Promise<void> {
+/**
+ * Two changed the same at the same moment: shows theirs and keeps mine as a sequence beside it.
+ * @returns false when mine could not be stored so; then its edits are the caller's to keep
+ */
+export async function keepBoth(desk: Desk, id: string, server: DocumentBody, mine: DocumentBody): Promise<boolean> {
   desk.replaceDocument(id, server);
-  if (!("stepOrder" in mine)) {
-    desk.notify("problem", "Someone else changed the same thing at the same moment. Theirs was kept; please make your last change again.");
-    return;
-  }
+  if (!("stepOrder" in mine)) return false;
   const copy = { ...mine, name: `${mine.name} (kept copy)`.slice(0, 200) };
   try {
     const { id: copyId } = await json<{ id: string }>(`/api/projects/${desk.state.projectId}/documents`, { body: { kind: "sequence", body: copy } });
     desk.addSequence(copyId, copy);
     desk.notify("info", `Someone else changed the same step at the same moment. Both are kept: theirs here, yours as "${copy.name}".`);
+    return true;
   } catch {
-    desk.notify("problem", "Someone else changed the same step at the same moment, and your version could not be stored as a copy. Theirs is shown.");
+    return false;
   }
 }

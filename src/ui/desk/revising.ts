@@ -1,4 +1,4 @@
-import { json } from "../common/api";
+import { json } from "../../desk/api";
 import type { Desk } from "./desk";
 import { loadAssembly } from "./loadAssembly";
 import type { AssemblyState } from "./state";

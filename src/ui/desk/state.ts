@@ -7,10 +7,11 @@ import type { MadeMove, Sequence, Target } from "../../core/document/sequence";
 import type { Ease } from "../../core/ease/ease";
 import type { Clip } from "../../core/edit/timing/clip";
 import type { Identities } from "../../core/revision/identity";
+import type { Aside } from "../../desk/documents/outbox";
+import type { SaveStatus } from "../../desk/documents/saver";
 import type { HandleFrame } from "../../stage/handles";
 import type { PickedFeature, Snapping } from "../../stage/stage";
 import type { PendingPose } from "./pendingStore";
-import type { SaveState } from "./saver";
 
 export interface Loaded<T> {
   id: string;
@@ -232,10 +233,12 @@ export interface DeskState {
   /** The part or group whose name is being typed in the tree. */
   renaming: PartTarget | null;
   asking: Asking | null;
-  save: { state: SaveState; waiting: number };
+  save: SaveStatus;
+  /** Changes that were not taken, kept in this browser until the user decides. */
+  asides: readonly Aside[];
   undoLabel: string | null;
   redoLabel: string | null;
   notice: Notice | null;
   readout: { x: number; y: number; text: string } | null;
-  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | null;
+  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | "changes" | null;
 }

@@ -4,7 +4,7 @@ import { FileUp, MoreHorizontal, Plus } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { json, upload } from "../common/api";
+import { json, upload } from "../../desk/api";
 import { Wordmark } from "../common/Wordmark";
 
 interface Summary {

@@ -2,7 +2,7 @@
 import { Button, Modal, Spin } from "antd";
 import { useEffect, useState } from "react";
 import type { ImportSettings } from "../../core/assembly/importSettings";
-import { json } from "../common/api";
+import { json } from "../../desk/api";
 import { useDesk, useDeskState } from "../desk/context";
 import { goBackTo } from "../desk/revising";
 

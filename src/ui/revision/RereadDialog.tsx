@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import { type ImportSettings, SOURCE_UNITS, type SourceUnit } from "../../core/assembly/importSettings";
 import { rescalePreparation, rescaleSequence } from "../../core/edit/rescaleWork";
 import { formatNumber } from "../../core/units/units";
-import { json } from "../common/api";
+import { json } from "../../desk/api";
 import { useDesk, useDeskState } from "../desk/context";
 import { applyRevision } from "../desk/revising";
 import { followJob, type StageName } from "../source/followJob";

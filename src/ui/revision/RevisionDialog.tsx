@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import { type Change, SURE } from "../../core/revision/match";
 import type { ReportLine, RevisionReport } from "../../core/revision/report";
 import { formatLength } from "../../core/units/units";
-import { json } from "../common/api";
+import { json } from "../../desk/api";
 import { useDesk, useDeskState } from "../desk/context";
 import { applyRevision, type Correction } from "../desk/revising";
 import { DropFiles } from "../source/DropFiles";

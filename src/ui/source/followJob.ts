@@ -1,4 +1,4 @@
-import { json } from "../common/api";
+import { json } from "../../desk/api";
 
 export interface JobAnswer {
   state: "waiting" | "running" | "done" | "failed" | "cancelled";

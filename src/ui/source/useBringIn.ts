@@ -1,7 +1,7 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
 import { IMPORT_DEFAULTS, type ImportSettings, settingsQuery } from "../../core/assembly/importSettings";
-import { upload } from "../common/api";
+import { upload } from "../../desk/api";
 import { followJob, type StageName } from "./followJob";
 import { leavesUnitOpen, packFiles, type SourceUpload } from "./sourceWorker";
 

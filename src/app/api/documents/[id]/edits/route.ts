@@ -6,13 +6,18 @@ import { appendEdits, editsUntil } from "../../../../../server/repositories/docu
 
 const Batch = z.object({ base: z.int().min(0), edits: z.array(EditSchema).min(1).max(500) });
 
-/** Appends a batch of edits. 409 with what the sender has not seen when someone else was faster. */
+/**
+ * Appends a batch of edits. Every answer brings the log after `base`. 409: it meets what others did meanwhile. 422:
+ * the edit named in the answer can never be taken.
+ */
 export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+  const id = idFrom(params.id, "document");
   const { base, edits } = await readJson(request, Batch);
-  const result = await appendEdits(database(), actor, idFrom(params.id, "document"), base, edits);
-  if (result.ok) return Response.json({ revision: result.revision });
+  const result = await appendEdits(database(), actor, id, base, edits);
+  if (result.ok) return Response.json({ revision: result.revision, log: result.log });
   if (result.reason === "gone") throw notFound("document");
-  return Response.json({ error: "Someone else changed this meanwhile.", revision: result.revision, edits: result.edits }, { status: 409 });
+  if (result.reason === "refused") return Response.json({ error: result.message, edit: result.edit }, { status: 422 });
+  return Response.json({ error: "Someone else changed this meanwhile.", revision: result.revision, log: result.log }, { status: 409 });
 });
 
 const Until = z.coerce.number().int().min(0);
