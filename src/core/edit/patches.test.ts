@@ -74,7 +74,7 @@ const act: fc.Arbitrary<Act> = fc.oneof(
   fc.record({ k: fc.constantFrom("x", "y"), v: fc.nat(9) }).map(
     ({ k, v }): Act =>
       (d) =>
-        void (at(d, k).t = v),
+        Object.assign(at(d, k), { t: v }),
   ),
   fc.record({ k: fc.constantFrom("x", "y"), v: fc.nat(9) }).map(
     ({ k, v }): Act =>
@@ -94,7 +94,7 @@ const act: fc.Arbitrary<Act> = fc.oneof(
   fc.record({ i: fc.nat(2), v: fc.nat(9) }).map(
     ({ i, v }): Act =>
       (d) =>
-        void ((d.list[i] as { n: number }).n = v),
+        Object.assign(d.list[i] as { n: number }, { n: v }),
   ),
   fc.constantFrom("x", "z").map(
     (k): Act =>
