@@ -40,7 +40,12 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
   { weight: 5, arbitrary: fc.record({ do: fc.constant("edit" as const), who: fc.nat(3), what: fc.constantFrom(0, 1, 2, 3, 4, 5) }) },
   {
     weight: 6,
-    arbitrary: fc.record({ do: fc.constant("send" as const), who: fc.nat(3), fate: fc.constantFrom<Fate>("fine", "fine", "request lost", "answer lost", "late again") }),
+    arbitrary: fc.record({
+      do: fc.constant("send" as const),
+      who: fc.nat(3),
+      fate: fc.constantFrom<Fate>("fine", "fine", "request lost", "answer lost", "late again"),
+      meanwhile: fc.constantFrom(null, null, 0, 1, 2, 3, 4),
+    }),
   },
   { weight: 1, arbitrary: fc.record({ do: fc.constant("reload" as const), who: fc.nat(3), fate: fc.constantFrom<Fate>("fine", "request lost", "answer lost") }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant("late" as const) }) },
