@@ -10,6 +10,8 @@ import { Frame } from "../ui/common/Frame";
 import { COLORS } from "../ui/common/theme";
 import "./globals.css";
 
+// Every page carries a nonce of its own, so none can be made beforehand.
+export const dynamic = "force-dynamic";
 export const metadata: Metadata = { title: "Plextan", description: "Explainer sequences from CAD assemblies" };
 
 const variables = `:root{${Object.entries(COLORS)

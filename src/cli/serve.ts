@@ -86,9 +86,9 @@ async function seed(database: RunningDatabase, log: (line: string) => void): Pro
 
 /** Starts the built app and waits until it answers. */
 async function startNext(port: number, database: RunningDatabase, env: Record<string, string>): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ["node_modules/next/dist/bin/next", "start", "-H", "127.0.0.1", "-p", String(port)], {
-    stdio: ["ignore", "ignore", "inherit"],
-    env: { ...process.env, ...env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1", PLEXTAN_DATABASE: JSON.stringify(database.address) },
+  const child = spawn(process.execPath, ["--import", "tsx", "src/server/main.ts"], {
+    stdio: ["ignore", "ignore", "inherit", "ipc"],
+    env: { ...process.env, ...env, PORT: String(port), NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1", PLEXTAN_DATABASE: JSON.stringify(database.address) },
   });
   for (let i = 0; i < 300; i++) {
     if (child.exitCode !== null) throw new Error("The app stopped while starting.");

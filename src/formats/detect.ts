@@ -1,4 +1,4 @@
-import { isZip, unpack } from "./bundle/bundle";
+import { isZip, namesIn } from "./bundle/bundle";
 import { ImportError } from "./importError";
 
 /**
@@ -19,7 +19,7 @@ export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat 
   if (head.startsWith("glTF")) return "glb";
   if (isZip(bytes)) {
     if (/\.3mf$/i.test(fileName)) return "3mf";
-    return unpack(bytes, "archive", (n) => /^\/?3D\/.*\.model$/i.test(n)).size > 0 ? "3mf" : "zip";
+    return namesIn(bytes, "archive").some((n) => /^\/?3D\/.*\.model$/i.test(n)) ? "3mf" : "zip";
   }
   if (/\.(step|stp|p21)$/i.test(fileName) || head.includes("ISO-10303-21")) return "step";
   for (const [format, pattern] of [

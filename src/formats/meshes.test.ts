@@ -135,8 +135,8 @@ describe("OBJ with MTL", () => {
     expect(pkg.assembly.nodes[2]?.color?.[3]).toBeCloseTo(0.3, 9);
     expect(pkg.assembly.nodes[1]?.color?.[0]).toBeCloseTo(0.604, 2);
   });
-  test("names the file that is missing beside it", async () => {
-    expect(await refusal(read(body, "pair.obj"))).toMatch(/pair.obj needs paint.mtl, which was not given/);
+  test("a material file that is missing is said, and the shapes come in", async () => {
+    expect((await read(body, "pair.obj")).assembly.warnings[0]).toMatch(/^paint.mtl: not given, so parts have a plain finish/);
     expect(await refusal(read(mtl, "paint.mtl"))).toMatch(/lies beside a model/);
   });
   test("a face that names a vertex that does not exist is said with its line", async () => {

@@ -9,13 +9,14 @@ import { openSource, readPlainMesh } from "./readMesh";
 import type { Kernel } from "./step/kernel";
 import { readStep, type StepOptions } from "./step/read";
 import { checkStepText, stepUnit } from "./step/text";
-import { checkPlausible, recognise } from "./tidy";
+import { finished } from "./tidy";
+import { asImportError } from "./unexpected";
 
 /**
  * Names the reader; part of the key under which results are cached. Raise it when what comes out for the same file
  * and settings changes.
  */
-export const IMPORT_RECIPE = "2026-11.4";
+export const IMPORT_RECIPE = "2026-11.5";
 
 /** Fineness of meshes made from B-rep faces. */
 const QUALITY: Record<MeshQuality, Required<StepOptions>> = {
@@ -32,8 +33,14 @@ export async function readSource(
   progress?: ImportProgress,
   settings: ImportSettings = IMPORT_DEFAULTS,
 ): Promise<AssemblyPackage> {
-  const { bundle, format } = openSource(bytes, fileName);
-  return checkPlausible(recognise(await readOne(bundle, format, kernel, settings, progress)));
+  let where = "FILE";
+  try {
+    const { bundle, format } = openSource(bytes, fileName);
+    where = format.toUpperCase();
+    return finished(await readOne(bundle, format, kernel, settings, progress));
+  } catch (error) {
+    throw asImportError(error, where);
+  }
 }
 
 async function readOne(bundle: Bundle, format: SourceFormat, kernel: () => Promise<Kernel>, settings: ImportSettings, progress?: ImportProgress): Promise<AssemblyPackage> {

@@ -6,7 +6,8 @@ import { ImportError, type ImportProgress } from "./importError";
 import { readObj } from "./obj/read";
 import { readStl } from "./stl/read";
 import { read3mf } from "./threemf/read";
-import { checkPlausible, recognise } from "./tidy";
+import { finished } from "./tidy";
+import { asImportError } from "./unexpected";
 
 /** Unpacks what was uploaded: a file alone, or a model with the files beside it. @throws ImportError */
 export function openSource(bytes: Uint8Array, fileName: string): { bundle: Bundle; format: SourceFormat } {
@@ -30,8 +31,12 @@ export function readPlainMesh(bundle: Bundle, format: SourceFormat, settings: Im
 
 /** A mesh file as it would come in, for a preview. @throws ImportError */
 export function previewMesh(bytes: Uint8Array, fileName: string, settings: ImportSettings): AssemblyPackage {
-  const { bundle, format } = openSource(bytes, fileName);
-  const pkg = readPlainMesh(bundle, format, settings);
-  if (!pkg) throw new ImportError("unknown-format", "This kind of file has no preview.");
-  return checkPlausible(recognise(pkg));
+  try {
+    const { bundle, format } = openSource(bytes, fileName);
+    const pkg = readPlainMesh(bundle, format, settings);
+    if (!pkg) throw new ImportError("unknown-format", "This kind of file has no preview.");
+    return finished(pkg);
+  } catch (error) {
+    throw asImportError(error, "PREVIEW");
+  }
 }

@@ -1,6 +1,13 @@
 import { indexAssembly } from "../core/assembly/assembly";
+import { checkPackage } from "../core/assembly/checkPackage";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { shareCongruent } from "../core/geometry/congruent";
+
+/** The last of every reader: what came of a file is checked as a whole, tidied, and doubted where its size is odd. @throws PackageError */
+export function finished(pkg: AssemblyPackage): AssemblyPackage {
+  checkPackage(pkg);
+  return checkPlausible(recognise(pkg));
+}
 
 /** Lets identical bodies share their shape again, in files that repeat it. */
 export function recognise(pkg: AssemblyPackage): AssemblyPackage {

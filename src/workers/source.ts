@@ -3,6 +3,7 @@ import type { ImportSettings } from "../core/assembly/importSettings";
 import { encodePackage } from "../core/assembly/package";
 import { packBundle } from "../formats/bundle/bundle";
 import { previewMesh } from "../formats/readMesh";
+import { asImportError } from "../formats/unexpected";
 
 export type SourceRequest = { type: "pack"; files: { name: string; bytes: Uint8Array }[] } | { type: "preview"; name: string; bytes: Uint8Array; settings: ImportSettings };
 export type SourceAnswer = { type: "packed"; bytes: Uint8Array } | { type: "read"; bytes: Uint8Array } | { type: "failed"; message: string };
@@ -20,6 +21,6 @@ self.onmessage = (event: MessageEvent<SourceRequest>) => {
     const bytes = encodePackage(previewMesh(request.bytes, request.name, request.settings));
     post({ type: "read", bytes }, [bytes.buffer as ArrayBuffer]);
   } catch (error) {
-    post({ type: "failed", message: error instanceof Error ? error.message : "The file could not be read." });
+    post({ type: "failed", message: asImportError(error, "FILES").message });
   }
 };

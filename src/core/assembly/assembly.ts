@@ -3,6 +3,9 @@ import { multiplyAffine } from "../math/mat4";
 
 /** Longest name kept from a CAD file, in characters. */
 export const NAME_MAX = 200;
+/** Most parts and sub-assemblies of one file, every instance counted, and most levels. */
+export const NODES_MAX = 100_000;
+export const NODE_DEPTH_MAX = 200;
 
 const finite = z.number().refine(Number.isFinite, "must be a finite number");
 const triple = z.tuple([finite, finite, finite]);

@@ -1,4 +1,5 @@
-import { unzipSync, zipSync } from "fflate";
+import { zipSync } from "fflate";
+import { readDirectory, unpackEntry, ZipError } from "../archive/zip";
 import { ImportError } from "../importError";
 
 /** A file with those that lie beside it: an OBJ with its MTL, a glTF with its buffers. */
@@ -24,23 +25,27 @@ export const isZip = (bytes: Uint8Array) => bytes.length > 3 && bytes[0] === 0x5
 
 /** Unpacks an archive, never more than a set amount. @throws ImportError */
 export function unpack(bytes: Uint8Array, what: string, wanted: (name: string) => boolean = () => true): Map<string, Uint8Array> {
-  let total = 0;
-  let entries = 0;
   try {
-    const files = unzipSync(bytes, {
-      filter: (f) => {
-        if (f.name.endsWith("/") || !wanted(f.name)) return false;
-        total += f.originalSize;
-        if (++entries > ENTRIES_MAX) throw new ImportError("too-large", `The ${what} holds more than ${ENTRIES_MAX} files. Leave out what the model does not need.`);
-        if (total > UNPACKED_MAX_BYTES)
-          throw new ImportError("too-large", `The ${what} would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB. Leave out what the model does not need.`);
-        return true;
-      },
-    });
-    return new Map(Object.entries(files));
+    const entries = readDirectory(bytes).entries.filter((e) => !e.name.endsWith("/") && wanted(e.name));
+    if (entries.length > ENTRIES_MAX) throw new ImportError("too-large", `The ${what} holds more than ${ENTRIES_MAX} files. Leave out what the model does not need.`);
+    if (entries.reduce((n, e) => n + e.size, 0) > UNPACKED_MAX_BYTES)
+      throw new ImportError("too-large", `The ${what} would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB. Leave out what the model does not need.`);
+    return new Map(entries.map((e) => [e.name, unpackEntry(bytes, e)]));
   } catch (error) {
-    if (error instanceof ImportError) throw error;
-    throw new ImportError("truncated", `The ${what} could not be unpacked: it is damaged or was cut off. Export or copy it again.`);
+    if (!(error instanceof ZipError)) throw error;
+    if (error.code === "damaged")
+      throw new ImportError("truncated", `The ${what} could not be unpacked: it is damaged or was cut off (${error.message}). Export or copy it again.`);
+    throw new ImportError("unreadable", `The ${what} could not be unpacked: ${error.message}. Pack it as an ordinary zip without a password.`);
+  }
+}
+
+/** Names of an archive's files, without unpacking any. @throws ImportError */
+export function namesIn(bytes: Uint8Array, what: string): string[] {
+  try {
+    return readDirectory(bytes).entries.map((e) => e.name);
+  } catch (error) {
+    if (!(error instanceof ZipError)) throw error;
+    throw new ImportError("truncated", `The ${what} could not be unpacked: it is damaged or was cut off (${error.message}). Export or copy it again.`);
   }
 }
 

@@ -1,7 +1,7 @@
 import { type GLTF, type JSONDocument, type Mesh, type Node, type Primitive, WebIO } from "@gltf-transform/core";
 import { ALL_EXTENSIONS } from "@gltf-transform/extensions";
 import { validateBytes } from "gltf-validator";
-import type { Assembly } from "../../core/assembly/assembly";
+import { type Assembly, NODE_DEPTH_MAX, NODES_MAX } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import { IMPORT_DEFAULTS, type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
@@ -9,12 +9,15 @@ import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/geometry/geometry";
 import { type Bundle, beside, missingFiles } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
+import { tooManyNodes } from "../limits";
+import { decodeText } from "../text";
 
 /** Extensions that only say how surfaces look beyond colour, or that are read: what else a file needs cannot be left out. */
 const READ_EXTENSIONS = new Set(["KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_mesh_quantization", "KHR_texture_transform"]);
 const harmless = (name: string) => READ_EXTENSIONS.has(name) || /^KHR_(materials_|lights_|texture_basisu|xmp)|^EXT_texture_/.test(name);
 
-const DEPTH_MAX = 200;
+// One level for a root that may be put above.
+const DEPTH_MAX = NODE_DEPTH_MAX - 2;
 
 interface Severity {
   severity: number;
@@ -54,22 +57,19 @@ export async function readGlb(given: Uint8Array, fileName: string, progress?: Im
     throw new ImportError("not-glb", 'This is not a GLB file: it does not begin with "glTF". Check that the right file was exported, not just renamed.');
   }
   progress?.("read", null);
+  const header = new DataView(bytes.buffer, bytes.byteOffset);
+  const version = header.getUint32(4, true);
+  if (version !== 2) throw oldVersion(`GLB ${version}`);
+  if (bytes.length >= 20) checkDescription(new TextDecoder().decode(bytes.subarray(20, 20 + header.getUint32(12, true))).replaceAll("\0", " "), "GLB");
   await check(bytes, "GLB", { name: fileName, bytes, beside: new Map() });
-  const json = await parsed("GLB", async () => new WebIO().binaryToJSON(bytes));
+  const json = await new WebIO().binaryToJSON(bytes);
   return readDocument(json, fileName, "GLB", settings, progress);
 }
 
 /** Reads a glTF whose buffers are inside it or lie beside it. @throws ImportError that names files that are not there. */
 export async function readGltf(bundle: Bundle, progress?: ImportProgress, settings: ImportSettings = IMPORT_DEFAULTS): Promise<AssemblyPackage> {
   progress?.("read", null);
-  let json: GLTF.IGLTF;
-  try {
-    json = JSON.parse(new TextDecoder().decode(bundle.bytes)) as GLTF.IGLTF;
-  } catch {
-    throw new ImportError("unreadable", "The glTF file is damaged: its description is not valid JSON. Export it again.");
-  }
-  if (typeof json !== "object" || json === null || !json.asset)
-    throw new ImportError("unreadable", "This is not a glTF file: it does not say its version. Check that the right file was exported, not just renamed.");
+  const json = checkDescription(decodeText(bundle.bytes), "glTF");
   const buffers = (json.buffers ?? []).flatMap((b) => (b.uri && !b.uri.startsWith("data:") ? [b.uri] : []));
   const missing = buffers.filter((uri) => !beside(bundle, uri));
   if (missing.length > 0) throw missingFiles([...new Set(missing)], bundle.name);
@@ -105,12 +105,70 @@ async function check(bytes: Uint8Array, kind: string, bundle: Bundle): Promise<v
   }
 }
 
-async function parsed<T>(kind: string, work: () => Promise<T>): Promise<T> {
+const oldVersion = (what: string) =>
+  new ImportError("unreadable", `This is ${what}, an older form than the glTF 2.0 that Plextan reads. Export it as glTF 2.0 (.glb), or convert it.`);
+
+/** Levels of brackets in a description; ours and others' have about ten. */
+const NESTING_MAX = 100;
+
+/**
+ * Looks a description over before the decoders see it: they follow it without looking where it leads. Its version,
+ * how deep it nests, and that its nodes form trees within the limits.
+ * @throws ImportError
+ */
+function checkDescription(text: string, kind: "GLB" | "glTF"): GLTF.IGLTF {
+  let depth = 0;
+  let quoted = false;
+  for (let i = 0; i < text.length; i++) {
+    const c = text.charCodeAt(i);
+    if (quoted) {
+      if (c === 92) i++;
+      else if (c === 34) quoted = false;
+    } else if (c === 34) quoted = true;
+    else if (c === 123 || c === 91) {
+      if (++depth > NESTING_MAX) throw new ImportError("unreadable", `The ${kind} file is damaged: its description nests deeper than ${NESTING_MAX} levels. Export it again.`);
+    } else if (c === 125 || c === 93) depth--;
+  }
+  let json: GLTF.IGLTF;
   try {
-    return await work();
-  } catch (error) {
-    if (error instanceof ImportError) throw error;
-    throw new ImportError("unreadable", `The ${kind} file could not be read: ${(error as Error).message}.`);
+    json = JSON.parse(text) as GLTF.IGLTF;
+  } catch {
+    throw new ImportError("unreadable", `The ${kind} file is damaged: its description is not valid JSON. Export it again.`);
+  }
+  if (typeof json !== "object" || json === null) throw new ImportError("unreadable", `The ${kind} file is damaged: its description is not an object. Export it again.`);
+  // The first version kept everything in objects by name, and need not say its version.
+  if (/^[01]\./.test(String(json.asset?.version ?? "")) || (json.nodes !== undefined && !Array.isArray(json.nodes))) throw oldVersion("glTF 1.0");
+  if (!json.asset) throw new ImportError("unreadable", "This is not a glTF file: it does not say its version. Check that the right file was exported, not just renamed.");
+  checkNodes(json, kind);
+  return json;
+}
+
+function checkNodes(json: GLTF.IGLTF, kind: string): void {
+  const nodes = json.nodes ?? [];
+  if (nodes.length > NODES_MAX) throw tooManyNodes(kind, nodes.length);
+  const parent = new Int32Array(nodes.length).fill(-1);
+  nodes.forEach((node, i) => {
+    for (const child of Array.isArray(node?.children) ? node.children : []) {
+      if (!Number.isInteger(child) || child < 0 || child >= nodes.length) continue; // The validator names it.
+      if (child === i) throw new ImportError("unreadable", `The ${kind} file is damaged: its nodes form a cycle, so the assembly would contain itself. Export it again.`);
+      if (parent[child] !== -1 && parent[child] !== i) throw new ImportError("unreadable", `The ${kind} file is damaged: the node ${child} has two owners. Export it again.`);
+      parent[child] = i;
+    }
+  });
+  const depth = new Int32Array(nodes.length).fill(-1);
+  for (let i = 0; i < nodes.length; i++) {
+    // Up to the first whose depth is known, then down again; a way longer than there are nodes is a circle.
+    const way: number[] = [];
+    let at = i;
+    while (at >= 0 && depth[at] === -1) {
+      way.push(at);
+      at = parent[at] as number;
+      if (way.length > nodes.length)
+        throw new ImportError("unreadable", `The ${kind} file is damaged: its nodes form a cycle, so the assembly would contain itself. Export it again.`);
+    }
+    let d = at >= 0 ? (depth[at] as number) : -1;
+    for (const n of way.reverse()) depth[n] = ++d;
+    if (d > DEPTH_MAX) throw new ImportError("unreadable", `The ${kind} file nests deeper than ${DEPTH_MAX} levels. Export it with a flatter structure.`);
   }
 }
 
@@ -136,19 +194,19 @@ async function readDocument(document: JSONDocument, fileName: string, kind: "GLB
   const needs = document.json.extensionsRequired ?? [];
   const unknown = needs.filter((n) => !harmless(n));
   if (unknown.length > 0) throw new ImportError("unreadable", `The ${kind} file needs ${unknown.join(", ")}, which Plextan does not read. Export it without that extension.`);
-  const root = await parsed(kind, async () => {
-    const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(await decoders(document.json.extensionsUsed ?? []));
-    return (await io.readJSON(document)).getRoot();
-  });
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(await decoders(document.json.extensionsUsed ?? []));
+  const root = (await io.readJSON(document)).getRoot();
   progress?.("mesh", 0);
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   const geometries: Geometry[] = [];
   const known = new Map<Mesh, { geometry: number; color: RawNode["color"] }>();
   const meshes = root.listMeshes().length;
+  let leftOut = 0;
   const partOf = (mesh: Mesh) => {
     const found = known.get(mesh);
     if (found) return found;
     const made = readMesh(mesh, `g${geometries.length}`, toMm);
+    leftOut += mesh.listPrimitives().filter((p) => p.getMode() < TRIANGLES).length;
     if (made) geometries.push(made.geometry);
     const part = made ? { geometry: geometries.length - 1, color: made.color } : { geometry: -1, color: null };
     known.set(mesh, part);
@@ -171,6 +229,7 @@ async function readDocument(document: JSONDocument, fileName: string, kind: "GLB
   };
   const roots = (scene?.listChildren() ?? []).map((n) => walk(n, 0));
   if (geometries.length === 0) throw new ImportError("no-geometry", `The ${kind} file holds no triangles that could be drawn.`);
+  if (leftOut > 0) warnings.push(`${leftOut} set${leftOut === 1 ? "" : "s"} of points or lines ${leftOut === 1 ? "was" : "were"} left out: only surfaces are drawn.`);
   const title = cleanName(fileName.replace(/\.[^.]*$/, ""), "Assembly").name;
   const tree: RawNode[] = roots.length === 1 ? roots : [{ name: title, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: -1, color: null, children: roots }];
   const assembly: Assembly = {
@@ -188,7 +247,7 @@ async function readDocument(document: JSONDocument, fileName: string, kind: "GLB
 
 /** All triangle primitives of a mesh as one geometry, a face each. */
 function readMesh(mesh: Mesh, id: string, toMm: number): { geometry: Geometry; color: RawNode["color"] } | null {
-  const parts = mesh.listPrimitives().filter((p) => p.getMode() === 4 && p.getAttribute("POSITION"));
+  const parts = mesh.listPrimitives().filter((p) => p.getMode() >= TRIANGLES && p.getAttribute("POSITION"));
   const pieces = parts.map((p) => readPrimitive(p, toMm)).filter((p) => p.indices.length > 0);
   if (pieces.length === 0) return null;
   const total = (f: (p: (typeof pieces)[number]) => number) => pieces.reduce((s, p) => s + f(p), 0);
@@ -210,6 +269,23 @@ function readMesh(mesh: Mesh, id: string, toMm: number): { geometry: Geometry; c
   return { geometry, color: pieces.length === 1 ? (pieces[0]?.color ?? null) : null };
 }
 
+/** The modes of primitives from here on are surfaces: triangles, strips, fans. */
+const TRIANGLES = 4;
+const STRIP = 5;
+const FAN = 6;
+
+/** Corners of triangles, three each, all the same way round (glTF 2.0, 3.7.2.1). Flat ones of strips are left out. */
+function trianglesOf(listed: Uint32Array, mode: number): Uint32Array {
+  if (mode === TRIANGLES) return listed.subarray(0, listed.length - (listed.length % 3));
+  const out: number[] = [];
+  for (let i = 0; i + 2 < listed.length; i++) {
+    const at = (k: number) => listed[k] as number;
+    const [a, b, c] = mode === FAN ? [at(i + 1), at(i + 2), at(0)] : mode === STRIP && i % 2 ? [at(i), at(i + 2), at(i + 1)] : [at(i), at(i + 1), at(i + 2)];
+    if (a !== b && b !== c && c !== a) out.push(a, b, c);
+  }
+  return Uint32Array.from(out);
+}
+
 function readPrimitive(primitive: Primitive, toMm: number) {
   const source = primitive.getAttribute("POSITION");
   const count = source?.getCount() ?? 0;
@@ -221,8 +297,9 @@ function readPrimitive(primitive: Primitive, toMm: number) {
   }
   for (const x of positions) if (!Number.isFinite(x)) throw new ImportError("unreadable", "The GLB file holds coordinates that are not numbers. Export it again.");
   const given = primitive.getIndices();
-  const indices = new Uint32Array(given ? given.getCount() - (given.getCount() % 3) : count - (count % 3));
-  for (let i = 0; i < indices.length; i++) indices[i] = given ? given.getScalar(i) : i;
+  const listed = new Uint32Array(given ? given.getCount() : count);
+  for (let i = 0; i < listed.length; i++) listed[i] = given ? given.getScalar(i) : i;
+  const indices = trianglesOf(listed, primitive.getMode());
   for (const i of indices) if (i >= count) throw new ImportError("unreadable", "The GLB file is damaged: a triangle names a vertex that does not exist. Export it again.");
   const normals = new Float32Array(count * 3);
   const normal = primitive.getAttribute("NORMAL");

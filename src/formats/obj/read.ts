@@ -5,10 +5,11 @@ import type { RawNode } from "../../core/assembly/build";
 import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
-import { type Bundle, beside, missingFiles } from "../bundle/bundle";
+import { type Bundle, beside } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
+import { decodeText, parseNumber } from "../text";
 
 interface Paint {
   /** sRGB shares. */
@@ -19,21 +20,17 @@ interface Paint {
 /** Reads OBJ with the MTL files it names; objects and groups become parts. @throws ImportError */
 export function readObj(bundle: Bundle, settings: ImportSettings, progress?: ImportProgress): AssemblyPackage {
   progress?.("read", null);
-  const text = new TextDecoder().decode(bundle.bytes);
+  // A line that ends in a backslash goes on in the next.
+  const text = decodeText(bundle.bytes).replace(/\\\n/g, " ");
   if (!/^\s*(v|o|g|mtllib|#|f)\s/m.test(text))
     throw new ImportError("unreadable", "This is not an OBJ file: it has no lines of vertices or faces. Check that the right file was exported, not just renamed.");
   const warnings: string[] = [];
-  const libraries = [...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1] as string);
+  const libraries = [...new Set([...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1] as string))];
   const missing = libraries.filter((name) => !beside(bundle, name));
-  if (missing.length > 0) throw missingFiles([...new Set(missing)], bundle.name);
-  const paints = readPaints(libraries.map((name) => new TextDecoder().decode(beside(bundle, name) as Uint8Array)));
-  checkIndices(text);
-  let group: Group;
-  try {
-    group = new OBJLoader().parse(text);
-  } catch (error) {
-    throw new ImportError("unreadable", `The OBJ file could not be read: ${(error as Error).message.replace(/^THREE\.\w+:\s*/, "")}. Export it again.`);
-  }
+  if (missing.length > 0) warnings.push(`${missing.slice(0, 4).join(", ")}: not given, so parts have a plain finish. Bring the file in again together with it for its colours.`);
+  const paints = readPaints(libraries.filter((name) => !missing.includes(name)).map((name) => decodeText(beside(bundle, name) as Uint8Array)));
+  warnings.push(...checkLines(text));
+  const group: Group = new OBJLoader().parse(text);
   progress?.("mesh", 0);
   const scale = SOURCE_UNITS[settings.unit ?? "mm"];
   const geometries: Geometry[] = [];
@@ -51,7 +48,7 @@ export function readObj(bundle: Bundle, settings: ImportSettings, progress?: Imp
     for (const run of runs) {
       const name = materials[run.materialIndex ?? 0]?.name ?? "";
       const found = paints.get(name) ?? null;
-      if (name && !found && libraries.length > 0) unknown.add(name);
+      if (name && !found && libraries.length > missing.length) unknown.add(name);
       paint = found;
       pieces.push({ corners: corners.subarray(3 * run.start, 3 * (run.start + run.count)), packed: found ? packed(found) : -1 });
     }
@@ -84,23 +81,58 @@ function readPaints(files: readonly string[]): Map<string, Paint> {
   return out;
 }
 
-/** A face that names a vertex that does not exist would become coordinates that are no numbers; said with its line instead. */
-function checkIndices(text: string): void {
-  let vertices = 0;
+/** Most corners of one face: more is a fault of the file, and would cost time that grows with their square. */
+const CORNERS_MAX = 4096;
+
+/**
+ * Reads every line that the loader would take on trust: numbers that are none, faces with too few or too many corners,
+ * corners that are not there. @returns what looks as if the file had been cut off. @throws ImportError with the line
+ */
+function checkLines(text: string): string[] {
+  const bad = (line: number, what: string) => new ImportError("unreadable", `The OBJ file is damaged: line ${line} ${what}. Export it again.`);
+  const counts = { v: 0, vt: 0, vn: 0 };
+  let used = 0;
   let line = 0;
-  for (const row of text.split("\n")) {
+  let lastKind = "";
+  for (let at = 0; at < text.length; ) {
+    const end = text.indexOf("\n", at);
+    const row = text.slice(at, end < 0 ? text.length : end).trim();
+    at = end < 0 ? text.length : end + 1;
     line++;
-    if (row.startsWith("v ")) vertices++;
-    else if (row.startsWith("f ")) {
-      for (const corner of row.slice(2).trim().split(/\s+/)) {
-        const i = Number.parseInt(corner, 10);
-        if (!Number.isInteger(i) || i === 0 || i > vertices || -i > vertices) {
-          throw new ImportError(
-            "unreadable",
-            `The OBJ file is damaged: line ${line} names the vertex ${corner.split("/")[0]?.slice(0, 20)}, and there are ${vertices} before it. Export it again.`,
-          );
-        }
-      }
+    const [kind = "", ...words] = row.split(/\s+/);
+    if (kind === "" || kind.startsWith("#")) continue;
+    lastKind = kind;
+    if (kind === "v" || kind === "vn" || kind === "vt") {
+      counts[kind]++;
+      const wanted = kind === "vt" ? 1 : 3;
+      for (let k = 0; k < wanted; k++) if (Number.isNaN(parseNumber(words[k]))) throw bad(line, `holds "${(words[k] ?? "").slice(0, 20)}", which is not a usable number`);
+    } else if (kind === "f") {
+      const corners = words.indexOf("#") < 0 ? words : words.slice(0, words.indexOf("#"));
+      if (corners.length < 3) throw bad(line, `has a face of ${corners.length} corners (it may have been cut off there)`);
+      if (corners.length > CORNERS_MAX) throw bad(line, `has a face of ${corners.length} corners; ${CORNERS_MAX} can be read`);
+      for (const corner of corners) used = Math.max(used, cornerAt(corner, counts, line, bad));
     }
   }
+  const out: string[] = [];
+  if (counts.v > used && used > 0)
+    out.push(`The last ${counts.v - used} of ${counts.v} vertices are used by no face. If the file was cut off, parts are missing; compare it with the original.`);
+  else if (!text.endsWith("\n") && (lastKind === "f" || lastKind === "v"))
+    out.push("The file ends in the middle of its last line, as far as can be seen. If it was cut off, parts are missing.");
+  return out;
+}
+
+/** The vertex a corner such as "3/1/2" or "-1" names, counted from 1. */
+function cornerAt(corner: string, counts: { v: number; vt: number; vn: number }, line: number, bad: (line: number, what: string) => ImportError): number {
+  const parts = corner.split("/");
+  const lists = [counts.v, counts.vt, counts.vn];
+  for (let k = 0; k < Math.min(3, parts.length); k++) {
+    const text = parts[k] as string;
+    if (text === "" && k > 0) continue;
+    const i = Number(text);
+    const count = lists[k] as number;
+    if (!/^-?\d+$/.test(text) || i === 0 || i > count || -i > count)
+      throw bad(line, `names the ${["vertex", "texture point", "normal"][k]} ${text.slice(0, 20)}, and there are ${count} before it`);
+  }
+  const v = Number(parts[0]);
+  return v > 0 ? v : counts.v + v + 1;
 }

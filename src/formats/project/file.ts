@@ -1,12 +1,16 @@
-import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
+import { createHash } from "node:crypto";
+import { strFromU8, strToU8, zipSync } from "fflate";
 import { z } from "zod";
 import { indexAssembly } from "../../core/assembly/assembly";
+import { checkPackage } from "../../core/assembly/checkPackage";
 import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../../core/assembly/importSettings";
 import { type AssemblyPackage, decodePackage, PackageError } from "../../core/assembly/package";
 import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { type Identities, withIdentities } from "../../core/revision/identity";
+import { cleanText } from "../../core/text/name";
+import { readDirectory, unpackEntry, ZipError } from "../archive/zip";
 
 /** A whole project, as in a project file. See docs/project-file.md. */
 export interface ProjectFile {
@@ -64,8 +68,25 @@ export function writeProjectFile(project: ProjectFile): Uint8Array {
   });
   files["assembly.glb"] = project.package;
   files[sourcePath] = project.source.bytes;
-  return zipSync(files, { level: 6, mtime: STAMP });
+  return sealed(zipSync(files, { level: 6, mtime: STAMP }));
 }
+
+/**
+ * The archive's comment is the hash of all that lies before it, so that not one bit can change unnoticed, in headers
+ * either. An archive without a comment (packed again by hand) is taken by its check sums.
+ */
+const SEAL = "plextan sha256 ";
+const SEAL_BYTES = SEAL.length + 64;
+
+function sealed(zip: Uint8Array): Uint8Array {
+  const out = new Uint8Array(zip.length + SEAL_BYTES);
+  out.set(zip);
+  new DataView(out.buffer).setUint16(zip.length - 2, SEAL_BYTES, true);
+  out.set(strToU8(SEAL + sealOf(out.subarray(0, zip.length))), zip.length);
+  return out;
+}
+
+const sealOf = (bytes: Uint8Array) => createHash("sha256").update(bytes).digest("hex");
 
 /**
  * Reads and checks a project file: no path that leaves the archive, no more than {@link UNPACKED_MAX_BYTES}, a known
@@ -75,25 +96,9 @@ export function writeProjectFile(project: ProjectFile): Uint8Array {
 export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: AssemblyPackage } {
   if (bytes.length === 0) throw new ProjectFileError("The project file is empty (0 bytes).");
   if (!(bytes[0] === 0x50 && bytes[1] === 0x4b)) throw new ProjectFileError("This is not a project file: it is not a zip archive.");
-  let total = 0;
-  let entries = 0;
-  let files: Record<string, Uint8Array>;
-  try {
-    files = unzipSync(bytes, {
-      filter: (file) => {
-        if (unsafePath(file.name)) throw new ProjectFileError(`The project file holds an entry that would leave its folder ("${file.name.slice(0, 80)}") and was not opened.`);
-        total += file.originalSize;
-        if (++entries > ENTRIES_MAX) throw new ProjectFileError(`The project file holds more than ${ENTRIES_MAX} entries and was not opened.`);
-        if (total > UNPACKED_MAX_BYTES) throw new ProjectFileError(`The project file would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB and was not opened.`);
-        return !file.name.endsWith("/");
-      },
-    });
-  } catch (error) {
-    if (error instanceof ProjectFileError) throw error;
-    throw new ProjectFileError("The project file is damaged: its archive cannot be unpacked. Download it again.");
-  }
+  const files = unpackAll(bytes);
   const get = (name: string): Uint8Array => {
-    const file = Object.hasOwn(files, name) ? files[name] : undefined;
+    const file = files.get(name);
     if (!file) throw new ProjectFileError(`The project file lacks "${name.slice(0, 80)}".`);
     return file;
   };
@@ -103,6 +108,7 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
   try {
     // Copied so that the arrays inside are aligned whatever lies before them in the archive.
     decoded = decodePackage(new Uint8Array(packageBytes));
+    checkPackage(decoded);
     decoded = { ...decoded, assembly: withIdentities(decoded.assembly, manifest.identities) };
     indexAssembly(decoded.assembly);
   } catch (error) {
@@ -116,9 +122,12 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
       throw error;
     }
   });
-  if (!documents.some((d) => d.kind === "preparation")) throw new ProjectFileError("The project file holds no preparation.");
+  const count = (kind: DocumentKind) => documents.filter((d) => d.kind === kind).length;
+  if (count("preparation") === 0) throw new ProjectFileError("The project file holds no preparation.");
+  if (count("preparation") > 1) throw new ProjectFileError(`The project file holds ${count("preparation")} preparations; there must be one.`);
+  if (count("sequence") === 0) throw new ProjectFileError("The project file holds no sequence; there must be at least one.");
   return {
-    name: manifest.name,
+    name: cleanText(manifest.name) || "Project",
     source: { name: manifest.source.name, bytes: get(manifest.source.path) },
     package: packageBytes,
     settings: manifest.settings,
@@ -126,6 +135,24 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
     documents,
     decoded,
   };
+}
+
+/** All files of the archive, after their sizes, names and check sums were found good. */
+function unpackAll(bytes: Uint8Array): Map<string, Uint8Array> {
+  try {
+    const { entries, end, comment } = readDirectory(bytes, true);
+    if (comment.length > 0 && strFromU8(comment, true) !== SEAL + sealOf(bytes.subarray(0, end)))
+      throw new ProjectFileError("The project file is damaged: its seal does not fit what it holds. Download or copy it again.");
+    if (entries.length > ENTRIES_MAX) throw new ProjectFileError(`The project file holds more than ${ENTRIES_MAX} entries and was not opened.`);
+    const unsafe = entries.find((e) => unsafePath(e.name));
+    if (unsafe) throw new ProjectFileError(`The project file holds an entry that would leave its folder ("${unsafe.name.slice(0, 80)}") and was not opened.`);
+    if (entries.reduce((n, e) => n + e.size, 0) > UNPACKED_MAX_BYTES)
+      throw new ProjectFileError(`The project file would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB and was not opened.`);
+    return new Map(entries.filter((e) => !e.name.endsWith("/")).map((e) => [e.name, unpackEntry(bytes, e)]));
+  } catch (error) {
+    if (error instanceof ZipError) throw new ProjectFileError(`The project file is damaged: ${error.message}. Download or copy it again.`);
+    throw error;
+  }
 }
 
 function readManifest(bytes: Uint8Array) {
@@ -142,7 +169,7 @@ function readManifest(bytes: Uint8Array) {
 
 function parseJson(bytes: Uint8Array, name: string): unknown {
   try {
-    return JSON.parse(strFromU8(bytes));
+    return JSON.parse(new TextDecoder("utf-8", { fatal: true }).decode(bytes));
   } catch {
     throw new ProjectFileError(`The project file is damaged: "${name}" is not valid JSON.`);
   }

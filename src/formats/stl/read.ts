@@ -6,6 +6,7 @@ import type { Geometry } from "../../core/geometry/geometry";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings } from "../mesh/build";
+import { decodeText, parseNumber } from "../text";
 
 /** True when STL bytes are text: they begin with "solid" and hold a facet or the closing word. */
 export function isTextStl(bytes: Uint8Array): boolean {
@@ -18,18 +19,44 @@ function binaryLength(bytes: Uint8Array): number {
   return bytes.length < 84 ? -1 : 84 + 50 * new DataView(bytes.buffer, bytes.byteOffset).getUint32(80, true);
 }
 
-const NUMBER = String.raw`[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?`;
-const VERTEX = new RegExp(String.raw`^\s*${NUMBER}\s+${NUMBER}\s+${NUMBER}(?=\s)`, "i");
-
-/** The loader passes over vertices that are not three numbers, which would leave holes. @throws ImportError with the line */
-function checkVertices(text: string): void {
-  const word = /\bvertex\b/gi;
-  for (let m = word.exec(text); m; m = word.exec(text)) {
-    const rest = text.slice(word.lastIndex, word.lastIndex + 160);
-    if (VERTEX.test(rest)) continue;
-    const line = text.slice(0, m.index).split("\n").length;
-    throw new ImportError("unreadable", `The STL file holds a coordinate that is not a usable number (line ${line}). Repair the mesh or export it again.`);
+/**
+ * Reads the text word by word as the loader does not: each facet is one loop of exactly three corners, each corner
+ * three numbers. @throws ImportError with the line
+ */
+function checkText(text: string): void {
+  const bad = (line: number, what: string) => new ImportError("unreadable", `The STL file ${what} (line ${line}). Repair the mesh or export it again.`);
+  let corners = 0;
+  let facets = 0;
+  let open = false;
+  let line = 0;
+  for (let at = 0; at < text.length; ) {
+    const end = text.indexOf("\n", at);
+    const words = text
+      .slice(at, end < 0 ? text.length : end)
+      .trim()
+      .split(/\s+/);
+    at = end < 0 ? text.length : end + 1;
+    line++;
+    // Most files have one word a line; some have a whole facet in one.
+    for (let i = 0; i < words.length; i++) {
+      const word = (words[i] as string).toLowerCase();
+      if (word === "solid" || word === "endsolid") break;
+      if (word === "facet") {
+        if (open) throw bad(line, "begins a facet inside another");
+        open = true;
+        corners = 0;
+      } else if (word === "vertex") {
+        corners++;
+        for (let k = 1; k <= 3; k++) if (Number.isNaN(parseNumber(words[i + k]))) throw bad(line, "holds a coordinate that is not a usable number");
+      } else if (word === "endfacet") {
+        if (!open || corners !== 3) throw bad(line, `has a facet of ${corners} corners; there must be three`);
+        open = false;
+        facets++;
+      }
+    }
   }
+  if (open)
+    throw new ImportError("truncated", `The STL file ends too early: its last facet is not closed (after ${facets} facets). It was probably cut off; export or copy it again.`);
 }
 
 /** Reads STL, text or binary; solids of a text file become parts. @throws ImportError */
@@ -37,6 +64,7 @@ export function readStl(given: Uint8Array, fileName: string, settings: ImportSet
   progress?.("read", null);
   const bytes = new Uint8Array(given);
   const text = isTextStl(bytes);
+  const warnings: string[] = [];
   if (text) {
     if (!/endsolid[^\n]*\s*$/i.test(new TextDecoder("latin1").decode(bytes.subarray(Math.max(0, bytes.length - 1024))))) {
       throw new ImportError("truncated", 'The STL file ends too early: its closing "endsolid" is missing. It was probably cut off; export or copy it again.');
@@ -50,14 +78,18 @@ export function readStl(given: Uint8Array, fileName: string, settings: ImportSet
         `The STL file ends too early: its header announces ${(expected - 84) / 50} triangles, ${Math.floor((bytes.length - 84) / 50)} are there. Export or copy it again.`,
       );
     }
+    const rest = bytes.length - expected;
+    // Whole triangles more than announced: the count is wrong, and what it leaves out may be most of the part.
+    if (rest > 0 && rest % 50 === 0)
+      throw new ImportError(
+        "unreadable",
+        `The STL file is damaged: its header announces ${(expected - 84) / 50} triangles, ${(bytes.length - 84) / 50} are there. Export it again.`,
+      );
+    if (rest > 0) warnings.push(`The file goes on for ${rest} bytes after its last triangle; they were left out.`);
   }
-  let geometry: ReturnType<STLLoader["parse"]>;
-  try {
-    geometry = new STLLoader().parse(text ? new TextDecoder().decode(bytes) : bytes.buffer);
-  } catch (error) {
-    throw new ImportError("unreadable", `The STL file could not be read: ${(error as Error).message}. Export it again.`);
-  }
-  if (text) checkVertices(new TextDecoder("latin1").decode(bytes));
+  const words = text ? decodeText(bytes) : "";
+  if (text) checkText(words);
+  const geometry = new STLLoader().parse(text ? words : bytes.buffer);
   const scale = SOURCE_UNITS[settings.unit ?? "mm"];
   const source = geometry.getAttribute("position")?.array as Float32Array | undefined;
   const corners = Float64Array.from(source ?? [], (v) => v * scale);
@@ -79,5 +111,11 @@ export function readStl(given: Uint8Array, fileName: string, settings: ImportSet
       children: [],
     });
   });
-  return assemble(roots, geometries, fileName, { format: "stl", unit: settings.unit ?? "mm", up: settings.up ?? "z", warnings: faultWarnings(faults), kind: "STL" });
+  return assemble(roots, geometries, fileName, {
+    format: "stl",
+    unit: settings.unit ?? "mm",
+    up: settings.up ?? "z",
+    warnings: [...warnings, ...faultWarnings(faults)],
+    kind: "STL",
+  });
 }

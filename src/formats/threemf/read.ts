@@ -1,12 +1,15 @@
 import { XMLParser, XMLValidator } from "fast-xml-parser";
+import { NODES_MAX } from "../../core/assembly/assembly";
 import type { RawNode } from "../../core/assembly/build";
 import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
 import { unpack } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
+import { tooManyNodes } from "../limits";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
+import { parseNumber } from "../text";
 
 const UNIT_MM: Readonly<Record<string, number>> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 };
 const UNIT_NAME: Readonly<Record<string, string>> = { micron: "µm", millimeter: "mm", centimeter: "cm", inch: "in", foot: "ft", meter: "m" };
@@ -34,7 +37,8 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
   const parsed = new Map<string, Xml>();
   for (const [path, data] of models) parsed.set(path, parseModel(data, path));
   const root = parsed.get(rootPath) as Xml;
-  const unit = text(root["@unit"]) || "millimeter";
+  const said = text(root["@unit"]) || "millimeter";
+  const unit = Object.hasOwn(UNIT_MM, said) ? said : "millimeter";
   const scale = settings.unit ? SOURCE_UNITS[settings.unit] : (UNIT_MM[unit] ?? 1);
   const objects = new Map<string, ObjectEntry>();
   const paints = new Map<string, (readonly [number, number, number, number])[]>();
@@ -56,6 +60,10 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
   const geometries: Geometry[] = [];
   const faults = { degenerate: 0 };
   const warnings: string[] = [];
+  if (unit !== said)
+    warnings.push(
+      `The file names the unit "${said.slice(0, 40)}", which 3MF does not have; it was taken as millimetres. Choose the right one under "Assembly" in the head if that is wrong.`,
+    );
   const known = new Map<ObjectEntry, { geometry: number; color: RawNode["color"] }>();
   const bodyOf = (o: ObjectEntry) => {
     const found = known.get(o);
@@ -66,11 +74,25 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
     progress?.("mesh", known.size / Math.max(1, objects.size));
     return body;
   };
+  // Counted before anything is built: objects that place one another twice double at every level.
+  const sizes = new Map<string, number>();
+  const sizeOf = (path: string, id: string, above: readonly string[]): number => {
+    const key = `${path}#${id}`;
+    const known = sizes.get(key);
+    if (known !== undefined) return known;
+    const object = objects.get(key);
+    if (!object) return 1;
+    if (above.includes(key)) throw new ImportError("unreadable", `The 3MF file is damaged: the object ${id} contains itself. Export it again.`);
+    if (above.length >= DEPTH_MAX) throw new ImportError("unreadable", `The 3MF file nests objects deeper than ${DEPTH_MAX} levels. Export it with a flatter structure.`);
+    let n = 1;
+    for (const c of list(object.xml.components).flatMap((x) => list(x.component))) n += sizeOf(text(c["@path"]) || path, text(c["@objectid"]), [...above, key]);
+    sizes.set(key, n);
+    return n;
+  };
   const make = (path: string, id: string, home: number[], above: readonly string[]): RawNode => {
     const key = `${path}#${id}`;
     const object = objects.get(key);
     if (!object) throw new ImportError("unreadable", `The 3MF file is damaged: it places the object ${id}, which is not in it. Export it again.`);
-    if (above.includes(key) || above.length > DEPTH_MAX) throw new ImportError("unreadable", `The 3MF file is damaged: the object ${id} contains itself. Export it again.`);
     const name = text(object.xml["@name"]) || text(object.xml["@partnumber"]) || `Object ${id}`;
     const components = list(object.xml.components).flatMap((c) => list(c.component));
     if (components.length > 0) {
@@ -82,6 +104,8 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
   };
   const items = list(root.build).flatMap((b) => list(b.item));
   if (items.length === 0) throw new ImportError("no-geometry", "The 3MF file places no object: its build is empty. Export it again with the parts you need.");
+  const total = items.reduce((n, i) => n + sizeOf(text(i["@path"]) || rootPath, text(i["@objectid"]), []), 0);
+  if (total > NODES_MAX) throw tooManyNodes("3MF", total);
   const roots = items.map((i) => make(text(i["@path"]) || rootPath, text(i["@objectid"]), placement(text(i["@transform"]), scale), []));
   warnings.push(...faultWarnings(faults));
   return assemble(roots, geometries, fileName, { format: "3mf", unit: settings.unit ?? UNIT_NAME[unit] ?? "mm", up: settings.up ?? "z", warnings, kind: "3MF" });
@@ -89,13 +113,27 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
 
 function parseModel(data: Uint8Array, path: string): Xml {
   const source = new TextDecoder().decode(data);
+  checkNesting(source, path);
   const valid = XMLValidator.validate(source);
-  if (valid !== true)
-    throw new ImportError("unreadable", `The 3MF file is damaged: ${path} is not valid XML (line ${valid.err.line}: ${valid.err.msg.slice(0, 120)}). Export it again.`);
+  if (valid !== true) throw new ImportError("unreadable", `The 3MF file is damaged: ${path} is not valid XML (line ${valid.err.line}). Export it again.`);
   const parser = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: "@", removeNSPrefix: true, parseAttributeValue: false, processEntities: false });
   const model = (parser.parse(source) as { model?: Xml }).model;
   if (!model || typeof model !== "object") throw new ImportError("unreadable", `The 3MF file is damaged: ${path} holds no model. Export it again.`);
   return model;
+}
+
+/** Elements within elements beyond what any model has would use up the parser's stack. */
+function checkNesting(source: string, path: string): void {
+  let depth = 0;
+  for (let at = source.indexOf("<"); at >= 0; at = source.indexOf("<", at + 1)) {
+    const next = source.charCodeAt(at + 1);
+    if (next === 47) depth--;
+    else if (next !== 33 && next !== 63) {
+      const close = source.indexOf(">", at);
+      if (close > 0 && source.charCodeAt(close - 1) !== 47) depth++;
+    }
+    if (depth > DEPTH_MAX) throw new ImportError("unreadable", `The 3MF file is damaged: ${path} nests elements deeper than ${DEPTH_MAX} levels. Export it again.`);
+  }
 }
 
 /** The model that the archive's relationships name as its start. */
@@ -136,14 +174,20 @@ function readBody(
   const vertices = list(mesh.vertices).flatMap((v) => list(v.vertex));
   const points = new Float64Array(vertices.length * 3);
   vertices.forEach((v, i) => {
-    points[3 * i] = Number(v["@x"]) * scale;
-    points[3 * i + 1] = Number(v["@y"]) * scale;
-    points[3 * i + 2] = Number(v["@z"]) * scale;
+    for (const [k, axis] of ["@x", "@y", "@z"].entries()) {
+      const value = parseNumber(text(v[axis]).trim());
+      if (Number.isNaN(value))
+        throw new ImportError(
+          "unreadable",
+          `The 3MF file is damaged: vertex ${i + 1} of an object has no usable ${axis.slice(1)} ("${text(v[axis]).slice(0, 20)}"). Export it again.`,
+        );
+      points[3 * i + k] = value * scale;
+    }
   });
   const byPaint = new Map<string, number[]>();
   const own = o.xml["@pid"] === undefined ? "" : `${text(o.xml["@pid"])}:${text(o.xml["@pindex"]) || "0"}`;
   for (const t of list(mesh.triangles).flatMap((x) => list(x.triangle))) {
-    const corners = [Number(t["@v1"]), Number(t["@v2"]), Number(t["@v3"])];
+    const corners = ["@v1", "@v2", "@v3"].map((k) => parseNumber(text(t[k]).trim()));
     for (const c of corners) {
       if (!Number.isInteger(c) || c < 0 || c >= vertices.length)
         throw new ImportError("unreadable", "The 3MF file is damaged: a triangle names a vertex that does not exist. Export it again.");

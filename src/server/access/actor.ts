@@ -25,11 +25,17 @@ export async function actorOf(sql: Sql, token: string | undefined): Promise<Acto
   return row ? { userId: row.id, userName: row.name, workspaceId: row.workspace_id } : null;
 }
 
-/** Starts a session and gives its token, which is kept nowhere else. */
+/** Starts a session and gives its token, which is kept nowhere else. Sweeps out sessions that have run out. */
 export async function startSession(sql: Sql, userId: string): Promise<{ token: string; maxAgeSeconds: number }> {
+  await sql.query("DELETE FROM sessions WHERE expires_at < UTC_TIMESTAMP(3) LIMIT 1000");
   const token = randomBytes(32).toString("base64url");
   await sql.query("INSERT INTO sessions (token_hash, user_id, expires_at) VALUES (?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)", [hash(token), userId, SESSION_DAYS]);
   return { token, maxAgeSeconds: SESSION_DAYS * 86_400 };
+}
+
+/** Ends a session. */
+export async function endSession(sql: Sql, token: string | undefined): Promise<void> {
+  if (token && token.length <= 200) await sql.query("DELETE FROM sessions WHERE token_hash = ?", [hash(token)]);
 }
 
 /** The demo's made-up animator, made on first use. */

@@ -6,6 +6,9 @@ import { ImportError } from "../../formats/importError";
 import { ProjectFileError } from "../../formats/project/file";
 import { type Actor, actorOf, SESSION_COOKIE } from "../access/actor";
 import { database } from "../database/pool";
+import { type Received, receive, type Spool, TooLong } from "../files/spool";
+import { RateLimiter } from "../limits/rate";
+import { takeUpload } from "../limits/uploads";
 
 /** An answer other than success, with words for the user. */
 export class HttpError extends Error {
@@ -44,7 +47,9 @@ export function route<P = Record<string, never>>(handle: (call: Call<P>) => Prom
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
       const jar = await cookies();
-      const actor = await actorOf(database(), jar.get(SESSION_COOKIE)?.value);
+      const token = jar.get(SESSION_COOKIE)?.value;
+      allow(`session ${token ?? "none"}`, token ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
+      const actor = await actorOf(database(), token);
       if (!actor) throw new HttpError(401, "You are not signed in.");
       return await handle({ actor, request, params: await context.params });
     } catch (error) {
@@ -53,9 +58,33 @@ export function route<P = Record<string, never>>(handle: (call: Call<P>) => Prom
   };
 }
 
+/** Requests a minute of one session, and of all that have none. A desk that is dragged without a pause sends about 600. */
+const REQUESTS_A_MINUTE = Number(process.env.PLEXTAN_REQUESTS_A_MINUTE ?? 3000);
+const ANONYMOUS_A_MINUTE = 1200;
+
+/** Counts a request. @throws HttpError 429 when there were too many in this minute */
+export function allow(key: string, most: number): void {
+  if (!limiter().take(key, most)) throw new HttpError(429, "Too many requests in this minute. Wait a little; nothing is lost.");
+}
+
+const holder = globalThis as { plextanLimiter?: RateLimiter };
+const limiter = () => {
+  holder.plextanLimiter ??= new RateLimiter(database);
+  return holder.plextanLimiter;
+};
+
+/** Refuses a body that says it is something else than what is expected. @throws HttpError 415 */
+export function expectType(request: Request, types: readonly string[]): void {
+  const type = (request.headers.get("content-type") ?? "").split(";")[0]?.trim().toLowerCase() ?? "";
+  if (!types.includes(type)) throw new HttpError(415, `This takes ${types.join(" or ")}, not ${type === "" ? "a body without a type" : type.slice(0, 60)}.`);
+}
+
+/** What a file may be sent as. */
+export const FILE_TYPES = ["application/octet-stream", "application/zip"];
+
 /** An error as a response. */
 export function failure(error: unknown): Response {
-  if (error instanceof HttpError) return Response.json({ error: error.message }, { status: error.status });
+  if (error instanceof HttpError) return Response.json({ error: error.message }, { status: error.status, headers: error.status === 429 ? { "Retry-After": "10" } : {} });
   if (error instanceof DocumentError || error instanceof ProjectFileError || error instanceof ImportError || error instanceof PackageError) {
     return Response.json({ error: error.message }, { status: 422 });
   }
@@ -69,6 +98,7 @@ export function failure(error: unknown): Response {
 
 /** Reads and checks a JSON body of at most `limit` bytes. @throws HttpError 400 or 413 */
 export async function readJson<T>(request: Request, schema: ZodType<T>, limit = 16 * 1024 * 1024): Promise<T> {
+  expectType(request, ["application/json"]);
   const bytes = await readBody(request, limit);
   let json: unknown;
   try {
@@ -83,6 +113,26 @@ export async function readJson<T>(request: Request, schema: ZodType<T>, limit = 
     throw new HttpError(400, /^[A-Z].*\.$/.test(message) ? message : `The request is not valid at ${issue?.path.join(".") || "its root"}: ${message}.`);
   }
   return parsed.data;
+}
+
+/**
+ * Takes an uploaded file: into the spool as it comes, within one of the workspace's places for uploads.
+ * @throws HttpError 413, 415, or 429 when too many are on their way
+ */
+export async function readFile(request: Request, actor: Actor, spool: Spool, limit: number): Promise<Received> {
+  expectType(request, FILE_TYPES);
+  const tooLong = () => new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
+  if (Number(request.headers.get("content-length") ?? 0) > limit) throw tooLong();
+  const done = await takeUpload(database(), actor.workspaceId);
+  if (!done) throw new HttpError(429, "Several files are being sent already. Wait until one of them is there, then try again.");
+  try {
+    return await receive(request.body, spool.path("upload"), limit);
+  } catch (error) {
+    if (error instanceof TooLong) throw tooLong();
+    throw error;
+  } finally {
+    await done();
+  }
 }
 
 /** Reads a body, stopping as soon as it is longer than `limit` bytes. @throws HttpError 413 */
