@@ -1,13 +1,15 @@
 import { IMPORT_DEFAULTS, type ImportSettings, type MeshQuality, SOURCE_UNITS } from "../core/assembly/importSettings";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { rescale } from "../core/assembly/rescale";
-import type { Bundle } from "./bundle/bundle";
+import { type Bundle, beside } from "./bundle/bundle";
 import type { SourceFormat } from "./detect";
 import { readGlb, readGltf } from "./gltf/read";
-import type { ImportProgress } from "./importError";
+import { ImportError, type ImportProgress } from "./importError";
 import { openSource, readPlainMesh } from "./readMesh";
 import type { Kernel } from "./step/kernel";
-import { readStep, type StepOptions } from "./step/read";
+import type { StepOptions } from "./step/options";
+import { readStep } from "./step/read";
+import { partsOf } from "./step/set";
 import { checkStepText, stepUnit } from "./step/text";
 import { finished } from "./tidy";
 import { asImportError } from "./unexpected";
@@ -50,10 +52,31 @@ async function readOne(bundle: Bundle, format: SourceFormat, kernel: () => Promi
   if (format === "gltf") return readGltf(bundle, progress, settings);
   // Before the kernel, which takes seconds to start.
   checkStepText(bundle.bytes);
-  const pkg = readStep(await kernel(), bundle.bytes, bundle.name, QUALITY[settings.quality], progress);
+  const loaded = await kernel();
+  const { parts, missing } = partsOf({ name: bundle.name, bytes: bundle.bytes }, (name) => beside(bundle, name));
+  for (const p of parts) checkStepText(p.bytes, p.name);
+  const pkg = withMissing(missing, () => readStep(loaded, bundle.bytes, bundle.name, QUALITY[settings.quality], progress, parts));
   const up = settings.up ?? pkg.assembly.up;
   const said = stepUnit(bundle.bytes);
   const factor = settings.unit && said in SOURCE_UNITS ? SOURCE_UNITS[settings.unit] / SOURCE_UNITS[said as keyof typeof SOURCE_UNITS] : 1;
   const scaled = rescale(pkg, factor);
   return { ...scaled, assembly: { ...scaled.assembly, up, unit: settings.unit ?? said } };
+}
+
+/** Reads a set of which some files are not there: what came in without them is kept, and they are named. */
+function withMissing(missing: string[], read: () => AssemblyPackage): AssemblyPackage {
+  if (missing.length === 0) return read();
+  const list = missing.slice(0, 12).join(", ") + (missing.length > 12 ? ` and ${missing.length - 12} more` : "");
+  try {
+    const pkg = read();
+    const warning = `Not given, so their parts are missing: ${list}. Add them under "Assembly" in the head.`;
+    return { ...pkg, assembly: { ...pkg.assembly, missing, warnings: [warning, ...pkg.assembly.warnings] } };
+  } catch (error) {
+    if (error instanceof ImportError && error.code === "no-geometry")
+      throw new ImportError(
+        "missing-file",
+        `The assembly's parts lie in files of their own, and none of them was given: ${list}. Drop them together with it, or their whole folder.`,
+      );
+    throw error;
+  }
 }

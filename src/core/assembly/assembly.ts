@@ -42,6 +42,8 @@ export const AssemblySchema = z.object({
   geometries: z.array(z.object({ id: z.string(), triangles: z.int().min(0), bounds: BoundsSchema })),
   /** What the reader had to mend or leave out, in plain words. */
   warnings: z.array(z.string()),
+  /** Files that the source names and that were not given, by name. */
+  missing: z.array(z.string()).optional(),
 });
 /** One CAD revision's tree: immutable, parents before children. */
 export type Assembly = z.infer<typeof AssemblySchema>;

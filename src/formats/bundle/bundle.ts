@@ -1,6 +1,7 @@
 import { zipSync } from "fflate";
 import { readDirectory, unpackEntry, ZipError } from "../archive/zip";
 import { ImportError } from "../importError";
+import { isStepName, mastersOf } from "../step/set";
 
 /** A file with those that lie beside it: an OBJ with its MTL, a glTF with its buffers. */
 export interface Bundle {
@@ -54,7 +55,12 @@ export function openBundle(bytes: Uint8Array, fileName: string): Bundle {
   const files = unpack(bytes, "archive");
   const names = [...files.keys()];
   for (const pattern of MAIN) {
-    const found = names.filter((n) => pattern.test(n) && !/(^|\/)(__MACOSX|\.)/.test(n));
+    let found = names.filter((n) => pattern.test(n) && !/(^|\/)(__MACOSX|\.)/.test(n));
+    // Parts in files of their own: the one that no other names is what the set is about.
+    if (found.length > 1 && found.every(isStepName)) {
+      const masters = mastersOf(found.map((name) => ({ name, bytes: files.get(name) as Uint8Array })));
+      if (masters.length === 1) found = masters;
+    }
     if (found.length > 1) {
       throw new ImportError(
         "unknown-format",

@@ -1,23 +1,20 @@
 import type { TDF_Label, TopoDS_Shape } from "opencascade.js";
-import type { Assembly } from "../../core/assembly/assembly";
+import { type Assembly, NODE_DEPTH_MAX, NODES_MAX } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
 import { ImportError, type ImportProgress } from "../importError";
+import { tooManyNodes } from "../limits";
+import { asImportError } from "../unexpected";
+import { occurrencesIn, stepText } from "./declared";
 import { type Kernel, kernelMessage } from "./kernel";
-import { readShape } from "./shape";
+import { lossWarnings } from "./losses";
+import { STEP_DEFAULTS, type StepOptions } from "./options";
+import { readShape, type ShapeCounts } from "./shape";
 import { checkStepText, stepUnit } from "./text";
 
-export interface StepOptions {
-  /** Largest distance between the mesh and the true surface, as a share of the shape's size. Default 0.002. */
-  deflection?: number;
-  /** Largest angle between neighbouring facets, degrees. Default 14. */
-  angleDeg?: number;
-}
-
-export const STEP_DEFAULTS: Required<StepOptions> = { deflection: 0.002, angleDeg: 14 };
-
-const FILE = "/in.stp";
+/** Where files lie for the kernel: beside one another, since a master names its parts' files. */
+const FOLDER = "/in";
 
 /** What read and mesh leave behind; freed with {@link StepModel.free}. Split out so the benchmark can time it bare. */
 export interface StepModel {
@@ -31,9 +28,25 @@ function openDocument(kernel: Kernel) {
   return new kernel.Handle_TDocStd_Document_2(new kernel.TDocStd_Document(new kernel.TCollection_ExtendedString_1()));
 }
 
-/** The kernel's bare read: file to XCAF document, names and colours on. @throws ImportError */
-export function readModel(kernel: Kernel, bytes: Uint8Array): StepModel {
-  kernel.FS.writeFile(FILE, bytes);
+/** A STEP file that another one names. */
+export interface StepPart {
+  name: string;
+  bytes: Uint8Array;
+}
+
+/**
+ * The kernel's bare read: file to XCAF document, names and colours on. Files that it names are looked for in `parts`,
+ * under the very names it uses. @throws ImportError
+ */
+export function readModel(kernel: Kernel, bytes: Uint8Array, parts: readonly StepPart[] = []): StepModel {
+  const file = `${FOLDER}/in.stp`;
+  const written = [file];
+  kernel.FS.mkdir(FOLDER);
+  kernel.FS.writeFile(file, bytes);
+  for (const p of parts) {
+    written.push(`${FOLDER}/${p.name}`);
+    kernel.FS.writeFile(`${FOLDER}/${p.name}`, p.bytes);
+  }
   const document = openDocument(kernel);
   const reader = new kernel.STEPCAFControl_Reader_1();
   const labels = new kernel.TDF_LabelSequence_1();
@@ -45,7 +58,7 @@ export function readModel(kernel: Kernel, bytes: Uint8Array): StepModel {
   try {
     reader.SetColorMode(true);
     reader.SetNameMode(true);
-    const status = reader.ReadFile(FILE);
+    const status = reader.ReadFile(file);
     if (status !== (kernel.IFSelect_ReturnStatus.IFSelect_RetDone as unknown)) {
       throw new ImportError("unreadable", "The STEP file could not be read: its data section is damaged. Export it again from the CAD system.");
     }
@@ -61,12 +74,15 @@ export function readModel(kernel: Kernel, bytes: Uint8Array): StepModel {
     for (let i = 1; i <= labels.Length(); i++) roots.push(labels.Value(i));
     return { kernel, document, roots, free };
   } catch (error) {
-    free();
-    throw error instanceof ImportError ? error : new ImportError("unreadable", `The STEP file could not be read: ${kernelMessage(kernel, error)}.`);
+    throw asImportError(told(kernel, error), "STEP-READ");
   } finally {
-    kernel.FS.unlink(FILE);
+    for (const name of written) kernel.FS.unlink(name);
+    kernel.FS.rmdir(FOLDER);
   }
 }
+
+/** What the kernel threw, as an error: it throws numbers. */
+const told = (kernel: Kernel, thrown: unknown) => (thrown instanceof Error ? thrown : new Error(kernelMessage(kernel, thrown)));
 
 /** The kernel's bare mesh of everything in a model; instances share one mesh. */
 export function meshModel(model: StepModel, options: StepOptions = {}, progress?: (share: number) => void): void {
@@ -86,36 +102,58 @@ export function meshModel(model: StepModel, options: StepOptions = {}, progress?
  * transforms and colours; geometry shared by instances; face table and feature edges.
  * @throws ImportError with a message for the user.
  */
-export function readStep(kernel: Kernel, bytes: Uint8Array, fileName: string, options: StepOptions = {}, progress?: ImportProgress): AssemblyPackage {
+export function readStep(
+  kernel: Kernel,
+  bytes: Uint8Array,
+  fileName: string,
+  options: StepOptions = {},
+  progress?: ImportProgress,
+  parts: readonly StepPart[] = [],
+): AssemblyPackage {
   checkStepText(bytes);
+  for (const file of [bytes, ...parts.map((p) => p.bytes)]) checkTree(occurrencesIn(stepText(file)));
   progress?.("read", null);
-  const model = readModel(kernel, bytes);
+  const model = readModel(kernel, bytes, parts);
+  let made: Extracted;
   try {
     progress?.("mesh", 0);
     meshModel(model, options, (share) => progress?.("mesh", share * 0.6));
-    return extract(model, fileName, stepUnit(bytes), (share) => progress?.("mesh", 0.6 + share * 0.4));
+    made = extract(model, fileName, stepUnit(bytes), options, (share) => progress?.("mesh", 0.6 + share * 0.4));
   } catch (error) {
-    throw error instanceof ImportError ? error : new ImportError("unreadable", `The shapes in the STEP file could not be meshed: ${kernelMessage(kernel, error)}.`);
-  } finally {
-    model.free();
+    throw asImportError(told(kernel, error), "STEP-MESH");
   }
+  // Only after a good read: what broke the kernel is not touched again.
+  model.free();
+  made.pkg.assembly.warnings.push(...lossWarnings(made.shapes, [bytes, ...parts.map((p) => p.bytes)]));
+  return made.pkg;
+}
+
+/** A part's shape as it came in, for comparing with what the file declares. */
+export interface ReadPart extends ShapeCounts {
+  name: string;
+}
+export interface Extracted {
+  pkg: AssemblyPackage;
+  shapes: ReadPart[];
 }
 
 /** Everything after read and mesh: tree, names, colours, geometry. */
-export function extract(model: StepModel, fileName: string, unit: string, progress?: (share: number) => void): AssemblyPackage {
+export function extract(model: StepModel, fileName: string, unit: string, options: StepOptions = {}, progress?: (share: number) => void): Extracted {
   const { kernel } = model;
   const main = model.document.get().Main();
   const colors = kernel.XCAFDoc_DocumentTool.ColorTool(main).get();
   const geometries: Geometry[] = [];
   const byLabel = new Map<string, { geometry: number; color: RawNode["color"] }>();
   const warnings: string[] = [];
+  const shapes: ReadPart[] = [];
 
   const partOf = (label: TDF_Label): { geometry: number; color: RawNode["color"] } => {
     const entry = labelEntry(label);
     const known = byLabel.get(entry);
     if (known) return known;
     const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
-    const geometry = readShape(kernel, shape, `g${geometries.length}`, faceColors(kernel, colors, label));
+    const { geometry, ...counts } = readShape(kernel, shape, `g${geometries.length}`, faceColors(kernel, colors, label), { ...STEP_DEFAULTS, ...options });
+    if (counts.faces > 0) shapes.push({ name: labelName(kernel, label), ...counts });
     if (geometry) geometries.push(geometry);
     const part = { geometry: geometry ? geometries.length - 1 : -1, color: labelColor(kernel, colors, label) ?? solidColor(kernel, colors, shape) };
     shape.delete();
@@ -168,7 +206,14 @@ export function extract(model: StepModel, fileName: string, unit: string, progre
     geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
     warnings,
   };
-  return { assembly, geometries };
+  return { pkg: { assembly, geometries }, shapes };
+}
+
+/** @throws ImportError when the tree would be more than can be worked with */
+function checkTree({ count, depth }: { count: number; depth: number }): void {
+  if (count === Number.POSITIVE_INFINITY) throw new ImportError("unreadable", "The STEP file is damaged: a product contains itself. Export it again.");
+  if (count > NODES_MAX) throw tooManyNodes("STEP", count);
+  if (depth > NODE_DEPTH_MAX - 2) throw new ImportError("unreadable", `The STEP file nests deeper than ${NODE_DEPTH_MAX - 2} levels. Export it with a flatter structure.`);
 }
 
 /** Names the kernel gives to pieces of a part that the file did not name. */

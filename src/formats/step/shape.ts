@@ -2,42 +2,49 @@ import type { TopoDS_Shape } from "opencascade.js";
 import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS, type SurfaceKind } from "../../core/geometry/geometry";
 import type { Kernel } from "./kernel";
+import type { StepOptions } from "./options";
 import { type FaceMesh, readTriangulation } from "./triangulation";
 
 /** Colour of one face, packed 0xRRGGBB (sRGB), or -1. */
 export type FaceColor = (face: TopoDS_Shape) => number;
 
+/** What a shape holds, and what of it could not be drawn. */
+export interface ShapeCounts {
+  faces: number;
+  /** Faces without a mesh, after all that could be tried. */
+  lost: number;
+  /** Surfaces that do not close a body. */
+  openShells: number;
+}
+
 /**
  * Turns one meshed B-rep shape into a geometry: triangles grouped by face, surface normals, the face table with exact
- * axes, and feature edges. The shape must already carry its triangulation. Null when no face has triangles.
+ * axes, and feature edges. The shape must already carry its triangulation. A face that has none (the kernel leaves a
+ * cone that ends in its tip without) is meshed as a spline face; its kind and axis stay those of the original.
+ * The geometry is null when no face has triangles.
  */
-export function readShape(kernel: Kernel, shape: TopoDS_Shape, id: string, colorOf: FaceColor | null): Geometry | null {
+export function readShape(kernel: Kernel, shape: TopoDS_Shape, id: string, colorOf: FaceColor | null, options: Required<StepOptions>): ShapeCounts & { geometry: Geometry | null } {
+  const counts: ShapeCounts = { faces: 0, lost: 0, openShells: openShellsOf(kernel, shape) };
   const faces: { mesh: FaceMesh; reversed: boolean; row: number[] }[] = [];
   let vertices = 0;
   let corners = 0;
   const explorer = new kernel.TopExp_Explorer_2(shape, kernel.TopAbs_ShapeEnum.TopAbs_FACE as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
   for (; explorer.More(); explorer.Next()) {
     const face = kernel.TopoDS.Face_1(explorer.Current());
-    const location = new kernel.TopLoc_Location_1();
-    const handle = kernel.BRep_Tool.Triangulation(face, location, 0 as never);
-    if (!handle.IsNull() && handle.get().NbTriangles() > 0) {
-      kernel.StdPrs_ToolTriangulatedShape.ComputeNormals_1(face, handle);
-      const mesh = readTriangulation(kernel, handle.get());
-      if (!location.IsIdentity()) placeMesh(mesh, location);
-      const reversed = face.Orientation_1() === (kernel.TopAbs_Orientation.TopAbs_REVERSED as unknown);
+    counts.faces++;
+    const found = meshOf(kernel, face) ?? asSpline(kernel, face, options);
+    if (found) {
       const row = new Array<number>(FACE_STRIDE).fill(0);
       describeSurface(kernel, face, row);
       row[11] = colorOf ? colorOf(face) : -1;
-      faces.push({ mesh, reversed, row });
-      vertices += mesh.nodes.length;
-      corners += mesh.triangles.length;
-    }
-    handle.delete();
-    location.delete();
+      faces.push({ ...found, row });
+      vertices += found.mesh.nodes.length;
+      corners += found.mesh.triangles.length;
+    } else counts.lost++;
     face.delete();
   }
   explorer.delete();
-  if (corners === 0) return null;
+  if (corners === 0) return { ...counts, geometry: null };
   const positions = new Float32Array(vertices);
   const normals = new Float32Array(vertices);
   const indices = new Uint32Array(corners);
@@ -60,7 +67,67 @@ export function readShape(kernel: Kernel, shape: TopoDS_Shape, id: string, color
     v += mesh.nodes.length;
     c += t.length;
   });
-  return { id, positions, normals, indices, faces: table, edges: featureEdges(positions, normals, indices, table), bounds: boundsOf(positions) };
+  const geometry: Geometry = { id, positions, normals, indices, faces: table, edges: featureEdges(positions, normals, indices, table), bounds: boundsOf(positions) };
+  return { ...counts, geometry };
+}
+
+type Face = ReturnType<Kernel["TopoDS"]["Face_1"]>;
+interface FoundMesh {
+  mesh: FaceMesh;
+  /** The face looks against its surface's own sense. */
+  reversed: boolean;
+}
+
+/** The triangles that a face carries; null when it has none. */
+function meshOf(kernel: Kernel, face: Face): FoundMesh | null {
+  const location = new kernel.TopLoc_Location_1();
+  const handle = kernel.BRep_Tool.Triangulation(face, location, 0 as never);
+  let out: FoundMesh | null = null;
+  if (!handle.IsNull() && handle.get().NbTriangles() > 0) {
+    kernel.StdPrs_ToolTriangulatedShape.ComputeNormals_1(face, handle);
+    const mesh = readTriangulation(kernel, handle.get());
+    if (!location.IsIdentity()) placeMesh(mesh, location);
+    out = { mesh, reversed: face.Orientation_1() === (kernel.TopAbs_Orientation.TopAbs_REVERSED as unknown) };
+  }
+  handle.delete();
+  location.delete();
+  return out;
+}
+
+/** A face that the mesher left out, meshed as a spline face of the same form; null when that fails as well. */
+function asSpline(kernel: Kernel, face: Face, options: Required<StepOptions>): FoundMesh | null {
+  try {
+    const convert = new kernel.BRepBuilderAPI_NurbsConvert_2(face, true);
+    const spline = convert.Shape();
+    new kernel.BRepMesh_IncrementalMesh_2(spline, options.deflection * 5, true, (options.angleDeg * Math.PI) / 180, false).delete();
+    const explorer = new kernel.TopExp_Explorer_2(spline, kernel.TopAbs_ShapeEnum.TopAbs_FACE as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+    let out: FoundMesh | null = null;
+    if (explorer.More()) {
+      const made = kernel.TopoDS.Face_1(explorer.Current());
+      out = meshOf(kernel, made);
+      made.delete();
+    }
+    explorer.delete();
+    spline.delete();
+    convert.delete();
+    return out;
+  } catch (error) {
+    // The kernel throws numbers for shapes it cannot work on; anything else is ours.
+    if (typeof error === "number") return null;
+    throw error;
+  }
+}
+
+/** Surfaces in a shape that close no body. */
+function openShellsOf(kernel: Kernel, shape: TopoDS_Shape): number {
+  let open = 0;
+  const explorer = new kernel.TopExp_Explorer_2(shape, kernel.TopAbs_ShapeEnum.TopAbs_SHELL as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+  for (; explorer.More(); explorer.Next()) {
+    const shell = explorer.Current();
+    if (!kernel.BRep_Tool.IsClosed_1(shell)) open++;
+  }
+  explorer.delete();
+  return open;
 }
 
 /** Applies a face's own placement, which the triangulation leaves out. */

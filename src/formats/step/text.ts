@@ -1,18 +1,22 @@
 import { ImportError } from "../importError";
 
 /** Checks head and tail of a STEP file before the kernel sees it, so that the message can be exact. @throws ImportError */
-export function checkStepText(bytes: Uint8Array): void {
-  if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
+export function checkStepText(bytes: Uint8Array, name?: string): void {
+  const the = name ? `"${name}"` : "The file";
+  if (bytes.length === 0) throw new ImportError("empty", `${the} is empty (0 bytes). Export it again from the CAD system.`);
   const decoder = new TextDecoder("latin1");
   const head = decoder.decode(bytes.subarray(0, 4096));
   if (!/^\s*(\/\*[\s\S]*?\*\/\s*)*ISO-10303-21\s*;/.test(head.replace(/^\u00ef\u00bb\u00bf/, ""))) {
-    throw new ImportError("not-step", 'This is not a STEP file: it does not begin with "ISO-10303-21;". Check that the right file was exported, not just renamed.');
+    throw new ImportError(
+      "not-step",
+      `${name ? `"${name}"` : "This"} is not a STEP file: it does not begin with "ISO-10303-21;". Check that the right file was exported, not just renamed.`,
+    );
   }
   const tail = decoder.decode(bytes.subarray(Math.max(0, bytes.length - 4096)));
   if (!/END-ISO-10303-21\s*;/.test(tail)) {
     throw new ImportError(
       "truncated",
-      'The STEP file ends too early: its closing "END-ISO-10303-21;" is missing. It was probably cut off while being copied; export or copy it again.',
+      `${name ? `"${name}"` : "The STEP file"} ends too early: its closing "END-ISO-10303-21;" is missing. It was probably cut off while being copied; export or copy it again.`,
     );
   }
 }
