@@ -2,8 +2,7 @@ import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { indexAssembly } from "../core/assembly/assembly";
 import { countNodes } from "../core/assembly/build";
-import { readSource } from "../formats/read";
-import { startKernel } from "../formats/step/kernel";
+import { KernelPool } from "../server/kernel/pool";
 
 /** What `plextan inspect` prints. `home` is the local transform: 16 numbers, column-major, mm. */
 export interface Inspection {
@@ -20,7 +19,11 @@ export interface Inspection {
 
 /** Reads a CAD file and lists its tree. @throws ImportError */
 export async function inspect(file: string): Promise<Inspection> {
-  const { assembly } = await readSource(await readFile(file), path.basename(file), startKernel);
+  const bytes = await readFile(file);
+  // As the server reads it: in a process of its own, within limits, so that whatever the file holds there is an answer.
+  const step = !/\.(glb|gltf|obj|stl|3mf)$/i.test(file);
+  const kernels = new KernelPool({ processes: step ? 1 : 0, light: step ? 0 : 1 });
+  const { assembly } = await kernels.read(bytes, path.basename(file), () => {}).finally(() => kernels.close());
   const { depth } = indexAssembly(assembly);
   const { parts, assemblies, triangles } = countNodes(assembly);
   return {

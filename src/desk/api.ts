@@ -10,17 +10,30 @@ export class ApiError extends Error {
 }
 
 let signingIn: Promise<void> | null = null;
+const SIGNED_OUT = "plextan-signed-out";
 
-/** Signs in when there is no session; requests that meet a 401 share one attempt. */
-async function signIn(): Promise<void> {
-  signingIn ??= fetch("/api/session", { method: "POST" })
-    .then((r) => {
-      if (!r.ok) throw new ApiError(r.status, "Signing in failed. Reload the page to try again.", null);
-    })
-    .finally(() => {
-      signingIn = null;
-    });
+/** Whether the user of this browser signed out; then nothing signs in by itself. */
+export const signedOut = () => typeof localStorage !== "undefined" && localStorage.getItem(SIGNED_OUT) !== null;
+
+/** Signs in when there is no session: requests that meet a 401 share one attempt, and so do the pages of one browser. */
+export async function signIn(): Promise<void> {
+  const ask = async () => {
+    const r = await fetch("/api/session", { method: "POST" });
+    if (!r.ok) throw new ApiError(r.status, "Signing in failed. Reload the page to try again.", null);
+    if (signedOut()) localStorage.removeItem(SIGNED_OUT);
+  };
+  // The second page finds the first one's session by its cookie.
+  const locks = typeof navigator === "undefined" ? undefined : navigator.locks;
+  signingIn ??= (locks ? locks.request("plextan-sign-in", ask) : ask()).finally(() => {
+    signingIn = null;
+  });
   return signingIn;
+}
+
+/** Ends the session of this browser. */
+export async function signOut(): Promise<void> {
+  localStorage.setItem(SIGNED_OUT, "1");
+  await fetch("/api/session", { method: "DELETE" });
 }
 
 /** fetch with a session. @throws ApiError with the server's own words; status 0 when it cannot be reached. */
@@ -33,6 +46,7 @@ export async function request(path: string, init: RequestInit = {}): Promise<Res
       if (init.signal?.aborted) throw error;
       throw new ApiError(0, "The server cannot be reached.", null);
     }
+    if (response.status === 401 && signedOut()) throw new ApiError(401, "You are signed out.", null);
     if (response.status === 401 && attempt === 0) {
       await signIn();
       continue;
@@ -61,6 +75,7 @@ export function upload<T>(path: string, data: Blob, onProgress: (share: number) 
     new Promise<T>((resolve, reject) => {
       const xhr = new XMLHttpRequest();
       xhr.open("POST", path);
+      xhr.setRequestHeader("Content-Type", "application/octet-stream");
       xhr.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
       xhr.onload = () => {
         let body: unknown = null;

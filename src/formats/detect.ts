@@ -12,7 +12,13 @@ export const SOURCE_MAX_BYTES = Math.max(STEP_MAX_BYTES, GLB_MAX_BYTES);
 
 export type SourceFormat = "step" | "glb" | "gltf" | "obj" | "stl" | "3mf" | "zip";
 
-/** Decides by what the file begins with; the extension only where that tells nothing. @throws ImportError */
+/** Decides by what a file begins with; the extension only where that tells nothing. Archives are not looked into. @throws ImportError */
+export function detectByHead(head: Uint8Array, size: number, fileName: string): SourceFormat {
+  if (size > 0 && isZip(head)) return /\.3mf$/i.test(fileName) ? "3mf" : "zip";
+  return detectFormat(size === 0 ? new Uint8Array() : head, fileName);
+}
+
+/** The same with the whole file at hand. @throws ImportError */
 export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat {
   if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
   const head = new TextDecoder("latin1").decode(bytes.subarray(0, 64));
@@ -37,10 +43,10 @@ export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat 
 }
 
 /** Refuses what is larger than was tried. @throws ImportError */
-export function checkSize(bytes: Uint8Array, format: SourceFormat): void {
+export function checkSize(size: number, format: SourceFormat): void {
   const limit = format === "step" ? STEP_MAX_BYTES : GLB_MAX_BYTES;
-  if (bytes.length <= limit) return;
+  if (size <= limit) return;
   const mb = (n: number) => Math.round(n / 1048576);
   const name = { step: "STEP", glb: "GLB", gltf: "glTF", obj: "OBJ", stl: "STL", "3mf": "3MF", zip: "Packed" }[format];
-  throw new ImportError("too-large", `The file has ${mb(bytes.length)} MB; ${name} files may have at most ${mb(limit)} MB. Split the assembly, or export it with fewer details.`);
+  throw new ImportError("too-large", `The file has ${mb(size)} MB; ${name} files may have at most ${mb(limit)} MB. Split the assembly, or export it with fewer details.`);
 }

@@ -12,12 +12,12 @@ import { asImportError } from "./unexpected";
 /** Unpacks what was uploaded: a file alone, or a model with the files beside it. @throws ImportError */
 export function openSource(bytes: Uint8Array, fileName: string): { bundle: Bundle; format: SourceFormat } {
   const outer = detectFormat(bytes, fileName);
-  checkSize(bytes, outer);
+  checkSize(bytes.length, outer);
   if (outer !== "zip") return { bundle: { name: fileName, bytes, beside: new Map() }, format: outer };
   const bundle = openBundle(bytes, fileName);
   const format = detectFormat(bundle.bytes, bundle.name);
   if (format === "zip") throw new ImportError("unknown-format", "An archive inside an archive is not read. Unpack it first.");
-  checkSize(bundle.bytes, format);
+  checkSize(bundle.bytes.length, format);
   return { bundle, format };
 }
 

@@ -11,8 +11,9 @@ const holder = globalThis as { plextanRuntime?: Runtime };
 /** Starts what runs beside the routes in an app process: the CAD readers and the job worker. Once a process. */
 export function startRuntime(): Runtime {
   holder.plextanRuntime ??= (() => {
-    const kernels = new KernelPool({ processes: Number(process.env.PLEXTAN_READERS ?? 2), memoryBytes: Number(process.env.PLEXTAN_READER_MB ?? 3072) * 1024 ** 2 });
-    return { kernels, worker: new JobWorker(database(), kernels) };
+    const readers = Number(process.env.PLEXTAN_READERS ?? 2);
+    const kernels = new KernelPool({ processes: readers, memoryBytes: Number(process.env.PLEXTAN_READER_MB ?? 3072) * 1024 ** 2 });
+    return { kernels, worker: new JobWorker(database(), kernels, Math.max(1, readers)) };
   })();
   return holder.plextanRuntime;
 }

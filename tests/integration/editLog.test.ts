@@ -9,13 +9,11 @@ import { type Actor, actorOf, demoActor, startSession } from "../../src/server/a
 import { migrate } from "../../src/server/database/migrate";
 import type { Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
-import { openProjectFile } from "../../src/server/imports/openProject";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
 import { type AppendResult, appendEdits, editsUntil, forgetBodies, listDocuments } from "../../src/server/repositories/documents";
-import { cancelJob, claimJob, createJob, getJob } from "../../src/server/repositories/jobs";
 import { deleteProject, getProject, listProjects, renameProject } from "../../src/server/repositories/projects";
 import { throwawayDatabase } from "../support/database";
-import { smallProjectFile } from "../support/project";
+import { storeProject } from "../support/project";
 
 let db: Awaited<ReturnType<typeof throwawayDatabase>>;
 let pool: Pool;
@@ -34,7 +32,7 @@ beforeAll(async () => {
 afterAll(() => db?.end());
 
 async function fresh() {
-  const project = await openProjectFile(pool, actor, smallProjectFile());
+  const project = await storeProject(pool, actor);
   const read = async () => (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as { id: string; revision: number; body: Sequence };
   return { project, read, document: await read() };
 }
@@ -295,35 +293,6 @@ describe("assets", () => {
       expect(await putAsset(pool, actor, bytes)).toBe(sha);
       expect(Buffer.from((await getAsset(pool, actor, sha)) ?? []).equals(Buffer.from(bytes))).toBe(true);
     }
-  });
-});
-
-describe("jobs", () => {
-  test("are claimed once each, however many ask", async () => {
-    const { project } = await fresh();
-    const input = { fileName: "a.step", sourceSha256: "00".repeat(32) };
-    const ids = await Promise.all([1, 2, 3].map(() => createJob(pool, actor, project, "import", input)));
-    const claimed = (await Promise.all(Array.from({ length: 8 }, () => claimJob(pool)))).filter((j) => j !== null).map((j) => j?.id);
-    expect(new Set(claimed).size).toBe(claimed.length);
-    for (let j = await claimJob(pool); j; j = await claimJob(pool)) claimed.push(j.id);
-    expect([...claimed].sort()).toEqual([...ids].sort());
-  });
-  test("one that waits is cancelled at once; an abandoned one is taken again, then given up", async () => {
-    const { project } = await fresh();
-    const input = { fileName: "a.step", sourceSha256: "00".repeat(32) };
-    const waiting = await createJob(pool, actor, project, "import", input);
-    await cancelJob(pool, stranger, waiting);
-    expect((await getJob(pool, actor, waiting))?.state).toBe("waiting");
-    await cancelJob(pool, actor, waiting);
-    expect((await getJob(pool, actor, waiting))?.state).toBe("cancelled");
-    const left = await createJob(pool, actor, project, "import", input);
-    const stale = () => pool.query("UPDATE jobs SET beat_at = UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE WHERE id = ?", [left]);
-    expect((await claimJob(pool))?.id).toBe(left);
-    await stale();
-    expect((await claimJob(pool))?.id).toBe(left);
-    await stale();
-    expect(await claimJob(pool)).toBeNull();
-    expect((await getJob(pool, actor, left))?.error).toMatch(/stopped twice/);
   });
 });
 

@@ -11,15 +11,15 @@ import { withIdentities } from "../../src/core/revision/identity";
 import { writeProjectFile } from "../../src/formats/project/file";
 import { type Actor, demoActor } from "../../src/server/access/actor";
 import { newId } from "../../src/server/ids";
-import { openProjectFile } from "../../src/server/imports/openProject";
 import { applyRevision, goBack, revisionReport } from "../../src/server/imports/revise";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
 import { listDocuments } from "../../src/server/repositories/documents";
-import { claimJob, createJob, endJob } from "../../src/server/repositories/jobs";
+import { type Claim, claimJob, createJob, endJob } from "../../src/server/repositories/jobs";
 import { currentRevision, listRevisions } from "../../src/server/repositories/projects";
 import { joint, key, seconds, sequenceOf } from "../support/assembly";
 import { type BoxPart, boxPackage } from "../support/boxes";
 import { throwawayDatabase } from "../support/database";
+import { storeProject } from "../support/project";
 
 let db: Awaited<ReturnType<typeof throwawayDatabase>>;
 let pool: Pool;
@@ -62,7 +62,7 @@ const sequence = (): Sequence =>
   ]);
 
 async function project(parts = machine()): Promise<string> {
-  return openProjectFile(
+  return storeProject(
     pool,
     actor,
     writeProjectFile({
@@ -85,8 +85,8 @@ async function readAs(id: string, parts: BoxPart[]): Promise<string> {
   const sourceSha256 = await putAsset(pool, actor, new TextEncoder().encode(`changed ${newId()}`));
   const job = await createJob(pool, actor, id, "import", { fileName: "machine-b.step", sourceSha256, settings: IMPORT_DEFAULTS, purpose: "revision" });
   const claimed = await claimJob(pool);
-  expect(claimed?.id).toBe(job);
-  await endJob(pool, job, "done", { result: { packageSha256, warnings: [] } });
+  expect(claimed?.job.id).toBe(job);
+  await endJob(pool, claimed as Claim, "done", { result: { packageSha256, warnings: [] } });
   return job;
 }
 

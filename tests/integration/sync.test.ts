@@ -11,10 +11,9 @@ import { recover } from "../../src/desk/documents/recover";
 import { Saver } from "../../src/desk/documents/saver";
 import { type Actor, demoActor } from "../../src/server/access/actor";
 import type { Row } from "../../src/server/database/pool";
-import { openProjectFile } from "../../src/server/imports/openProject";
 import { appendEdits, forgetBodies, listDocuments } from "../../src/server/repositories/documents";
 import { throwawayDatabase } from "../support/database";
-import { smallProjectFile } from "../support/project";
+import { storeProject } from "../support/project";
 
 let db: Awaited<ReturnType<typeof throwawayDatabase>>;
 let pool: Pool;
@@ -174,7 +173,7 @@ test("whatever is lost, sent twice, delayed or restarted: all see the same, and 
   let rebased = 0;
   await fc.assert(
     fc.asyncProperty(fc.integer({ min: 2, max: 4 }), fc.array(acts, { minLength: 25, maxLength: 70, size: "max" }), async (people, list) => {
-      const project = await openProjectFile(pool, actor, smallProjectFile());
+      const project = await storeProject(pool, actor);
       const start = (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as { id: string; body: Sequence };
       const late: (() => Promise<unknown>)[] = [];
       const clients = Array.from({ length: people }, (_, who) => new Client(who, project, start.id, late));

@@ -1,7 +1,12 @@
+import type { Pool } from "mysql2/promise";
 import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
 import { emptyPreparation } from "../../src/core/document/preparation";
-import { writeProjectFile } from "../../src/formats/project/file";
+import { readProjectFile, writeProjectFile } from "../../src/formats/project/file";
+import type { Actor } from "../../src/server/access/actor";
+import { transaction } from "../../src/server/database/pool";
+import { putAsset } from "../../src/server/repositories/assets";
+import { attachFirst, createProject } from "../../src/server/repositories/projects";
 import { cubePackage, key, sequenceOf } from "./assembly";
 
 /** A small project file: a made-up assembly with one keyed arrival. */
@@ -16,5 +21,17 @@ export function smallProjectFile(name = "Small"): Uint8Array {
       { kind: "preparation", body: emptyPreparation() },
       { kind: "sequence", body: sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]) },
     ],
+  });
+}
+
+/** Stores a project file's project without a reader process. @returns its id */
+export async function storeProject(pool: Pool, actor: Actor, bytes = smallProjectFile()): Promise<string> {
+  const file = readProjectFile(bytes);
+  const sourceSha256 = await putAsset(pool, actor, file.source.bytes);
+  const packageSha256 = await putAsset(pool, actor, file.package);
+  return transaction(pool, async (sql) => {
+    const id = await createProject(sql, actor, file.name);
+    await attachFirst(sql, actor, id, { fileName: file.source.name, sourceSha256, packageSha256, settings: file.settings, identities: file.identities }, file.documents);
+    return id;
   });
 }

@@ -141,11 +141,12 @@ export function writeGlb(json: unknown, bin: Uint8Array): Uint8Array {
   return out;
 }
 
-/**
- * Reads a package. The geometry arrays look into `bytes` where alignment allows; nothing is copied then.
- * @throws PackageError when the bytes are not a whole package.
- */
-export function decodePackage(bytes: Uint8Array): AssemblyPackage {
+/** The assembly document of a package, from its beginning alone: header and description. @throws PackageError */
+export function decodeAssembly(head: Uint8Array): Assembly {
+  return describe(head).assembly;
+}
+
+function describe(bytes: Uint8Array): { assembly: Assembly; meshes: MeshEntry[]; jsonLength: number } {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < 20 || view.getUint32(0, true) !== MAGIC) throw new PackageError("This is not a Plextan package.");
   const jsonLength = view.getUint32(12, true);
@@ -160,8 +161,16 @@ export function decodePackage(bytes: Uint8Array): AssemblyPackage {
   if (!ours) throw new PackageError("This GLB is not a Plextan package.");
   const parsed = AssemblySchema.safeParse(ours.assembly);
   if (!parsed.success) throw new PackageError(`The package's assembly is not valid: ${parsed.error.issues[0]?.message ?? "unknown"}.`);
-  const assembly = parsed.data;
-  if (assembly.geometries.length !== ours.meshes.length) throw new PackageError("The package's geometry list does not fit its meshes.");
+  if (!Array.isArray(ours.meshes) || parsed.data.geometries.length !== ours.meshes.length) throw new PackageError("The package's geometry list does not fit its meshes.");
+  return { assembly: parsed.data, meshes: ours.meshes, jsonLength };
+}
+
+/**
+ * Reads a package. The geometry arrays look into `bytes` where alignment allows; nothing is copied then.
+ * @throws PackageError when the bytes are not a whole package.
+ */
+export function decodePackage(bytes: Uint8Array): AssemblyPackage {
+  const { assembly, meshes, jsonLength } = describe(bytes);
   indexAssembly(assembly);
   const base = bytes.byteOffset + 28 + jsonLength;
   const limit = bytes.length - 28 - jsonLength;
@@ -172,7 +181,7 @@ export function decodePackage(bytes: Uint8Array): AssemblyPackage {
     // Copied by the constructor: a Node Buffer's own slice would share memory.
     return new make(new Uint8Array(bytes.subarray(base + at - bytes.byteOffset, base + at - bytes.byteOffset + count * size)).buffer, 0, count);
   };
-  const geometries = ours.meshes.map((m, i): Geometry => {
+  const geometries = meshes.map((m, i): Geometry => {
     const bounds = assembly.geometries[i]?.bounds;
     if (!bounds || m.faces[1] % FACE_STRIDE !== 0) throw new PackageError("The package's face table is damaged.");
     return {

@@ -1,32 +1,32 @@
+import { open } from "node:fs/promises";
 import type { Pool } from "mysql2/promise";
 import type { Assembly } from "../../core/assembly/assembly";
 import { IMPORT_DEFAULTS, type ImportSettings, settingsKey } from "../../core/assembly/importSettings";
-import { decodePackage } from "../../core/assembly/package";
+import { decodeAssembly } from "../../core/assembly/package";
 import type { ImportStage } from "../../formats/importError";
 import { IMPORT_RECIPE } from "../../formats/read";
 import type { Actor } from "../access/actor";
 import type { Row } from "../database/pool";
+import { openSpool } from "../files/spool";
 import type { KernelPool } from "../kernel/pool";
-import { getAsset, putAsset, shareAsset } from "../repositories/assets";
-import { attachAssembly } from "../repositories/projects";
-import { firstDocuments } from "./firstDocuments";
+import { getAssetFile, putAssetFile, shareAsset } from "../repositories/assets";
 
 export interface ImportRequest {
-  projectId: string;
   fileName: string;
   sourceSha256: string;
   settings?: ImportSettings;
-  purpose?: "first" | "revision";
 }
 
 export interface ImportResult {
   assembly: Assembly;
   packageSha256: string;
+  settings: ImportSettings;
 }
 
 /**
- * Turns a stored source file into a package, and unless it is read for a revision into the project's assembly: from the cache when the same bytes were read before with the
- * same recipe, else by a reader process. @throws ImportError, CancelledError
+ * Turns a stored source file into a stored package: from the cache when the same bytes were read before with the same
+ * recipe, else by a reader process. Files go over the disk, never through this process's memory.
+ * @throws ImportError, CancelledError
  */
 export async function importSource(
   pool: Pool,
@@ -40,29 +40,39 @@ export async function importSource(
   const recipe = recipeFor(request.fileName, settings);
   const source = Buffer.from(request.sourceSha256, "hex");
   const [cached] = await pool.query<Row[]>("SELECT HEX(package_sha256) AS sha FROM import_cache WHERE source_sha256 = ? AND recipe = ?", [source, recipe]);
-  let packageSha: string;
-  let assembly: Assembly;
-  if (cached[0]) {
-    packageSha = (cached[0].sha as string).toLowerCase();
-    await shareAsset(pool, actor.workspaceId, packageSha);
-    const bytes = await getAsset(pool, actor, packageSha);
-    if (!bytes) throw new Error("A cached package is gone.");
-    assembly = decodePackage(bytes).assembly;
-  } else {
-    const bytes = await getAsset(pool, actor, request.sourceSha256);
-    if (!bytes) throw new Error("The uploaded file is gone.");
-    const result = await kernels.read(bytes, request.fileName, onProgress, signal, settings);
+  const spool = await openSpool();
+  const [given, made] = [spool.path("source"), spool.path("package")];
+  try {
+    if (cached[0]) {
+      const packageSha256 = (cached[0].sha as string).toLowerCase();
+      await shareAsset(pool, actor.workspaceId, packageSha256);
+      if (!(await getAssetFile(pool, actor, packageSha256, made))) throw new Error("A cached package is gone.");
+      return { assembly: await assemblyIn(made), packageSha256, settings };
+    }
+    if (!(await getAssetFile(pool, actor, request.sourceSha256, given))) throw new Error("The uploaded file is gone.");
+    const { assembly } = await kernels.run("source", { path: given, fileName: request.fileName, settings, out: made }, { onProgress, signal });
     onProgress("store", null);
-    packageSha = await putAsset(pool, actor, result.package);
-    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [source, recipe, Buffer.from(packageSha, "hex")]);
-    assembly = result.assembly;
+    const packageSha256 = await putAssetFile(pool, actor, made);
+    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [source, recipe, Buffer.from(packageSha256, "hex")]);
+    onProgress("store", 0.8);
+    return { assembly, packageSha256, settings };
+  } finally {
+    await spool.clear();
   }
-  onProgress("store", 0.8);
-  if (request.purpose !== "revision") {
-    const revision = { fileName: request.fileName, sourceSha256: request.sourceSha256, packageSha256: packageSha, settings, identities: {} };
-    await attachAssembly(pool, actor, request.projectId, revision, firstDocuments(assembly));
+}
+
+/** The assembly document of a package file, without its geometry. */
+async function assemblyIn(path: string): Promise<Assembly> {
+  const file = await open(path);
+  try {
+    const head = Buffer.alloc(20);
+    await file.read(head, 0, 20, 0);
+    const json = Buffer.alloc(20 + head.readUInt32LE(12));
+    await file.read(json, 0, json.length, 0);
+    return decodeAssembly(json);
+  } finally {
+    await file.close();
   }
-  return { assembly, packageSha256: packageSha };
 }
 
 /** The file's name becomes the assembly's, so it belongs to the key. */

@@ -1,16 +1,46 @@
 import type { Pool } from "mysql2/promise";
-import { readProjectFile } from "../../formats/project/file";
 import type { Actor } from "../access/actor";
-import { transaction } from "../database/pool";
-import { putAsset } from "../repositories/assets";
-import { attachAssembly, createProject } from "../repositories/projects";
+import { consistentRead, transaction } from "../database/pool";
+import type { Spool } from "../files/spool";
+import type { KernelPool } from "../kernel/pool";
+import { getAssetFile, putAssetFile } from "../repositories/assets";
+import { readDocuments } from "../repositories/documents";
+import { attachFirst, createProject, currentRevision, getProject } from "../repositories/projects";
 
-/** Makes a new project from a project file. Nothing is kept when any of it cannot be read. @returns its id. @throws ProjectFileError */
-export async function openProjectFile(pool: Pool, actor: Actor, bytes: Uint8Array): Promise<string> {
-  const file = readProjectFile(bytes);
-  const sourceSha256 = await putAsset(pool, actor, file.source.bytes);
-  const packageSha256 = await putAsset(pool, actor, file.package);
-  const id = await transaction(pool, (sql) => createProject(sql, actor, file.name));
-  await attachAssembly(pool, actor, id, { fileName: file.source.name, sourceSha256, packageSha256, settings: file.settings, identities: file.identities }, file.documents);
-  return id;
+/**
+ * Makes a new project from a project file on disk, read by a reader process. Nothing is kept when any of it cannot be
+ * read. @returns its id. @throws ProjectFileError
+ */
+export async function openProjectFile(pool: Pool, kernels: KernelPool, actor: Actor, path: string, spool: Spool): Promise<string> {
+  const [source, pkg] = [spool.path("source"), spool.path("package")];
+  const file = await kernels.run("open", { path, source, package: pkg });
+  const sourceSha256 = await putAssetFile(pool, actor, source);
+  const packageSha256 = await putAssetFile(pool, actor, pkg);
+  return transaction(pool, async (sql) => {
+    const id = await createProject(sql, actor, file.name);
+    await attachFirst(sql, actor, id, { fileName: file.sourceName, sourceSha256, packageSha256, settings: file.settings, identities: file.identities }, file.documents);
+    return id;
+  });
+}
+
+/** Writes a project, as it is at one moment, as a project file at `out`. @returns its name, or null when there is nothing that the actor may see */
+export async function saveProjectFile(pool: Pool, kernels: KernelPool, actor: Actor, id: string, out: string, spool: Spool): Promise<string | null> {
+  const found = await consistentRead(pool, async (sql) => {
+    const project = await getProject(sql, actor, id);
+    const revision = await currentRevision(sql, actor, id);
+    return project && revision ? { project, revision, documents: await readDocuments(sql, actor, id) } : null;
+  });
+  if (!found) return null;
+  const { project, revision, documents } = found;
+  const [source, pkg] = [spool.path("source"), spool.path("package")];
+  if (!(await getAssetFile(pool, actor, revision.sourceSha256, source)) || !(await getAssetFile(pool, actor, revision.packageSha256, pkg))) return null;
+  const about = {
+    name: project.name,
+    sourceName: revision.fileName,
+    settings: revision.settings,
+    identities: revision.identities,
+    documents: documents.map((d) => ({ kind: d.kind, body: d.body })),
+  };
+  await kernels.run("write", { project: about, source, package: pkg, out });
+  return project.name;
 }

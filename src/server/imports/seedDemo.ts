@@ -3,15 +3,14 @@ import path from "node:path";
 import type { Pool } from "mysql2/promise";
 import type { AssemblyIndex } from "../../core/assembly/assembly";
 import { indexAssembly } from "../../core/assembly/assembly";
-import { decodePackage } from "../../core/assembly/package";
 import { preparedAssembly } from "../../core/assembly/prepared";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { type Actor, demoActor } from "../access/actor";
 import { transaction } from "../database/pool";
 import type { KernelPool } from "../kernel/pool";
-import { getAsset, putAsset } from "../repositories/assets";
-import { attachAssembly, createProject, currentRevision, listProjects, setThumbnail } from "../repositories/projects";
+import { putAsset } from "../repositories/assets";
+import { attachFirst, createProject, listProjects, setThumbnail } from "../repositories/projects";
 import { importSource } from "./importer";
 
 /** What the demo brings besides its CAD file. */
@@ -35,31 +34,24 @@ export async function seedDemo(pool: Pool, kernels: () => KernelPool, content: D
   const bytes = await readFile(content.file);
   const sourceSha256 = await putAsset(pool, actor, bytes);
   const fileName = path.basename(content.file);
-  // Read once into a project that is not kept, so that the real one appears whole, with its own documents.
-  const trial = await transaction(pool, (sql) => createProject(sql, actor, `${content.name} (being made)`));
-  try {
-    let last = "";
-    await importSource(pool, kernels(), actor, { projectId: trial, fileName, sourceSha256 }, (stage) => {
-      if (stage !== last) log(`  ${stage} ...`);
-      last = stage;
-    });
-    const revision = await currentRevision(pool, actor, trial);
-    const stored = revision && (await getAsset(pool, actor, revision.packageSha256));
-    if (!revision || !stored) throw new Error("The demo's assembly was not stored.");
-    const { assembly } = decodePackage(stored);
-    const preparation = content.preparation(indexAssembly(assembly));
-    const index = indexAssembly(preparedAssembly(assembly, preparation));
-    const id = await transaction(pool, (sql) => createProject(sql, actor, content.name));
-    await attachAssembly(pool, actor, id, { ...revision, fileName, sourceSha256 }, [
+  let last = "";
+  const { assembly, packageSha256, settings } = await importSource(pool, kernels(), actor, { fileName, sourceSha256 }, (stage) => {
+    if (stage !== last) log(`  ${stage} ...`);
+    last = stage;
+  });
+  const preparation = content.preparation(indexAssembly(assembly));
+  const index = indexAssembly(preparedAssembly(assembly, preparation));
+  const id = await transaction(pool, async (sql) => {
+    const project = await createProject(sql, actor, content.name);
+    await attachFirst(sql, actor, project, { fileName, sourceSha256, packageSha256, settings, identities: {} }, [
       { kind: "preparation", body: preparation },
       ...content.sequences(index, preparation).map((body) => ({ kind: "sequence" as const, body })),
     ]);
-    if (content.picture) {
-      const png = await readFile(content.picture).catch(() => null);
-      if (png) await setThumbnail(pool, actor, id, png);
-    }
-    return { id, made: true, actor };
-  } finally {
-    await pool.query("DELETE FROM projects WHERE id = ?", [trial]);
+    return project;
+  });
+  if (content.picture) {
+    const png = await readFile(content.picture).catch(() => null);
+    if (png) await setThumbnail(pool, actor, id, png);
   }
+  return { id, made: true, actor };
 }

@@ -1,18 +1,26 @@
 import type { Pool } from "mysql2/promise";
 import { ImportError } from "../../formats/importError";
+import { transaction } from "../database/pool";
 import { CancelledError, type KernelPool } from "../kernel/pool";
-import { beat, claimJob, endJob, type Job } from "../repositories/jobs";
-import { importSource } from "./importer";
+import { beat, type Claim, claimJob, endJob, holdJob } from "../repositories/jobs";
+import { AlreadyThere, attachFirst } from "../repositories/projects";
+import { firstDocuments } from "./firstDocuments";
+import { type ImportResult, importSource } from "./importer";
 
-/** Takes waiting jobs one after the other and runs them, until stopped. A database that is away is waited for. */
+/** Another process has the job by now; what was done here is not kept. */
+class LostError extends Error {}
+
+/** Takes waiting jobs and runs them, a few at once, until stopped. A database that is away is waited for. */
 export class JobWorker {
   private stopped = false;
+  private running = 0;
   /** When the loop last reached the database, ms since the epoch. */
   lastBeat = 0;
 
   constructor(
     private readonly pool: Pool,
     private readonly kernels: KernelPool,
+    private readonly atOnce = 1,
   ) {
     void this.loop();
   }
@@ -23,53 +31,78 @@ export class JobWorker {
 
   private async loop(): Promise<void> {
     while (!this.stopped) {
-      let busy = false;
+      let taken = false;
       try {
-        const job = await claimJob(this.pool);
+        if (this.running < this.atOnce) {
+          const claim = await claimJob(this.pool);
+          if (claim) {
+            taken = true;
+            this.running++;
+            void this.run(claim).finally(() => {
+              this.running--;
+            });
+          }
+        } else await this.pool.query("SELECT 1");
         this.lastBeat = Date.now();
-        if (job) {
-          busy = true;
-          await this.run(job);
-        }
       } catch (error) {
         console.error("job worker:", (error as Error).message);
       }
-      if (!busy) await new Promise((r) => setTimeout(r, 250));
+      if (!taken) await new Promise((r) => setTimeout(r, 250));
     }
   }
 
-  private async run(job: Job): Promise<void> {
+  private async run(claim: Claim): Promise<void> {
+    const { job } = claim;
     const abort = new AbortController();
+    let lost = false;
     let stage = "start";
     let share: number | null = null;
     const tick = async () => {
-      const cancel = await beat(this.pool, job.id, stage, share).catch(() => false);
-      this.lastBeat = Date.now();
-      if (cancel) abort.abort();
+      const told = await beat(this.pool, claim, stage, share).catch(() => "go on" as const);
+      lost ||= told === "lost";
+      if (told !== "go on") abort.abort();
     };
     const timer = setInterval(() => void tick(), 300);
     try {
-      const { assembly, packageSha256 } = await importSource(
+      const result = await importSource(
         this.pool,
         this.kernels,
         { workspaceId: job.workspaceId },
-        { projectId: job.projectId, ...job.input },
+        job.input,
         (s, v) => {
           stage = s;
           share = v;
         },
         abort.signal,
       );
-      await endJob(this.pool, job.id, "done", { result: { nodes: assembly.nodes.length, warnings: assembly.warnings, packageSha256 } });
+      await this.finish(claim, result);
     } catch (error) {
-      if (error instanceof CancelledError) await endJob(this.pool, job.id, "cancelled");
-      else if (error instanceof ImportError) await endJob(this.pool, job.id, "failed", { error: error.message });
+      if (lost || error instanceof LostError) return;
+      const end = (state: "failed" | "cancelled", text?: string) => endJob(this.pool, claim, state, text ? { error: text } : {}).catch(() => {});
+      if (error instanceof CancelledError) await end("cancelled");
+      else if (error instanceof ImportError) await end("failed", error.message);
+      else if (error instanceof AlreadyThere)
+        await end("failed", "Another file was brought into this project meanwhile. Reload the page to see it; bring this one in as a revision.");
       else {
         console.error("import:", error);
-        await endJob(this.pool, job.id, "failed", { error: "Something went wrong while storing the file. Try again." });
+        await end("failed", "Something went wrong while storing the file. Try again.");
       }
     } finally {
       clearInterval(timer);
     }
+  }
+
+  /** Puts the result in place and ends the job, both or neither, and only while the claim holds. */
+  private async finish(claim: Claim, { assembly, packageSha256, settings }: ImportResult): Promise<void> {
+    const { workspaceId, projectId, input } = claim.job;
+    await transaction(this.pool, async (sql) => {
+      if (!(await holdJob(sql, claim))) throw new LostError();
+      // A revision waits to be looked at; a first file is put in place at once.
+      if (input.purpose !== "revision") {
+        const revision = { fileName: input.fileName, sourceSha256: input.sourceSha256, packageSha256, settings, identities: {} };
+        await attachFirst(sql, { workspaceId }, projectId, revision, firstDocuments(assembly));
+      }
+      await endJob(sql, claim, "done", { result: { nodes: assembly.nodes.length, warnings: assembly.warnings, packageSha256 } });
+    });
   }
 }

@@ -1,30 +1,64 @@
-/** The process that reads CAD files, apart from the server so that it can be killed. Talks over Node's IPC. */
+/** The process that reads files, apart from the server so that it can be killed. Talks over Node's IPC. */
+import { readFile, writeFile } from "node:fs/promises";
 import { encodePackage } from "../../core/assembly/package";
-import { ImportError } from "../../formats/importError";
+import { isZip, packBundle, unpack } from "../../formats/bundle/bundle";
+import { ProjectFileError, readProjectFile, writeProjectFile } from "../../formats/project/file";
 import { readSource } from "../../formats/read";
 import { startKernel } from "../../formats/step/kernel";
-import type { FromChild, ToChild } from "./messages";
+import { asImportError } from "../../formats/unexpected";
+import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
 
 const send = (message: FromChild) => process.send?.(message);
+const bytesOf = async (path: string) => new Uint8Array(await readFile(path));
+
+const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<ReaderTasks[K]["result"]> } = {
+  async source({ path, fileName, settings, out }) {
+    const pkg = await readSource(await bytesOf(path), fileName, startKernel, (stage, share) => send({ type: "progress", stage, share }), settings);
+    await writeFile(out, encodePackage(pkg));
+    return { assembly: pkg.assembly };
+  },
+  async open(request) {
+    const file = readProjectFile(await bytesOf(request.path));
+    await writeFile(request.source, file.source.bytes);
+    await writeFile(request.package, file.package);
+    const { name, settings, identities, documents } = file;
+    return { name, sourceName: file.source.name, settings, identities, documents };
+  },
+  async write({ project, source, package: pkg, out }) {
+    const { name, sourceName, settings, identities, documents } = project;
+    await writeFile(out, writeProjectFile({ name, settings, identities, documents, source: { name: sourceName, bytes: await bytesOf(source) }, package: await bytesOf(pkg) }));
+    return {};
+  },
+  async merge({ files, out }) {
+    const all = new Map<string, Uint8Array>();
+    for (const f of files) {
+      const bytes = await bytesOf(f.path);
+      if (isZip(bytes)) for (const [name, data] of unpack(bytes, "archive")) all.set(name.split("/").pop() ?? name, data);
+      else all.set(f.name, bytes);
+    }
+    await writeFile(out, packBundle([...all].map(([name, bytes]) => ({ name, bytes }))));
+    return {};
+  },
+};
 
 process.on("message", async (message: ToChild) => {
   try {
-    const { bytes, fileName, settings } = message;
-    const pkg = await readSource(bytes, fileName, startKernel, (stage, share) => send({ type: "progress", stage, share }), settings);
-    send({ type: "done", package: encodePackage(pkg), assembly: pkg.assembly });
+    if (message.type === "warm") {
+      await startKernel();
+      send({ type: "warm" });
+      return;
+    }
+    const work = TASKS[message.kind] as (request: unknown) => Promise<unknown>;
+    send({ type: "done", result: await work(message) });
   } catch (error) {
-    const known = error instanceof ImportError;
-    send({
-      type: "failed",
-      code: known ? error.code : "unreadable",
-      message: known
-        ? error.message
-        : `The file made the reader fail (${error instanceof Error ? error.message.slice(0, 200) : String(error)}). Export it again, or in another format.`,
-      fatal: !known,
-    });
+    if (error instanceof ProjectFileError) {
+      send({ type: "failed", code: "project", message: error.message, fatal: false });
+      return;
+    }
+    const told = asImportError(error, "READER");
+    if (told.unforeseen) console.error("reader:", error);
+    send({ type: "failed", code: told.code, message: told.message, fatal: told.unforeseen });
   }
 });
 process.on("disconnect", () => process.exit(0));
-
-await startKernel();
 send({ type: "ready" });

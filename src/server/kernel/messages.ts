@@ -1,15 +1,36 @@
 import type { Assembly } from "../../core/assembly/assembly";
 import type { ImportSettings } from "../../core/assembly/importSettings";
+import type { DocumentBody, DocumentKind } from "../../core/document/documents";
+import type { Identities } from "../../core/revision/identity";
 import type { ImportError, ImportStage } from "../../formats/importError";
 
-export interface ToChild {
-  type: "read";
-  bytes: Uint8Array;
-  fileName: string;
+/** Everything about a project but its large files. */
+export interface ProjectAbout {
+  name: string;
+  sourceName: string;
   settings: ImportSettings;
+  identities: Identities;
+  documents: { kind: DocumentKind; body: DocumentBody }[];
 }
+
+/** What a reader process can be asked for. Files lie on disk at both ends; only what is small goes over the wire. */
+export interface ReaderTasks {
+  /** Reads a source file into a package. */
+  source: { request: { path: string; fileName: string; settings: ImportSettings; out: string }; result: { assembly: Assembly } };
+  /** Opens a project file: its source and package are written into `folder`. */
+  open: { request: { path: string; source: string; package: string }; result: ProjectAbout };
+  /** Writes a project file. */
+  write: { request: { project: ProjectAbout; source: string; package: string; out: string }; result: Record<string, never> };
+  /** Puts files that were sent later beside those of a source, as one archive. */
+  merge: { request: { files: { path: string; name: string }[]; out: string }; result: Record<string, never> };
+}
+export type TaskKind = keyof ReaderTasks;
+
+export type ToChild = { type: "warm" } | { [K in TaskKind]: { type: "task"; kind: K } & ReaderTasks[K]["request"] }[TaskKind];
+
 export type FromChild =
   | { type: "ready" }
+  | { type: "warm" }
   | { type: "progress"; stage: ImportStage; share: number | null }
-  | { type: "done"; package: Uint8Array; assembly: Assembly }
-  | { type: "failed"; code: ImportError["code"]; message: string; fatal: boolean };
+  | { type: "done"; result: unknown }
+  | { type: "failed"; code: ImportError["code"] | "project"; message: string; fatal: boolean };

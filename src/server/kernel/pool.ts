@@ -1,23 +1,33 @@
 import { type ChildProcess, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
+import { readFile, writeFile } from "node:fs/promises";
 import type { Assembly } from "../../core/assembly/assembly";
 import { IMPORT_DEFAULTS, type ImportSettings } from "../../core/assembly/importSettings";
 import { ImportError, type ImportStage } from "../../formats/importError";
-import type { FromChild, ToChild } from "./messages";
+import { ProjectFileError } from "../../formats/project/file";
+import { openSpool } from "../files/spool";
+import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
 
 export interface KernelLimits {
   /** Resident memory above which a reader is killed, bytes. WebAssembly memory is outside Node's own limits. */
   memoryBytes?: number;
-  /** Time one file may take, ms. */
+  /** Time one task may take, ms. */
   timeMs?: number;
-  /** Processes kept: one warm, the others spare. */
+  /** Processes kept with the CAD kernel started: one warm, the others spare. */
   processes?: number;
+  /** Processes kept for what needs no kernel: project files, mesh formats. */
+  light?: number;
 }
-const DEFAULTS: Required<KernelLimits> = { memoryBytes: 3 * 1024 ** 3, timeMs: 10 * 60_000, processes: 2 };
+const DEFAULTS: Required<KernelLimits> = { memoryBytes: 3 * 1024 ** 3, timeMs: 10 * 60_000, processes: 2, light: 1 };
 
 export interface ReadResult {
   package: Uint8Array;
   assembly: Assembly;
+}
+
+export interface RunOptions {
+  onProgress?: (stage: ImportStage, share: number | null) => void;
+  signal?: AbortSignal | undefined;
 }
 
 /** Thrown when the caller's signal ended a read. */
@@ -25,43 +35,61 @@ export class CancelledError extends Error {}
 
 interface Member {
   child: ChildProcess;
-  ready: Promise<void>;
+  /** Meant to have the kernel started; a light one starts it only if it must. */
+  kernel: boolean;
+  /** Listens, and, if it is meant to, has its kernel. */
+  ready: boolean;
   busy: boolean;
-  isReady: boolean;
-  reads: number;
+  tasks: number;
 }
 
 /** The reader's program, from the project's folder. */
 const READER = "src/server/kernel/child.ts";
 
-/** A process is replaced after so many files, since the kernel keeps part of what it allocated. */
-const READS_PER_PROCESS = 25;
+/** A process is replaced after so many tasks, since the kernel keeps part of what it allocated. */
+const TASKS_PER_PROCESS = 25;
 
-/** Child processes that read CAD files: one warm, one spare. A crash, a limit or a cancel costs a process, never the server. */
+const WITHOUT_KERNEL = /\.(glb|gltf|obj|stl|3mf)$/i;
+
+/**
+ * Child processes that read and write files: the CAD kernel and everything that may be hostile, huge or slow runs there.
+ * A crash, a limit or a cancel costs a process, never the server, and no file is ever unpacked or parsed in the thread
+ * that answers requests.
+ */
 export class KernelPool {
   private members: Member[] = [];
   private readonly limits: Required<KernelLimits>;
   private closed = false;
+  private starting = false;
+  /** Those who wait for a member: called whenever one may be free. */
+  private waiting: (() => void)[] = [];
 
   constructor(limits: KernelLimits = {}) {
     this.limits = { ...DEFAULTS, ...limits };
     this.fill();
   }
 
-  /** True when a warm process waits. */
+  /** True when a process waits that can read anything at once. */
   get ready(): boolean {
-    return this.members.some((m) => m.isReady);
+    return this.members.some((m) => m.ready && (m.kernel || this.limits.processes === 0));
   }
 
-  /** Starts what is missing, one after the other: two kernels compiling at once would make both late. */
+  /** Starts what is missing, light ones first, then kernels one after the other: two compiling at once would make both late. */
   private fill(): void {
-    if (this.closed || this.members.length >= this.limits.processes) return;
-    const member = this.start();
+    if (this.closed || this.starting) return;
+    const count = (kernel: boolean) => this.members.filter((m) => m.kernel === kernel).length;
+    const kernel = count(false) >= this.limits.light;
+    if (kernel && count(true) >= this.limits.processes) return;
+    this.starting = true;
+    const member = this.start(kernel, () => {
+      this.starting = false;
+      this.fill();
+      this.wake();
+    });
     this.members.push(member);
-    void member.ready.then(() => this.fill()).catch(() => {});
   }
 
-  private start(): Member {
+  private start(kernel: boolean, settled: () => void): Member {
     const child = spawn(process.execPath, ["--import", "tsx", READER], {
       cwd: process.cwd(),
       serialization: "advanced",
@@ -69,58 +97,73 @@ export class KernelPool {
       // The reader has no business with the database.
       env: { ...process.env, PLEXTAN_DATABASE: "" },
     });
-    const member: Member = { child, busy: false, isReady: false, reads: 0, ready: Promise.resolve() };
-    member.ready = new Promise((resolve, reject) => {
-      child.once("message", () => {
-        member.isReady = true;
-        resolve();
-      });
-      child.once("exit", () => {
-        this.members = this.members.filter((m) => m !== member);
-        reject(new Error("The CAD reader could not start."));
-        setTimeout(() => this.fill(), 300).unref();
-      });
-      child.once("error", () => child.kill("SIGKILL"));
+    const member: Member = { child, kernel, ready: false, busy: false, tasks: 0 };
+    let told = false;
+    const tell = () => {
+      if (!told) settled();
+      told = true;
+    };
+    child.on("message", (m: FromChild) => {
+      if (m.type === "ready" && kernel) child.send({ type: "warm" } satisfies ToChild);
+      if (m.type === (kernel ? "warm" : "ready")) {
+        member.ready = true;
+        tell();
+      }
     });
-    member.ready.catch(() => {});
+    child.once("exit", () => {
+      this.members = this.members.filter((m) => m !== member);
+      if (told) setTimeout(() => this.fill(), 50);
+      else setTimeout(tell, 300);
+      this.wake();
+    });
+    child.once("error", () => child.kill("SIGKILL"));
     return member;
   }
 
-  private async take(): Promise<Member> {
-    for (let i = 0; i < 3; i++) {
+  private wake(): void {
+    for (const w of this.waiting.splice(0)) w();
+  }
+
+  /** Takes it out of use at once: a process that is about to die is nobody's any more. */
+  private retire(member: Member): void {
+    this.members = this.members.filter((m) => m !== member);
+    member.child.kill("SIGKILL");
+  }
+
+  private async take(kernel: boolean, signal: AbortSignal | undefined): Promise<Member> {
+    for (;;) {
+      if (this.closed) throw new ImportError("unreadable", "Plextan is being stopped. Try again when it is back.");
+      if (signal?.aborted) throw new CancelledError("cancelled");
       this.fill();
-      const member = this.members.find((m) => !m.busy && m.isReady) ?? this.members.find((m) => !m.busy);
-      if (!member) throw new Error("All CAD readers are busy.");
-      member.busy = true;
-      try {
-        await member.ready;
-        return member;
-      } catch {
-        this.members = this.members.filter((m) => m !== member);
+      // What needs no kernel leaves the kernels to what does; where there are none of a kind, the other serves.
+      const of = (k: boolean) => this.members.filter((m) => m.kernel === k);
+      const wanted = of(kernel).length > 0 ? of(kernel) : this.members;
+      const free = wanted.find((m) => !m.busy && m.ready) ?? (kernel ? undefined : of(true).find((m) => !m.busy && m.ready));
+      if (free) {
+        free.busy = true;
+        return free;
       }
+      await new Promise<void>((resolve) => {
+        this.waiting.push(resolve);
+        signal?.addEventListener("abort", () => resolve(), { once: true });
+      });
     }
-    throw new ImportError("unreadable", "The CAD reader could not be started. Try again; if it keeps failing, restart Plextan.");
   }
 
   /**
-   * Reads a file in a child process.
-   * @throws ImportError for a bad file, a crash or a limit; CancelledError when `signal` is aborted.
+   * Has a task done in a child process; waits while all are busy.
+   * @throws ImportError or ProjectFileError for a bad file, a crash or a limit; CancelledError when `signal` is aborted.
    */
-  async read(
-    bytes: Uint8Array,
-    fileName: string,
-    onProgress: (stage: ImportStage, share: number | null) => void,
-    signal?: AbortSignal,
-    settings: ImportSettings = IMPORT_DEFAULTS,
-  ): Promise<ReadResult> {
-    const member = await this.take();
+  async run<K extends TaskKind>(kind: K, request: ReaderTasks[K]["request"], { onProgress, signal }: RunOptions = {}): Promise<ReaderTasks[K]["result"]> {
+    const name = (request as { fileName?: string }).fileName;
+    const member = await this.take(kind === "source" && !WITHOUT_KERNEL.test(name ?? ""), signal);
     const { child } = member;
     const { memoryBytes, timeMs } = this.limits;
     const started = Date.now();
     let why: Error | null = null;
     const end = (error: Error) => {
       why ??= error;
-      child.kill("SIGKILL");
+      this.retire(member);
     };
     const watch = setInterval(() => {
       if (residentBytes(child.pid) > memoryBytes)
@@ -132,31 +175,51 @@ export class KernelPool {
         );
       else if (Date.now() - started > timeMs)
         end(new ImportError("too-large", `Reading the file took longer than ${Math.round(timeMs / 1000)} s and was stopped. Split the assembly, or export it with fewer details.`));
-    }, 250);
+    }, 100);
     const onAbort = () => end(new CancelledError("cancelled"));
     if (signal?.aborted) onAbort();
     signal?.addEventListener("abort", onAbort);
+    let fatal = false;
     try {
-      return await new Promise<ReadResult>((resolve, reject) => {
-        const onExit = () => reject(why ?? new ImportError("unreadable", "The file made the CAD reader crash. It is probably damaged; export it again, or in another format."));
+      return await new Promise<ReaderTasks[K]["result"]>((resolve, reject) => {
+        const onExit = () => reject(why ?? new ImportError("unreadable", "The file made the reader crash. It is probably damaged; export it again, or in another format."));
         child.once("exit", onExit);
         const onMessage = (message: FromChild) => {
-          if (message.type === "progress") return onProgress(message.stage, message.share);
-          if (message.type === "ready") return;
+          if (message.type === "progress") return onProgress?.(message.stage, message.share);
+          if (message.type === "ready" || message.type === "warm") return;
           child.off("message", onMessage);
           child.off("exit", onExit);
-          if (message.type === "done") return resolve({ package: message.package, assembly: message.assembly });
-          if (message.fatal) child.kill("SIGKILL");
-          reject(new ImportError(message.code, message.message));
+          if (message.type === "done") return resolve(message.result as ReaderTasks[K]["result"]);
+          fatal = message.fatal;
+          reject(message.code === "project" ? new ProjectFileError(message.message) : new ImportError(message.code, message.message));
         };
         child.on("message", onMessage);
-        child.send({ type: "read", bytes, fileName, settings } satisfies ToChild);
+        child.send({ type: "task", kind, ...request } as ToChild, (error) => error && onExit());
       });
     } finally {
       clearInterval(watch);
       signal?.removeEventListener("abort", onAbort);
       member.busy = false;
-      if (++member.reads >= READS_PER_PROCESS) child.kill("SIGKILL");
+      if (fatal || ++member.tasks >= TASKS_PER_PROCESS) this.retire(member);
+      this.wake();
+    }
+  }
+
+  /** Reads a file that is in memory. @throws as {@link run} */
+  async read(
+    bytes: Uint8Array,
+    fileName: string,
+    onProgress: (stage: ImportStage, share: number | null) => void,
+    signal?: AbortSignal,
+    settings: ImportSettings = IMPORT_DEFAULTS,
+  ): Promise<ReadResult> {
+    const spool = await openSpool();
+    try {
+      await writeFile(spool.path("in"), bytes);
+      const { assembly } = await this.run("source", { path: spool.path("in"), fileName, settings, out: spool.path("out") }, { onProgress, signal });
+      return { assembly, package: new Uint8Array(await readFile(spool.path("out"))) };
+    } finally {
+      await spool.clear();
     }
   }
 
@@ -165,6 +228,7 @@ export class KernelPool {
     this.closed = true;
     for (const m of this.members) m.child.kill("SIGKILL");
     this.members = [];
+    this.wake();
   }
 }
 

@@ -1,7 +1,7 @@
-import type { Pool } from "mysql2/promise";
+import type { Pool, ResultSetHeader } from "mysql2/promise";
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { Actor } from "../access/actor";
-import { type Row, type Sql, transaction } from "../database/pool";
+import type { Row, Sql } from "../database/pool";
 import { newId } from "../ids";
 
 export type JobState = "waiting" | "running" | "done" | "failed" | "cancelled";
@@ -62,45 +62,83 @@ export async function openJob(sql: Sql, actor: Actor, projectId: string): Promis
   return job ? { id: job.id, fileName: job.input.fileName } : null;
 }
 
-/** Asks a job to stop; one that has not begun is cancelled at once. */
-export async function cancelJob(sql: Sql, actor: Actor, id: string): Promise<void> {
+/** Asks a job to stop; one that has not begun is cancelled at once. @returns false when the actor has no such job */
+export async function cancelJob(sql: Sql, actor: Actor, id: string): Promise<boolean> {
+  if (!(await getJob(sql, actor, id))) return false;
   await sql.query("UPDATE jobs SET state = 'cancelled' WHERE id = ? AND workspace_id = ? AND state = 'waiting'", [id, actor.workspaceId]);
   await sql.query("UPDATE jobs SET cancel_requested = 1 WHERE id = ? AND workspace_id = ? AND state = 'running'", [id, actor.workspaceId]);
+  return true;
 }
 
-/** Seconds without a sign of life after which a running job counts as abandoned (its process was killed). */
-const ABANDONED_S = 15;
+/** Seconds without a sign of life after which a running job counts as abandoned: its process was killed, or sleeps. */
+export const ABANDONED_S = 15;
+/** A job is begun so often at most: once, and once more when its process died. */
+const TRIES_MOST = 2;
 
-/** Takes the oldest waiting or abandoned job, for this process alone; null when there is none. A job is tried twice at most. */
-export async function claimJob(pool: Pool): Promise<Job | null> {
-  return transaction(pool, async (sql) => {
-    await sql.query(
-      "UPDATE jobs SET state = 'failed', error = 'The import stopped twice without an answer; the file may be more than the reader can take.' WHERE state = 'running' AND tries >= 2 AND beat_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND",
-      [ABANDONED_S],
+/** A job with the token of the claim on it: only who has the token may report on the job or end it. */
+export interface Claim {
+  job: Job;
+  owner: string;
+}
+
+/**
+ * Takes the oldest waiting or abandoned job for this caller alone; null when there is none. Looks without locking and
+ * then takes by comparing: every statement is a transaction of its own, so a process that sleeps in the middle can keep
+ * no lock from the others. (With a lock held over two statements, one sleeper once kept a job for a minute.)
+ */
+export async function claimJob(pool: Pool, abandonedS = ABANDONED_S): Promise<Claim | null> {
+  const [rows] = await pool.query<Row[]>(
+    "SELECT id, state, owner, tries FROM jobs WHERE state = 'waiting' OR (state = 'running' AND (beat_at IS NULL OR beat_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND)) ORDER BY created_at LIMIT 10",
+    [abandonedS],
+  );
+  for (const row of rows) {
+    const same = "id = ? AND state = ? AND owner <=> ? AND tries = ?";
+    const values = [row.id, row.state, row.owner, row.tries];
+    if (row.tries >= TRIES_MOST) {
+      await pool.query(
+        `UPDATE jobs SET state = 'failed', owner = NULL, error = 'The import stopped twice without an answer; the file may be more than the reader can take.' WHERE ${same}`,
+        values,
+      );
+      continue;
+    }
+    const owner = newId();
+    const [taken] = await pool.query<ResultSetHeader>(
+      `UPDATE jobs SET state = 'running', owner = ?, stage = 'start', share = NULL, tries = tries + 1, beat_at = UTC_TIMESTAMP(3) WHERE ${same}`,
+      [owner, ...values],
     );
-    const [rows] = await sql.query<Row[]>(
-      "SELECT * FROM jobs WHERE state = 'waiting' OR (state = 'running' AND beat_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND) ORDER BY created_at LIMIT 1 FOR UPDATE SKIP LOCKED",
-      [ABANDONED_S],
-    );
-    const row = rows[0];
-    if (!row) return null;
-    await sql.query("UPDATE jobs SET state = 'running', stage = 'start', tries = tries + 1, beat_at = UTC_TIMESTAMP(3) WHERE id = ?", [row.id]);
-    return read(row);
-  });
+    if (taken.affectedRows !== 1) continue;
+    const [found] = await pool.query<Row[]>("SELECT * FROM jobs WHERE id = ? AND owner = ?", [row.id, owner]);
+    if (found[0]) return { job: read(found[0]), owner };
+  }
+  return null;
 }
 
-/** Reports progress; also the sign of life. @returns true when the job was asked to stop. */
-export async function beat(sql: Sql, id: string, stage: string, share: number | null): Promise<boolean> {
-  await sql.query("UPDATE jobs SET stage = ?, share = ?, beat_at = UTC_TIMESTAMP(3) WHERE id = ? AND state = 'running'", [stage, share, id]);
-  const [rows] = await sql.query<Row[]>("SELECT cancel_requested FROM jobs WHERE id = ?", [id]);
-  return !rows[0] || Boolean(rows[0].cancel_requested);
+/** Reports progress; also the sign of life. "lost": another process has the job now, and nothing may be done for it any more. */
+export async function beat(sql: Sql, { job, owner }: Claim, stage: string, share: number | null): Promise<"go on" | "cancel" | "lost"> {
+  const [done] = await sql.query<ResultSetHeader>("UPDATE jobs SET stage = ?, share = ?, beat_at = UTC_TIMESTAMP(3) WHERE id = ? AND owner = ? AND state = 'running'", [
+    stage,
+    share,
+    job.id,
+    owner,
+  ]);
+  if (done.affectedRows === 0) return "lost";
+  const [rows] = await sql.query<Row[]>("SELECT cancel_requested FROM jobs WHERE id = ?", [job.id]);
+  return rows[0]?.cancel_requested ? "cancel" : "go on";
 }
 
-export async function endJob(sql: Sql, id: string, state: "done" | "failed" | "cancelled", detail: { error?: string; result?: unknown } = {}): Promise<void> {
-  await sql.query("UPDATE jobs SET state = ?, error = ?, result = ? WHERE id = ? AND state = 'running'", [
+/** Locks a job within a transaction, so that what is done for it is done by its present owner. @returns false when it has another */
+export async function holdJob(sql: Sql, { job, owner }: Claim): Promise<boolean> {
+  const [rows] = await sql.query<Row[]>("SELECT id FROM jobs WHERE id = ? AND owner = ? AND state = 'running' FOR UPDATE", [job.id, owner]);
+  return rows.length === 1;
+}
+
+/** Ends a job, if the claim still holds. */
+export async function endJob(sql: Sql, { job, owner }: Claim, state: "done" | "failed" | "cancelled", detail: { error?: string; result?: unknown } = {}): Promise<void> {
+  await sql.query("UPDATE jobs SET state = ?, error = ?, result = ? WHERE id = ? AND owner = ? AND state = 'running'", [
     state,
     detail.error?.slice(0, 1000) ?? null,
     detail.result === undefined ? null : JSON.stringify(detail.result),
-    id,
+    job.id,
+    owner,
   ]);
 }

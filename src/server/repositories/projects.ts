@@ -56,8 +56,11 @@ export async function deleteProject(sql: Sql, actor: Actor, id: string): Promise
   return (result as { affectedRows: number }).affectedRows > 0;
 }
 
-export async function setThumbnail(sql: Sql, actor: Actor, id: string, png: Uint8Array): Promise<void> {
+/** @returns false when the actor has no such project. */
+export async function setThumbnail(sql: Sql, actor: Actor, id: string, png: Uint8Array): Promise<boolean> {
+  if (!(await getProject(sql, actor, id))) return false;
   await sql.query("UPDATE projects SET thumbnail = ?, updated_at = updated_at WHERE id = ? AND workspace_id = ?", [Buffer.from(png), id, actor.workspaceId]);
+  return true;
 }
 
 export async function getThumbnail(sql: Sql, actor: Actor, id: string): Promise<Buffer | null> {
@@ -126,25 +129,30 @@ export async function currentRevision(sql: Sql, actor: Actor, projectId: string)
   return (await listRevisions(sql, actor, projectId, 1))[0] ?? null;
 }
 
-/** Gives a project an assembly and, where it has none yet, its first documents; all in one transaction. */
-export async function attachAssembly(
-  pool: Pool,
+/** A project has an assembly already, and a first one cannot be put in its place. */
+export class AlreadyThere extends Error {}
+
+/**
+ * Gives a project its first assembly and its first documents, within the caller's transaction.
+ * @throws AlreadyThere when it has an assembly: two uploads at once make one revision
+ */
+export async function attachFirst(
+  sql: Sql,
   actor: Pick<Actor, "workspaceId">,
   projectId: string,
   revision: Omit<Revision, "number">,
   documents: { kind: DocumentKind; body: unknown }[],
 ): Promise<void> {
-  await transaction(pool, async (sql) => {
-    const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
-    if (project.length === 0) throw new Error("The project is gone.");
-    const [last] = await sql.query<Row[]>("SELECT COALESCE(MAX(number), 0) AS n FROM assembly_revisions WHERE project_id = ?", [projectId]);
-    await insertRevision(sql, projectId, Number(last[0]?.n) + 1, revision);
-    const [known] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM documents WHERE project_id = ?", [projectId]);
-    if (Number(known[0]?.n) === 0) {
-      for (const [i, d] of documents.entries()) await insertDocument(sql, projectId, d.kind, i, d.body);
-    }
-    await sql.query("UPDATE projects SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?", [projectId]);
-  });
+  const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
+  if (project.length === 0) throw new Error("The project is gone.");
+  const [last] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM assembly_revisions WHERE project_id = ?", [projectId]);
+  if (Number(last[0]?.n) > 0) throw new AlreadyThere("The project has an assembly already.");
+  await insertRevision(sql, projectId, 1, revision);
+  const [known] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM documents WHERE project_id = ?", [projectId]);
+  if (Number(known[0]?.n) === 0) {
+    for (const [i, d] of documents.entries()) await insertDocument(sql, projectId, d.kind, i, d.body);
+  }
+  await sql.query("UPDATE projects SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?", [projectId]);
 }
 
 /** Adds a document to a project. @returns its id. */

@@ -1,10 +1,10 @@
 import { z } from "zod";
+import { nameSchema } from "../../../core/text/name";
 import { database } from "../../../server/database/pool";
 import { readJson, route } from "../../../server/http/route";
 import { createProject, listProjects } from "../../../server/repositories/projects";
 
-const name = z.string().trim().min(1, "A project needs a name.").max(200, "A project's name may have at most 200 characters.");
-const NewProject = z.object({ name });
+const NewProject = z.object({ name: nameSchema("A project") });
 
 export const GET = route(async ({ actor }) => Response.json({ projects: await listProjects(database(), actor) }));
 

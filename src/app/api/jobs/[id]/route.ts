@@ -14,6 +14,6 @@ export const GET = route<Params>(async ({ actor, params }) => {
 
 /** Asks a job to stop. */
 export const DELETE = route<Params>(async ({ actor, params }) => {
-  await cancelJob(database(), actor, idFrom(params.id, "job"));
+  if (!(await cancelJob(database(), actor, idFrom(params.id, "job")))) throw notFound("job");
   return Response.json({ ok: true });
 });

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { nameSchema } from "../../../../core/text/name";
 import { database } from "../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../server/http/route";
 import { openJob } from "../../../../server/repositories/jobs";
@@ -7,7 +8,7 @@ import { currentRevision, deleteProject, getProject, renameProject } from "../..
 interface Params {
   id: string;
 }
-const Rename = z.object({ name: z.string().trim().min(1, "A project needs a name.").max(200, "A project's name may have at most 200 characters.") });
+const Rename = z.object({ name: nameSchema("A project") });
 
 export const GET = route<Params>(async ({ actor, params }) => {
   const id = idFrom(params.id, "project");

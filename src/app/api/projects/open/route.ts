@@ -1,12 +1,19 @@
 import { database } from "../../../../server/database/pool";
-import { readBody, route } from "../../../../server/http/route";
+import { openSpool } from "../../../../server/files/spool";
+import { readFile, route } from "../../../../server/http/route";
 import { openProjectFile } from "../../../../server/imports/openProject";
+import { startRuntime } from "../../../../server/runtime";
 
 /** Largest project file that is taken, bytes. */
 const LIMIT = 256 * 1024 * 1024;
 
 /** Opens a project file (the body) as a new project. */
 export const POST = route(async ({ actor, request }) => {
-  const bytes = await readBody(request, LIMIT);
-  return Response.json({ id: await openProjectFile(database(), actor, bytes) }, { status: 201 });
+  const spool = await openSpool();
+  try {
+    const { path } = await readFile(request, actor, spool, LIMIT);
+    return Response.json({ id: await openProjectFile(database(), startRuntime().kernels, actor, path, spool) }, { status: 201 });
+  } finally {
+    await spool.clear();
+  }
 });

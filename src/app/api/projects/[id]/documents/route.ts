@@ -1,10 +1,11 @@
 import { z } from "zod";
+import { nameSchema } from "../../../../../core/text/name";
 import { database } from "../../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../../server/http/route";
 import { addDocument, listDocuments } from "../../../../../server/repositories/documents";
 import { getProject } from "../../../../../server/repositories/projects";
 
-const NewDocument = z.object({ kind: z.literal("sequence"), body: z.record(z.string(), z.unknown()) });
+const NewDocument = z.object({ kind: z.literal("sequence"), body: z.looseObject({ name: nameSchema("A sequence") }) });
 
 export const GET = route<{ id: string }>(async ({ actor, params }) => {
   const id = idFrom(params.id, "project");

@@ -1,26 +1,29 @@
-import { PROJECT_FILE_EXTENSION, writeProjectFile } from "../../../../../formats/project/file";
+import { createReadStream } from "node:fs";
+import { stat } from "node:fs/promises";
+import { Readable } from "node:stream";
+import { PROJECT_FILE_EXTENSION } from "../../../../../formats/project/file";
 import { database } from "../../../../../server/database/pool";
+import { openSpool } from "../../../../../server/files/spool";
 import { attachment, idFrom, notFound, route } from "../../../../../server/http/route";
-import { getAsset } from "../../../../../server/repositories/assets";
-import { listDocuments } from "../../../../../server/repositories/documents";
-import { currentRevision, getProject } from "../../../../../server/repositories/projects";
+import { saveProjectFile } from "../../../../../server/imports/openProject";
+import { startRuntime } from "../../../../../server/runtime";
 
 /** The whole project as one open file. */
 export const GET = route<{ id: string }>(async ({ actor, params }) => {
   const id = idFrom(params.id, "project");
-  const sql = database();
-  const project = await getProject(sql, actor, id);
-  const revision = await currentRevision(sql, actor, id);
-  if (!project || !revision) throw notFound("project");
-  const [source, pkg, documents] = await Promise.all([getAsset(sql, actor, revision.sourceSha256), getAsset(sql, actor, revision.packageSha256), listDocuments(sql, actor, id)]);
-  if (!source || !pkg) throw notFound("assembly");
-  const bytes = writeProjectFile({
-    name: project.name,
-    source: { name: revision.fileName, bytes: source },
-    package: pkg,
-    settings: revision.settings,
-    identities: revision.identities,
-    documents: documents.map((d) => ({ kind: d.kind, body: d.body })),
-  });
-  return new Response(bytes as BodyInit, { headers: { "Content-Type": "application/zip", "Content-Disposition": attachment(`${project.name}${PROJECT_FILE_EXTENSION}`) } });
+  const spool = await openSpool();
+  try {
+    const out = spool.path("project.zip");
+    const name = await saveProjectFile(database(), startRuntime().kernels, actor, id, out, spool);
+    if (name === null) throw notFound("project");
+    const { size } = await stat(out);
+    const stream = createReadStream(out);
+    stream.once("close", () => void spool.clear());
+    return new Response(Readable.toWeb(stream) as unknown as BodyInit, {
+      headers: { "Content-Type": "application/zip", "Content-Length": String(size), "Content-Disposition": attachment(`${name}${PROJECT_FILE_EXTENSION}`) },
+    });
+  } catch (error) {
+    await spool.clear();
+    throw error;
+  }
 });

@@ -1,5 +1,5 @@
 import { database } from "../../../../../server/database/pool";
-import { HttpError, idFrom, notFound, readBody, route } from "../../../../../server/http/route";
+import { expectType, HttpError, idFrom, notFound, readBody, route } from "../../../../../server/http/route";
 import { getThumbnail, setThumbnail } from "../../../../../server/repositories/projects";
 
 export const GET = route<{ id: string }>(async ({ actor, params }) => {
@@ -10,8 +10,9 @@ export const GET = route<{ id: string }>(async ({ actor, params }) => {
 
 /** Keeps a small PNG as the project's picture. */
 export const PUT = route<{ id: string }>(async ({ actor, params, request }) => {
+  expectType(request, ["image/png"]);
   const bytes = await readBody(request, 2 * 1024 * 1024);
   if (bytes[0] !== 0x89 || bytes[1] !== 0x50 || bytes[2] !== 0x4e || bytes[3] !== 0x47) throw new HttpError(400, "The picture is not a PNG.");
-  await setThumbnail(database(), actor, idFrom(params.id, "project"), bytes);
+  if (!(await setThumbnail(database(), actor, idFrom(params.id, "project"), bytes))) throw notFound("project");
   return Response.json({ ok: true });
 });

@@ -1,0 +1,197 @@
+import { spawn } from "node:child_process";
+import { setTimeout as pause } from "node:timers/promises";
+import type { Pool } from "mysql2/promise";
+import { afterAll, beforeAll, beforeEach, describe, expect, test, vi } from "vitest";
+import { encodePackage } from "../../src/core/assembly/package";
+import { type Actor, demoActor } from "../../src/server/access/actor";
+import { openPool, transaction } from "../../src/server/database/pool";
+import { newId } from "../../src/server/ids";
+import { JobWorker } from "../../src/server/imports/worker";
+import type { KernelPool } from "../../src/server/kernel/pool";
+import { RateLimiter } from "../../src/server/limits/rate";
+import { takeUpload } from "../../src/server/limits/uploads";
+import { putAsset } from "../../src/server/repositories/assets";
+import { beat, type Claim, cancelJob, claimJob, createJob, endJob, getJob, holdJob } from "../../src/server/repositories/jobs";
+import { createProject, listRevisions } from "../../src/server/repositories/projects";
+import { cubePackage } from "../support/assembly";
+import { throwawayDatabase } from "../support/database";
+
+let db: Awaited<ReturnType<typeof throwawayDatabase>>;
+let pool: Pool;
+let actor: Actor;
+let stranger: Actor;
+beforeAll(async () => {
+  db = await throwawayDatabase();
+  pool = db.pool;
+  actor = await demoActor(pool);
+  const workspaceId = newId();
+  const userId = newId();
+  await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [workspaceId]);
+  await pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, 'Stranger')", [userId, workspaceId]);
+  stranger = { userId, userName: "Stranger", workspaceId };
+});
+afterAll(() => db?.end());
+beforeEach(async () => {
+  await pool.query("DELETE FROM jobs");
+});
+
+const INPUT = { fileName: "a.step", sourceSha256: "00".repeat(32) };
+const make = async (input = INPUT, project?: string) => createJob(pool, actor, project ?? (await createProject(pool, actor, "P")), "import", input);
+const silent = (id: string) => pool.query("UPDATE jobs SET beat_at = UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE WHERE id = ?", [id]);
+
+describe("jobs", () => {
+  test("are claimed once each, however many ask", async () => {
+    const ids = await Promise.all([1, 2, 3].map(() => make()));
+    const claimed = (await Promise.all(Array.from({ length: 8 }, () => claimJob(pool)))).flatMap((c) => (c ? [c.job.id] : []));
+    expect(new Set(claimed).size).toBe(claimed.length);
+    for (let c = await claimJob(pool); c; c = await claimJob(pool)) claimed.push(c.job.id);
+    expect([...claimed].sort()).toEqual([...ids].sort());
+  });
+
+  test("one that waits is cancelled at once, by its own people alone", async () => {
+    const waiting = await make();
+    expect(await cancelJob(pool, stranger, waiting)).toBe(false);
+    expect((await getJob(pool, actor, waiting))?.state).toBe("waiting");
+    expect(await getJob(pool, stranger, waiting)).toBeNull();
+    expect(await cancelJob(pool, actor, waiting)).toBe(true);
+    expect((await getJob(pool, actor, waiting))?.state).toBe("cancelled");
+  });
+
+  test("an abandoned one is taken up once; its former owner can do nothing any more; then it is given up", async () => {
+    const id = await make();
+    const first = (await claimJob(pool)) as Claim;
+    expect(await beat(pool, first, "read", 0.5)).toBe("go on");
+    expect(await claimJob(pool)).toBeNull();
+    await silent(id);
+    const second = (await claimJob(pool)) as Claim;
+    expect(second.job.id).toBe(id);
+    expect(second.owner).not.toBe(first.owner);
+    // The first wakes up.
+    expect(await beat(pool, first, "mesh", 0.9)).toBe("lost");
+    expect(await transaction(pool, (sql) => holdJob(sql, first))).toBe(false);
+    await endJob(pool, first, "done", { result: {} });
+    expect(await getJob(pool, actor, id)).toMatchObject({ state: "running", stage: "start" });
+    await cancelJob(pool, actor, id);
+    expect(await beat(pool, second, "mesh", null)).toBe("cancel");
+    await silent(id);
+    expect(await claimJob(pool)).toBeNull();
+    expect((await getJob(pool, actor, id))?.error).toMatch(/stopped twice/);
+  });
+
+  test("a process that is put to sleep in the middle of everything: another has the job after the time of silence, and the sleeper's late result is not kept", async () => {
+    const id = await make();
+    // A process of its own claims the job, then holds the job's row in an open transaction, and is put to sleep.
+    const script = `
+      import { openPool } from "./src/server/database/pool";
+      import { claimJob, holdJob, endJob } from "./src/server/repositories/jobs";
+      const pool = openPool(JSON.parse(process.env.ADDRESS), 3);
+      const claim = await claimJob(pool);
+      const sql = await pool.getConnection();
+      await sql.beginTransaction();
+      await holdJob(sql, claim);
+      process.send({ claimed: claim.job.id });
+      process.once("message", async () => {
+        const lost = await sql.query("UPDATE jobs SET stage = 'sleeper' WHERE id = ?", [claim.job.id]).then(() => sql.commit()).then(() => false, () => true);
+        await endJob(pool, claim, "done", { result: { by: "sleeper" } }).catch(() => {});
+        process.send({ lost });
+      });`;
+    const child = spawn(process.execPath, ["--import", "tsx", "--input-type=module", "-e", script], {
+      stdio: ["ignore", "inherit", "inherit", "ipc"],
+      env: { ...process.env, ADDRESS: JSON.stringify(db.database.address) },
+    });
+    try {
+      expect(await new Promise((r) => child.once("message", r))).toEqual({ claimed: id });
+      child.kill("SIGSTOP");
+      const began = Date.now();
+      let other: Claim | null = null;
+      while (!other && Date.now() - began < 40_000) {
+        other = await claimJob(pool, 3).catch(() => null);
+        await pause(250);
+      }
+      // Three seconds of silence, and what the database takes to let go of a sleeper's locks.
+      expect(other?.job.id).toBe(id);
+      expect(Date.now() - began).toBeLessThan(25_000);
+      await endJob(pool, other as Claim, "done", { result: { by: "other" } });
+      const answer = new Promise((r) => child.once("message", r));
+      child.kill("SIGCONT");
+      child.send("wake");
+      expect(await answer).toEqual({ lost: true });
+      expect(await getJob(pool, actor, id)).toMatchObject({ state: "done", result: { by: "other" } });
+    } finally {
+      child.kill("SIGKILL");
+    }
+  });
+
+  test("a first file sent twice at once makes one revision; the other is told why", async () => {
+    const project = await createProject(pool, actor, "Twice");
+    const sourceSha256 = await putAsset(pool, actor, new TextEncoder().encode("a file"));
+    const ids = await Promise.all(["a.step", "b.step"].map((fileName) => make({ fileName, sourceSha256 }, project)));
+    const pkg = cubePackage();
+    const kernels = {
+      run: async (_kind: string, request: { out: string }) => {
+        const { writeFile } = await import("node:fs/promises");
+        await pause(300);
+        await writeFile(request.out, encodePackage(pkg));
+        return { assembly: pkg.assembly };
+      },
+    } as unknown as KernelPool;
+    const workers = [new JobWorker(pool, kernels), new JobWorker(pool, kernels)];
+    await vi.waitFor(
+      async () => expect((await Promise.all(ids.map((id) => getJob(pool, actor, id)))).every((j) => j?.state === "done" || j?.state === "failed")).toBe(true),
+      10_000,
+    );
+    for (const w of workers) w.stop();
+    const states = await Promise.all(ids.map((id) => getJob(pool, actor, id)));
+    expect(states.map((j) => j?.state).sort()).toEqual(["done", "failed"]);
+    expect(states.find((j) => j?.state === "failed")?.error).toMatch(/Another file was brought into this project meanwhile/);
+    expect(await listRevisions(pool, actor, project)).toHaveLength(1);
+  });
+});
+
+describe("limits", () => {
+  test("requests of a minute are counted over all processes", async () => {
+    let now = Date.parse("2026-05-01T12:00:10Z");
+    const second = openPool(db.database.address, 1);
+    const [one, two] = [
+      new RateLimiter(
+        () => pool,
+        () => now,
+      ),
+      new RateLimiter(
+        () => second,
+        () => now,
+      ),
+    ] as const;
+    for (let i = 0; i < 6; i++) expect(one.take("k", 10)).toBe(true);
+    for (let i = 0; i < 3; i++) expect(two.take("k", 10)).toBe(true);
+    await one.sync();
+    await two.sync();
+    expect(two.take("k", 10)).toBe(true);
+    expect(two.take("k", 10)).toBe(false);
+    expect(two.take("another", 10)).toBe(true);
+    now += 60_000;
+    expect(two.take("k", 10)).toBe(true);
+    await second.end();
+    // With the database away each counts by itself.
+    const away = new RateLimiter(
+      () => second,
+      () => now,
+    );
+    expect(away.take("k", 1)).toBe(true);
+    await away.sync();
+    expect(away.take("k", 1)).toBe(false);
+  });
+
+  test("uploads on their way are counted over all processes, and given back", async () => {
+    const taken = await Promise.all(Array.from({ length: 5 }, () => takeUpload(pool, actor.workspaceId, 3)));
+    const held = taken.filter((t) => t !== null);
+    expect(held).toHaveLength(3);
+    expect(await takeUpload(pool, stranger.workspaceId, 3)).not.toBeNull();
+    await held[0]?.();
+    expect(await takeUpload(pool, actor.workspaceId, 3)).not.toBeNull();
+    expect(await takeUpload(pool, actor.workspaceId, 3)).toBeNull();
+    // Those of a process that died run out.
+    await pool.query("UPDATE upload_slots SET expires_at = UTC_TIMESTAMP(3) - INTERVAL 1 SECOND");
+    expect(await takeUpload(pool, actor.workspaceId, 3)).not.toBeNull();
+  });
+});
