@@ -77,8 +77,8 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
       "--collation-server=utf8mb4_bin",
       "--skip-name-resolve",
       // A process that sleeps in the middle of a change must not keep its locks from the others.
-      "--idle-write-transaction-timeout=10",
-      "--innodb-lock-wait-timeout=15",
+      "--idle-transaction-timeout=8",
+      "--innodb-lock-wait-timeout=10",
       ...asRoot(),
     ],
     { stdio: ["ignore", "ignore", "pipe"], cwd: root },
