@@ -5,6 +5,7 @@ import type { RunningDatabase } from "../server/database/control";
 import { freePort, startDatabase } from "../server/database/control";
 import { migrate } from "../server/database/migrate";
 import { openPool } from "../server/database/pool";
+import { dyingWithUs, portIsFree } from "../server/database/processes";
 import { type DemoContent, seedDemo } from "../server/imports/seedDemo";
 import { KernelPool } from "../server/kernel/pool";
 
@@ -24,6 +25,10 @@ export interface ServeOptions {
   seed?: boolean;
   log?: (line: string) => void;
   env?: Record<string, string>;
+  /** Starts again what dies, and says so. Off: the caller looks after it. */
+  supervise?: boolean;
+  /** Longest pause before something that keeps dying is started once more, ms. Default 10,000. */
+  pauseMostMs?: number;
 }
 
 export interface Served {
@@ -34,9 +39,14 @@ export interface Served {
   stop(): Promise<void>;
 }
 
-/** Starts database, demo data and app, as bin/demo and the end-to-end tests use them. */
+/** Something that the user has to see to; the message is for them. */
+export class StartError extends Error {}
+
+/** Starts database, demo data and app, as bin/demo and the end-to-end tests use them. @throws StartError */
 export async function serve(options: ServeOptions): Promise<Served> {
   const log = options.log ?? (() => {});
+  if (options.port && !(await portIsFree(options.port)))
+    throw new StartError(`Port ${options.port} is in use by another program. Stop that one, or choose another port: PORT=${options.port + 1} bin/demo.`);
   log("Starting the database");
   const database = await startDatabase(options.databaseFolder);
   try {
@@ -44,23 +54,84 @@ export async function serve(options: ServeOptions): Promise<Served> {
     if (applied.length > 0) log(`Applied ${applied.length} migration${applied.length === 1 ? "" : "s"}`);
     if (options.seed !== false) await seed(database, log);
     const port = options.port ?? (await freePort());
-    const startApp = () => startNext(port, database, options.env ?? {});
+    let ending = false;
+    const startApp = () => startAppProcess(port, served.database, options.env ?? {});
     const served: Served = {
       url: `http://127.0.0.1:${port}`,
       database,
-      app: await startApp(),
+      app: null as unknown as ChildProcess,
       startApp,
       async stop() {
+        ending = true;
         served.app.kill("SIGTERM");
         await Promise.race([new Promise((r) => served.app.once("exit", r)), new Promise((r) => setTimeout(r, 3000))]);
         served.app.kill("SIGKILL");
         await served.database.stop();
       },
     };
+    served.app = await startApp();
+    if (options.supervise) {
+      const pauseMost = options.pauseMostMs ?? 10_000;
+      void keepAlive(
+        "The database",
+        () => served.database.exited,
+        async () => {
+          served.database = await startDatabase(options.databaseFolder, served.database.address.port);
+        },
+        () => ending,
+        log,
+        pauseMost,
+      );
+      void keepAlive(
+        "The app",
+        () => exited(served.app),
+        async () => {
+          served.app = await startApp();
+        },
+        () => ending,
+        log,
+        pauseMost,
+      );
+    }
     return served;
   } catch (error) {
     await database.stop();
     throw error;
+  }
+}
+
+const exited = (child: ChildProcess) => new Promise<void>((done) => (child.exitCode !== null || child.signalCode !== null ? done() : child.once("exit", () => done())));
+
+/** Waits for something to die and starts it again, at once the first time and ever later when it keeps dying. */
+async function keepAlive(
+  what: string,
+  died: () => Promise<void>,
+  start: () => Promise<void>,
+  ending: () => boolean,
+  log: (line: string) => void,
+  pauseMost: number,
+): Promise<void> {
+  let pauseMs = 0;
+  for (;;) {
+    const since = Date.now();
+    await died();
+    if (ending()) return;
+    if (Date.now() - since > 30_000) pauseMs = 0;
+    log(`${what} stopped unexpectedly and is started again.`);
+    const began = Date.now();
+    for (;;) {
+      await new Promise((r) => setTimeout(r, pauseMs));
+      if (ending()) return;
+      try {
+        await start();
+        break;
+      } catch (error) {
+        log(`${what} could not be started again: ${(error as Error).message}`);
+        pauseMs = Math.min(pauseMost, 500 + 2 * pauseMs);
+      }
+    }
+    pauseMs = Math.min(pauseMost, 200 + 2 * pauseMs);
+    log(`${what} is back after ${((Date.now() - began) / 1000).toFixed(1)} s; everything that was shown as saved is there.`);
   }
 }
 
@@ -72,7 +143,7 @@ async function seed(database: RunningDatabase, log: (line: string) => void): Pro
       pool,
       () => {
         log("Reading the demo's CAD file (once; about half a minute)");
-        kernels = new KernelPool({ processes: 1 });
+        kernels = new KernelPool({ processes: 1, light: 0 });
         return kernels;
       },
       DEMO,
@@ -84,20 +155,25 @@ async function seed(database: RunningDatabase, log: (line: string) => void): Pro
   }
 }
 
-/** Starts the built app and waits until it answers. */
-async function startNext(port: number, database: RunningDatabase, env: Record<string, string>): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ["--import", "tsx", "src/server/main.ts"], {
+/** An app process's code for "the port is taken"; see src/server/main.ts. */
+const PORT_TAKEN = 3;
+
+/** Starts the built app and waits until it answers. @throws StartError when its port is taken */
+async function startAppProcess(port: number, database: RunningDatabase, env: Record<string, string>): Promise<ChildProcess> {
+  const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", "src/server/main.ts"]);
+  const child = spawn(command, args, {
     stdio: ["ignore", "ignore", "inherit", "ipc"],
     env: { ...process.env, ...env, PORT: String(port), NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1", PLEXTAN_DATABASE: JSON.stringify(database.address) },
   });
-  for (let i = 0; i < 300; i++) {
-    if (child.exitCode !== null) throw new Error("The app stopped while starting.");
+  for (let i = 0; i < 600; i++) {
+    if (child.exitCode === PORT_TAKEN) throw new StartError(`Port ${port} is in use by another program.`);
+    if (child.exitCode !== null || child.signalCode !== null) throw new Error("The app stopped while starting.");
     const ok = await fetch(`http://127.0.0.1:${port}/api/health`).then(
       (r) => r.ok,
       () => false,
     );
     if (ok) return child;
-    await new Promise((r) => setTimeout(r, 200));
+    await new Promise((r) => setTimeout(r, 100));
   }
   child.kill("SIGKILL");
   throw new Error("The app did not answer within 60 s.");

@@ -104,6 +104,13 @@ export function declaredByProduct(text: string): Map<string, number> {
   return out;
 }
 
+/** How many parts and sub-assemblies a file places in others. */
+export function placementsIn(text: string): number {
+  let n = 0;
+  each(text, "NEXT_ASSEMBLY_USAGE_OCCURRENCE", () => n++);
+  return n;
+}
+
 /**
  * How many occurrences the tree of a file will have, counted from what it says of its products alone: the kernel itself
  * would build a tree that doubles at every level. Infinity where a product contains itself.

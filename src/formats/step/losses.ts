@@ -1,4 +1,4 @@
-import { declaredByProduct, declaredIn, stepText } from "./declared";
+import { declaredByProduct, declaredIn, placementsIn, stepText } from "./declared";
 import type { ShapeCounts } from "./shape";
 
 /** Parts named in one warning. */
@@ -8,7 +8,7 @@ const NAMED_MAX = 12;
  * Compares what a file (or a set of files) declares with what came in, and says what is missing, part by part. Nothing
  * is said of a file that came in whole.
  */
-export function lossWarnings(read: readonly (ShapeCounts & { name: string })[], files: readonly Uint8Array[]): string[] {
+export function lossWarnings(read: readonly (ShapeCounts & { name: string })[], placed: number, files: readonly Uint8Array[]): string[] {
   const out: string[] = [];
   const undrawn = read.filter((p) => p.lost > 0);
   if (undrawn.length > 0)
@@ -17,6 +17,11 @@ export function lossWarnings(read: readonly (ShapeCounts & { name: string })[], 
   const declared = texts.reduce((n, t) => n + declaredIn(t).faces, 0);
   const came = read.reduce((n, p) => n + p.faces, 0);
   if (declared > came) out.push(missing(read, texts, declared - came));
+  const placements = texts.reduce((n, t) => n + placementsIn(t), 0);
+  if (placements > placed)
+    out.push(
+      `${placements - placed} of ${placements} placements of parts that the file declares ${placements - placed === 1 ? "is" : "are"} damaged and did not come in. Export it again, or compare the tree with the original.`,
+    );
   const open = read.filter((p) => p.openShells > 0);
   if (open.length > 0) out.push(`Not closed to a solid: ${listed(open.map((p) => p.name || "a part"))}. They may look hollow.`);
   return out;

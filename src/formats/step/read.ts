@@ -124,7 +124,7 @@ export function readStep(
   }
   // Only after a good read: what broke the kernel is not touched again.
   model.free();
-  made.pkg.assembly.warnings.push(...lossWarnings(made.shapes, [bytes, ...parts.map((p) => p.bytes)]));
+  made.pkg.assembly.warnings.push(...lossWarnings(made.shapes, made.placed, [bytes, ...parts.map((p) => p.bytes)]));
   return made.pkg;
 }
 
@@ -135,6 +135,8 @@ export interface ReadPart extends ShapeCounts {
 export interface Extracted {
   pkg: AssemblyPackage;
   shapes: ReadPart[];
+  /** Placements of parts and sub-assemblies, those of a shared sub-assembly counted once. */
+  placed: number;
 }
 
 /** Everything after read and mesh: tree, names, colours, geometry. */
@@ -146,6 +148,8 @@ export function extract(model: StepModel, fileName: string, unit: string, option
   const byLabel = new Map<string, { geometry: number; color: RawNode["color"] }>();
   const warnings: string[] = [];
   const shapes: ReadPart[] = [];
+  const assemblies = new Set<string>();
+  let placed = 0;
 
   const partOf = (label: TDF_Label): { geometry: number; color: RawNode["color"] } => {
     const entry = labelEntry(label);
@@ -169,6 +173,9 @@ export function extract(model: StepModel, fileName: string, unit: string, option
       const components = new kernel.TDF_LabelSequence_1();
       kernel.XCAFDoc_ShapeTool.GetComponents(label, components, false);
       const children: RawNode[] = [];
+      const entry = labelEntry(label);
+      if (!assemblies.has(entry)) placed += components.Length();
+      assemblies.add(entry);
       const color = outerColor ?? labelColor(kernel, colors, label);
       for (let i = 1; i <= components.Length(); i++) {
         const component = components.Value(i);
@@ -206,7 +213,7 @@ export function extract(model: StepModel, fileName: string, unit: string, option
     geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
     warnings,
   };
-  return { pkg: { assembly, geometries }, shapes };
+  return { pkg: { assembly, geometries }, shapes, placed };
 }
 
 /** @throws ImportError when the tree would be more than can be worked with */

@@ -4,6 +4,7 @@ import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import net from "node:net";
 import path from "node:path";
 import { promisify } from "node:util";
+import { dyingWithUs, endLeftover } from "./processes";
 
 const run = promisify(execFile);
 
@@ -20,6 +21,8 @@ export interface DatabaseAddress {
 export interface RunningDatabase {
   address: DatabaseAddress;
   pid: number;
+  /** Settles when it has ended, whatever ended it. */
+  exited: Promise<void>;
   /** Ends it properly (SIGTERM) and waits. */
   stop(): Promise<void>;
   /** Ends it at once (SIGKILL), as a crash would. */
@@ -59,10 +62,12 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
     // Written last: a folder without it was not finished and is made anew.
     await writeFile(secretFile, password, { mode: 0o600 });
   }
+  // One that an earlier start left behind has the data folder still.
+  const left = Number(await readFile(path.join(data, "db.pid"), "utf8").catch(() => "0"));
+  if (left > 0) await endLeftover(left, `--datadir=${data}`);
   const port = wantedPort ?? (await freePort());
   const child = spawn(
-    "mariadbd",
-    [
+    ...dyingWithUs("TERM", "mariadbd", [
       "--no-defaults",
       `--datadir=${data}`,
       "--bind-address=127.0.0.1",
@@ -80,7 +85,7 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
       "--idle-transaction-timeout=8",
       "--innodb-lock-wait-timeout=10",
       ...asRoot(),
-    ],
+    ]),
     { stdio: ["ignore", "ignore", "pipe"], cwd: root },
   );
   let log = "";
@@ -89,12 +94,15 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
   });
   const address: DatabaseAddress = { host: "127.0.0.1", port, user: "plextan", password, database: "plextan" };
   const exited = new Promise<void>((resolve) => child.once("exit", () => resolve()));
-  await untilListening(child, port, () => log);
+  await untilListening(child, port, () => log).catch((error) => {
+    child.kill("SIGKILL");
+    throw error;
+  });
   const end = (signal: NodeJS.Signals) => async () => {
     if (child.exitCode === null && child.signalCode === null) child.kill(signal);
     await exited;
   };
-  return { address, pid: child.pid as number, stop: end("SIGTERM"), kill: end("SIGKILL") };
+  return { address, pid: child.pid as number, exited, stop: end("SIGTERM"), kill: end("SIGKILL") };
 }
 
 async function bootstrap(data: string, password: string): Promise<void> {

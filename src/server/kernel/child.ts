@@ -8,7 +8,8 @@ import { startKernel } from "../../formats/step/kernel";
 import { asImportError } from "../../formats/unexpected";
 import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
 
-const send = (message: FromChild) => process.send?.(message);
+// The server may be gone by now; there is nobody to tell then.
+const send = (message: FromChild) => process.send?.(message, () => {});
 const bytesOf = async (path: string) => new Uint8Array(await readFile(path));
 
 const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<ReaderTasks[K]["result"]> } = {

@@ -5,6 +5,7 @@ import type { Assembly } from "../../core/assembly/assembly";
 import { IMPORT_DEFAULTS, type ImportSettings } from "../../core/assembly/importSettings";
 import { ImportError, type ImportStage } from "../../formats/importError";
 import { ProjectFileError } from "../../formats/project/file";
+import { dyingWithUs } from "../database/processes";
 import { openSpool } from "../files/spool";
 import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
 
@@ -90,7 +91,8 @@ export class KernelPool {
   }
 
   private start(kernel: boolean, settled: () => void): Member {
-    const child = spawn(process.execPath, ["--import", "tsx", READER], {
+    const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", READER]);
+    const child = spawn(command, args, {
       cwd: process.cwd(),
       serialization: "advanced",
       stdio: ["ignore", "ignore", "inherit", "ipc"],
