@@ -1,5 +1,6 @@
 /** A file that cannot be taken: says what is wrong with it and what to do. Shown to the user as it stands. */
 export class ImportError extends Error {
+  override readonly name = "ImportError";
   constructor(
     readonly code: "empty" | "not-step" | "not-glb" | "truncated" | "unreadable" | "no-geometry" | "too-large" | "unknown-format" | "missing-file",
     message: string,

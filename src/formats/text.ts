@@ -19,6 +19,13 @@ function encodingOf(bytes: Uint8Array): string {
   return "utf-8";
 }
 
+/** A piece of a file for showing in a message: short, and without what cannot be seen. */
+export function excerpt(text: string | undefined, most = 20): string {
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is being replaced
+  const clean = (text ?? "").replace(/[\u0000-\u001f\u007f-\u009f\ufffd]+/g, "·");
+  return clean.length > most ? `${clean.slice(0, most)}…` : clean;
+}
+
 const NUMBER = /^[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?$/i;
 
 /** A written number, or NaN where it is none, is empty or does not fit a double. */

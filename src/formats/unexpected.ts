@@ -7,6 +7,12 @@ import { ImportError } from "./importError";
  */
 export function asImportError(error: unknown, where: string): ImportError {
   if (error instanceof ImportError) return error;
+  const told = tell(error, where);
+  told.cause = error;
+  return told;
+}
+
+function tell(error: unknown, where: string): ImportError {
   if (error instanceof PackageError) return new ImportError("unreadable", `${error.message} Repair the model or export it again.`);
   if (error instanceof RangeError && /call stack/i.test(error.message))
     return new ImportError("too-large", `The file nests or refers to itself too deeply to be read (code ${codeOf(where, error)}). Export it again with a flatter structure.`, true);

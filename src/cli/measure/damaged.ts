@@ -88,7 +88,7 @@ export async function damagedFiles(count: number, seed: number, wholes: readonly
 }
 
 /** A sentence that a user can do something with. */
-const clear = (text: string) => /^[A-Z"].*\.$/s.test(text) && text.length > 25 && !/undefined|\[object|is not a|cannot read prop|null|NaN|\bat [A-Z]\w+\./i.test(text);
+const clear = (text: string) => /^[A-Z"].*\.$/s.test(text) && text.length > 25 && !/undefined|\[object|is not a function|cannot read prop|null|NaN|\bat [A-Z]\w+\./i.test(text);
 
 /** The files that are damaged: some of every format. */
 export async function wholeFiles(kernels: KernelPool, few = false): Promise<Whole[]> {

@@ -19,7 +19,9 @@ const CHUNK_JSON = 0x4e4f534a;
 const CHUNK_BIN = 0x004e4942;
 
 /** Thrown when bytes are not a package of ours. */
-export class PackageError extends Error {}
+export class PackageError extends Error {
+  override readonly name = "PackageError";
+}
 
 interface MeshEntry {
   id: string;

@@ -8,6 +8,7 @@ export type DocumentBody = Preparation | Sequence;
 
 /** Why a document could not be taken. `path` is where, `message` what to do about it. */
 export class DocumentError extends Error {
+  override readonly name = "DocumentError";
   constructor(
     message: string,
     readonly code: "newer-version" | "invalid",

@@ -13,6 +13,8 @@ export interface MeshPiece {
 /** What was left out of a mesh, for the report. */
 export interface MeshFaults {
   degenerate: number;
+  /** Edges of nearly closed bodies that border on one triangle only. */
+  open?: number;
 }
 
 /** Neighbouring triangles share a normal where they meet at less than this. */
@@ -34,6 +36,7 @@ export function buildMesh(id: string, pieces: readonly MeshPiece[], kind: string
     at += p.corners.length;
   }
   const weld = weldCorners(all);
+  faults.open = (faults.open ?? 0) + openEdges(weld.place);
   const facet = facets(all);
   const owner = new Uint32Array(total / 3);
   let t = 0;
@@ -123,6 +126,25 @@ function weldCorners(p: Float64Array): { place: Uint32Array; places: number } {
   return { place, places };
 }
 
+/** A body counts as meant to be closed when fewer of its edges than this are open. */
+const NEARLY_CLOSED = 0.25;
+
+/** Open edges of a body that is nearly closed: it has a hole that nobody meant. 0 for sheets and for closed bodies. */
+function openEdges(place: Uint32Array): number {
+  const seen = new Map<number, number>();
+  const span = place.reduce((m, p) => Math.max(m, p), 0) + 1;
+  for (let i = 0; i < place.length; i += 3)
+    for (let k = 0; k < 3; k++) {
+      const a = place[i + k] as number;
+      const b = place[i + ((k + 1) % 3)] as number;
+      const key = Math.min(a, b) * span + Math.max(a, b);
+      seen.set(key, (seen.get(key) ?? 0) + 1);
+    }
+  let open = 0;
+  for (const n of seen.values()) if (n === 1) open++;
+  return open < NEARLY_CLOSED * seen.size ? open : 0;
+}
+
 /** Normals of the triangles, length twice the area. */
 function facets(p: Float64Array): Float64Array {
   const out = new Float64Array(p.length / 3);
@@ -199,9 +221,11 @@ function smooth(
 
 /** Says what was left out, if anything. */
 export function faultWarnings(faults: MeshFaults): string[] {
-  return faults.degenerate > 0
-    ? [`${faults.degenerate} triangle${faults.degenerate === 1 ? " has" : "s have"} no area and ${faults.degenerate === 1 ? "was" : "were"} left out.`]
-    : [];
+  const out: string[] = [];
+  if (faults.degenerate > 0)
+    out.push(`${faults.degenerate} triangle${faults.degenerate === 1 ? " has" : "s have"} no area and ${faults.degenerate === 1 ? "was" : "were"} left out.`);
+  if (faults.open) out.push(`The surface is not closed: ${faults.open} edges border on one triangle only. If it was meant to be, compare the file with the original.`);
+  return out;
 }
 
 /** Packs linear RGB as sRGB 0xRRGGBB. */

@@ -9,7 +9,7 @@ import { type Bundle, beside } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
-import { decodeText, parseNumber } from "../text";
+import { decodeText, excerpt, parseNumber } from "../text";
 
 interface Paint {
   /** sRGB shares. */
@@ -105,7 +105,7 @@ function checkLines(text: string): string[] {
     if (kind === "v" || kind === "vn" || kind === "vt") {
       counts[kind]++;
       const wanted = kind === "vt" ? 1 : 3;
-      for (let k = 0; k < wanted; k++) if (Number.isNaN(parseNumber(words[k]))) throw bad(line, `holds "${(words[k] ?? "").slice(0, 20)}", which is not a usable number`);
+      for (let k = 0; k < wanted; k++) if (Number.isNaN(parseNumber(words[k]))) throw bad(line, `holds "${excerpt(words[k])}", which is not a usable number`);
     } else if (kind === "f") {
       const corners = words.indexOf("#") < 0 ? words : words.slice(0, words.indexOf("#"));
       if (corners.length < 3) throw bad(line, `has a face of ${corners.length} corners (it may have been cut off there)`);
@@ -131,7 +131,7 @@ function cornerAt(corner: string, counts: { v: number; vt: number; vn: number },
     const i = Number(text);
     const count = lists[k] as number;
     if (!/^-?\d+$/.test(text) || i === 0 || i > count || -i > count)
-      throw bad(line, `names the ${["vertex", "texture point", "normal"][k]} ${text.slice(0, 20)}, and there are ${count} before it`);
+      throw bad(line, `names the ${["vertex", "texture point", "normal"][k]} ${excerpt(text)}, and there are ${count} before it`);
   }
   const v = Number(parts[0]);
   return v > 0 ? v : counts.v + v + 1;

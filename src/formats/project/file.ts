@@ -31,7 +31,9 @@ export const UNPACKED_MAX_BYTES = 768 * 1024 * 1024;
 const ENTRIES_MAX = 500;
 
 /** A project file that cannot be opened; the message is for the user. */
-export class ProjectFileError extends Error {}
+export class ProjectFileError extends Error {
+  override readonly name = "ProjectFileError";
+}
 
 const ManifestSchema = z.object({
   format: z.literal("plextan-project"),

@@ -9,7 +9,7 @@ import { ImportError, type ImportProgress } from "../importError";
 import { tooManyNodes } from "../limits";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
-import { parseNumber } from "../text";
+import { excerpt, parseNumber } from "../text";
 
 const UNIT_MM: Readonly<Record<string, number>> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 };
 const UNIT_NAME: Readonly<Record<string, string>> = { micron: "µm", millimeter: "mm", centimeter: "cm", inch: "in", foot: "ft", meter: "m" };
@@ -62,7 +62,7 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
   const warnings: string[] = [];
   if (unit !== said)
     warnings.push(
-      `The file names the unit "${said.slice(0, 40)}", which 3MF does not have; it was taken as millimetres. Choose the right one under "Assembly" in the head if that is wrong.`,
+      `The file names the unit "${excerpt(said)}", which 3MF does not have; it was taken as millimetres. Choose the right one under "Assembly" in the head if that is wrong.`,
     );
   const known = new Map<ObjectEntry, { geometry: number; color: RawNode["color"] }>();
   const bodyOf = (o: ObjectEntry) => {
@@ -177,10 +177,7 @@ function readBody(
     for (const [k, axis] of ["@x", "@y", "@z"].entries()) {
       const value = parseNumber(text(v[axis]).trim());
       if (Number.isNaN(value))
-        throw new ImportError(
-          "unreadable",
-          `The 3MF file is damaged: vertex ${i + 1} of an object has no usable ${axis.slice(1)} ("${text(v[axis]).slice(0, 20)}"). Export it again.`,
-        );
+        throw new ImportError("unreadable", `The 3MF file is damaged: vertex ${i + 1} of an object has no usable ${axis.slice(1)} ("${excerpt(text(v[axis]))}"). Export it again.`);
       points[3 * i + k] = value * scale;
     }
   });

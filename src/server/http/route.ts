@@ -1,9 +1,5 @@
 import { cookies } from "next/headers";
 import type { ZodType } from "zod";
-import { PackageError } from "../../core/assembly/package";
-import { DocumentError } from "../../core/document/documents";
-import { ImportError } from "../../formats/importError";
-import { ProjectFileError } from "../../formats/project/file";
 import { type Actor, actorOf, SESSION_COOKIE } from "../access/actor";
 import { database } from "../database/pool";
 import { type Received, receive, type Spool, TooLong } from "../files/spool";
@@ -82,12 +78,16 @@ export function expectType(request: Request, types: readonly string[]): void {
 /** What a file may be sent as. */
 export const FILE_TYPES = ["application/octet-stream", "application/zip"];
 
+/**
+ * Errors whose words are for the user. By name: the framework loads a module once for each route, so one class may be
+ * there several times.
+ */
+const TOLD: ReadonlySet<string> = new Set(["DocumentError", "ProjectFileError", "ImportError", "PackageError"]);
+
 /** An error as a response. */
 export function failure(error: unknown): Response {
   if (error instanceof HttpError) return Response.json({ error: error.message }, { status: error.status, headers: error.status === 429 ? { "Retry-After": "10" } : {} });
-  if (error instanceof DocumentError || error instanceof ProjectFileError || error instanceof ImportError || error instanceof PackageError) {
-    return Response.json({ error: error.message }, { status: 422 });
-  }
+  if (error instanceof Error && TOLD.has(error.name)) return Response.json({ error: error.message }, { status: 422 });
   const code = (error as { code?: string }).code;
   if (code === "ECONNREFUSED" || code === "PROTOCOL_CONNECTION_LOST" || code === "ECONNRESET" || code === "ETIMEDOUT") {
     return Response.json({ error: "The database cannot be reached. Your work is kept in this browser and saved when it is back." }, { status: 503 });

@@ -57,7 +57,7 @@ process.on("message", async (message: ToChild) => {
       return;
     }
     const told = asImportError(error, "READER");
-    if (told.unforeseen) console.error("reader:", error);
+    if (told.unforeseen) console.error("reader:", told.message, "Cause:", told.cause instanceof Error ? (told.cause.stack ?? told.cause.message) : String(told.cause ?? error));
     send({ type: "failed", code: told.code, message: told.message, fatal: told.unforeseen });
   }
 });
