@@ -9,7 +9,15 @@ export const isStepName = (name: string) => /\.(step|stp|p21)$/i.test(name);
 export function mastersOf(files: readonly StepPart[]): string[] {
   const named = new Map<string, string>();
   for (const f of files) for (const n of filesNamedIn(stepText(f.bytes))) if (base(n) !== base(f.name)) named.set(base(n), f.name);
-  return files.filter((f) => !named.has(base(f.name))).map((f) => f.name);
+  const roots = files.filter((f) => !named.has(base(f.name)));
+  const naming = roots.filter((f) => filesNamedIn(stepText(f.bytes)).length > 0);
+  const [only] = naming;
+  if (roots.length > 1 && naming.length === 1 && only) {
+    // Parts of a sub-assembly whose own file is not there are named by nobody; while something is missing they may be such.
+    const byName = new Map(files.map((f) => [base(f.name), f.bytes]));
+    if (partsOf(only, (name) => byName.get(base(name)) ?? null).missing.length > 0) return [only.name];
+  }
+  return roots.map((f) => f.name);
 }
 
 /**

@@ -4,6 +4,7 @@ import { useEffect } from "react";
 import { DropFiles } from "../source/DropFiles";
 import { JobProgress } from "../source/JobProgress";
 import { MeshPreview } from "../source/MeshPreview";
+import { MissingFiles } from "../source/MissingFiles";
 import { ReadSettings } from "../source/ReadSettings";
 import { useBringIn } from "../source/useBringIn";
 
@@ -21,6 +22,20 @@ export function BringIn({ projectId, name, running, onDone }: { projectId: strin
       <div className="waiting-box">
         <h2>{name}</h2>
         <JobProgress file={state.file} stage={state.stage} share={state.share} onCancel={cancel} />
+      </div>
+    );
+  }
+  if (state.kind === "missing") {
+    return (
+      <div className="waiting-box wide">
+        <h2>{name}</h2>
+        <MissingFiles
+          source={state.source}
+          problem={state.problem}
+          onAdd={(more) => void start([...state.files, ...more])}
+          onWithout={() => void send(state.source)}
+          onBack={back}
+        />
       </div>
     );
   }

@@ -108,7 +108,7 @@ export function ChangesDialog() {
                 .join(" · ")}
               {a.edits.length > 3 ? ` · and ${a.edits.length - 3} more` : ""}
             </div>
-            <div className="problem">{a.message}</div>
+            {a.reason === "refused" && <div className="problem">{a.message}</div>}
             <div className="row">
               <Button size="small" type="primary" ghost onClick={() => again(a)}>
                 Make again on what is there now

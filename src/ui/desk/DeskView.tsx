@@ -116,6 +116,7 @@ export function DeskView() {
       )}
       {watching !== null && <WatchView />}
       {dialog === "revision" && <RevisionDialog />}
+      {dialog === "add-files" && <RevisionDialog beside />}
       {dialog === "reread" && <RereadDialog />}
       {dialog === "history" && <HistoryDialog />}
       {dialog === "moves" && <MovePalette />}

@@ -1,6 +1,6 @@
 "use client";
 import { Button, Dropdown, Input, Modal, Tooltip } from "antd";
-import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Sun, Undo2 } from "lucide-react";
+import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Sun, TriangleAlert, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { useState } from "react";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
@@ -103,6 +103,7 @@ function AssemblyMenu() {
   const assembly = useDeskState((s) => s.assembly);
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
   const warnings = desk.pkg.assembly.warnings.length;
+  const missing = desk.pkg.assembly.missing?.length ?? 0;
   return (
     <Dropdown
       trigger={["click"]}
@@ -111,6 +112,7 @@ function AssemblyMenu() {
         items: [
           { key: "file", type: "group", label: `${assembly.fileName}${assembly.number > 1 ? ` · revision ${assembly.number}` : ""}` },
           { key: "revision", label: "Bring in a revision" },
+          ...(missing > 0 ? [{ key: "add-files", label: `Add files that were missing (${missing})` }] : []),
           { key: "reread", label: "Read the file again: unit, up, fineness" },
           { key: "history", label: "Earlier revisions", disabled: assembly.number < 2 },
           { type: "divider" },
@@ -118,7 +120,7 @@ function AssemblyMenu() {
           ...(warnings > 0 ? [{ type: "divider" as const }, { key: "warnings", label: `What the reader noted (${warnings})` }] : []),
         ],
         onClick: ({ key }) => {
-          if (key === "revision" || key === "reread" || key === "history") desk.set({ dialog: key });
+          if (key === "revision" || key === "reread" || key === "history" || key === "add-files") desk.set({ dialog: key });
           if (key === "warnings") desk.set({ dialog: "reread" });
           if (key.startsWith("unit:"))
             desk.prepare(`Lengths in ${key.slice(5)}`, (draft) => {
@@ -127,7 +129,8 @@ function AssemblyMenu() {
         },
       }}
     >
-      <Button size="small" type="text">
+      <Button size="small" type="text" {...(warnings > 0 ? { title: `The reader noted ${warnings} thing${warnings === 1 ? "" : "s"} about this file` } : {})}>
+        {warnings > 0 && <TriangleAlert size={13} className="noted" aria-label={`${warnings} noted`} />}
         Assembly
         <ChevronDown size={13} />
       </Button>

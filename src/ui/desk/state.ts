@@ -240,5 +240,5 @@ export interface DeskState {
   redoLabel: string | null;
   notice: Notice | null;
   readout: { x: number; y: number; text: string } | null;
-  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | "changes" | null;
+  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | "changes" | "add-files" | null;
 }

@@ -1,10 +1,10 @@
 "use client";
 import { App, Button, Dropdown, Input, Modal, Skeleton } from "antd";
-import { FileUp, MoreHorizontal, Plus } from "lucide-react";
+import { FileUp, LogOut, MoreHorizontal, Plus } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { json, upload } from "../../desk/api";
+import { json, signedOut, signIn, signOut, upload } from "../../desk/api";
 import { Wordmark } from "../common/Wordmark";
 
 interface Summary {
@@ -25,7 +25,10 @@ export function Projects() {
   const [opening, setOpening] = useState<number | null>(null);
   const file = useRef<HTMLInputElement>(null);
 
+  const [out, setOut] = useState(false);
   const load = useCallback(() => {
+    setOut(signedOut());
+    if (signedOut()) return;
     json<{ projects: Summary[] }>("/api/projects").then(
       (r) => {
         setProjects(r.projects);
@@ -75,10 +78,24 @@ export function Projects() {
       <header className="projects-head">
         <Wordmark />
         <div className="grow" />
-        <Button icon={<FileUp size={15} />} loading={opening !== null} onClick={() => file.current?.click()}>
+        {!out && (
+          <Button
+            type="text"
+            icon={<LogOut size={15} />}
+            onClick={() =>
+              void signOut().finally(() => {
+                setProjects(null);
+                load();
+              })
+            }
+          >
+            Sign out
+          </Button>
+        )}
+        <Button icon={<FileUp size={15} />} disabled={out} loading={opening !== null} onClick={() => file.current?.click()}>
           Open project file
         </Button>
-        <Button type="primary" icon={<Plus size={15} />} onClick={() => setNaming({ id: null, name: "" })}>
+        <Button type="primary" icon={<Plus size={15} />} disabled={out} onClick={() => setNaming({ id: null, name: "" })}>
           New project
         </Button>
         <input
@@ -94,6 +111,14 @@ export function Projects() {
           }}
         />
       </header>
+      {out && (
+        <div className="empty">
+          <p>You are signed out.</p>
+          <Button type="primary" onClick={() => signIn().then(load, (e: Error) => setProblem(e.message))}>
+            Sign in
+          </Button>
+        </div>
+      )}
       <h1>Projects</h1>
       <p className="lead">A project holds one CAD assembly and the explainer sequences made from it.</p>
       {problem && (
@@ -104,45 +129,46 @@ export function Projects() {
           </Button>
         </div>
       )}
-      {!projects && !problem && <Skeleton active paragraph={{ rows: 4 }} />}
-      {projects?.length === 0 && <div className="empty">No projects yet. Make a new project and drop a STEP file into it.</div>}
+      {!projects && !problem && !out && <Skeleton active paragraph={{ rows: 4 }} />}
+      {!out && projects?.length === 0 && <div className="empty">No projects yet. Make a new project and drop a STEP file into it.</div>}
       <div className="project-grid">
-        {projects?.map((p) => (
-          <article key={p.id} className="project-card">
-            <Link href={`/project/${p.id}`} className="project-picture" aria-label={`Open ${p.name}`}>
-              {p.hasThumbnail ? (
-                <img src={`/api/projects/${p.id}/thumbnail?${p.updatedAt}`} alt="" />
-              ) : (
-                <span className="project-blank">{p.fileName ? "No picture yet" : "No assembly yet"}</span>
-              )}
-            </Link>
-            <div className="project-line">
-              <Link href={`/project/${p.id}`} className="project-name" title={p.name}>
-                {p.name}
+        {!out &&
+          projects?.map((p) => (
+            <article key={p.id} className="project-card">
+              <Link href={`/project/${p.id}`} className="project-picture" aria-label={`Open ${p.name}`}>
+                {p.hasThumbnail ? (
+                  <img src={`/api/projects/${p.id}/thumbnail?${p.updatedAt}`} alt="" />
+                ) : (
+                  <span className="project-blank">{p.fileName ? "No picture yet" : "No assembly yet"}</span>
+                )}
               </Link>
-              <Dropdown
-                trigger={["click"]}
-                menu={{
-                  items: [
-                    { key: "rename", label: "Rename" },
-                    { key: "file", label: "Download project file", disabled: !p.fileName },
-                    { key: "delete", label: "Delete", danger: true },
-                  ],
-                  onClick: ({ key }) => {
-                    if (key === "rename") setNaming({ id: p.id, name: p.name });
-                    if (key === "file") window.location.assign(`/api/projects/${p.id}/file`);
-                    if (key === "delete") remove(p);
-                  },
-                }}
-              >
-                <Button type="text" size="small" aria-label={`More about ${p.name}`} icon={<MoreHorizontal size={15} />} />
-              </Dropdown>
-            </div>
-            <div className="project-note">
-              {p.fileName ?? "empty"} · {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
-            </div>
-          </article>
-        ))}
+              <div className="project-line">
+                <Link href={`/project/${p.id}`} className="project-name" title={p.name}>
+                  {p.name}
+                </Link>
+                <Dropdown
+                  trigger={["click"]}
+                  menu={{
+                    items: [
+                      { key: "rename", label: "Rename" },
+                      { key: "file", label: "Download project file", disabled: !p.fileName },
+                      { key: "delete", label: "Delete", danger: true },
+                    ],
+                    onClick: ({ key }) => {
+                      if (key === "rename") setNaming({ id: p.id, name: p.name });
+                      if (key === "file") window.location.assign(`/api/projects/${p.id}/file`);
+                      if (key === "delete") remove(p);
+                    },
+                  }}
+                >
+                  <Button type="text" size="small" aria-label={`More about ${p.name}`} icon={<MoreHorizontal size={15} />} />
+                </Dropdown>
+              </div>
+              <div className="project-note">
+                {p.fileName ?? "empty"} · {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+              </div>
+            </article>
+          ))}
       </div>
       <Modal
         title={naming?.id ? "Rename project" : "New project"}

@@ -5,6 +5,31 @@ import { type ReactNode, useRef, useState } from "react";
 
 export const ACCEPT = ".step,.stp,.p21,.glb,.gltf,.bin,.obj,.mtl,.stl,.3mf,.zip,.png,.jpg,.jpeg,.webp";
 
+/** Most files of a dropped folder. */
+const FILES_MOST = 2000;
+
+/** The files of a drop, those in folders as well. */
+async function filesOf(transfer: DataTransfer): Promise<File[]> {
+  const entries = [...transfer.items].map((i) => i.webkitGetAsEntry?.() ?? null);
+  if (!entries.some((e) => e?.isDirectory)) return [...transfer.files];
+  const out: File[] = [];
+  const open = entries.filter((e) => e !== null);
+  for (let entry = open.shift(); entry && out.length < FILES_MOST; entry = open.shift()) {
+    const at = entry;
+    if (at.isFile) out.push(await new Promise<File>((done, fail) => (at as FileSystemFileEntry).file(done, fail)));
+    else {
+      const reader = (at as FileSystemDirectoryEntry).createReader();
+      // A reader gives its entries in portions, until it gives none.
+      for (;;) {
+        const some = await new Promise<FileSystemEntry[]>((done, fail) => reader.readEntries(done, fail));
+        if (some.length === 0) break;
+        open.push(...some);
+      }
+    }
+  }
+  return out;
+}
+
 /** A place to drop a CAD file with what belongs to it, or to choose them. */
 export function DropFiles({
   label,
@@ -33,8 +58,7 @@ export function DropFiles({
       onDrop={(e) => {
         e.preventDefault();
         setOver(false);
-        const files = [...e.dataTransfer.files];
-        if (files.length > 0) onFiles(files);
+        void filesOf(e.dataTransfer).then((files) => files.length > 0 && onFiles(files));
       }}
     >
       <PackageOpen size={small ? 28 : 40} strokeWidth={1.2} />
@@ -42,7 +66,10 @@ export function DropFiles({
       <p>
         Drop a CAD assembly here: STEP up to 33 MB; GLB, glTF, OBJ, STL, 3MF up to 104 MB.
         <br />
-        <span className="soft">Files that belong together (.gltf with .bin, .obj with .mtl and pictures) are dropped together.</span>
+        <span className="soft">
+          Files that belong together (.gltf with .bin, .obj with .mtl and pictures) are dropped together, or as their folder or a zip; so are STEP assemblies whose parts lie in
+          files of their own.
+        </span>
       </p>
       <Button type="primary" size={small ? "middle" : "large"} onClick={() => input.current?.click()}>
         Choose a file

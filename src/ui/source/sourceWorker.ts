@@ -3,12 +3,13 @@ import { type AssemblyPackage, decodePackage } from "../../core/assembly/package
 import type { SourceAnswer, SourceRequest } from "../../workers/source";
 
 /** Asks the source worker for one thing; aborting ends the worker. @throws Error in words for the user */
-function ask(request: SourceRequest, signal?: AbortSignal): Promise<Uint8Array> {
+function ask<T extends SourceAnswer["type"]>(request: SourceRequest, signal?: AbortSignal): Promise<Extract<SourceAnswer, { type: T }>> {
   const worker = new Worker(new URL("../../workers/source.ts", import.meta.url), { type: "module" });
-  return new Promise<Uint8Array>((resolve, reject) => {
+  return new Promise<Extract<SourceAnswer, { type: T }>>((resolve, reject) => {
     signal?.addEventListener("abort", () => reject(new DOMException("cancelled", "AbortError")));
     worker.onerror = () => reject(new Error("The file could not be read in this browser."));
-    worker.onmessage = (event: MessageEvent<SourceAnswer>) => (event.data.type === "failed" ? reject(new Error(event.data.message)) : resolve(event.data.bytes));
+    worker.onmessage = (event: MessageEvent<SourceAnswer>) =>
+      event.data.type === "failed" ? reject(new Error(event.data.message)) : resolve(event.data as Extract<SourceAnswer, { type: T }>);
     worker.postMessage(request);
   }).finally(() => worker.terminate());
 }
@@ -17,17 +18,23 @@ function ask(request: SourceRequest, signal?: AbortSignal): Promise<Uint8Array> 
 export interface SourceUpload {
   name: string;
   data: Blob;
+  /** Files that it names and that were not given. */
+  missing: string[];
 }
 
+const STEP = /\.(step|stp|p21)$/i;
 const MODEL = /\.(gltf|obj|step|stp|p21|glb|stl|3mf|zip)$/i;
 
 /** Makes one upload of the files that were dropped or chosen together. @throws Error in words for the user */
-export async function packFiles(files: readonly File[], signal?: AbortSignal): Promise<SourceUpload> {
+export async function packFiles(given: readonly File[], loose = false, signal?: AbortSignal): Promise<SourceUpload> {
+  // A folder holds other things as well: what goes with STEP files are STEP files.
+  const steps = given.filter((f) => STEP.test(f.name));
+  const files = steps.length > 0 ? steps : given;
   const [first] = files;
   if (!first) throw new Error("No file was given.");
-  if (files.length === 1) return { name: first.name, data: first };
+  if (files.length === 1 && steps.length === 0) return { name: first.name, data: first, missing: [] };
   const models = files.filter((f) => MODEL.test(f.name));
-  if (models.length > 1)
+  if (models.length > 1 && steps.length === 0)
     throw new Error(
       `These are ${models.length} models: ${models
         .map((f) => f.name)
@@ -43,13 +50,15 @@ export async function packFiles(files: readonly File[], signal?: AbortSignal): P
         .join(", ")}. Choose the model (.gltf, .obj) together with them.`,
     );
   const list = await Promise.all(files.map(async (f) => ({ name: f.name, bytes: new Uint8Array(await f.arrayBuffer()) })));
-  const bytes = await ask({ type: "pack", files: list }, signal);
-  return { name: `${main.name.replace(/\.[^.]+$/, "")}.zip`, data: new Blob([bytes as Uint8Array<ArrayBuffer>]) };
+  const packed = await ask<"packed">({ type: "pack", files: list, loose }, signal);
+  if (files.length === 1) return { name: first.name, data: first, missing: packed.missing };
+  return { name: `${(packed.main ?? main.name).replace(/\.[^.]+$/, "")}.zip`, data: new Blob([packed.bytes as Uint8Array<ArrayBuffer>]), missing: packed.missing };
 }
 
 /** Reads a mesh file as it would come in under some settings. @throws Error in words for the user */
 export async function readPreview(source: SourceUpload, settings: ImportSettings, signal?: AbortSignal): Promise<AssemblyPackage> {
-  return decodePackage(await ask({ type: "preview", name: source.name, bytes: new Uint8Array(await source.data.arrayBuffer()), settings }, signal));
+  const { bytes } = await ask<"read">({ type: "preview", name: source.name, bytes: new Uint8Array(await source.data.arrayBuffer()), settings }, signal);
+  return decodePackage(bytes);
 }
 
 /** True for files that say neither unit nor which way is up. */
