@@ -25,6 +25,8 @@ export const ABRUPT_DEFAULTS: Required<AbruptOptions> = { least: 4 };
 /** Half the interval that speeds are measured over, ticks: a thousandth of a second. */
 const STEP = Math.round(TICKS_PER_SECOND / 1000);
 const SIZE = 8;
+/** Where a reading keeps the camera's distance, behind what is compared. */
+const DISTANCE = SIZE;
 
 /**
  * Lists the moments at which the live camera's motion jumps in direction or speed, worst first. Cuts are meant to jump
@@ -42,19 +44,23 @@ export function abruptPlaces(program: Program, options: Partial<AbruptOptions> =
     }
   }
   const at = createPose(program);
-  const [p0, p1, p2] = [new Float64Array(SIZE), new Float64Array(SIZE), new Float64Array(SIZE)];
+  const [p0, p1, p2] = [new Float64Array(SIZE + 1), new Float64Array(SIZE + 1), new Float64Array(SIZE + 1)];
   const out: AbruptPlace[] = [];
   for (const ticks of moments) {
     if (ticks < STEP || ticks > program.steps.length - STEP) continue;
     const camera = reading(program, ticks, at, p1);
     if (reading(program, ticks - STEP, at, p0) !== camera || reading(program, ticks + STEP, at, p2) !== camera) continue;
+    // The standpoint over its distance: the same scale for all three readings, so that it does not matter where the
+    // world has its origin.
+    const distance = Math.max(1, p1[DISTANCE] as number);
     let jump = 0;
     let before = 0;
     let after = 0;
     let dot = 0;
     for (let k = 0; k < SIZE; k++) {
-      const b = (p1[k] as number) - (p0[k] as number);
-      const a = (p2[k] as number) - (p1[k] as number);
+      const scale = k < 3 ? distance : 1;
+      const b = ((p1[k] as number) - (p0[k] as number)) / scale;
+      const a = ((p2[k] as number) - (p1[k] as number)) / scale;
       jump += (a - b) ** 2;
       before += b * b;
       after += a * a;
@@ -79,8 +85,8 @@ export function abruptPlaces(program: Program, options: Partial<AbruptOptions> =
 const _m = new Float64Array(16);
 
 /**
- * What the eye takes from a camera, in radians: standpoint over its distance (3), direction of view (3), tilt, and the
- * logarithm of the focal length. @returns which camera is live, by its first channel
+ * What the eye takes from a camera: standpoint (3, mm), direction of view (3), tilt (radians), and the logarithm of the
+ * focal length; then its distance (mm). @returns which camera is live, by its first channel
  */
 function reading(program: Program, ticks: number, at: Pose, out: Float64Array): number {
   sample(program, ticks, at);
@@ -88,9 +94,9 @@ function reading(program: Program, ticks: number, at: Pose, out: Float64Array): 
   if (!tracks) return -1;
   const v = (k: number) => at.values[tracks.first + k] as number;
   cameraMatrix(_m, at.values, tracks.first, program.index.assembly.up);
-  const distance = Math.max(1, v(5));
+  out[DISTANCE] = v(5);
   for (let k = 0; k < 3; k++) {
-    out[k] = (_m[12 + k] as number) / distance;
+    out[k] = _m[12 + k] as number;
     out[3 + k] = _m[8 + k] as number;
   }
   out[6] = (v(6) * Math.PI) / 180;

@@ -39,6 +39,18 @@ describe("abrupt places", () => {
     expect(places[0]?.turn).toBeGreaterThan(179);
     expect(places.map((p) => p.ticks)).toEqual([seconds(1.5), seconds(2.5), seconds(0.5)]);
   });
+  test("are the same wherever the world has its origin", () => {
+    const at = (x: number) => {
+      const s = camera([key("a", 1, 1, { "aim.x": x + 40, distance: 900, azimuth: 60 }, STEADY), key("b", 2, 1, { distance: 300 }, STEADY)]);
+      (s.cameras.main as Sequence["cameras"][string]).home = { ...CAMERA, "aim.x": x };
+      return abruptPlaces(compiled(s));
+    };
+    const [here, far] = [at(0), at(10_000)];
+    expect(far.map((p) => p.ticks)).toEqual(here.map((p) => p.ticks));
+    far.forEach((p, i) => {
+      expect(p.jump / (here[i]?.jump as number)).toBeCloseTo(1, 6);
+    });
+  });
   test("soft ends have none, and a cut is no jerk", () => {
     expect(abruptPlaces(compiled(camera([key("a", 1, 1, { azimuth: 60 })])))).toEqual([]);
     let s = camera([key("a", 1, 1, { azimuth: 60 })]);

@@ -4,6 +4,7 @@ import { finite, id, unitShare as unit } from "./parts";
 
 export const TITLE_MAX = 200;
 export const CAPTION_MAX = 1000;
+export const NOTE_MAX = 4000;
 /** Longest time anything in a sequence may have: ten hours. */
 export const TIME_MAX_TICKS = 36_000 * TICKS_PER_SECOND;
 

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { MOVE_BASE, MOVE_COLOURS } from "../moves/kind";
 import { MADE_SCHEMAS } from "../moves/kinds";
 import { TICKS_PER_SECOND } from "../time/time";
-import { BeyondSchema, CAPTION_MAX, channelName, type Key, KeySchema, TargetSchema, TITLE_MAX, ticks } from "./keys";
+import { BeyondSchema, CAPTION_MAX, channelName, type Key, KeySchema, NOTE_MAX, TargetSchema, TITLE_MAX, ticks } from "./keys";
 import { finite, id } from "./parts";
 
 export * from "./keys";
@@ -38,7 +38,7 @@ export const StepSchema = z.object({
   id,
   title: z.string().max(TITLE_MAX, `A title may have at most ${TITLE_MAX} characters.`),
   caption: z.string().max(CAPTION_MAX, `A caption may have at most ${CAPTION_MAX} characters.`),
-  note: z.string().max(4000, "A note may have at most 4000 characters."),
+  note: z.string().max(NOTE_MAX, `A note may have at most ${NOTE_MAX} characters.`),
   on: z.boolean(),
   /** Still interval before the action, ticks. */
   stillBefore: ticks,

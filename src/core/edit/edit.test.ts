@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { key, SOFT, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { parseDocument } from "../document/documents";
 import type { Sequence } from "../document/sequence";
 import { hand, keysOf, STEP_DEFAULTS } from "../document/sequence";
@@ -119,6 +119,21 @@ describe("undo and redo", () => {
     history.undo();
     history.push({ label: "b", parts: [], merge: null });
     expect(history.redo()).toBeNull();
+  });
+});
+
+describe("keeping a pose onto an arrival", () => {
+  test("leaves its shapes and handles set apart", () => {
+    const shaped = runCommand(
+      sequenceOf([{ "root/arm": [{ ...key("a", 1, 0.5, { "slide.x": 3, "slide.y": 4 }), shapes: { "slide.x": { kind: "straight" } }, split: ["slide.y"] }] }]),
+      () => {},
+    ).document;
+    const kept = runCommand(
+      shaped,
+      keepArrivals("s0", { at: seconds(1), lead: seconds(0.5), ease: SOFT }, [{ target: { type: "node", key: "root/arm" }, values: { "slide.z": 7 }, name: "Arm" }]),
+    ).document;
+    const after = keysOf(Object.values(kept.steps.s0?.moves ?? {})[0])[0];
+    expect(after).toMatchObject({ values: { "slide.x": 3, "slide.y": 4, "slide.z": 7 }, shapes: { "slide.x": { kind: "straight" } }, split: ["slide.y"] });
   });
 });
 

@@ -172,7 +172,8 @@ export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly Ke
       const same = Object.values(move.keys).find((key) => key.at === arrival.at);
       const id = same?.id ?? freshId();
       const orientation = k.orientation ?? same?.orientation;
-      move.keys[id] = { id, at: arrival.at, lead: arrival.lead, ease: arrival.ease, values: { ...same?.values, ...k.values }, ...(orientation ? { orientation } : {}) };
+      // Shapes and handles set apart belong to the arrival's channels, not to their values.
+      move.keys[id] = { ...same, id, at: arrival.at, lead: arrival.lead, ease: arrival.ease, values: { ...same?.values, ...k.values }, ...(orientation ? { orientation } : {}) };
     }
   };
 }

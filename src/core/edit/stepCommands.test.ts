@@ -92,3 +92,20 @@ describe("splitting a step", () => {
     for (const at of [0, -5, seconds(100)]) expect(() => runCommand(sequence, splitStep(program, id, at, "n"))).toThrow(/inside the step/);
   });
 });
+
+describe("merging", () => {
+  const texts = (a: string, b: string) => {
+    const s = sequenceOf([{}, {}]);
+    (s.steps.s0 as Sequence["steps"][string]).caption = a;
+    (s.steps.s1 as Sequence["steps"][string]).caption = b;
+    return s;
+  };
+  test("puts captions below one another, one that both have once, and cuts nothing off", () => {
+    expect(runCommand(texts("one", "two"), mergeSteps("s0")).document.steps.s0?.caption).toBe("one\ntwo");
+    const long = "x".repeat(800);
+    expect(runCommand(texts(long, long), mergeSteps("s0")).document.steps.s0?.caption).toBe(long);
+    expect(() => runCommand(texts(long, "y".repeat(800)), mergeSteps("s0"))).toThrow("The two captions have 1601 characters together, and a caption may have 1000.");
+    const merged = runCommand(texts("x".repeat(499), "y".repeat(500)), mergeSteps("s0")).document;
+    expect(SequenceSchema.safeParse(merged).success).toBe(true);
+  });
+});

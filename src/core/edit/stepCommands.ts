@@ -1,4 +1,4 @@
-import { type HandMove, type Key, keysOf, type Move, type Sequence, type Step, targetId } from "../document/sequence";
+import { CAPTION_MAX, type HandMove, type Key, keysOf, type Move, NOTE_MAX, type Sequence, type Step, targetId } from "../document/sequence";
 import type { Program } from "../program/program";
 import { actionLength, isOn, spanOf, stepLength } from "../program/spans";
 import { formatSecondsShort } from "../time/time";
@@ -123,11 +123,20 @@ export function mergeSteps(id: string): SequenceCommand {
     }
     first.action = action;
     first.stillAfter = next.stillAfter;
-    first.caption = [first.caption, next.caption].filter(Boolean).join("\n").slice(0, 2000);
-    first.note = [first.note, next.note].filter(Boolean).join("\n").slice(0, 4000);
+    first.caption = joined(first.caption, next.caption, CAPTION_MAX, "caption");
+    first.note = joined(first.note, next.note, NOTE_MAX, "note");
     delete draft.steps[next.id];
     draft.stepOrder = draft.stepOrder.filter((s) => s !== next.id);
   };
+}
+
+/** Two texts below one another. @throws RangeError when they are too long for one: nothing of them is cut off unasked */
+function joined(a: string, b: string, most: number, what: string): string {
+  // A step that was split has its text twice.
+  if (a === b) return a;
+  const text = [a, b].filter(Boolean).join("\n");
+  if (text.length > most) throw new RangeError(`The two ${what}s have ${text.length} characters together, and a ${what} may have ${most}. Shorten one of them first.`);
+  return text;
 }
 
 /**

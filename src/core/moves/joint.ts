@@ -10,7 +10,7 @@ export const driveJoint = moveKind({
   words: ["hinge", "crank", "mechanism", "gear", "reading"],
   acts: "parts",
   seconds: 2,
-  shape: { joints: z.array(SETTINGS.id).min(1).max(5000), way: z.enum(["by", "to", "home"]), value: SETTINGS.mm },
+  shape: { joints: z.array(SETTINGS.id).min(1).max(5000), way: z.enum(["by", "to", "home"]), value: SETTINGS.reading },
   defaults: (c) => {
     const joints = ownJoints(c, ["hinge", "slide", "screw"]);
     if (joints.length === 0) throw new RangeError("These parts have no joint. Make one under Joints first.");

@@ -37,7 +37,12 @@ export const MADE_BASE = {
 /** Zod pieces that settings are made of. */
 export const SETTINGS = {
   mm: finite.min(-1e6, "is beyond 1,000 m").max(1e6, "is beyond 1,000 m"),
-  degrees: finite.min(-1e6).max(1e6),
+  degrees: finite.min(-1e6, "is beyond 1,000,000°").max(1e6, "is beyond 1,000,000°"),
+  turns: finite.min(-1e5, "is beyond 100,000 turns").max(1e5, "is beyond 100,000 turns"),
+  /** How many times as large: more than nothing. */
+  factor: finite.positive("must be more than 0").max(1e4, "is beyond 10,000 times"),
+  /** A joint's value: degrees or mm, as the joint has it. */
+  reading: finite.min(-1e6, "is beyond 1,000,000").max(1e6, "is beyond 1,000,000"),
   direction: unitTriple,
   point: triple,
   part: PartTargetSchema,

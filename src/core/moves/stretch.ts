@@ -14,7 +14,7 @@ export const stretch = moveKind({
   seconds: 1.5,
   shape: {
     axis: z.enum(AXES),
-    factor: SETTINGS.mm.refine((v) => v > 0, "must be more than 0"),
+    factor: SETTINGS.factor,
     stays: z.enum(["low", "middle", "high"]),
     restore: z.boolean(),
     /** Time at full stretch before it is restored. */

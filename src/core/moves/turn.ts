@@ -85,7 +85,7 @@ export const unscrew = moveKind({
   words: ["screw", "bolt", "thread", "loosen", "tighten", "nut"],
   acts: "parts",
   seconds: 2.5,
-  shape: { joints: ABOUT.joints, turns: SETTINGS.mm },
+  shape: { joints: ABOUT.joints, turns: SETTINGS.turns },
   defaults: (c) => {
     const joints = ownJoints(c, ["screw"]);
     if (joints.length === 0) throw new RangeError("These parts have no screw joint yet. Make one in their joints, or let one be found.");

@@ -181,6 +181,31 @@ describe("links", () => {
   });
 });
 
+describe("the marks of many groups", () => {
+  const parts = ["root/arm/a", "root/arm/b", "root/base"];
+  test("are each their own, and every number of the pose is one", () => {
+    for (let count = 1; count <= 3; count++) {
+      const groups = Object.fromEntries(parts.slice(0, count).map((p, g) => [`g${g}`, { id: `g${g}`, name: `G${g}`, members: [p] }]));
+      const moves = parts
+        .slice(0, count)
+        .map((_, g): [{ type: "group"; id: string }, ReturnType<typeof key>[]] => [
+          { type: "group", id: `g${g}` },
+          [key(`k${g}`, 1, 0, { tint: 0.5 + g / 10, "tint-colour": g + 1, opacity: 1 - g / 10 })],
+        ]);
+      const program = compile(index, prepared([], [], { groups }), keyed(moves));
+      const out = createPose(program);
+      pose(program, program.steps.length, out);
+      parts.slice(0, count).forEach((p, g) => {
+        const node = index.indexOf.get(p) as number;
+        expect([out.tintColour[node], out.visible[node]]).toEqual([g + 1, 1]);
+        expect(out.tint[node]).toBeCloseTo(0.5 + g / 10, 12);
+        expect(out.opacity[node]).toBeCloseTo(1 - g / 10, 12);
+      });
+      for (const list of [out.values, out.world, out.opacity, out.tint, out.groups, out.groupMarks, out.camera]) expect(list.every(Number.isFinite)).toBe(true);
+    }
+  });
+});
+
 describe("groups", () => {
   const group = { g: { id: "g", name: "Pair", members: [A, BASE, "root/arm/gone"] } };
 

@@ -23,7 +23,7 @@ export interface Pose {
   /** Motion of each linkage's middle piece and of each group, 16 doubles, assembly frame. */
   solved: Float64Array;
   groups: Float64Array;
-  /** Opacity, tint, visibility and tint colour of each group. */
+  /** Marks of each group, as {@link GROUP_MARK} lays them out. */
   groupMarks: Float64Array;
   /** The picture's camera, in the order of CAMERA_CHANNELS. */
   camera: Float64Array;
@@ -32,6 +32,9 @@ export interface Pose {
   /** Whether the last pose laid overrides over resting channels, which must be put back. */
   overridden: boolean;
 }
+
+/** Where a group's marks lie in {@link Pose.groupMarks}: one row of `stride` numbers a group. */
+export const GROUP_MARK = { stride: 4, opacity: 0, tint: 1, visible: 2, colour: 3 } as const;
 
 /** Values to use instead of the compiled ones, by channel number: a pending pose, a handle being dragged. */
 export interface Overrides {
@@ -69,7 +72,7 @@ function fitPose(program: Program, out: Pose): void {
     out.orientations = new Float64Array(4 * program.orientations.channels);
     out.solved = new Float64Array(16 * program.solvers);
     out.groups = new Float64Array(16 * program.groupList.length);
-    out.groupMarks = new Float64Array(3 * program.groupList.length);
+    out.groupMarks = new Float64Array(GROUP_MARK.stride * program.groupList.length);
     out.world.set(program.index.homeWorld);
     out.opacity.fill(1);
     out.tint.fill(0);
@@ -113,11 +116,21 @@ export function sample(program: Program, ticks: number, out: Pose, overrides?: O
   sampleOrientations(program.orientations, program.easeTable, step, t, out.orientations, program.blocked);
   if (overrides) {
     out.overridden = true;
-    for (const [channel, value] of overrides.channels) if (channel < out.values.length) out.values[channel] = value;
-    for (const [c, q] of overrides.orientations) for (let k = 0; k < 4; k++) out.orientations[4 * c + k] = q[k] as number;
+    _out = out;
+    overrides.channels.forEach(setValue);
+    overrides.orientations.forEach(setOrientation);
   }
   followLinks(program, out);
 }
+
+// Handed over by name: an iterator over a map, or a function made here, would be an allocation a frame.
+let _out: Pose;
+const setValue = (value: number, channel: number): void => {
+  if (channel < _out.values.length) _out.values[channel] = value;
+};
+const setOrientation = (q: readonly number[], c: number): void => {
+  for (let k = 0; k < 4; k++) if (4 * c + k < _out.orientations.length) _out.orientations[4 * c + k] = q[k] as number;
+};
 
 /** Writes the readings that links decide, drivers first, and the motion of the pieces between. */
 function followLinks(program: Program, out: Pose): void {
@@ -250,13 +263,14 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
         multiplyAffine(_local, 0, back, 0, _local, 0);
       }
       if (group >= 0) {
-        opacity *= out.groupMarks[4 * group] as number;
-        const shared = out.groupMarks[4 * group + 1] as number;
+        const mark = GROUP_MARK.stride * group;
+        opacity *= out.groupMarks[mark + GROUP_MARK.opacity] as number;
+        const shared = out.groupMarks[mark + GROUP_MARK.tint] as number;
         if (shared > tint) {
           tint = shared;
-          colour = out.groupMarks[4 * group + 3] as number;
+          colour = out.groupMarks[mark + GROUP_MARK.colour] as number;
         }
-        if ((out.groupMarks[4 * group + 2] as number) < 0.5) out.visible[node] = 0;
+        if ((out.groupMarks[mark + GROUP_MARK.visible] as number) < 0.5) out.visible[node] = 0;
       }
       multiplyAffine(_local, 0, _local, 0, homeLocal, 16 * node);
       if (parent < 0) for (let k = 0; k < 16; k++) world[16 * node + k] = _local[k] as number;
@@ -277,9 +291,7 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
 export function liveCamera(program: Program, out: Pose): CameraTracks | undefined {
   if (program.live < 0) return program.cameras.get(program.sequence.camera);
   // Cameras are tracked in the order of the sequence's list.
-  let n = Math.round(out.values[program.live] as number);
-  for (const tracks of program.cameras.values()) if (n-- === 0) return tracks;
-  return program.cameras.get(program.sequence.camera);
+  return program.cameraList[Math.round(out.values[program.live] as number)] ?? program.cameras.get(program.sequence.camera);
 }
 
 /** Lets everything but what is looked at step back. */
@@ -308,10 +320,11 @@ function poseGroups(program: Program, out: Pose): void {
     const tracks = groupTracks.get((groupList[g] as Program["groupList"][number]).id);
     if (!tracks) continue;
     const first = tracks.first;
-    out.groupMarks[4 * g] = Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
-    out.groupMarks[4 * g + 1] = out.values[first + TINT] as number;
-    out.groupMarks[4 * g + 2] = out.values[first + VISIBLE] as number;
-    out.groupMarks[4 * g + 3] = out.values[first + TINT_COLOUR] as number;
+    const mark = GROUP_MARK.stride * g;
+    out.groupMarks[mark + GROUP_MARK.opacity] = Math.min(1, Math.max(0, out.values[first + OPACITY] as number));
+    out.groupMarks[mark + GROUP_MARK.tint] = out.values[first + TINT] as number;
+    out.groupMarks[mark + GROUP_MARK.visible] = out.values[first + VISIBLE] as number;
+    out.groupMarks[mark + GROUP_MARK.colour] = out.values[first + TINT_COLOUR] as number;
     wholeDeparture(tracks, out, _group);
     if (tracks.solver >= 0) multiplyAffine(_group, 0, out.solved, 16 * tracks.solver, _group, 0);
     out.groups.set(_group, 16 * g);

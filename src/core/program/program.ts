@@ -162,6 +162,8 @@ export class Program {
   /** Channel of each look, where one is keyed. */
   readonly lookChannels = new Map<string, number>();
   readonly cameras = new Map<string, CameraTracks>();
+  /** The same in the order in which they are tracked, for finding one by number without an iterator. */
+  readonly cameraList: CameraTracks[] = [];
   steps: StepTable = emptySteps();
   readonly reports = new Map<string, Report[]>();
   /** Transitions of each target by its id, in the order in which they were placed. */
@@ -349,6 +351,7 @@ export class Program {
     const channels = CAMERA_CHANNELS.map((name) => this.scalars.addChannel([camera.home[name]]));
     const tracks = { first: channels[0] as number };
     this.cameras.set(id, tracks);
+    this.cameraList.push(tracks);
     this.structure++;
     return tracks;
   }

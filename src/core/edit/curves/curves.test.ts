@@ -199,4 +199,16 @@ describe("editing points", () => {
     const back = reader(run(moved, restoreChannel(before, TARGET, X)));
     for (const t of [1.2, 1.6, 2.2, 4]) expect(back(seconds(t))).toBeCloseTo(reader(before)(seconds(t)), 9);
   });
+  test("an earlier curve comes back with its ease, and the channels beside it keep theirs", () => {
+    const before = s();
+    const eased = run(before, (draft) => {
+      for (const k of keysOf(draft)) k.ease = { kind: "soft", start: 0.9, stop: 0.05 };
+    });
+    const restored = run(eased, restoreChannel(before, TARGET, X));
+    const other = (list: Sequence, t: number) => reader(list, "slide.y")(seconds(t));
+    for (const t of [0.7, 1.2, 1.6, 2.2, 4]) {
+      expect(reader(restored)(seconds(t))).toBeCloseTo(reader(before)(seconds(t)), 9);
+      expect(other(restored, t)).toBeCloseTo(other(eased, t) as number, 9);
+    }
+  });
 });

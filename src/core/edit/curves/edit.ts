@@ -379,7 +379,10 @@ export function restoreChannel(earlier: Sequence, target: Target, channel: strin
           const shape = key.shapes?.[channel];
           const now = move.keys[key.id];
           const value = key.values[channel] as number;
-          if (now && now.at === key.at && now.lead === key.lead) {
+          // Dropped above, so what is left in the arrival are other channels: its ease is theirs.
+          const own = now && Object.keys(now.values).length === 0 && !now.orientation;
+          if (now && now.at === key.at && now.lead === key.lead && (own || JSON.stringify(now.ease) === JSON.stringify(key.ease))) {
+            now.ease = { ...key.ease };
             now.values[channel] = value;
             setShape(now, channel, shape ?? null);
             continue;

@@ -219,6 +219,9 @@ export function reverseItems(sequence: Sequence, items: readonly TimeItem[], sta
   };
 }
 
+/** The free orientation among the channels of an arrival. */
+const ORIENTATION = "orientation";
+
 /**
  * Mirrors arrivals about half of `sum` (ticks in their action): each channel runs back through its values, the
  * transitions and rests between them mirrored; it gets to the first of them with the lead that the first had.
@@ -229,8 +232,9 @@ function reverseKeys(draft: Sequence, items: readonly TimeItem[], sum: number): 
   if (!move) return;
   const keys = items.map((i) => keyOfItem(draft, i)).sort((a, b) => a.at - b.at);
   const made: Key[] = [];
-  for (const channel of new Set(keys.flatMap((k) => Object.keys(k.values)))) {
-    const own = keys.filter((k) => channel in k.values);
+  const has = (k: Key, channel: string) => (channel === ORIENTATION ? k.orientation !== undefined : channel in k.values);
+  for (const channel of new Set(keys.flatMap((k) => [...Object.keys(k.values), ...(k.orientation ? [ORIENTATION] : [])]))) {
+    const own = keys.filter((k) => has(k, channel));
     const leadOf = (i: number) => {
       const key = own[i] as Key;
       const before = own[i - 1]?.at ?? arrivalBefore(move, key);
@@ -247,7 +251,9 @@ function reverseKeys(draft: Sequence, items: readonly TimeItem[], sum: number): 
         at: inRange(last ? sum - key.at : sum - after.at + lead),
         lead,
         ease: last ? after.ease : reversedEase(after.ease),
-        values: { [channel]: key.values[channel] as number },
+        ...(channel === ORIENTATION
+          ? { values: {}, orientation: [...(key.orientation as NonNullable<Key["orientation"]>)] }
+          : { values: { [channel]: key.values[channel] as number } }),
         ...(shape ? { shapes: { [channel]: shape.kind === "handles" ? { ...shape, leave: shape.arrive, arrive: shape.leave } : shape } } : {}),
       });
     });
@@ -256,13 +262,19 @@ function reverseKeys(draft: Sequence, items: readonly TimeItem[], sum: number): 
   // Channels that arrive together stay together.
   for (const key of made) {
     const same = Object.values(move.keys).find(
-      (k) => k.at === key.at && k.lead === key.lead && JSON.stringify(k.ease) === JSON.stringify(key.ease) && !Object.keys(key.values).some((c) => c in k.values),
+      (k) =>
+        k.at === key.at &&
+        k.lead === key.lead &&
+        JSON.stringify(k.ease) === JSON.stringify(key.ease) &&
+        !Object.keys(key.values).some((c) => c in k.values) &&
+        !(key.orientation && k.orientation),
     );
     if (!same) {
       move.keys[key.id] = key;
       continue;
     }
     Object.assign(same.values, key.values);
+    if (key.orientation) same.orientation = key.orientation;
     if (key.shapes) same.shapes = { ...same.shapes, ...key.shapes };
   }
 }

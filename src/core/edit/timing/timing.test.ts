@@ -118,6 +118,31 @@ describe("retiming", () => {
   });
 });
 
+describe("reversing what was turned freely", () => {
+  const q = (deg: number): [number, number, number, number] => [0, 0, Math.sin((deg * Math.PI) / 360), Math.cos((deg * Math.PI) / 360)];
+  test("the orientation runs back as well, together with what arrived with it", () => {
+    const turned = (id: string, at: number, lead: number, deg: number, x: number) => ({ ...key(id, at, lead, { "slide.x": x }, STEADY), orientation: q(deg) });
+    const s = sequenceOf([{ [ARM]: [turned("a", 1, 0.5, 10, 5), turned("b", 2, 1, 40, 9), turned("c", 5, 3, 90, 20)] }]);
+    const all = keysOf(s).map((k) => item(k.id));
+    const back = run(s, reverseItems(s, all, startOf(s)));
+    expect(keysOf(back).map((k) => [k.at / seconds(1), k.values["slide.x"], k.orientation])).toEqual([
+      [1, 20, q(90)],
+      [4, 9, q(40)],
+      [5, 5, q(10)],
+    ]);
+    const again = run(
+      back,
+      reverseItems(
+        back,
+        keysOf(back).map((k) => item(k.id)),
+        startOf(back),
+      ),
+    );
+    const bare = (list: Sequence) => keysOf(list).map(({ at, lead, values, orientation }) => ({ at, lead, values, orientation }));
+    expect(bare(again)).toEqual(bare(s));
+  });
+});
+
 describe("copying", () => {
   const has = (k: { type: string }, c: string) => k.type === "node" && !c.startsWith("joint.");
   test("pasting keeps the times between what is pasted, wherever it goes", () => {
