@@ -40,7 +40,8 @@ export function removeCamera(id: string): SequenceCommand {
     delete draft.cameras[id];
     if (draft.camera === id) draft.camera = others[0] as string;
     const gone = targetId({ type: "camera", id });
-    for (const step of Object.values(draft.steps)) {
+    // In timings that are kept, too: one that cut to a camera that is gone could not be put on again.
+    for (const step of timedSteps(draft)) {
       for (const move of Object.values(step.moves)) {
         const moved: Target[] = move.kind === "hand" ? [move.target] : move.targets;
         if (moved.some((t) => targetId(t) === gone) || (move.kind === "camera-cut" && move.settings.camera === id)) delete step.moves[move.id];

@@ -1,7 +1,6 @@
 import type { Link, Preparation } from "../document/preparation";
-import { keysOf, type Move, type Sequence, scaleHandles, timedSteps } from "../document/sequence";
-import type { ExplodedPart } from "../moves/explode";
-import { moveKindOf } from "../moves/kinds";
+import { keysOf, type Sequence, scaleHandles, timedSteps } from "../document/sequence";
+import { mapMoveLengths } from "./traverse";
 
 /** Channels whose values are lengths, of a part or group and of the camera. */
 const isLength = (channel: string, slides: ReadonlySet<string>) =>
@@ -14,7 +13,11 @@ export function rescalePreparation(factor: number): (draft: Preparation) => void
   return (draft) => {
     const slides = slideJoints(draft);
     const grow = (v: [number, number, number]) => v.map((x) => x * factor) as [number, number, number];
-    for (const node of Object.values(draft.nodes)) if (node.pivot) node.pivot.at = grow(node.pivot.at);
+    for (const node of Object.values(draft.nodes)) {
+      if (node.pivot) node.pivot.at = grow(node.pivot.at);
+      // A moved home is a rigid motion: its shift grows, its turn stays.
+      if (node.home) node.home = node.home.map((v, i) => (i >= 12 && i < 15 ? v * factor : v));
+    }
     for (const group of Object.values(draft.groups)) if (group.pivot) group.pivot = grow(group.pivot);
     for (const joint of Object.values(draft.joints)) {
       joint.point = grow(joint.point);
@@ -76,21 +79,12 @@ export function rescaleSequence(preparation: Preparation, factor: number): (draf
           growValues(key.values, slides, factor);
           for (const channel of Object.keys(key.shapes ?? {})) if (isLength(channel, slides)) scaleHandles(key, channel, factor);
         }
-        growSettings(move, slides, factor);
+        mapMoveLengths(
+          move,
+          (joint) => slides.has(joint),
+          (mm) => mm * factor,
+        );
       }
     }
   };
-}
-
-/** Settings that are lengths or places, as the move's kind says of its fields; a joint's amount where the joint is a slide. */
-function growSettings(move: Move, slides: ReadonlySet<string>, factor: number): void {
-  if (move.kind === "hand") return;
-  const settings = move.settings as Record<string, unknown>;
-  for (const { name, type } of moveKindOf(move.kind).fields) {
-    const value = settings[name];
-    if (type === "mm" && typeof value === "number") settings[name] = value * factor;
-    if (type === "point" && Array.isArray(value)) settings[name] = value.map((v: number) => v * factor);
-  }
-  if (move.kind === "joint" && move.settings.joints.every((j) => slides.has(j))) move.settings.value *= factor;
-  if (move.kind === "explode") for (const part of Object.values(move.settings.parts) as ExplodedPart[]) part.distance *= factor;
 }

@@ -4,21 +4,19 @@ import {
   type HandMove,
   hand,
   type Key,
-  keysOf,
   type Move,
   newStep,
   type Sequence,
   STEP_DEFAULTS,
   type Step,
-  type StepTiming,
   type Target,
   targetId,
   timedSteps,
 } from "../document/sequence";
 import type { Ease } from "../ease/ease";
-import { moveKindOf } from "../moves/kinds";
 import { type FrameRate, ticksPerFrame } from "../time/time";
 import { freshId } from "./id";
+import { mapStepTimes } from "./traverse";
 
 /** A command changes a draft of a sequence in place. The caller gives it to Immer, which records the patches. */
 export type SequenceCommand = (draft: Sequence) => void;
@@ -129,6 +127,10 @@ export function removeStep(id: string): SequenceCommand {
     delete draft.steps[id];
     draft.stepOrder = draft.stepOrder.filter((s) => s !== id);
     for (const marker of Object.values(draft.markers)) if (marker.step === id) delete draft.markers[marker.id];
+    for (const version of Object.values(draft.timings)) {
+      delete version.steps[id];
+      if (Object.keys(version.steps).length === 0) delete draft.timings[version.id];
+    }
   };
 }
 
@@ -220,32 +222,10 @@ export function setRate(rate: FrameRate, keep: "seconds" | "frames"): SequenceCo
     draft.rate = rate;
     if (keep === "seconds" || before === after) return;
     const scaled = (ticks: number) => Math.round((ticks / before) * after);
-    for (const step of timedSteps(draft)) scaleTiming(step, scaled);
+    for (const step of timedSteps(draft)) mapStepTimes(step, scaled);
     for (const marker of Object.values(draft.markers)) marker.at = scaled(marker.at);
     if (draft.goal !== null) draft.goal = scaled(draft.goal);
   };
-}
-
-/** Takes every time of a step through a function. */
-function scaleTiming(step: StepTiming, scaled: (ticks: number) => number): void {
-  step.stillBefore = scaled(step.stillBefore);
-  step.action = scaled(step.action);
-  step.stillAfter = scaled(step.stillAfter);
-  for (const move of Object.values(step.moves)) {
-    if (move.repeat?.period) move.repeat.period = scaled(move.repeat.period);
-    for (const key of keysOf(move)) {
-      key.at = scaled(key.at);
-      if (key.lead !== "previous") key.lead = scaled(key.lead);
-    }
-    if (move.kind === "hand") continue;
-    move.start = scaled(move.start);
-    move.length = scaled(move.length);
-    const settings = move.settings as Record<string, unknown>;
-    for (const field of moveKindOf(move.kind).fields) {
-      const value = settings[field.name];
-      if (field.type === "time" && typeof value === "number") settings[field.name] = scaled(value);
-    }
-  }
 }
 
 /** Changes the picture's size in pixels. */

@@ -3,7 +3,8 @@ import type { Program } from "../program/program";
 import { actionLength, isOn, spanOf, stepLength } from "../program/spans";
 import { formatSecondsShort } from "../time/time";
 import { freshId } from "./id";
-import { plainCopy, type SequenceCommand } from "./sequenceCommands";
+import { handKeysOf, reversalsOf } from "./moveCommands";
+import { plainCopy, removeStep, type SequenceCommand } from "./sequenceCommands";
 
 /** Spans of a step's action in which something moves, ticks from the action's start, with the move's name. */
 function movingSpans(program: Program, step: Step): { t0: number; t1: number; name: string }[] {
@@ -181,6 +182,23 @@ function asBefore(move: HandMove): Key[] {
     );
   }
   return out;
+}
+
+/**
+ * Removes a step. Moves elsewhere that put back what is moved in it stay as they are seen: they become hand-keyed.
+ * @throws RangeError for the last one
+ */
+export function removeStepOf(program: Program, id: string): SequenceCommand {
+  const step = program.sequence.steps[id];
+  const own = Object.keys(step?.moves ?? {}).map((move) => ({ step: id, move }));
+  const keyed = handKeysOf(
+    program,
+    reversalsOf(program.sequence, own).filter((r) => r.step !== id),
+  );
+  return (draft) => {
+    if (draft.stepOrder.length > 1) keyed(draft);
+    removeStep(id)(draft);
+  };
 }
 
 interface Ref {

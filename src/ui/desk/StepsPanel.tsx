@@ -6,8 +6,8 @@ import { MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
-import { addStep, duplicateStep, moveStep, removeStep, updateStep } from "../../core/edit/sequenceCommands";
-import { mergeSteps, splitStep } from "../../core/edit/stepCommands";
+import { addStep, duplicateStep, moveStep, updateStep } from "../../core/edit/sequenceCommands";
+import { mergeSteps, removeStepOf, splitStep } from "../../core/edit/stepCommands";
 import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { stepFaults } from "../moves/moveReports";
@@ -150,7 +150,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
             }
             if (key === "merge") desk.edit(`Merge step "${step.title}" with the next`, mergeSteps(step.id));
             if (key === "on") desk.edit(`${step.on ? "Switch off" : "Switch on"} step "${step.title}"`, updateStep(step.id, { on: !step.on }));
-            if (key === "remove") desk.edit(`Remove step "${step.title}"`, removeStep(step.id));
+            if (key === "remove") desk.edit(`Remove step "${step.title}"`, removeStepOf(desk.program, step.id));
           },
         }}
       >

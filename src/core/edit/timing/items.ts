@@ -1,8 +1,8 @@
 import { hand, type Key, type Move, type Sequence, type Step } from "../../document/sequence";
-import { moveKindOf } from "../../moves/kinds";
 import { type Span, spanOf } from "../../program/spans";
 import { TICKS_PER_SECOND } from "../../time/time";
 import type { SequenceCommand } from "../sequenceCommands";
+import { mapKeyTimes, mapMoveTimes } from "../traverse";
 
 /** Something in time that can be selected: an arrival of a hand-keyed move, or a whole move. */
 export interface TimeItem {
@@ -77,26 +77,10 @@ export function distinct(items: readonly TimeItem[]): TimeItem[] {
 /** Every time of an item taken through a function, as ticks in the action; lengths through another. */
 export function retimed(draft: Sequence, item: TimeItem, at: (t: number) => number, length: (t: number) => number): void {
   const move = moveOfItem(draft, item);
-  const key = (k: Key) => {
-    k.at = inRange(at(k.at));
-    if (k.lead !== "previous") k.lead = inRange(length(k.lead));
-  };
-  if (item.key !== undefined) {
-    key(keyOfItem(draft, item));
-    return;
-  }
-  if (move.kind === "hand") for (const k of Object.values(move.keys)) key(k);
-  else {
-    move.start = inRange(at(move.start));
-    move.length = inRange(length(move.length));
-    // Rests and the like are part of its time.
-    const settings = move.settings as Record<string, unknown>;
-    for (const field of moveKindOf(move.kind).fields) {
-      const value = settings[field.name];
-      if (field.type === "time" && typeof value === "number") settings[field.name] = inRange(length(value));
-    }
-  }
-  if (move.repeat?.period) move.repeat.period = inRange(length(move.repeat.period));
+  const moment = (t: number) => inRange(at(t));
+  const span = (t: number) => inRange(length(t));
+  if (item.key !== undefined) mapKeyTimes(keyOfItem(draft, item), moment, span);
+  else mapMoveTimes(move, moment, span);
 }
 
 /** A time as whole ticks. @throws RangeError when it lies before the step's action, beyond an hour, or is not a number */
