@@ -7,11 +7,11 @@ import { encodePackage } from "../src/core/assembly/package";
 import { emptyPreparation } from "../src/core/document/preparation";
 import { type Key, type Sequence, STEP_DEFAULTS } from "../src/core/document/sequence";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
-import { Desk } from "../src/ui/desk/desk";
-import { inksOf, paint, type Scene } from "../src/ui/timeline/paint";
-import { TimelinePointer } from "../src/ui/timeline/pointer";
-import { TimelineSurface } from "../src/ui/timeline/surface";
-import { selectTimed } from "../src/ui/timeline/timingActions";
+import { selectTimed } from "../src/desk/acts/timingActions";
+import { Desk } from "../src/desk/desk";
+import { inksOf, paint, type Scene } from "../src/desk/timeline/paint";
+import { TimelinePointer } from "../src/desk/timeline/pointer";
+import { TimelineSurface } from "../src/desk/timeline/surface";
 import { allMove, gridAssembly, median } from "./assembly";
 
 const PARTS = 2000;

@@ -2,8 +2,8 @@ import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
 import type { Preparation } from "../../src/core/document/preparation";
 import type { Sequence } from "../../src/core/document/sequence";
+import { Desk } from "../../src/desk/desk";
 import { MemoryOutbox, type Outbox } from "../../src/desk/documents/outbox";
-import { Desk } from "../../src/ui/desk/desk";
 import { cubePackage, preparation } from "./assembly";
 
 /** A desk on the small assembly, without a stage; what it saves goes to the fetch that the test puts in place. */

@@ -3,7 +3,8 @@ import { z } from "zod";
 import { ImportError } from "../../formats/importError";
 import { attachment, failure, HttpError, idFrom, readBody, readJson } from "./route";
 
-const post = (body: BodyInit) => new Request("http://127.0.0.1/x", { method: "POST", body, duplex: "half" } as RequestInit);
+const post = (body: BodyInit, type = "application/json") =>
+  new Request("http://127.0.0.1/x", { method: "POST", body, duplex: "half", headers: { "Content-Type": type } } as RequestInit);
 
 describe("requests", () => {
   test("a body is read whole, and cut off as soon as it is too long", async () => {
@@ -21,6 +22,7 @@ describe("requests", () => {
   test("JSON is checked, and the answer says where it is wrong", async () => {
     const schema = z.object({ name: z.string().max(3, "A name may have at most 3 characters."), n: z.int() });
     expect(await readJson(post('{"name":"abc","n":1}'), schema)).toEqual({ name: "abc", n: 1 });
+    await expect(readJson(post('{"name":"abc","n":1}', "text/plain"), schema)).rejects.toMatchObject({ status: 415 });
     await expect(readJson(post("{"), schema)).rejects.toThrow("The request is not valid JSON.");
     await expect(readJson(post('{"name":"abcd","n":1}'), schema)).rejects.toThrow("A name may have at most 3 characters.");
     await expect(readJson(post('{"name":"abc","n":"x"}'), schema)).rejects.toThrow(/not valid at n:/);

@@ -7,12 +7,12 @@ import { CAMERA_CHANNELS, type CameraChannel } from "../../core/document/sequenc
 import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews } from "../../core/edit/cameraCommands";
 import { freshId } from "../../core/edit/id";
 import { formatNumber } from "../../core/units/units";
+import { cutTo } from "../../desk/acts/cameraActions";
+import { holdHere } from "../../desk/acts/keeping";
 import { TextField } from "../common/TextField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import { holdHere } from "../desk/keeping";
 import { Stillness } from "../details/Stillness";
 import { ValueField } from "../details/ValueField";
-import { cutTo } from "./cameraActions";
 import { FramingList } from "./FramingList";
 import { SmoothList } from "./SmoothList";
 

@@ -1,9 +1,9 @@
 "use client";
 import { Button, Segmented } from "antd";
 import { useEffect, useRef, useState } from "react";
+import { otherOf, otherProgram } from "../../desk/acts/compareActions";
+import { FollowStage } from "../../desk/showing/followStage";
 import { useDesk, useDeskState } from "../desk/context";
-import { FollowStage } from "../desk/followStage";
-import { otherOf, otherProgram } from "./compareActions";
 
 /** The other timing over the stage as a ghost, or beside it; both in step with the playhead. */
 export function CompareView() {

@@ -6,11 +6,11 @@ import { betweenFrames, snapAll, stillsBetweenFrames } from "../../core/edit/tim
 import { fitTo, setGoal } from "../../core/edit/timing/goal";
 import { renameTiming, type TimingDifference, timingDifferences } from "../../core/edit/timing/versions";
 import { formatSecondsShort, frameAt } from "../../core/time/time";
+import { choose, keepNow, otherOf, remove } from "../../desk/acts/compareActions";
+import { selectItems } from "../../desk/acts/timingActions";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import { selectItems } from "../timeline/timingActions";
-import { choose, keepNow, otherOf, remove } from "./compareActions";
 
 /** Timing of the whole: a length to keep to, what lies between frames, and versions to try and compare. */
 export function TimingButton() {

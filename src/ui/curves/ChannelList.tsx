@@ -1,9 +1,9 @@
 "use client";
 import { Button, Input, Switch, Tooltip } from "antd";
 import { Focus } from "lucide-react";
+import { setCurves } from "../../desk/acts/curveActions";
+import type { Shown } from "../../desk/curves/model";
 import { useDesk, useDeskState } from "../desk/context";
-import { setCurves } from "./curveActions";
-import type { Shown } from "./model";
 
 /** The channels of what is selected: shown or hidden, or one alone. */
 export function ChannelList({ channels, shown, only, total, left }: { channels: readonly Shown[]; shown: readonly Shown[]; only: string | null; total: number; left: number }) {

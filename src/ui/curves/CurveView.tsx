@@ -4,14 +4,14 @@ import { Crosshair, FoldHorizontal, FoldVertical, Maximize2, MoreHorizontal, Sca
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Target } from "../../core/document/sequence";
 import { TICKS_PER_SECOND } from "../../core/time/time";
+import { goBackTo, insertPoint, nudgePoints, pointOf, removeUnchanging, selectPoints, setCurves, thinChannel } from "../../desk/acts/curveActions";
+import { earlierStates, loadPast } from "../../desk/curves/earlier";
+import { fewTargets, reachOf, type Shown, shownChannels, shownTargets, valueText } from "../../desk/curves/model";
+import { type PlotView, type Range, roomy, type Size, zoomed } from "../../desk/curves/plotView";
 import { AskNumber } from "../common/AskNumber";
 import { useDesk, useDeskState } from "../desk/context";
 import { ChannelList } from "./ChannelList";
-import { goBackTo, insertPoint, nudgePoints, pointOf, removeUnchanging, selectPoints, setCurves, thinChannel } from "./curveActions";
-import { earlierStates, loadPast } from "./earlier";
-import { fewTargets, reachOf, type Shown, shownChannels, shownTargets, valueText } from "./model";
 import { Plot } from "./Plot";
-import { type PlotView, type Range, roomy, type Size, zoomed } from "./plotView";
 import { SpeedPanel } from "./SpeedPanel";
 
 /** Curves in the place of the lanes: channels on the left, their curves on the right. */

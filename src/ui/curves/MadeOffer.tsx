@@ -1,8 +1,8 @@
 "use client";
 import { Button } from "antd";
+import { keyByHand } from "../../desk/acts/moveActions";
+import { selectTimed } from "../../desk/acts/timingActions";
 import { useDesk } from "../desk/context";
-import { keyByHand } from "../moves/moveActions";
-import { selectTimed } from "../timeline/timingActions";
 
 /** A ready-made move's curve was taken hold of: what that means first, the other beside it. */
 export function MadeOffer({ x, y, step, move, means, close }: { x: number; y: number; step: string; move: string; means: "keys" | "ease"; close: () => void }) {

@@ -5,14 +5,14 @@ import { clampedHandle, moveCurveKeys, setHandle } from "../../core/edit/curves/
 import { ChannelReader } from "../../core/edit/curves/reader";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { formatSeconds, snapToFrame } from "../../core/time/time";
+import { insertPoint, pointNames, pointOf, refsOf, samePoint, selectPoints } from "../../desk/acts/curveActions";
+import { earlierStates, programOf } from "../../desk/curves/earlier";
+import { type Shown, valueText } from "../../desk/curves/model";
+import { AXIS_PX, type PlotView, pathOf, type Range, RULER_PX, Scale, type Size, ticksOf, timeMarks, zoomed } from "../../desk/curves/plotView";
+import type { PointRef } from "../../desk/state";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import type { PointRef } from "../desk/state";
-import { insertPoint, pointNames, pointOf, refsOf, samePoint, selectPoints } from "./curveActions";
-import { earlierStates, programOf } from "./earlier";
 import { MadeOffer } from "./MadeOffer";
-import { type Shown, valueText } from "./model";
 import { Grid, Handles, MadePiece, Now } from "./PlotParts";
-import { AXIS_PX, type PlotView, pathOf, type Range, RULER_PX, Scale, type Size, ticksOf, timeMarks, zoomed } from "./plotView";
 
 interface PlotProps {
   shown: readonly Shown[];

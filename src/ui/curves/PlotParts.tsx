@@ -1,9 +1,9 @@
 "use client";
 import type { PointerEvent as ReactPointerEvent } from "react";
 import type { CurveKey } from "../../core/edit/curves/channel";
+import { type Shown, valueText } from "../../desk/curves/model";
+import { AXIS_PX, type PlotView, RULER_PX, type Scale, type Size } from "../../desk/curves/plotView";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import { type Shown, valueText } from "./model";
-import { AXIS_PX, type PlotView, RULER_PX, type Scale, type Size } from "./plotView";
 
 /** Axes, steps with their stills, and the ruler. */
 export function Grid({

@@ -7,17 +7,17 @@ import { setCurveKey, setHandle, setSplit } from "../../core/edit/curves/edit";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort, parseTime, TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
+import { beyondOf, handMoves, movePoints, onPoints, pointNames, removePoints, roundPoints, scalePoints, shapePoints } from "../../desk/acts/curveActions";
+import { actionStart, channelName } from "../../desk/acts/timingActions";
+import { kindOfChannel } from "../../desk/curves/model";
+import type { Desk } from "../../desk/desk";
+import type { PointRef } from "../../desk/state";
+import { calculated } from "../../desk/typing/arithmetic";
+import { shown as shownValue, suffixOf } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import type { Desk } from "../desk/desk";
-import type { PointRef } from "../desk/state";
-import { calculated } from "../details/arithmetic";
 import { FactorField } from "../details/FactorField";
-import { shown as shownValue, suffixOf } from "../details/valueFields";
-import { actionStart, channelName } from "../timeline/timingActions";
 import { BeyondPictures } from "./BeyondPictures";
-import { beyondOf, handMoves, movePoints, onPoints, pointNames, removePoints, roundPoints, scalePoints, shapePoints } from "./curveActions";
-import { kindOfChannel } from "./model";
 
 const SHAPES: readonly { kind: Shape["kind"] | "ease"; label: string; path: string }[] = [
   { kind: "ease", label: "The arrival's ease", path: "M2 16 C9 16 9 3 22 3" },

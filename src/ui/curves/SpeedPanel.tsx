@@ -4,9 +4,9 @@ import { CartesianGrid, Line, LineChart, ReferenceDot, ReferenceLine, Responsive
 import type { Jump } from "../../core/edit/curves/reader";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
+import type { Shown } from "../../desk/curves/model";
+import type { PlotView } from "../../desk/curves/plotView";
 import { useDesk, useDeskState } from "../desk/context";
-import type { Shown } from "./model";
-import type { PlotView } from "./plotView";
 
 const SAMPLES = 240;
 

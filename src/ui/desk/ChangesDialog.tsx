@@ -2,10 +2,10 @@
 import { Button, Modal, Popconfirm } from "antd";
 import { FileDown, FileUp } from "lucide-react";
 import { useRef } from "react";
+import type { Desk } from "../../desk/desk";
 import { CHANGES_EXTENSION, type ChangesFile, readChanges, writeChanges } from "../../desk/documents/changesFile";
 import type { Aside, AsideReason } from "../../desk/documents/outbox";
 import { useDesk, useDeskState } from "./context";
-import type { Desk } from "./desk";
 
 const WHY: Record<AsideReason, string> = {
   refused: "refused by the server",

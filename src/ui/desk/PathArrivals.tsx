@@ -7,9 +7,9 @@ import { invertedAffine, transformDirection } from "../../core/math/mat4";
 import { nodePath } from "../../core/program/path";
 import { createPose, pose } from "../../core/program/pose";
 import { formatSecondsShort } from "../../core/time/time";
+import type { Desk } from "../../desk/desk";
 import type { Stage } from "../../stage/stage";
 import { useDesk, useDeskState } from "./context";
-import type { Desk } from "./desk";
 
 const SLIDES = ["slide.x", "slide.y", "slide.z"];
 

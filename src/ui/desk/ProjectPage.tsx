@@ -4,18 +4,18 @@ import Link from "next/link";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { DocumentBody, DocumentKind } from "../../core/document/documents";
 import { ApiError, json } from "../../desk/api";
+import { loadAssembly } from "../../desk/background/loadAssembly";
+import { Desk } from "../../desk/desk";
+import { sendEdits } from "../../desk/documents/deskDocuments";
 import { StoredOutbox } from "../../desk/documents/outbox";
 import { recover } from "../../desk/documents/recover";
+import { connectRevisions } from "../../desk/documents/revising";
 import { livingSessions } from "../../desk/documents/session";
+import type { AssemblyState } from "../../desk/state";
 import { Wordmark } from "../common/Wordmark";
 import { BringIn } from "./BringIn";
 import { DeskContext } from "./context";
 import { DeskView } from "./DeskView";
-import { Desk } from "./desk";
-import { sendEdits } from "./documents";
-import { loadAssembly } from "./loadAssembly";
-import { connectRevisions } from "./revising";
-import type { AssemblyState } from "./state";
 
 interface ProjectAnswer {
   project: { id: string; name: string };

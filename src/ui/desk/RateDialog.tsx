@@ -5,7 +5,7 @@ import { FrameRateSchema } from "../../core/document/sequence";
 import { setPicture, setRate } from "../../core/edit/sequenceCommands";
 import { betweenFrames, snapAll, stillsBetweenFrames } from "../../core/edit/timing/frames";
 import { FRAME_RATES, type FrameRate, formatRate, formatSecondsShort, frameCount, ticksPerFrame } from "../../core/time/time";
-import { selectItems } from "../timeline/timingActions";
+import { selectItems } from "../../desk/acts/timingActions";
 import { useDesk, useSequence } from "./context";
 
 /** A rate that is typed: whole frames a second, or a fraction such as 48000/1001. */

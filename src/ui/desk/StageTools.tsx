@@ -3,10 +3,10 @@ import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "a
 import { Box, Camera, Eye, Layers, Lightbulb, Magnet, Maximize, Plane, ScanSearch, Video } from "lucide-react";
 import { useState } from "react";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
+import { rememberSnapping } from "../../desk/remembered/snappingStore";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "./context";
-import { rememberSnapping } from "./snappingStore";
 
 const SIDES = [
   { key: "front", label: "Front", azimuth: 0, elevation: 0 },

@@ -3,16 +3,16 @@ import { useEffect, useRef, useState } from "react";
 import { cameraMatrix } from "../../core/camera/camera";
 import { CAMERA_CHANNELS } from "../../core/document/sequence";
 import { request } from "../../desk/api";
+import { watchAids } from "../../desk/background/aidsWatch";
+import { watchFraming } from "../../desk/background/framingWatch";
+import { StepPictures } from "../../desk/background/stepPictures";
+import type { Desk } from "../../desk/desk";
+import { stageEvents } from "../../desk/showing/stageEvents";
 import { Stage } from "../../stage/stage";
 import { CompareView } from "../compare/CompareView";
-import { watchAids } from "./aidsWatch";
 import { useDesk, useDeskState } from "./context";
-import type { Desk } from "./desk";
-import { watchFraming } from "./framingWatch";
 import { PickBar, StageOverlay } from "./StageOverlay";
 import { StageTools } from "./StageTools";
-import { stageEvents } from "./stageEvents";
-import { StepPictures } from "./stepPictures";
 import { Triad } from "./Triad";
 
 /** The stage with what is laid over it: picture frame, caption, tags, read-out, triad, tools. */

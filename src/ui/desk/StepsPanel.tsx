@@ -10,9 +10,9 @@ import { addStep, duplicateStep, moveStep, updateStep } from "../../core/edit/se
 import { mergeSteps, removeStepOf, splitStep } from "../../core/edit/stepCommands";
 import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
-import { stepFaults } from "../moves/moveReports";
+import { stepFaults } from "../../desk/acts/moveReports";
+import { pictureKey } from "../../desk/background/stepPictures";
 import { useDesk, useDeskState, useSequence } from "./context";
-import { pictureKey } from "./stepPictures";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
 export function StepsPanel() {

@@ -3,8 +3,8 @@ import { Button, Segmented } from "antd";
 import { Pause, Play, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { formatSeconds } from "../../core/time/time";
+import { FollowStage } from "../../desk/showing/followStage";
 import { useDesk, useDeskState, useSequence } from "./context";
-import { FollowStage } from "./followStage";
 
 /** The picture alone, as it will be published: with captions, without anything of the desk. */
 export function WatchView() {

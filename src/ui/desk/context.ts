@@ -2,7 +2,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import type { Sequence } from "../../core/document/sequence";
-import type { Desk, DeskState } from "./desk";
+import type { Desk, DeskState } from "../../desk/desk";
 
 export const DeskContext = createContext<Desk | null>(null);
 

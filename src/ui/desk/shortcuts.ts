@@ -1,7 +1,7 @@
-import { dropAny, keepOrAdd, openMoves, putBackMarked } from "../moves/moveActions";
-import { beginRename, copyFinish, dissolve, everything, groupSelection, onlyThese, pasteFinish, toggleFlag } from "../parts/partActions";
-import { addMarker, copyTimed, duplicateTimed, pasteTimed, watch } from "../timeline/timingActions";
-import type { Desk } from "./desk";
+import { dropAny, keepOrAdd, openMoves, putBackMarked } from "../../desk/acts/moveActions";
+import { beginRename, copyFinish, dissolve, everything, groupSelection, onlyThese, pasteFinish, toggleFlag } from "../../desk/acts/partActions";
+import { addMarker, copyTimed, duplicateTimed, pasteTimed, watch } from "../../desk/acts/timingActions";
+import type { Desk } from "../../desk/desk";
 import { openMenu } from "./menuPlace";
 
 export interface Shortcut {

@@ -5,12 +5,12 @@ import { hand, targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
+import type { Desk, KeyRef } from "../../desk/desk";
+import { readingKind, type ValueKind } from "../../desk/typing/valueFields";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import type { Desk, KeyRef } from "../desk/desk";
 import { EaseEditor } from "./EaseEditor";
 import { ValueField } from "./ValueField";
-import { readingKind, type ValueKind } from "./valueFields";
 
 /** One arrival: its time, lead, ease and values, all typed. */
 export function ArrivalDetails({ at }: { at: KeyRef }) {

@@ -2,8 +2,8 @@
 import { Button, Tooltip } from "antd";
 import { Crosshair } from "lucide-react";
 import { formatNumber } from "../../core/units/units";
+import { parseDirection } from "../../desk/typing/parseDirection";
 import { Field } from "../common/Field";
-import { parseDirection } from "./parseDirection";
 
 /** A direction: typed, or picked on the model. */
 export function DirectionField({

@@ -1,6 +1,6 @@
 "use client";
+import { parseFactor } from "../../desk/typing/arithmetic";
 import { Field } from "../common/Field";
-import { parseFactor } from "./arithmetic";
 
 /** A factor that is typed to scale something by, with its label; a negative one is taken where it can flip. */
 export function FactorField({ label, ariaLabel = label, flips = false, onTake }: { label: string; ariaLabel?: string; flips?: boolean; onTake: (factor: number) => void }) {

@@ -2,8 +2,8 @@
 import { Button, ColorPicker, Slider, Tooltip } from "antd";
 import { cadFinish } from "../../core/assembly/cadFinish";
 import { FINISH_LIBRARY, type Finish } from "../../core/document/surroundings";
+import { adjustFinish, copyFinish, giveFinish, pasteFinish, shapesOfSelection } from "../../desk/acts/partActions";
 import { useDesk, useDeskState } from "../desk/context";
-import { adjustFinish, copyFinish, giveFinish, pasteFinish, shapesOfSelection } from "../parts/partActions";
 import { ValueField } from "./ValueField";
 
 const FAMILIES = ["Metal", "Plastic", "Rubber", "Glass", "Paint"] as const;

@@ -2,8 +2,8 @@
 import { Button, Tooltip } from "antd";
 import { setHome } from "../../core/edit/preparationCommands";
 import { formatLength } from "../../core/units/units";
+import { homeShift, makeHome } from "../../desk/acts/homing";
 import { useDesk, useDeskState } from "../desk/context";
-import { homeShift, makeHome } from "../desk/homing";
 
 /** Where a part belongs: as CAD has it, or moved, with everything it does. */
 export function HomeEditor({ target }: { target: { type: "node"; key: string } }) {

@@ -5,14 +5,14 @@ import { useEffect, useState } from "react";
 import type { Joint } from "../../core/document/preparation";
 import { zeroFor } from "../../core/edit/jointChanges";
 import { putJoint, removeJoint } from "../../core/edit/preparationCommands";
-import { changeJoint, keysBeyond } from "../desk/changing";
+import { changeJoint, keysBeyond } from "../../desk/acts/changing";
+import { inTargetFrame } from "../../desk/selection/pickedFrame";
+import { readingKind, suffixOf } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
-import { inTargetFrame } from "../desk/pickedFrame";
 import { DirectionField } from "./DirectionField";
 import { JointReading } from "./JointReading";
 import { LinkEditor } from "./LinkEditor";
 import { ValueField } from "./ValueField";
-import { readingKind, suffixOf } from "./valueFields";
 
 /** One joint: its reading, axis, zero, sense, limits and what it follows. */
 export function JointEditor({ joint }: { joint: Joint }) {

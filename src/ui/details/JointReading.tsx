@@ -5,9 +5,9 @@ import type { Joint } from "../../core/document/preparation";
 import { targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
+import { readingKind } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "./ValueField";
-import { readingKind } from "./valueFields";
 
 /** How far a slider without limits reaches to either side of where it began, in degrees or mm. */
 const REACH = { hinge: 360, screw: 720, slide: 100 } as const;

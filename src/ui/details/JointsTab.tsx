@@ -5,8 +5,8 @@ import type { PartTarget } from "../../core/document/parts";
 import { type Joint, jointsOf } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putJoint } from "../../core/edit/preparationCommands";
+import { inTargetFrame } from "../../desk/selection/pickedFrame";
 import { useDesk, useDeskState } from "../desk/context";
-import { inTargetFrame } from "../desk/pickedFrame";
 import { JointEditor } from "./JointEditor";
 
 const KINDS = [

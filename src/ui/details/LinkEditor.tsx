@@ -6,12 +6,12 @@ import type { PartTarget } from "../../core/document/parts";
 import type { Joint, Link } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putLink, removeLink } from "../../core/edit/preparationCommands";
+import type { Desk } from "../../desk/desk";
+import { atHome } from "../../desk/selection/pickedFrame";
+import type { ValueKind } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
-import type { Desk } from "../desk/desk";
-import { atHome } from "../desk/pickedFrame";
 import { defaultLink, kindsFor, LINK_WORDS, measureCrankSlider } from "./linkDefaults";
 import { ValueField } from "./ValueField";
-import type { ValueKind } from "./valueFields";
 
 /** What a joint follows, and what follows it. */
 export function LinkEditor({ joint }: { joint: Joint }) {

@@ -2,15 +2,15 @@
 import { Button, Tooltip } from "antd";
 import type { PartTarget } from "../../core/document/parts";
 import { targetId } from "../../core/document/sequence";
+import { holdHere } from "../../desk/acts/keeping";
+import type { ValueKind } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
-import { holdHere } from "../desk/keeping";
 import { HomeEditor } from "./HomeEditor";
 import { JointReading } from "./JointReading";
 import { PivotEditor } from "./PivotEditor";
 import { PoseList } from "./PoseList";
 import { Stillness } from "./Stillness";
 import { ValueField } from "./ValueField";
-import type { ValueKind } from "./valueFields";
 
 /** Where a part or group stands at the playhead, typed or read; how still it is; its named poses and its pivot. */
 export function MoveTab({ target }: { target: PartTarget }) {

@@ -2,8 +2,8 @@
 import { Input } from "antd";
 import { useEffect, useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
+import { rename } from "../../desk/acts/partActions";
 import { useDesk } from "../desk/context";
-import { rename } from "../parts/partActions";
 
 /** The name of a part or group. Emptying it gives a part its CAD name back. */
 export function NameField({ target, name }: { target: PartTarget; name: string }) {

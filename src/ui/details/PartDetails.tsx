@@ -2,10 +2,10 @@
 import { Alert, Button, Tabs, Tooltip } from "antd";
 import { ArrowUpFromLine } from "lucide-react";
 import { targetId } from "../../core/document/sequence";
+import { groupSelection, selectionName, toggleFlag } from "../../desk/acts/partActions";
+import { lockOn } from "../../desk/acts/posing";
+import type { PartTab } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
-import { lockOn } from "../desk/posing";
-import type { PartTab } from "../desk/state";
-import { groupSelection, selectionName, toggleFlag } from "../parts/partActions";
 import { FinishTab } from "./FinishTab";
 import { JointsTab } from "./JointsTab";
 import { MoveTab } from "./MoveTab";

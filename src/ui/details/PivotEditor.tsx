@@ -4,9 +4,9 @@ import { Crosshair } from "lucide-react";
 import type { PartTarget } from "../../core/document/parts";
 import type { FeatureKind } from "../../core/geometry/features";
 import { invertedAffine, transformPoint } from "../../core/math/mat4";
-import { changePivot } from "../desk/changing";
+import { changePivot } from "../../desk/acts/changing";
+import { inTargetFrame } from "../../desk/selection/pickedFrame";
 import { useDesk, useDeskState } from "../desk/context";
-import { inTargetFrame } from "../desk/pickedFrame";
 import { ValueField } from "./ValueField";
 
 const PLACES: readonly { key: string; label: string; kinds: readonly FeatureKind[] }[] = [

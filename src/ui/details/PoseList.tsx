@@ -6,8 +6,8 @@ import type { PartTarget } from "../../core/document/parts";
 import type { NamedPose } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putPose, removePose } from "../../core/edit/preparationCommands";
+import { pendNamed, poseNow, sameTarget } from "../../desk/acts/posing";
 import { useDesk, useDeskState } from "../desk/context";
-import { pendNamed, poseNow, sameTarget } from "../desk/posing";
 
 /** Poses under a name, such as "open" and "closed": saved from where the thing stands, and put on again. */
 export function PoseList({ target }: { target: PartTarget }) {

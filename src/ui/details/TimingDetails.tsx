@@ -7,14 +7,14 @@ import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items"
 import { alignItems, distributeGaps, distributeSpeed, reverseItems, scaleItems, setLengths } from "../../core/edit/timing/retime";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
+import { beyondOf } from "../../desk/acts/curveActions";
+import { markedOr } from "../../desk/acts/moveActions";
+import { actionStart, channelName, duplicateTimed, namesOf, nudge, removeTimed, selectedItems, shiftWay, timed } from "../../desk/acts/timingActions";
+import type { Desk } from "../../desk/desk";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { BeyondPictures } from "../curves/BeyondPictures";
-import { beyondOf } from "../curves/curveActions";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import type { Desk } from "../desk/desk";
-import { markedOr } from "../moves/moveActions";
-import { actionStart, channelName, duplicateTimed, namesOf, nudge, removeTimed, selectedItems, shiftWay, timed } from "../timeline/timingActions";
 import { FactorField } from "./FactorField";
 
 type Pivot = "start" | "end" | "playhead";

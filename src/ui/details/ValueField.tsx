@@ -1,7 +1,7 @@
 "use client";
+import { parsed, shown, suffixOf, type ValueKind } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
 import { useDeskState } from "../desk/context";
-import { parsed, shown, suffixOf, type ValueKind } from "./valueFields";
 
 /** One typed number with its unit; `take` may refuse it in words. */
 export function ValueField(props: {

@@ -1,8 +1,8 @@
 import type { Joint, Link } from "../../core/document/preparation";
 import { crankSliderFrom } from "../../core/kinematics/crankSlider";
 import { jointAxis } from "../../core/program/jointFrame";
-import type { Desk } from "../desk/desk";
-import { atHome } from "../desk/pickedFrame";
+import type { Desk } from "../../desk/desk";
+import { atHome } from "../../desk/selection/pickedFrame";
 
 export const LINK_WORDS: Readonly<Record<Link["kind"], string>> = {
   ratio: "Ratio",

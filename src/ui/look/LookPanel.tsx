@@ -6,8 +6,8 @@ import type { Look } from "../../core/document/looks";
 import type { Preparation } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { applyLook, duplicateLook, lookNow, removeLook, renameLook, saveLook, setDefaultLook, updateLook } from "../../core/edit/preparationCommands";
+import type { Desk } from "../../desk/desk";
 import { useDesk, useDeskState } from "../desk/context";
-import type { Desk } from "../desk/desk";
 import { SurroundingsForm } from "./SurroundingsForm";
 
 /** Width and height of a look's picture, pixels: small enough to be kept in the document. */

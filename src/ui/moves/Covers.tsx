@@ -3,10 +3,10 @@ import { Button } from "antd";
 import { useState } from "react";
 import type { MadeMove } from "../../core/document/sequence";
 import { spanOf } from "../../core/program/spans";
+import { changeSetting } from "../../desk/acts/moveActions";
+import { findCovers } from "../../desk/background/framingWatch";
+import type { MoveRef } from "../../desk/state";
 import { useDesk } from "../desk/context";
-import { findCovers } from "../desk/framingWatch";
-import type { MoveRef } from "../desk/state";
-import { changeSetting } from "./moveActions";
 
 /** Which parts are seen through while attention is drawn: those that stand before what it is drawn to, found by themselves. */
 export function Covers({ move, at, stepId }: { move: Extract<MadeMove, { kind: "attention" }>; at: MoveRef | null; stepId: string }) {

@@ -6,12 +6,12 @@ import { type Target, targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import type { ExplodedPart } from "../../core/moves/explode";
 import { formatNumber } from "../../core/units/units";
+import { changeMove, changeSetting, changeSettings } from "../../desk/acts/moveActions";
+import { pickDirection } from "../../desk/acts/pickDirection";
+import { type NamedPlan, planExploded } from "../../desk/background/planner";
+import type { MoveRef } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
-import type { MoveRef } from "../desk/state";
 import { ValueField } from "../details/ValueField";
-import { changeMove, changeSetting, changeSettings } from "./moveActions";
-import { pickDirection } from "./pickDirection";
-import { type NamedPlan, planExploded } from "./planner";
 
 /** What an exploded view takes apart at a level below what was selected: 0 is the things themselves. */
 function atLevel(desk: ReturnType<typeof useDesk>, targets: readonly Target[], level: number): Target[] {

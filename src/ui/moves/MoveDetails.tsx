@@ -6,12 +6,14 @@ import type { MadeMove, Move } from "../../core/document/sequence";
 import { moveKindOf } from "../../core/moves/kinds";
 import { actsOn, spanOf } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
+import { watchAgainst } from "../../desk/acts/compareActions";
+import { addDraft, changeMove, dropDraft, keyByHand, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
+import { reportsOf } from "../../desk/acts/moveReports";
+import type { Desk } from "../../desk/desk";
+import type { MoveRef } from "../../desk/state";
 import { TextField } from "../common/TextField";
 import { TimeField } from "../common/TimeField";
-import { watchAgainst } from "../compare/compareActions";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import type { Desk } from "../desk/desk";
-import type { MoveRef } from "../desk/state";
 import { EASE_PRESETS, EaseEditor } from "../details/EaseEditor";
 import { CycleFields } from "../details/TimingDetails";
 import { Colours } from "./Colours";
@@ -19,8 +21,6 @@ import { Covers } from "./Covers";
 import { ExplodePlan } from "./ExplodePlan";
 import { MoveFields } from "./MoveFields";
 import { MoveIcon } from "./MoveIcon";
-import { addDraft, changeMove, dropDraft, keyByHand, putBackMarked, removeMarked } from "./moveActions";
-import { reportsOf } from "./moveReports";
 import { Ways } from "./Ways";
 
 /** A move that is being made (`at` null) or one that is stored: everything about it, typed. */

@@ -7,19 +7,19 @@ import type { MadeMove } from "../../core/document/sequence";
 import type { SettingField } from "../../core/moves/kind";
 import { moveKindOf } from "../../core/moves/kinds";
 import { formatNumber } from "../../core/units/units";
+import { changeSetting, changeSettings, selectedTargets } from "../../desk/acts/moveActions";
+import { valueKindOf } from "../../desk/acts/phrase";
+import { pickDirection } from "../../desk/acts/pickDirection";
+import type { Desk } from "../../desk/desk";
+import { atHome } from "../../desk/selection/pickedFrame";
+import type { MoveRef } from "../../desk/state";
 import { Field } from "../common/Field";
 import { TextField } from "../common/TextField";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useSequence } from "../desk/context";
-import type { Desk } from "../desk/desk";
-import { atHome } from "../desk/pickedFrame";
-import type { MoveRef } from "../desk/state";
 import { DirectionField } from "../details/DirectionField";
 import { ValueField } from "../details/ValueField";
 import { Colours } from "./Colours";
-import { changeSetting, changeSettings, selectedTargets } from "./moveActions";
-import { valueKindOf } from "./phrase";
-import { pickDirection } from "./pickDirection";
 import { ABOUT_OWN, axisChoices, jointChoices } from "./settingChoices";
 
 /** The settings of a move, as its kind describes them. */

@@ -7,11 +7,11 @@ import { removeFolder, updateFolder, updateMove } from "../../core/edit/moveComm
 import { moveKindOf } from "../../core/moves/kinds";
 import { spanOf } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
+import { copyMarked, duplicateMarked, folderMarked, keyByHand, mark, markedOr, openMoves, pasteCopied, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
+import { reportsOf } from "../../desk/acts/moveReports";
+import type { MoveRef } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
-import type { MoveRef } from "../desk/state";
 import { MoveIcon } from "./MoveIcon";
-import { copyMarked, duplicateMarked, folderMarked, keyByHand, mark, markedOr, openMoves, pasteCopied, putBackMarked, removeMarked } from "./moveActions";
-import { reportsOf } from "./moveReports";
 
 /** The moves of a step in the order in which they begin, in their folders. */
 export function MoveList({ step }: { step: Step }) {

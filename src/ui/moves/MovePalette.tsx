@@ -3,11 +3,11 @@ import { Input } from "antd";
 import { useMemo, useState } from "react";
 import { targetsFor } from "../../core/edit/moveCommands";
 import { MOVE_KINDS } from "../../core/moves/kinds";
+import { addDraft, applyPhrase, beginMove, makeContext, selectedTargets } from "../../desk/acts/moveActions";
+import { readPhrase } from "../../desk/acts/phrase";
+import { replaceByFresh } from "../../desk/acts/replaceAct";
 import { useDesk } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
-import { addDraft, applyPhrase, beginMove, makeContext, selectedTargets } from "./moveActions";
-import { readPhrase } from "./phrase";
-import { replaceByFresh } from "./replaceAct";
 
 interface Entry {
   kind: { kind: string; title: string; about: string; words: readonly string[] };

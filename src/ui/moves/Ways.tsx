@@ -3,11 +3,11 @@ import { Alert, Button, Progress } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { MadeMove } from "../../core/document/sequence";
 import { formatLength } from "../../core/units/units";
+import { changeSettings } from "../../desk/acts/moveActions";
+import { clearDistance, findWays, type NamedWay } from "../../desk/background/planner";
+import type { MoveRef } from "../../desk/state";
 import { directionText } from "../common/featureText";
 import { useDesk, useDeskState } from "../desk/context";
-import type { MoveRef } from "../desk/state";
-import { changeSettings } from "./moveActions";
-import { clearDistance, findWays, type NamedWay } from "./planner";
 
 /** The ways in which the parts come off, found from their geometry, and how far they must go to be clear of something. */
 export function Ways({ move, at }: { move: Extract<MadeMove, { kind: "take-off" }>; at: MoveRef | null }) {

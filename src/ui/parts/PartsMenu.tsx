@@ -1,7 +1,6 @@
 "use client";
 import { Dropdown, type MenuProps } from "antd";
-import { useDesk, useDeskState } from "../desk/context";
-import { openMoves } from "../moves/moveActions";
+import { openMoves } from "../../desk/acts/moveActions";
 import {
   allHave,
   beginRename,
@@ -20,7 +19,8 @@ import {
   selectionName,
   selectSimilar,
   toggleFlag,
-} from "./partActions";
+} from "../../desk/acts/partActions";
+import { useDesk, useDeskState } from "../desk/context";
 
 /** The context menu of the selected parts, wherever it was asked for: tree, stage, or keyboard. */
 export function PartsMenu() {

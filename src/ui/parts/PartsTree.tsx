@@ -6,9 +6,9 @@ import { findParts, isEmptyFilter, NO_FILTER } from "../../core/assembly/finding
 import type { PartTarget } from "../../core/document/parts";
 import { setFlag } from "../../core/edit/preparationCommands";
 import { namedIdentities } from "../../core/revision/identity";
+import { joinGroup, leaveGroups, rename } from "../../desk/acts/partActions";
 import { useDesk, useDeskState } from "../desk/context";
 import { FilterButton } from "./FilterButton";
-import { joinGroup, leaveGroups, rename } from "./partActions";
 import { type RowKey, rowOf, treeRows, visibleKeys } from "./treeData";
 
 /** Groups and the assembly's tree, in step with the stage both ways. */

@@ -3,8 +3,8 @@ import { Button, Modal, Spin } from "antd";
 import { useEffect, useState } from "react";
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import { json } from "../../desk/api";
+import { goBackTo } from "../../desk/documents/revising";
 import { useDesk, useDeskState } from "../desk/context";
-import { goBackTo } from "../desk/revising";
 
 interface Earlier {
   number: number;

@@ -5,9 +5,9 @@ import { type ImportSettings, SOURCE_UNITS, type SourceUnit } from "../../core/a
 import { rescalePreparation, rescaleSequence } from "../../core/edit/rescaleWork";
 import { formatNumber } from "../../core/units/units";
 import { json } from "../../desk/api";
+import { followJob, type StageName } from "../../desk/background/followJob";
+import { applyRevision } from "../../desk/documents/revising";
 import { useDesk, useDeskState } from "../desk/context";
-import { applyRevision } from "../desk/revising";
-import { followJob, type StageName } from "../source/followJob";
 import { JobProgress } from "../source/JobProgress";
 import { ReadSettings } from "../source/ReadSettings";
 

@@ -1,6 +1,6 @@
 "use client";
 import { Button, Progress } from "antd";
-import { STAGES, type StageName } from "./followJob";
+import { STAGES, type StageName } from "../../desk/background/followJob";
 
 const TEXT: Record<StageName, string> = { upload: "Upload", read: "Read", mesh: "Mesh", store: "Store" };
 

@@ -2,8 +2,8 @@
 import { useEffect, useRef, useState } from "react";
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import { formatNumber } from "../../core/units/units";
+import { readPreview, type SourceUpload } from "../../desk/background/sourceWorker";
 import { drawPreview } from "../../stage/preview";
-import { readPreview, type SourceUpload } from "./sourceWorker";
 
 /** What a mesh file would look like and how large it would be, under the settings chosen. */
 export function MeshPreview({ source, settings }: { source: SourceUpload; settings: ImportSettings }) {

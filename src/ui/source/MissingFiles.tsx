@@ -1,7 +1,7 @@
 "use client";
 import { Button } from "antd";
+import type { SourceUpload } from "../../desk/background/sourceWorker";
 import { DropFiles } from "./DropFiles";
-import type { SourceUpload } from "./sourceWorker";
 
 /** An assembly of which some files were not given: what is missing, a place for it, and the way on without. */
 export function MissingFiles({

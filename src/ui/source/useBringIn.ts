@@ -2,8 +2,8 @@
 import { useEffect, useRef, useState } from "react";
 import { IMPORT_DEFAULTS, type ImportSettings, settingsQuery } from "../../core/assembly/importSettings";
 import { upload } from "../../desk/api";
-import { followJob, type StageName } from "./followJob";
-import { leavesUnitOpen, packFiles, type SourceUpload } from "./sourceWorker";
+import { followJob, type StageName } from "../../desk/background/followJob";
+import { leavesUnitOpen, packFiles, type SourceUpload } from "../../desk/background/sourceWorker";
 
 export type BringInState =
   | { kind: "idle"; problem: string | null }

@@ -1,12 +1,12 @@
 "use client";
 import { ChevronDown, ChevronRight, Unlink } from "lucide-react";
 import { useEffect, useState } from "react";
+import { selectLane } from "../../desk/acts/timingActions";
+import { LANE, type Lane } from "../../desk/timeline/lanes";
+import { HEAD, NAMES } from "../../desk/timeline/paint";
+import type { TimelineRow } from "../../desk/timeline/rows";
+import type { TimelineSurface } from "../../desk/timeline/surface";
 import { useDesk, useDeskState } from "../desk/context";
-import { LANE, type Lane } from "./lanes";
-import { HEAD, NAMES } from "./paint";
-import type { TimelineRow } from "./rows";
-import type { TimelineSurface } from "./surface";
-import { selectLane } from "./timingActions";
 
 /** Names of the lanes in sight, beside them. */
 export function LaneNames({ surface }: { surface: TimelineSurface }) {

@@ -1,11 +1,11 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
 import { formatSecondsShort } from "../../core/time/time";
+import { nudge, selectTimed } from "../../desk/acts/timingActions";
+import { type Block, LANE, type Pin } from "../../desk/timeline/lanes";
+import { firstPin, HEAD, moveId, pinId } from "../../desk/timeline/paint";
+import type { TimelineSurface } from "../../desk/timeline/surface";
 import { useDesk, useDeskState } from "../desk/context";
-import { type Block, LANE, type Pin } from "./lanes";
-import { firstPin, HEAD, moveId, pinId } from "./paint";
-import type { TimelineSurface } from "./surface";
-import { nudge, selectTimed } from "./timingActions";
 
 /** Most marks that are made; more are not told apart by anyone. */
 const MOST = 160;

@@ -1,14 +1,14 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
+import { duplicateTimed, nudge, selectAll, selectInverse, selectTimed } from "../../desk/acts/timingActions";
+import { NAMES } from "../../desk/timeline/paint";
+import { TimelinePointer } from "../../desk/timeline/pointer";
+import { TimelineSurface } from "../../desk/timeline/surface";
 import { CurveView } from "../curves/CurveView";
 import { useDesk, useDeskState } from "../desk/context";
 import { LaneNames } from "./LaneNames";
 import { Marks } from "./Marks";
-import { NAMES } from "./paint";
-import { TimelinePointer } from "./pointer";
-import { TimelineSurface } from "./surface";
 import { Transport } from "./Transport";
-import { duplicateTimed, nudge, selectAll, selectInverse, selectTimed } from "./timingActions";
 
 /** Playback, the band of steps, and a lane for each thing that moves. */
 export function Timeline() {

@@ -23,15 +23,15 @@ import {
 } from "lucide-react";
 import { useState } from "react";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime } from "../../core/time/time";
+import { addMarker, selectAll, selectInverse, setTiming, watch } from "../../desk/acts/timingActions";
+import type { Desk } from "../../desk/desk";
+import { rememberPlay, rememberRange } from "../../desk/remembered/timingStore";
+import type { PlayPrefs } from "../../desk/state";
+import type { TimelineSurface } from "../../desk/timeline/surface";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { TimingButton } from "../compare/TimingPanel";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import type { Desk } from "../desk/desk";
-import type { PlayPrefs } from "../desk/state";
-import { rememberPlay, rememberRange } from "../desk/timingStore";
-import type { TimelineSurface } from "./surface";
-import { addMarker, selectAll, selectInverse, setTiming, watch } from "./timingActions";
 
 export function setPlay(desk: Desk, change: Partial<PlayPrefs>): void {
   const play = { ...desk.state.play, ...change };

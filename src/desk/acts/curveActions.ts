@@ -1,0 +1,211 @@
+import { type Beyond, hand, type Sequence, type Shape, type Target, targetId } from "../../core/document/sequence";
+import {
+  type CurveRef,
+  deleteCurveKeys,
+  dropChannels,
+  moveCurveKeys,
+  restoreChannel,
+  roundOff,
+  scaleCurveKeys,
+  setBeyond,
+  setShapes,
+  thinOut,
+  unchanging,
+} from "../../core/edit/curves/edit";
+import { insertKey } from "../../core/edit/curves/insert";
+import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { formatSecondsShort, snapToFrame, ticksPerFrame } from "../../core/time/time";
+import { formatNumber } from "../../core/units/units";
+import { kindOfChannel, type Shown } from "../curves/model";
+import type { Desk } from "../desk";
+import { rememberCurves } from "../remembered/timingStore";
+import type { CurvePrefs, PointRef } from "../state";
+import { actionStart, channelName } from "./timingActions";
+
+export function setCurves(desk: Desk, change: Partial<CurvePrefs>): void {
+  const curves = { ...desk.state.curves, ...change };
+  desk.set({ curves });
+  rememberCurves(curves);
+}
+
+export const samePoint = (a: PointRef, b: PointRef): boolean => a.key === b.key && a.channel === b.channel && a.move === b.move && a.step === b.step;
+
+/** Selects points of curves. */
+export function selectPoints(desk: Desk, points: readonly PointRef[], how: "set" | "add" | "toggle" = "set"): void {
+  const was = desk.state.points;
+  const next =
+    how === "set" ? points : [...was.filter((p) => !(how === "toggle" && points.some((x) => samePoint(x, p)))), ...points.filter((p) => !was.some((x) => samePoint(x, p)))];
+  desk.set({
+    points: next,
+    pins: [],
+    marked: [],
+    focus: next.length > 0 ? { kind: "curve" } : { kind: "step", id: desk.stepAtPlayhead()?.id ?? desk.sequence.stepOrder[0] ?? "" },
+  });
+}
+
+export const pointOf = (s: Shown, k: { step: string; move: string; key: string }): PointRef => ({ step: k.step, move: k.move, key: k.key, channel: s.channel, target: s.target });
+
+/** Names points for labels of edits. */
+export function pointNames(desk: Desk, points: readonly PointRef[]): string {
+  const channels = [...new Set(points.map((p) => channelName(desk, p.channel)))];
+  return `${points.length === 1 ? "a point" : `${points.length} points`} of ${channels.slice(0, 2).join(" and ")}${channels.length > 2 ? " and others" : ""}`;
+}
+
+/** Points by what they move, for commands that need the curve. */
+export function byTarget(points: readonly PointRef[]): { target: Target; refs: PointRef[] }[] {
+  const out = new Map<string, { target: Target; refs: PointRef[] }>();
+  for (const p of points) {
+    const id = targetId(p.target);
+    const known = out.get(id);
+    if (known) known.refs.push(p);
+    else out.set(id, { target: p.target, refs: [p] });
+  }
+  return [...out.values()];
+}
+
+const together =
+  (commands: readonly SequenceCommand[]): SequenceCommand =>
+  (draft) => {
+    for (const c of commands) c(draft);
+  };
+
+/** A command on all selected points, target by target. */
+export function onPoints(desk: Desk, label: string, make: (target: Target, refs: PointRef[]) => SequenceCommand, merge: string | null = null): boolean {
+  const { points } = desk.state;
+  if (points.length === 0) return false;
+  return desk.attempt(`${label} ${pointNames(desk, points)}`, () => together(byTarget(points).map(({ target, refs }) => make(target, refs))), merge);
+}
+
+/** Moves points, and keeps those selected that have become arrivals of their own. */
+export function movePoints(desk: Desk, by: number, rise: number, merge: string | null = null): void {
+  const { points } = desk.state;
+  if (points.length === 0) return;
+  const move = moveCurveKeys(points, { by, rise });
+  if (!desk.attempt(`Move ${pointNames(desk, points)}`, () => move.command, merge)) return;
+  desk.set({ points: move.refs.map((r, i) => ({ ...r, target: (points[i] as PointRef).target })), focus: { kind: "curve" } });
+}
+
+export function nudgePoints(desk: Desk, frames: number, units: number): void {
+  const { points } = desk.state;
+  const first = points[0];
+  if (!first) return;
+  movePoints(desk, Math.round(frames * ticksPerFrame(desk.sequence.rate)), units, `nudge-points-${points.length}-${first.key}-${frames !== 0}`);
+}
+
+/** Removes the selected points, the shape kept as well as it can be, and says how well. */
+export function removePoints(desk: Desk): void {
+  const { points, curves } = desk.state;
+  if (points.length === 0) return;
+  let worst: number | null = 0;
+  const label = `Remove ${pointNames(desk, points)}`;
+  const done = curves.fit
+    ? desk.attempt(label, () =>
+        together(
+          byTarget(points).map(({ target, refs }) => {
+            const { command, error } = deleteCurveKeys(desk.program, target, refs);
+            worst = error === null || worst === null ? null : Math.max(worst, error);
+            return command;
+          }),
+        ),
+      )
+    : desk.attempt(label, () => dropChannels(points));
+  if (done && curves.fit) {
+    const kind = kindOfChannel(desk, points[0]?.channel ?? "");
+    desk.notify(
+      "info",
+      worst === null
+        ? "Removed. The curve there is another one now, for a still or an end had nothing to fit to."
+        : `Removed; the curve is at most ${formatNumber(worst as number, 4)}${kind === "angle" ? "°" : kind === "length" ? " mm" : ""} off.`,
+    );
+  }
+}
+
+/** Puts a point on a curve without changing its shape. */
+export function insertPoint(desk: Desk, s: Shown, at: number): void {
+  try {
+    const t = desk.state.timing.snap ? snapToFrame(at, desk.sequence.rate) : Math.round(at);
+    const { command, ref, second } = insertKey(desk.program, s.target, s.channel, t);
+    if (!desk.edit(`Point on ${s.name} at ${formatSecondsShort(t)} s`, command)) return;
+    selectPoints(desk, [{ ...ref, target: s.target }]);
+    if (second) desk.notify("info", "The soft end of this ease got a point of its own, so that nothing moves otherwise than before.");
+  } catch (error) {
+    desk.notify("problem", (error as Error).message);
+  }
+}
+
+export const shapePoints = (desk: Desk, kind: Shape["kind"] | "ease"): boolean => onPoints(desk, "Shape of", (target, refs) => setShapes(desk.program, target, refs, kind));
+
+/** Scales points about their middle, their first, or the playhead; negative values flip. */
+export function scalePoints(desk: Desk, pivot: { at: number; value: number }, factor: { time: number; value: number }): void {
+  const { points } = desk.state;
+  desk.attempt(`${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () => scaleCurveKeys(points, pivot, factor, actionStart(desk)));
+}
+
+export function roundPoints(desk: Desk, to: number): void {
+  const { points } = desk.state;
+  let changed = 0;
+  const done = desk.attempt(`Round off ${pointNames(desk, points)}`, () => {
+    const r = roundOff(desk.body(), points, to);
+    changed = r.changed;
+    return r.command;
+  });
+  desk.notify("info", done ? `${changed} ${changed === 1 ? "value" : "values"} rounded.` : "They are round already.");
+}
+
+/** Takes out points that a channel does without. */
+export function thinChannel(desk: Desk, s: Shown, slack: number): void {
+  try {
+    const { command, removed, error } = thinOut(desk.program, s.target, s.channel, slack);
+    if (removed === 0) desk.notify("info", "Every point is needed to keep the curve that close.");
+    else if (desk.edit(`Thin out ${s.name} of ${s.owner}`, command))
+      desk.notify("info", `${removed} ${removed === 1 ? "point" : "points"} taken out; the curve is at most ${formatNumber(error, 4)} off.`);
+  } catch (error) {
+    desk.notify("problem", (error as Error).message);
+  }
+}
+
+/** Removes all channels that never change, everywhere. */
+export function removeUnchanging(desk: Desk): void {
+  const refs = unchanging(desk.program);
+  if (refs.length === 0) {
+    desk.notify("info", "Every channel that is keyed changes somewhere.");
+    return;
+  }
+  const channels = new Set(refs.map((r) => `${r.move} ${r.channel}`)).size;
+  if (desk.attempt(`Remove ${channels} unchanging channels`, () => dropChannels(refs)))
+    desk.notify("info", `${channels} ${channels === 1 ? "channel that never changes was" : "channels that never change were"} removed.`);
+}
+
+/** Hand-keyed moves that have a channel, or any of a target. */
+export function handMoves(sequence: Sequence, target: Target, channel: string | null): { step: string; move: string; channels: string[] | "all" }[] {
+  return Object.values(sequence.steps).flatMap((step) =>
+    Object.values(step.moves).flatMap((m): { step: string; move: string; channels: string[] | "all" }[] => {
+      const move = hand(m);
+      if (!move || targetId(move.target) !== targetId(target)) return [];
+      if (channel === null) return [{ step: step.id, move: m.id, channels: "all" }];
+      return Object.values(move.keys).some((k) => channel in k.values) ? [{ step: step.id, move: m.id, channels: [channel] }] : [];
+    }),
+  );
+}
+
+/** Says how channels go on before or after; for moves of the points' steps, or a whole move. */
+export function beyondOf(desk: Desk, moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[], side: "before" | "after", kind: Beyond): void {
+  if (moves.length === 0) return;
+  const label = `${side === "before" ? "Before the first" : "After the last"}: ${kind}`;
+  if (!desk.attempt(label, () => setBeyond(moves, side === "before" ? kind : null, side === "after" ? kind : null))) return;
+  if (kind === "straight" && side === "after") {
+    const still = moves.some((m) => {
+      const keys = Object.values(hand(desk.body().steps[m.step]?.moves[m.move])?.keys ?? {}).sort((a, b) => a.at - b.at);
+      return keys.length > 0 && keys.every((k) => !k.shapes && k.ease.kind === "soft" && k.ease.stop > 0);
+    });
+    if (still) desk.notify("info", "It comes to rest at its last arrival, so there is no speed to go on at. Make the last piece straight to run on.");
+  }
+}
+
+/** Puts a channel back to what it was in an earlier state. */
+export function goBackTo(desk: Desk, s: Shown, earlier: Sequence, label: string): void {
+  desk.attempt(`${s.name} of ${s.owner} as ${label}`.slice(0, 250), () => restoreChannel(earlier, s.target, s.channel));
+}
+
+/** Points of curves as plain references. */
+export const refsOf = (points: readonly PointRef[]): CurveRef[] => points.map(({ step, move, key, channel }) => ({ step, move, key, channel }));

@@ -1,0 +1,140 @@
+import { nearestTurn } from "../../core/camera/camera";
+import { CAMERA_CHANNELS, hand, type Target } from "../../core/document/sequence";
+import { type KeptValues, keepArrivals } from "../../core/edit/sequenceCommands";
+import { formatSecondsShort } from "../../core/time/time";
+import type { Desk } from "../desk";
+import type { PendingPose } from "../remembered/pendingStore";
+
+/** Keeps all pending poses as arrivals at the times they were made at. @returns false when one has no room. */
+export function keepPending(desk: Desk): boolean {
+  const list = Object.values(desk.state.pending);
+  if (list.length === 0) return false;
+  const byTime = new Map<number, PendingPose[]>();
+  for (const p of list) byTime.set(p.at, [...(byTime.get(p.at) ?? []), p]);
+  const plans: { step: string; at: number; kept: KeptValues[] }[] = [];
+  for (const [time, poses] of byTime) {
+    const room = roomAt(desk, time);
+    if ("error" in room) {
+      desk.notify("problem", room.error);
+      return false;
+    }
+    plans.push({ step: room.step, at: room.at, kept: poses.map((p) => keptOf(desk, p)) });
+  }
+  const { leadTicks, ease } = desk.state;
+  const names = list.map((p) => desk.targetName(p.target)).join(", ");
+  const done = desk.edit(`Keep pose of ${names}`.slice(0, 200), (draft) => {
+    for (const plan of plans) keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept)(draft);
+  });
+  if (done) {
+    desk.setPending({});
+    const plan = plans[0];
+    if (plan) reportShortened(desk, plan.step, plan.at);
+  }
+  return done;
+}
+
+function keptOf(desk: Desk, p: PendingPose): KeptValues {
+  return { target: p.target, values: p.values, name: desk.targetName(p.target), ...(p.orientation ? { orientation: p.orientation } : {}) };
+}
+
+/** Where an arrival at a sequence time would go, or why it cannot. */
+function roomAt(desk: Desk, time: number): { step: string; at: number } | { error: string } {
+  const step = desk.stepAtPlayhead(time);
+  if (!step) return { error: "Every step is switched off. Switch one on to keep a pose in it." };
+  const at = Math.round(time - step.action);
+  if (at < 0) {
+    return {
+      error: `The playhead is in the still before "${desk.sequence.steps[step.id]?.title}", where nothing may move. Go past ${formatSecondsShort(step.action)} s or shorten the still.`,
+    };
+  }
+  if (at === 0 && desk.state.leadTicks > 0) return { error: "At the very start of the action there is no room for a lead. Go a little later, or set the lead to 0 for a snap." };
+  return { step: step.id, at };
+}
+
+/** Says so when an arrival just kept had to have its lead shortened. */
+function reportShortened(desk: Desk, step: string, at: number): void {
+  for (const reports of desk.program.reports.values()) {
+    for (const r of reports) {
+      const key = hand(desk.sequence.steps[r.step]?.moves[r.move])?.keys[r.key];
+      if (r.code === "lead-shortened" && r.step === step && key?.at === at) {
+        desk.notify("info", `The lead of ${formatSecondsShort(r.askedTicks)} s did not fit and was shortened to ${formatSecondsShort(r.usedTicks)} s.`);
+        return;
+      }
+    }
+  }
+}
+
+/** Keeps what the stage shows as a camera arrival at the playhead. */
+export function keepView(desk: Desk): boolean {
+  if (!desk.view) return false;
+  const room = roomAt(desk, desk.state.ticks);
+  const view = desk.view.keptView();
+  const id = desk.liveCamera();
+  if ("error" in room) {
+    const step = desk.stepAtPlayhead();
+    // At the very start a kept view is where the camera stands to begin with.
+    if (step && step.position === 0 && desk.state.ticks <= step.action) {
+      const done = desk.edit("Set the camera's first view", (draft) => {
+        const camera = draft.cameras[id];
+        if (camera) camera.home = { ...view };
+      });
+      if (done) {
+        desk.setThrough(true);
+        desk.notify("info", "This is now the view the sequence begins with.");
+      }
+      return done;
+    }
+    desk.notify("problem", room.error);
+    return false;
+  }
+  const now = desk.view.programCamera();
+  view.azimuth = nearestTurn(view.azimuth, now.azimuth);
+  const values: Record<string, number> = {};
+  for (const name of CAMERA_CHANNELS) if (Math.abs(view[name] - now[name]) > 1e-9) values[name] = view[name];
+  if (Object.keys(values).length === 0) {
+    desk.notify("info", "The camera already has this view.");
+    desk.setThrough(true);
+    return false;
+  }
+  // All channels arrive together, so that a view is a view whatever came before.
+  for (const name of CAMERA_CHANNELS) values[name] = view[name];
+  const { leadTicks, ease } = desk.state;
+  const done = desk.edit(
+    "Keep this view",
+    keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [{ target: { type: "camera", id }, values, name: desk.sequence.cameras[id]?.name ?? "Camera" }]),
+  );
+  if (done) {
+    desk.setThrough(true);
+    reportShortened(desk, room.step, room.at);
+  }
+  return done;
+}
+
+/**
+ * Holds targets where they are at the playhead: an arrival there at what they show, for every channel that ever moves.
+ * What was under way comes to rest here; what follows starts from here.
+ */
+export function holdHere(desk: Desk, targets: readonly Target[]): boolean {
+  const room = roomAt(desk, desk.state.ticks);
+  if ("error" in room) {
+    desk.notify("problem", room.error);
+    return false;
+  }
+  const position = desk.program.steps.position.get(room.step);
+  const plans: { lead: number; kept: KeptValues }[] = [];
+  for (const target of targets) {
+    const rows = desk.program.transitions(target).filter((t) => t.channel !== "orientation" && t.channel !== "linked");
+    const values = Object.fromEntries(rows.map((t) => [t.channel, desk.valueOf(target, t.channel)]));
+    const running = rows.filter((t) => t.step === position && t.t0 < room.at && t.t1 > room.at);
+    const lead = running.length === 0 ? 0 : Math.round(room.at - Math.max(...running.map((t) => t.t0)));
+    if (Object.keys(values).length > 0) plans.push({ lead, kept: { target, values, name: desk.targetName(target) } });
+  }
+  if (plans.length === 0) {
+    desk.notify("info", "It never moves, so it holds everywhere.");
+    return false;
+  }
+  const names = targets.map((t) => desk.targetName(t)).join(", ");
+  return desk.edit(`Hold ${names} here`.slice(0, 200), (draft) => {
+    for (const { lead, kept } of plans) keepArrivals(room.step, { at: room.at, lead, ease: { kind: "soft", start: 0, stop: 0.4 } }, [kept])(draft);
+  });
+}

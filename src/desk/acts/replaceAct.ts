@@ -1,0 +1,72 @@
+import { copyKey } from "../../core/assembly/prepared";
+import type { Preparation } from "../../core/document/preparation";
+import type { Sequence } from "../../core/document/sequence";
+import { freshId } from "../../core/edit/id";
+import { addMove } from "../../core/edit/moveCommands";
+import { addCopy } from "../../core/edit/preparationCommands";
+import { besideWay, replaceMoves } from "../../core/moves/replace";
+import { findWays } from "../background/planner";
+import type { Desk } from "../desk";
+import { makeContext, placeNow } from "./moveActions";
+
+/** Way that is taken where none was found: up, by the part's own height and a half. */
+const UP = { z: [0, 0, 1], y: [0, 1, 0] } as const;
+
+/**
+ * Replaces the selected part by a fresh one, as one act: a copy of it is made, and moves in which the old one comes
+ * out and the fresh one goes in, told apart by labels. The way out is found by the sweep test.
+ */
+export async function replaceByFresh(desk: Desk): Promise<void> {
+  const target = desk.target();
+  const place = placeNow(desk);
+  if (target?.type !== "node" || !place) {
+    desk.notify(
+      "problem",
+      target?.type === "group" ? "A group cannot be replaced by a copy. Select the part or sub-assembly itself." : "Select the one part or sub-assembly that is replaced.",
+    );
+    return;
+  }
+  const stop = new AbortController();
+  desk.set({ work: { text: "Finding the way out", share: null, stop: () => stop.abort() } });
+  try {
+    const ways = await findWays(desk, [target], desk.state.ticks, stop.signal);
+    const nodes = desk.nodesOf(target);
+    const free = ways.find((w) => w.travel === null);
+    const direction = (free?.direction ?? UP[desk.index.assembly.up]) as [number, number, number];
+    const name = desk.targetName(target);
+    const fresh = `${name}, fresh`.slice(0, 200);
+    const copy = freshId();
+    const folder = freshId();
+    const moves = replaceMoves({
+      context: makeContext(desk),
+      old: { key: target.key, name },
+      fresh: { key: copyKey(target.key, copy), name: fresh },
+      direction,
+      distance: Math.round(free ? free.clear + 10 : 100),
+      ...besideWay(desk.index, nodes, direction),
+      start: place.start,
+      folder,
+      freshId,
+    });
+    const step = place.step.id;
+    const done = desk.editTogether(`Replace ${name} by a fresh one`, [
+      { document: desk.state.preparation.id, command: (draft: Preparation) => addCopy(copy, target.key, fresh)(draft) },
+      {
+        document: desk.state.sequenceId,
+        command: (draft: Sequence) => {
+          const it = draft.steps[step];
+          if (!it) throw new RangeError("This step is gone.");
+          it.folders[folder] = { id: folder, name: `Replace ${name}`.slice(0, 200), on: true, colour: null };
+          for (const move of moves) addMove(step, move)(draft);
+        },
+      },
+    ] as never);
+    if (!done) return;
+    desk.set({ focus: { kind: "step", id: step }, marked: [], selection: [], group: null });
+    if (!free) desk.notify("info", "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.");
+  } catch (error) {
+    if ((error as Error).name !== "AbortError") desk.notify("problem", (error as Error).message);
+  } finally {
+    desk.set({ work: null });
+  }
+}

@@ -1,0 +1,282 @@
+import { hand, type Move, type Sequence, type Target, targetId } from "../../core/document/sequence";
+import { freshId } from "../../core/edit/id";
+import { removeMoves } from "../../core/edit/moveCommands";
+import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { copyItems, lacking, pasteItems } from "../../core/edit/timing/clip";
+import { itemId, itemSpan, itemsOf, roomBefore, type ShiftWay, shiftItems, spanOfItems, type TimeItem, tidy } from "../../core/edit/timing/items";
+import { isOn, spanOf } from "../../core/program/spans";
+import { ticksPerFrame } from "../../core/time/time";
+import type { Desk } from "../desk";
+import { rememberTiming } from "../remembered/timingStore";
+import type { KeyRef, MoveRef } from "../state";
+import { copyMarked, duplicateMarked, markedOr, pasteCopied, selectedTargets } from "./moveActions";
+
+/** What is selected in time: arrivals and moves. */
+export function selectedItems(desk: Desk): TimeItem[] {
+  const { pins, focus } = desk.state;
+  const keys: readonly KeyRef[] = pins.length > 0 ? pins : focus.kind === "key" ? [focus.ref] : [];
+  return [...keys, ...markedOr(desk)];
+}
+
+/** Start of a step's action in the sequence, ticks. */
+export const actionStart =
+  (desk: Desk) =>
+  (step: string): number =>
+    desk.program.steps.action[desk.program.steps.position.get(step) ?? 0] ?? 0;
+
+/** Two lists without doubles; with `toggle`, what is in both is left out. */
+function joined<T extends MoveRef & { key?: string }>(was: readonly T[], more: readonly T[], toggle: boolean): T[] {
+  const [before, after] = [new Set(was.map(itemId)), new Set(more.map(itemId))];
+  return [...was.filter((x) => !(toggle && after.has(itemId(x)))), ...more.filter((x) => !before.has(itemId(x)))];
+}
+
+/** Selects arrivals and moves in time. One alone shows its details, several what can be done with all of them. */
+export function selectTimed(desk: Desk, pins: readonly KeyRef[], moves: readonly MoveRef[], how: "set" | "add" | "toggle" = "set"): void {
+  let nextPins = [...pins];
+  let nextMoves = [...moves];
+  if (how !== "set") {
+    const was = desk.state;
+    const toggle = how === "toggle";
+    nextPins = joined(was.pins, pins, toggle);
+    nextMoves = joined(was.marked, moves, toggle);
+  }
+  const [pin, move] = [nextPins[0], nextMoves[0]];
+  const count = nextPins.length + nextMoves.length;
+  const step = desk.stepAtPlayhead()?.id ?? desk.sequence.stepOrder[0] ?? "";
+  if (count === 1 && pin) {
+    const target = hand(desk.sequence.steps[pin.step]?.moves[pin.move])?.target;
+    const node = target?.type === "node" ? desk.index.indexOf.get(target.key) : undefined;
+    desk.select(node === undefined ? [] : [node], false);
+    desk.set({ pins: nextPins, points: [], marked: [], focus: { kind: "key", ref: pin } });
+    return;
+  }
+  desk.set({
+    pins: nextPins,
+    points: [],
+    marked: nextMoves,
+    selection: [],
+    group: null,
+    focus: count === 1 && move ? { kind: "move", ref: move } : count > 1 ? { kind: "timing" } : { kind: "step", id: step },
+  });
+  desk.show();
+}
+
+const split = (items: readonly TimeItem[]): { pins: KeyRef[]; moves: MoveRef[] } => ({
+  pins: items.flatMap((i) => (i.key === undefined ? [] : [{ step: i.step, move: i.move, key: i.key }])),
+  moves: items.flatMap((i) => (i.key === undefined ? [{ step: i.step, move: i.move }] : [])),
+});
+
+export function selectItems(desk: Desk, items: readonly TimeItem[], how: "set" | "add" = "set"): void {
+  const { pins, moves } = split(items);
+  selectTimed(desk, pins, moves, how);
+}
+
+const shown = (desk: Desk) => (step: string, move: Move) => {
+  const found = desk.sequence.steps[step];
+  return found?.on === true && isOn(found, move);
+};
+
+/** Everything in the timeline, or what a test lets through. */
+export function selectAll(desk: Desk, wanted: (step: string, move: Move) => boolean = () => true): void {
+  const on = shown(desk);
+  selectItems(
+    desk,
+    itemsOf(desk.sequence, (s, m) => on(s, m) && wanted(s, m)),
+  );
+}
+
+/** Everything that is not selected now. */
+export function selectInverse(desk: Desk): void {
+  const now = new Set(selectedItems(desk).map(itemId));
+  selectItems(
+    desk,
+    itemsOf(desk.sequence, shown(desk)).filter((i) => !now.has(itemId(i))),
+  );
+}
+
+/** All that acts on one target. */
+export function selectLane(desk: Desk, target: Target, how: "set" | "add" = "set"): void {
+  const id = targetId(target);
+  const on = shown(desk);
+  const of = (m: Move) => (m.kind === "hand" ? targetId(m.target) === id : m.targets.some((t) => targetId(t) === id));
+  selectItems(
+    desk,
+    itemsOf(desk.sequence, (s, m) => on(s, m) && of(m)),
+    how,
+  );
+}
+
+/** Names things for labels of edits. */
+export function namesOf(desk: Desk, items: readonly TimeItem[]): string {
+  const first = items[0];
+  if (!first) return "nothing";
+  const name = desk.sequence.steps[first.step]?.moves[first.move]?.name ?? "";
+  if (items.length === 1) return first.key === undefined ? `"${name}"` : `arrival of ${name}`;
+  const keys = items.filter((i) => i.key !== undefined).length;
+  const moves = items.length - keys;
+  return [keys > 0 ? `${keys} ${keys === 1 ? "arrival" : "arrivals"}` : "", moves > 0 ? `${moves} ${moves === 1 ? "move" : "moves"}` : ""].filter(Boolean).join(" and ");
+}
+
+/** Runs a command on what is selected in time; what keeps it from running is said. */
+export function timed(desk: Desk, label: string, make: (items: TimeItem[]) => SequenceCommand, merge: string | null = null): boolean {
+  const items = selectedItems(desk);
+  if (items.length === 0) {
+    desk.notify("info", "Select arrivals or moves in the timeline first.");
+    return false;
+  }
+  return desk.attempt(`${label} ${namesOf(desk, items)}`, () => make(items), merge);
+}
+
+export const shiftWay = (desk: Desk): ShiftWay => (desk.state.timing.along ? "along" : "alone");
+
+/** Moves what is selected by frames, as far as its steps let it. */
+export function nudge(desk: Desk, frames: number): void {
+  const items = selectedItems(desk);
+  if (items.length === 0) return;
+  const by = Math.max(roomBefore(desk.body(), items), Math.round(frames * ticksPerFrame(desk.sequence.rate)));
+  if (by === 0) return;
+  timed(desk, "Move", (i) => shiftItems(desk.body(), i, by, shiftWay(desk)), `nudge-${desk.state.pins.length}-${desk.state.marked.length}-${items[0]?.key ?? items[0]?.move}`);
+}
+
+/** Removes what is selected, arrivals and moves together. */
+export function removeTimed(desk: Desk): void {
+  timed(desk, "Remove", (items) => {
+    const { pins, moves } = split(items);
+    const gone = removeMoves(desk.program, moves);
+    return (draft: Sequence) => {
+      gone(draft);
+      for (const p of pins) {
+        const move = hand(draft.steps[p.step]?.moves[p.move]);
+        if (move) delete move.keys[p.key];
+      }
+      for (const p of pins) tidy(draft, p.step, p.move);
+    };
+  });
+}
+
+export function copyTimed(desk: Desk): void {
+  if (desk.state.pins.length === 0) {
+    desk.set({ clip: null });
+    copyMarked(desk);
+    return;
+  }
+  const items = selectedItems(desk);
+  desk.set({ clip: copyItems(desk.body(), items, actionStart(desk)), copied: null });
+  desk.notify("info", `${namesOf(desk, items)} copied. Paste at the playhead, or select parts and paste onto them.`);
+}
+
+/** Whether a target has a channel by that name. */
+export const hasChannel = (desk: Desk) => (target: Target, channel: string) => desk.program.channelOf(target, channel) >= 0;
+
+/** Pastes at the playhead; onto parts that were selected since, where they have the channels (it is asked where not). */
+export function pasteTimed(desk: Desk): void {
+  const { clip, focus } = desk.state;
+  if (!clip) {
+    pasteCopied(desk);
+    return;
+  }
+  const step = desk.stepAtPlayhead();
+  if (!step) {
+    desk.notify("problem", "Every step is switched off. Switch one on to paste into it.");
+    return;
+  }
+  const at = Math.max(0, Math.round(desk.state.ticks - step.action));
+  const targets = focus.kind === "parts" ? selectedTargets(desk) : [];
+  const onto = targets.length > 0 ? targets.map((target) => ({ target, name: desk.targetName(target) })) : null;
+  const paste = () => {
+    try {
+      const { command, items } = pasteItems(clip, step.id, at, onto, hasChannel(desk));
+      if (desk.edit("Paste in time", command)) selectItems(desk, items);
+    } catch (error) {
+      desk.notify("problem", (error as Error).message);
+    }
+  };
+  const missing = onto ? lacking(clip, targets, hasChannel(desk)) : [];
+  if (missing.length === 0) {
+    paste();
+    return;
+  }
+  desk.set({
+    asking: {
+      title: "Not all of it fits",
+      text: "Some of these parts cannot do all that was copied. Joints, for one, belong to one part.",
+      lines: missing.map((m) => `${desk.targetName(m.target)} has no ${m.channels.map((c) => channelName(desk, c)).join(", ")}`),
+      keepValues: paste,
+      keepPoses: paste,
+      answers: [{ label: "Paste what fits", act: paste }],
+    },
+  });
+}
+
+export function duplicateTimed(desk: Desk): void {
+  if (desk.state.pins.length === 0) {
+    duplicateMarked(desk);
+    return;
+  }
+  const items = selectedItems(desk);
+  try {
+    const body = desk.body();
+    const span = spanOfItems(body, items, actionStart(desk));
+    const first = items.map((i) => ({ i, t: itemSpan(body, i).t0 + actionStart(desk)(i.step) })).sort((a, b) => a.t - b.t)[0];
+    if (!first) return;
+    const clip = copyItems(body, items, actionStart(desk));
+    const { command, items: made } = pasteItems(clip, first.i.step, span.t1 - actionStart(desk)(first.i.step), null, hasChannel(desk));
+    if (desk.edit(`Duplicate ${namesOf(desk, items)}`, command)) selectItems(desk, made);
+  } catch (error) {
+    desk.notify("problem", (error as Error).message);
+  }
+}
+
+/** "Slide X", "Crank", in words. */
+export function channelName(desk: Desk, channel: string): string {
+  if (channel.startsWith("joint.")) return desk.state.preparation.body.joints[channel.slice(6)]?.name ?? "a joint that is gone";
+  const [head = "", tail] = channel.split(".");
+  const word =
+    { slide: "Slide", turn: "Turn", size: "Size", aim: "Aim", opacity: "Opacity", tint: "Tint", visible: "Seen", look: "Look" }[head] ??
+    head.charAt(0).toUpperCase() + head.slice(1);
+  return tail ? `${word} ${head === "look" ? (desk.state.preparation.body.looks[tail]?.name ?? tail) : tail.toUpperCase()}` : word;
+}
+
+export function setTiming(desk: Desk, change: Partial<Desk["state"]["timing"]>): void {
+  const timing = { ...desk.state.timing, ...change };
+  desk.set({ timing });
+  rememberTiming(timing);
+}
+
+/** Puts a marker at the playhead, with a name that can be typed over. */
+export function addMarker(desk: Desk): string | null {
+  const step = desk.stepAtPlayhead();
+  if (!step) return null;
+  const id = freshId();
+  const n = Object.keys(desk.body().markers).length + 1;
+  const done = desk.edit("Add a marker", (draft) => {
+    draft.markers[id] = { id, name: `Marker ${n}`, step: step.id, at: Math.max(0, Math.round(desk.state.ticks - step.start)) };
+  });
+  return done ? id : null;
+}
+
+/** The span of what is selected, ticks in the sequence; null for nothing. */
+export function selectedSpan(desk: Desk): { t0: number; t1: number } | null {
+  const items = selectedItems(desk).filter((i) => desk.program.steps.position.has(i.step));
+  try {
+    return items.length > 0 ? spanOfItems(desk.sequence, items, actionStart(desk)) : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Where a move acts, ticks in the sequence. */
+export const moveSpan = (desk: Desk, ref: MoveRef): { t0: number; t1: number } | null => {
+  const move = desk.sequence.steps[ref.step]?.moves[ref.move];
+  if (!move) return null;
+  const { t0, t1 } = spanOf(move, desk.sequence);
+  const by = actionStart(desk)(ref.step);
+  return { t0: t0 + by, t1: t1 + by };
+};
+
+/** Shows the picture alone, as published, and plays it. */
+export function watch(desk: Desk): void {
+  if (Object.keys(desk.state.pending).length > 0) desk.notify("info", "The pending pose is not part of what will be published.");
+  desk.set({ watching: "fit", compare: null });
+  desk.play();
+}

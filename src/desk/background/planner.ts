@@ -1,0 +1,150 @@
+import type { AssemblyIndex } from "../../core/assembly/assembly";
+import { type AnyTarget, targetId } from "../../core/document/keys";
+import type { CheckedPlan } from "../../core/explode/plan";
+import type { Way } from "../../core/explode/ways";
+import { invertedAffine, transformDirection } from "../../core/math/mat4";
+import { createPose, type Pose, pose } from "../../core/program/pose";
+import type { BodySpec, ExplodeAnswer, ExplodeRequest } from "../../workers/explode";
+import type { Desk } from "../desk";
+
+type Triple = [number, number, number];
+
+/** One worker for the open revision of the assembly; aborting a question ends it, and the next one starts anew. */
+let open: { worker: Worker; of: AssemblyIndex } | null = null;
+
+function workerFor(desk: Desk): Worker {
+  if (open && open.of === desk.index) return open.worker;
+  open?.worker.terminate();
+  const worker = new Worker(new URL("../../workers/explode.ts", import.meta.url), { type: "module" });
+  worker.postMessage({ type: "open", bytes: desk.packageBytes, assembly: desk.pkg.assembly } satisfies ExplodeRequest);
+  open = { worker, of: desk.index };
+  return worker;
+}
+
+/** Asks the worker one thing. @throws Error in words for the user, or AbortError */
+function ask<T extends ExplodeAnswer["type"]>(
+  desk: Desk,
+  request: ExplodeRequest,
+  wanted: T,
+  signal: AbortSignal,
+  progress?: (share: number) => void,
+): Promise<Extract<ExplodeAnswer, { type: T }>> {
+  const worker = workerFor(desk);
+  return new Promise((resolve, reject) => {
+    const stop = () => {
+      worker.terminate();
+      if (open?.worker === worker) open = null;
+      reject(new DOMException("stopped", "AbortError"));
+    };
+    signal.addEventListener("abort", stop, { once: true });
+    worker.onerror = () => reject(new Error("The way could not be worked out in this browser."));
+    worker.onmessage = ({ data }: MessageEvent<ExplodeAnswer>) => {
+      if (data.type === "progress") return progress?.(data.share);
+      signal.removeEventListener("abort", stop);
+      if (data.type === wanted) resolve(data as Extract<ExplodeAnswer, { type: T }>);
+      else reject(new Error(data.type === "failed" ? data.message : "The way could not be worked out."));
+    };
+    worker.postMessage(request);
+  });
+}
+
+/** How everything stands at a time, without what is only pending. */
+function poseAt(desk: Desk, ticks: number): Pose {
+  const out = createPose(desk.program);
+  pose(desk.program, ticks, out);
+  return out;
+}
+
+/** The parts of the assembly that can be in the way: every drawn one that can be seen then and is not among those named. */
+function staying(desk: Desk, moving: readonly number[], at: Pose): BodySpec[] {
+  const { index, program } = desk;
+  const moves = new Uint8Array(index.parent.length);
+  for (const n of moving) moves.fill(1, n, index.end[n]);
+  return index.assembly.nodes.flatMap((node, i) => (node.geometry >= 0 && !moves[i] && !program.hidden[i] && at.visible[i] ? [{ id: node.key, nodes: [i] }] : []));
+}
+
+/** A world direction as of now in the assembly's frame at home, as directions of moves are kept for a target. */
+function atHome(desk: Desk, world: Float64Array, node: number, direction: Triple): Triple {
+  const parent = desk.index.parent[node] ?? -1;
+  if (parent < 0) return direction;
+  const own = transformDirection(invertedAffine(world, 16 * parent), direction);
+  return transformDirection(desk.index.homeWorld, own, 16 * parent).map((v) => (Math.abs(v) < 1e-9 ? 0 : v)) as Triple;
+}
+
+/** A way off with names of what is in it. */
+export interface NamedWay extends Omit<Way, "blockers"> {
+  blockers: string[];
+}
+
+/** The ways in which targets come off together at a time, best first. */
+export async function findWays(desk: Desk, targets: readonly AnyTarget[], ticks: number, signal: AbortSignal): Promise<NamedWay[]> {
+  const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
+  const first = nodes[0];
+  if (first === undefined) throw new Error("None of the parts is in this revision of the assembly.");
+  const at = poseAt(desk, ticks);
+  const { world } = at;
+  const others = staying(desk, nodes, at);
+  const { ways } = await ask(desk, { type: "ways", world, body: { id: "moved", nodes: [...nodes] }, others }, "ways", signal);
+  return ways.map((w) => ({ ...w, direction: atHome(desk, world, first, w.direction), blockers: w.blockers.map((b) => desk.nameOf(others[b]?.nodes[0] ?? -1)) }));
+}
+
+/** How far targets must go along a direction (assembly's frame at home) until they are clear of a node, mm. */
+export async function clearDistance(desk: Desk, targets: readonly AnyTarget[], direction: Triple, of: number, ticks: number, signal: AbortSignal): Promise<number> {
+  const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
+  const { distance } = await ask(
+    desk,
+    { type: "clear", world: poseAt(desk, ticks).world, body: { id: "moved", nodes: [...nodes] }, others: [{ id: "of", nodes: [of] }], direction },
+    "clear",
+    signal,
+  );
+  return distance;
+}
+
+/** A plan with directions as moves keep them, by target id. */
+export interface NamedPlan {
+  parts: Record<string, { direction: Triple; distance: number; order: number }>;
+  /** What stays although it should go, with what holds it, in words. */
+  held: { name: string; by: string[] }[];
+  collisions: number;
+}
+
+/** Plans an exploded view of targets at a time. */
+export async function planExploded(
+  desk: Desk,
+  targets: readonly AnyTarget[],
+  options: { gap: number; stagger: number; mind: boolean },
+  ticks: number,
+  signal: AbortSignal,
+  progress: (share: number) => void,
+): Promise<NamedPlan> {
+  const bodies = targets.map((t): BodySpec => ({ id: targetId(t), nodes: [...desk.program.nodesOf(t)] })).filter((b) => b.nodes.length > 0);
+  if (bodies.length < 2) throw new Error("An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.");
+  const at = poseAt(desk, ticks);
+  const { world } = at;
+  // Without minding the rest nothing else counts as being there.
+  const moving = bodies.flatMap((b) => b.nodes);
+  const rest = options.mind ? staying(desk, moving, at) : [];
+  const { plan } = await ask(
+    desk,
+    { type: "plan", world, bodies, rest: rest.length > 0 ? { id: "rest", nodes: rest.flatMap((r) => r.nodes) } : null, gap: options.gap, stagger: options.stagger },
+    "planned",
+    signal,
+    progress,
+  );
+  return named(desk, bodies, world, plan);
+}
+
+function named(desk: Desk, bodies: readonly BodySpec[], world: Float64Array, { plan, collisions }: CheckedPlan): NamedPlan {
+  const nameOf = (b: number) => (bodies[b] ? desk.nameOf(bodies[b]?.nodes[0] ?? -1) : "the rest");
+  const out: NamedPlan = { parts: {}, held: [], collisions: collisions.length };
+  bodies.forEach((b, i) => {
+    const p = plan[i];
+    if (!p || p.why === "stays") return;
+    if (p.why === "stuck") {
+      out.held.push({ name: nameOf(i), by: p.blockers.map(nameOf) });
+      return;
+    }
+    out.parts[b.id] = { direction: atHome(desk, world, b.nodes[0] as number, p.direction), distance: p.distance, order: p.order };
+  });
+  return out;
+}

@@ -1,0 +1,288 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
+import { key, preparation, seconds, sequenceOf } from "../../tests/support/assembly";
+import { smallDesk } from "../../tests/support/desk";
+import { EditServer } from "../../tests/support/editServer";
+import type { Sequence } from "../core/document/sequence";
+import { keysOf } from "../core/document/sequence";
+import { combo, SHORTCUTS } from "../ui/desk/shortcuts";
+import type { Desk } from "./desk";
+import { readChanges, writeChanges } from "./documents/changesFile";
+
+const ARM = { type: "node", key: "root/arm" } as const;
+
+let server: EditServer<Sequence>;
+let desk: Desk;
+const start = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]);
+beforeEach(() => {
+  vi.useFakeTimers();
+  server = new EditServer(start());
+  vi.stubGlobal("fetch", server.answer);
+  vi.stubGlobal("cancelAnimationFrame", () => {});
+  desk = smallDesk(start());
+});
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+const settle = () => vi.advanceTimersByTimeAsync(500);
+const rename = (title: string, step = "s0") =>
+  desk.edit("Title of step", (d) => {
+    (d.steps[step] as Sequence["steps"][string]).title = title;
+  });
+
+describe("saving", () => {
+  test("edits arrive in order; undo and redo are edits too", async () => {
+    rename("one");
+    rename("two");
+    desk.undo();
+    desk.redo();
+    expect(desk.state.save.state).toBe("saving");
+    await settle();
+    expect(server.body.steps.s0?.title).toBe("two");
+    expect(server.log.map((l) => l.label)).toEqual(["Title of step", "Title of step", "Undo: Title of step", "Redo: Title of step"]);
+    expect(desk.state.save).toEqual({ state: "saved", waiting: 0, onlyHere: 0 });
+  });
+  test("while the server is away they wait, and are sent when it is back", async () => {
+    server.down = true;
+    rename("offline");
+    await settle();
+    expect(desk.state.save).toEqual({ state: "offline", waiting: 1, onlyHere: 0 });
+    server.down = false;
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(server.body.steps.s0?.title).toBe("offline");
+    expect(desk.state.save.state).toBe("saved");
+  });
+  test("another's edit elsewhere is laid under ours", async () => {
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }] }]);
+    rename("mine");
+    await settle();
+    expect([server.body.steps.s0?.title, server.body.steps.s1?.title]).toEqual(["mine", "theirs"]);
+    expect(desk.sequence.steps.s1?.title).toBe("theirs");
+  });
+  test("another's edit of the same thing: theirs stays, ours is kept as a copy, and it is said", async () => {
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }] }]);
+    rename("mine");
+    await settle();
+    expect(desk.sequence.steps.s0?.title).toBe("theirs");
+    expect(server.documents).toMatchObject([{ kind: "sequence", body: { name: "Test (kept copy)", steps: { s0: { title: "mine" } } } }]);
+    expect(desk.state.sequences.map((s) => s.body.name)).toEqual(["Test", "Test (kept copy)"]);
+    expect(desk.state.notice?.text).toMatch(/Both are kept/);
+  });
+  test("another's edit elsewhere leaves undo as it was; one of the same thing takes that entry alone out of it", async () => {
+    rename("mine", "s0");
+    rename("mine too", "s1");
+    await settle();
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }] }]);
+    desk.edit("Caption", (d) => {
+      (d.steps.s0 as Sequence["steps"][string]).caption = "words";
+    });
+    await settle();
+    expect(desk.sequence.steps.s1?.title).toBe("theirs");
+    desk.undo();
+    expect([desk.sequence.steps.s0?.caption, desk.state.undoLabel]).toEqual(["", "Title of step"]);
+    desk.undo();
+    expect([desk.sequence.steps.s0?.title, desk.sequence.steps.s1?.title]).toEqual(["Step 0", "theirs"]);
+    expect(desk.state.undoLabel).toBeNull();
+  });
+  test("what meets another's and cannot be kept as a copy is set aside, and can be made again", async () => {
+    server.full = true;
+    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }] }]);
+    rename("mine");
+    await settle();
+    expect(desk.sequence.steps.s0?.title).toBe("theirs");
+    expect(desk.state.asides).toMatchObject([{ document: "seq", name: "Test", reason: "conflict", edits: [{ label: "Title of step" }] }]);
+    const [aside] = desk.state.asides;
+    expect(desk.documents.again("seq", aside?.edits ?? [])).toBeNull();
+    expect(desk.sequence.steps.s0?.title).toBe("mine");
+    await desk.dropAside(aside?.id ?? "");
+    await settle();
+    expect(server.body.steps.s0?.title).toBe("mine");
+    expect(desk.state.asides).toEqual([]);
+    desk.undo();
+    expect(desk.sequence.steps.s0?.title).toBe("theirs");
+    expect(desk.documents.again("seq", [{ id: "y".repeat(20), label: "late", patches: [{ op: "replace", path: ["steps", "gone", "title"], value: "" }] }])).toMatch(/is not there/);
+    expect(desk.documents.again("elsewhere", aside?.edits ?? [])).toMatch(/no longer in this project/);
+  });
+  test("what the server will never take is set aside with its reason, and what was done after it is saved", async () => {
+    server.refused.add("Bad");
+    desk.edit("Bad", (d) => {
+      (d.steps.s0 as Sequence["steps"][string]).title = "refused";
+    });
+    rename("after", "s1");
+    await settle();
+    expect([desk.sequence.steps.s0?.title, desk.sequence.steps.s1?.title]).toEqual(["Step 0", "after"]);
+    expect([server.body.steps.s0?.title, server.body.steps.s1?.title]).toEqual(["Step 0", "after"]);
+    expect(desk.state.save.state).toBe("saved");
+    expect(desk.state.asides).toMatchObject([{ reason: "refused", message: "It is not valid.", edits: [{ label: "Bad" }] }]);
+    expect(desk.state.notice).toMatchObject({ tone: "problem", text: expect.stringContaining("It is not valid.") });
+  });
+  test("what could never be saved is not made at all", () => {
+    rename("half a letter \ud800");
+    expect(desk.sequence.steps.s0?.title).toBe("Step 0");
+    expect(desk.state.notice?.text).toMatch(/lone surrogate/);
+    expect(desk.state.undoLabel).toBeNull();
+    expect(desk.state.save.waiting).toBe(0);
+  });
+  test("without storage the page says that edits are in it alone, and a file of them can be taken in again", async () => {
+    const bare = smallDesk(start(), preparation(), 0, null);
+    server.down = true;
+    bare.edit("Title", (d) => {
+      (d.steps.s0 as Sequence["steps"][string]).title = "only here";
+    });
+    await settle();
+    expect(bare.state.save).toEqual({ state: "offline", waiting: 1, onlyHere: 1 });
+    const text = writeChanges({ project: "p", documents: bare.documents.waiting().map(({ document, edits }) => ({ id: document, name: "Test", edits })) });
+    server.down = false;
+    const other = smallDesk(start());
+    for (const d of readChanges(text).documents) expect(other.documents.again(d.id, d.edits)).toBeNull();
+    await settle();
+    expect(server.body.steps.s0?.title).toBe("only here");
+    for (const bad of ["{", "{}", '{"format":"plextan-changes","version":2}']) expect(() => readChanges(bad)).toThrow(/not a file of changes/);
+  });
+});
+
+describe("a pending pose", () => {
+  test("waits where it was made, is kept as an arrival of only what changed, and then is gone", () => {
+    desk.seek(seconds(5));
+    desk.pend(ARM, { "slide.z": 64 });
+    desk.pend(ARM, { "turn.x": 35 });
+    desk.seek(seconds(1));
+    expect(desk.valueOf(ARM, "slide.z")).toBe(0);
+    desk.seek(seconds(5));
+    expect(desk.valueOf(ARM, "slide.z")).toBe(64);
+    desk.set({ leadTicks: seconds(0.9) });
+    expect(desk.keep()).toBe(true);
+    expect(desk.state.pending).toEqual({});
+    const arrival = keysOf(Object.values(desk.sequence.steps.s1?.moves ?? {})[0])[0];
+    expect(arrival).toMatchObject({ at: seconds(1.5), lead: seconds(0.9), values: { "slide.z": 64, "turn.x": 35 } });
+    expect(Object.keys(arrival?.values ?? {})).toHaveLength(2);
+    desk.undo();
+    expect(desk.sequence).toEqual(start());
+  });
+  test("elsewhere is not overwritten; it can be brought along or dropped", () => {
+    desk.seek(seconds(2));
+    desk.pend(ARM, { "slide.z": 5 });
+    desk.seek(seconds(4));
+    expect(desk.pend(ARM, { "slide.z": 9 })).toBe(false);
+    expect(desk.state.notice?.text).toMatch(/already pending at 2 s/);
+    desk.bringHere();
+    expect(desk.pend(ARM, { "slide.z": 9 })).toBe(true);
+    desk.drop();
+    expect(desk.valueOf(ARM, "slide.z")).toBe(0);
+    expect(desk.sequence).toEqual(start());
+  });
+  test("is not lost by opening another sequence", () => {
+    const other = { id: "other", body: { ...start(), name: "Other" } };
+    desk.set({ sequences: [...desk.state.sequences, other] });
+    desk.seek(seconds(2));
+    desk.pend(ARM, { "slide.z": 5 });
+    desk.openSequence("other");
+    expect(desk.state.sequenceId).toBe("seq");
+    expect(Object.values(desk.state.pending)).toHaveLength(1);
+    expect(desk.state.notice?.text).toMatch(/Keep or drop it/);
+    desk.drop();
+    desk.openSequence("other");
+    expect(desk.sequence.name).toBe("Other");
+  });
+  test("of a part or a group is there again with its sequence, and with no other", () => {
+    const kept = new Map<string, string>();
+    vi.stubGlobal("localStorage", { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => kept.set(k, v), removeItem: (k: string) => kept.delete(k) });
+    const prepared = { ...preparation(), groups: { g: { id: "g", name: "Pair", members: ["root/base"] } } };
+    const GROUP = { type: "group", id: "g" } as const;
+    const opened = () => {
+      const made = smallDesk(start(), prepared);
+      made.set({ sequences: [...made.state.sequences, { id: "other", body: { ...start(), name: "Other" } }] });
+      return made;
+    };
+    const first = opened();
+    first.seek(seconds(2));
+    first.select([first.index.indexOf.get("root/arm") as number]);
+    first.pend(ARM, { "slide.z": 5 });
+    first.selectGroup("g");
+    first.pend(GROUP, { "slide.x": 7 });
+    expect(Object.keys(first.state.pending)).toHaveLength(2);
+    const again = opened();
+    again.seek(seconds(2));
+    expect([again.valueOf(ARM, "slide.z"), again.valueOf(GROUP, "slide.x")]).toEqual([5, 7]);
+    again.drop();
+    again.openSequence("other");
+    again.seek(seconds(3));
+    again.pend(ARM, { "slide.z": 1 });
+    expect(opened().state.pending).toEqual({});
+    expect(kept.get("plextan-sequence-p")).toContain("other");
+    vi.unstubAllGlobals();
+  });
+  test("in a still, or with no room for a lead, it is not kept but not lost either", () => {
+    desk.seek(seconds(3.2));
+    desk.pend(ARM, { "slide.z": 5 });
+    expect(desk.keep()).toBe(false);
+    expect(desk.state.notice?.text).toMatch(/still before "Step 1".*Go past 3.5 s/);
+    desk.seek(seconds(3.5));
+    desk.bringHere();
+    expect(desk.keep()).toBe(false);
+    expect(desk.state.notice?.text).toMatch(/no room for a lead/);
+    expect(Object.values(desk.state.pending)).toHaveLength(1);
+    desk.set({ leadTicks: 0 });
+    expect(desk.keep()).toBe(true);
+  });
+  test("a lead that was shortened is said so", () => {
+    desk.seek(seconds(4));
+    desk.pend(ARM, { "slide.z": 5 });
+    desk.set({ leadTicks: seconds(3) });
+    desk.keep();
+    expect(desk.state.notice).toMatchObject({ tone: "info", text: "The lead of 3 s did not fit and was shortened to 0.5 s." });
+  });
+});
+
+describe("going about", () => {
+  test("frames land on frame starts; jumps go to arrivals and step edges", () => {
+    desk.seek(seconds(1.01));
+    desk.stepFrames(1);
+    expect(desk.state.ticks).toBe(seconds(31 / 30));
+    desk.stepFrames(-1);
+    expect(desk.state.ticks).toBe(seconds(1));
+    const stops: number[] = [];
+    desk.seek(0);
+    for (let i = 0; i < 4; i++) {
+      desk.jump(1);
+      stops.push(desk.state.ticks / seconds(1));
+    }
+    expect(stops).toEqual([1.5, 3, 6, 6]);
+    desk.jump(-1);
+    expect(desk.state.ticks).toBe(seconds(3));
+  });
+  test("climbing goes to the owner and stops at the top", () => {
+    desk.select([2]);
+    desk.climb();
+    expect(desk.state.selection).toEqual([1]);
+    desk.climb();
+    desk.climb();
+    expect(desk.state.selection).toEqual([0]);
+  });
+  test("a step's details follow the playhead; removing what is shown falls back", () => {
+    desk.seek(seconds(4));
+    expect(desk.state.focus).toEqual({ kind: "step", id: "s1" });
+    desk.set({ focus: { kind: "key", ref: { step: "s0", move: "m-root_arm", key: "a" } } });
+    desk.removeFocused();
+    expect(desk.sequence.steps.s0?.moves).toEqual({});
+    expect(desk.state.focus.kind).toBe("step");
+  });
+});
+
+describe("shortcuts", () => {
+  test("are each given once and documented", async () => {
+    const { readFile } = await import("node:fs/promises");
+    const doc = await readFile("docs/shortcuts.md", "utf8");
+    expect(new Set(SHORTCUTS.map((s) => s.keys)).size).toBe(SHORTCUTS.length);
+    for (const s of SHORTCUTS) expect(doc).toContain(`| ${s.keys} | ${s.what} |`);
+  });
+  test("no bare letter is one", () => {
+    expect(SHORTCUTS.filter((s) => /^[A-Z0-9]$/.test(s.keys))).toEqual([]);
+  });
+  test("key presses are named in one way", () => {
+    const press = (k: string, m: Partial<KeyboardEvent> = {}) => combo({ key: k, ctrlKey: false, metaKey: false, shiftKey: false, altKey: false, ...m });
+    expect(press(" ")).toBe("Space");
+    expect(press("z", { metaKey: true, shiftKey: true })).toBe("Ctrl+Shift+Z");
+    expect(press("ArrowUp", { altKey: true })).toBe("Alt+ArrowUp");
+  });
+});

@@ -1,0 +1,60 @@
+import { json } from "../api";
+import { loadAssembly } from "../background/loadAssembly";
+import type { Desk } from "../desk";
+import type { AssemblyState } from "../state";
+
+/** A match that was put right by hand: what documents call the old part, and the key it has in the new file or none. */
+export interface Correction {
+  old: string;
+  next: string | null;
+}
+
+interface RevisionAnswer {
+  revision: { number: number; fileName: string; settings: AssemblyState["settings"]; identities: AssemblyState["identities"] } | null;
+}
+
+/** Puts what the server has as the newest revision on the desk. */
+async function showNewest(desk: Desk): Promise<void> {
+  const { projectId } = desk.state;
+  try {
+    const answer = await json<RevisionAnswer>(`/api/projects/${projectId}`);
+    if (!answer.revision) return;
+    const { bytes, trees } = await loadAssembly(projectId, null, (text, share) => desk.set({ waiting: { text, share } }));
+    const { number, fileName, settings, identities } = answer.revision;
+    desk.replaceAssembly({ number, fileName, settings, identities }, bytes, trees);
+  } finally {
+    desk.set({ waiting: null });
+  }
+}
+
+async function put(desk: Desk, body: object): Promise<number> {
+  const { number } = await json<{ number: number }>(`/api/projects/${desk.state.projectId}/revisions`, { body: { ...body, base: desk.state.assembly.number } });
+  await showNewest(desk);
+  return number;
+}
+
+/** Applies a file that was read as a revision, as one act that undo takes back. @throws ApiError */
+export async function applyRevision(desk: Desk, job: string, corrections: readonly Correction[], label: string): Promise<void> {
+  const before = desk.state.assembly.number;
+  const number = await put(desk, { job, corrections });
+  desk.recordOutside(label, { to: before }, { to: number });
+}
+
+/** Puts an earlier revision in place again, as an act that undo takes back. @throws ApiError */
+export async function goBackTo(desk: Desk, to: number): Promise<void> {
+  const before = desk.state.assembly.number;
+  const number = await put(desk, { to });
+  desk.recordOutside(`Back to revision ${to}`, { to: before }, { to: number });
+}
+
+/** Lets undo and redo of revisions work on a desk. */
+export function connectRevisions(desk: Desk): void {
+  desk.onOutside = async (step) => {
+    const { to } = step as { to: number };
+    try {
+      await put(desk, { to });
+    } catch (error) {
+      desk.notify("problem", `The revision could not be changed back: ${(error as Error).message}`);
+    }
+  };
+}

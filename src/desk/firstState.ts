@@ -1,0 +1,98 @@
+import type { SerializedBVH } from "three-mesh-bvh";
+import type { AssemblyIndex } from "../core/assembly/assembly";
+import type { DocumentBody, DocumentKind } from "../core/document/documents";
+import type { Preparation } from "../core/document/preparation";
+import type { Sequence } from "../core/document/sequence";
+import { EASE_DEFAULT } from "../core/ease/ease";
+import { TICKS_PER_SECOND } from "../core/time/time";
+import type { Aside, Outbox } from "./documents/outbox";
+import { SAVED } from "./documents/saver";
+import { lastAids } from "./remembered/aidsStore";
+import { loadPending } from "./remembered/pendingStore";
+import { lastSnapping } from "./remembered/snappingStore";
+import { lastBelow, lastCurves, lastPlay, lastRange, lastTiming } from "./remembered/timingStore";
+import type { AssemblyState, DeskState, Loaded } from "./state";
+
+/** What a desk is opened with. */
+export interface DeskInit {
+  projectId: string;
+  projectName: string;
+  assembly: AssemblyState;
+  /** The package of the open revision. */
+  bytes: ArrayBuffer;
+  trees: (SerializedBVH | null)[];
+  documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[];
+  /** Where unconfirmed edits are kept; the browser's storage if not given. */
+  outbox?: Outbox;
+  /** What was set aside in this browser. */
+  asides?: Aside[];
+}
+
+/** The state of a desk that was just opened: a sequence at its beginning, and what this browser remembers. */
+export function firstState(init: DeskInit, preparation: Loaded<Preparation>, sequences: Loaded<Sequence>[], first: Loaded<Sequence>, index: AssemblyIndex): DeskState {
+  return {
+    projectId: init.projectId,
+    projectName: init.projectName,
+    assembly: init.assembly,
+    assemblyVersion: 0,
+    waiting: null,
+    preparation: preparation,
+    sequences,
+    sequenceId: first.id,
+    programVersion: 0,
+    ticks: 0,
+    playing: false,
+    backward: false,
+    play: lastPlay(),
+    range: lastRange(first.id),
+    dropped: 0,
+    pins: [],
+    timing: lastTiming(),
+    clip: null,
+    points: [],
+    curves: lastCurves(),
+    earlier: [],
+    past: null,
+    below: lastBelow(),
+    compare: null,
+    watching: null,
+    selection: [],
+    group: null,
+    joint: null,
+    hover: null,
+    focus: { kind: "step", id: first.body.stepOrder[0] ?? "" },
+    partTab: "move",
+    draft: null,
+    marked: [],
+    copied: null,
+    work: null,
+    stepPictures: {},
+    aids: lastAids(),
+    framing: null,
+    abrupt: null,
+    viewVersion: 0,
+    pending: loadPending(first.id, index, preparation.body.groups),
+    keepOnRelease: false,
+    through: true,
+    working: false,
+    parallel: false,
+    flying: false,
+    handleFrame: "owner",
+    leadTicks: 0.9 * TICKS_PER_SECOND,
+    ease: EASE_DEFAULT,
+    snapping: lastSnapping(),
+    picking: null,
+    feature: null,
+    comparing: null,
+    menu: null,
+    renaming: null,
+    asking: null,
+    save: SAVED,
+    asides: init.asides ?? [],
+    undoLabel: null,
+    redoLabel: null,
+    notice: null,
+    readout: null,
+    dialog: null,
+  };
+}

@@ -1,0 +1,120 @@
+import type { Preparation } from "../../core/document/preparation";
+import { runCommand } from "../../core/edit/history";
+import { lookNow, wear } from "../../core/edit/preparationCommands";
+import { withPreparation } from "../../core/program/compile";
+import type { Overrides } from "../../core/program/pose";
+import { MM_PER_UNIT } from "../../core/units/units";
+import { NO_MARKS } from "../../stage/assemblyScene";
+import type { Stage } from "../../stage/stage";
+import type { Desk } from "../desk";
+
+/** Tells the stage what a desk shows: time, pending poses, what is selected, finishes and surroundings. */
+export class Showing {
+  stage: Stage | null = null;
+
+  constructor(private readonly desk: Desk) {}
+
+  /** Connects the drawn stage. */
+  attach(stage: Stage | null): void {
+    this.stage = stage;
+    this.unmarked = false;
+    if (!stage) return;
+    stage.snapping = this.desk.state.snapping;
+    stage.setProgram(this.desk.program);
+    stage.setHandleFrame(this.desk.state.handleFrame);
+    stage.setWorking(this.desk.state.working);
+    this.dress();
+    this.show();
+  }
+
+  /** Pending poses that belong to the playhead, as the sampling takes them; undefined for none. */
+  overrides(): Overrides | undefined {
+    // Asked for every frame while playing.
+    if (Object.keys(this.desk.state.pending).length === 0) return undefined;
+    const channels = new Map<number, number>();
+    const orientations = new Map<number, readonly number[]>();
+    for (const p of Object.values(this.desk.state.pending)) {
+      if (!this.desk.isHere(p)) continue;
+      for (const [name, value] of Object.entries(p.values)) {
+        const c = this.desk.program.channelOf(p.target, name);
+        if (c >= 0) channels.set(c, value);
+      }
+      if (p.orientation && (p.target.type === "node" || p.target.type === "group")) {
+        const tracks = this.desk.program.trackPart(p.target);
+        if (tracks) orientations.set(tracks.orientation, p.orientation);
+      }
+    }
+    return channels.size + orientations.size > 0 ? { channels, orientations } : undefined;
+  }
+
+  /** Brings the stage up to date with time, pending poses and selection. */
+  show(): void {
+    const { stage } = this;
+    if (!stage) return;
+    stage.setOverrides(this.overrides());
+    stage.setPlaying(this.desk.state.playing);
+    this.desk.program.blocked = this.desk.state.playing && this.desk.state.play.blocked;
+    stage.setTime(this.desk.state.ticks);
+    const target = this.desk.state.playing ? null : this.desk.target();
+    stage.mmPerUnit = MM_PER_UNIT[this.desk.state.preparation.body.displayUnit];
+    stage.setHandleTarget(target ? this.desk.program.trackPart(target) : null);
+    stage.setGauge(target ? this.desk.state.joint : null);
+    stage.setOrbitNodes(this.desk.state.selection);
+    this.marks();
+  }
+
+  private dressed: { of: Preparation["nodes"]; nodes: ReturnType<typeof lookNow>["nodes"] } | null = null;
+  /** Brings finishes, ghosts and surroundings on the stage up to date: as prepared, or of the look compared with. */
+  dress(): void {
+    const { preparation } = this.desk.state;
+    // Light and ground change far more often than finishes, which are looked through part by part.
+    if (this.dressed?.of !== preparation.body.nodes) this.dressed = { of: preparation.body.nodes, nodes: lookNow(preparation.body).nodes };
+    if (this.stage) this.dressStage(this.stage);
+  }
+
+  /** Dresses a stage as the desk's own is. */
+  dressStage(stage: Stage): void {
+    const { comparing, preparation } = this.desk.state;
+    const worn = comparing === null ? undefined : preparation.body.looks[comparing];
+    stage.setLook(worn?.nodes ?? this.dressed?.nodes ?? lookNow(preparation.body).nodes, worn?.surroundings ?? preparation.body.surroundings);
+  }
+
+  /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
+  compareLook(id: string | null): void {
+    const { preparation } = this.desk.state;
+    const look = id === null ? undefined : preparation.body.looks[id];
+    this.desk.set({ comparing: look ? look.id : null });
+    // Visibility is part of a look and comes by way of the program.
+    let shown = preparation.body;
+    if (look) {
+      shown = runCommand(preparation.body, (draft) => wear(draft, { nodes: look.nodes, surroundings: look.surroundings })).document;
+    }
+    this.desk.program = withPreparation(this.desk.program, shown);
+    this.stage?.setProgram(this.desk.program);
+    this.dress();
+    this.show();
+  }
+
+  private unmarked = false;
+  /** Marks what is selected, pending and under the pointer. */
+  marks(): void {
+    // While playing nothing is marked, and that is said once.
+    if (this.desk.state.playing && this.unmarked) return;
+    this.unmarked = this.desk.state.playing;
+    if (this.desk.state.playing) {
+      this.stage?.setMarks(NO_MARKS);
+      return;
+    }
+    const under = (nodes: Iterable<number>) => {
+      const out = new Set<number>();
+      for (const n of nodes) for (let i = n; i < (this.desk.index.end[n] ?? 0); i++) out.add(i);
+      return out;
+    };
+    const pending: number[] = [];
+    for (const t of this.desk.state.draft?.move.targets ?? []) pending.push(...this.desk.nodesOf(t));
+    for (const p of Object.values(this.desk.state.pending)) {
+      if (this.desk.isHere(p)) pending.push(...this.desk.nodesOf(p.target));
+    }
+    this.stage?.setMarks({ selected: under(this.desk.state.selection), pending: under(pending), hover: this.desk.state.hover ?? -1 });
+  }
+}

@@ -1,0 +1,97 @@
+import { targetId } from "../../core/document/sequence";
+import { formatLength, formatNumber } from "../../core/units/units";
+import type { HandleDrag, Stage } from "../../stage/stage";
+import { beforeDrag, dragDraft } from "../acts/dragDraft";
+import type { Desk } from "../desk";
+
+const FRAMES = { owner: "", part: " of the part", assembly: " of the assembly" } as const;
+
+/** What the stage reports, turned into selection, pending poses and read-outs. */
+export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParameters<typeof Stage>[5] {
+  let before: Desk["state"]["pending"] = {};
+  let takeBack = () => {};
+  return {
+    onPick(node, { add, double }) {
+      if (node === null) {
+        if (!add) desk.select([]);
+        return;
+      }
+      const { selection, group } = desk.state;
+      if (add) {
+        desk.select(selection.includes(node) ? selection.filter((n) => n !== node) : [...selection, node]);
+        return;
+      }
+      // A second quick click climbs from the part to its group or the sub-assembly that owns it, a third to the one above.
+      const inside = selection.some((n) => node >= n && node < (desk.index.end[n] as number));
+      if (double && inside && (selection.length === 1 || group !== null)) desk.climb();
+      else desk.select([node]);
+    },
+    onHover: (node) => desk.setHover(node),
+    onFeature: (feature) => desk.set({ feature }),
+    onMenu(node, x, y) {
+      if (node !== null && !desk.state.selection.some((n) => node >= n && node < (desk.index.end[n] as number))) desk.select([node]);
+      const r = desk.view?.canvas.getBoundingClientRect();
+      desk.set({ menu: { x: x + (r?.left ?? 0), y: y + (r?.top ?? 0) } });
+    },
+    onLook: () => desk.set({ through: false }),
+    onDrawn,
+    onHandle(drag) {
+      const { target } = drag.tracks;
+      if (drag.phase === "start") {
+        before = desk.state.pending;
+        takeBack = beforeDrag(desk);
+        desk.pause();
+        return;
+      }
+      if (drag.phase === "cancel") {
+        desk.setPending({ ...before });
+        takeBack();
+        desk.set({ readout: null });
+        return;
+      }
+      if (dragDraft(desk, drag)) {
+        if (drag.phase === "end") desk.seal();
+        desk.set({ readout: drag.phase === "end" ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
+        return;
+      }
+      const done = drag.joint
+        ? desk.pend(target, { [`joint.${drag.joint.id}`]: drag.joint.reading })
+        : drag.orientation
+          ? desk.pend(target, {}, drag.orientation)
+          : desk.pend(target, drag.values);
+      if (!done) desk.view?.cancelDrag();
+      desk.set({ readout: drag.phase === "end" || !done ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
+      if (drag.phase === "end" && done && desk.state.keepOnRelease) desk.keep();
+    },
+  };
+}
+
+/** The change since the drag began, and the value from home. */
+function dragText(desk: Desk, drag: HandleDrag): string {
+  const unit = desk.state.preparation.body.displayUnit;
+  const signed = (text: string) => (drag.delta > 0 ? `+${text}` : text);
+  const { handle } = drag;
+  const note = drag.snappedTo ? `  on ${drag.snappedTo}` : drag.typed !== "" ? `  typed ${drag.typed}` : "";
+  const angle = (v: number) => `${formatNumber(v, 2)}°`;
+  if (drag.joint) {
+    const joint = desk.state.preparation.body.joints[drag.joint.id];
+    const show = joint?.kind === "slide" ? (v: number) => formatLength(v, unit) : angle;
+    const shown = desk.state.pending[targetId(drag.tracks.target)]?.values[`joint.${drag.joint.id}`] ?? drag.joint.reading;
+    return `${joint?.name} ${signed(show(drag.delta))}  reads ${show(shown)}${note}`;
+  }
+  if (handle.kind === "turn") {
+    const axis = drag.tracks.axes[handle.axis];
+    return `${axis?.name} ${signed(angle(drag.delta))}  from home ${angle(drag.values[`turn.${axis?.id}`] ?? 0)}${note}`;
+  }
+  if (handle.kind === "free") return `free turn ${signed(angle(drag.delta))}${note}`;
+  const values = Object.entries(drag.values);
+  const axis =
+    handle.kind === "slide"
+      ? "XYZ"[handle.axis]
+      : "XYZ"
+          .replace("XYZ"[handle.kind === "plane" ? handle.axis : 0] ?? "", "")
+          .split("")
+          .join(" and ");
+  const from = values.map(([c, v]) => (values.length > 1 ? `${c.slice(-1).toUpperCase()} ${formatLength(v, unit)}` : formatLength(v, unit))).join("  ");
+  return `${axis}${FRAMES[desk.state.handleFrame]} ${signed(formatLength(drag.delta, unit))}  from home ${from}${note}`;
+}

@@ -1,0 +1,244 @@
+import type { ImportSettings } from "../core/assembly/importSettings";
+import type { AbruptPlace } from "../core/camera/abrupt";
+import type { StepFraming } from "../core/camera/framing";
+import type { PartTarget } from "../core/document/parts";
+import type { Preparation } from "../core/document/preparation";
+import type { MadeMove, Sequence, Target } from "../core/document/sequence";
+import type { Ease } from "../core/ease/ease";
+import type { Clip } from "../core/edit/timing/clip";
+import type { Identities } from "../core/revision/identity";
+import type { HandleFrame } from "../stage/handles";
+import type { PickedFeature, Snapping } from "../stage/stage";
+import type { Aside } from "./documents/outbox";
+import type { SaveStatus } from "./documents/saver";
+import type { PendingPose } from "./remembered/pendingStore";
+
+export interface Loaded<T> {
+  id: string;
+  body: T;
+}
+
+export interface KeyRef {
+  step: string;
+  move: string;
+  key: string;
+}
+
+/** A move by where it is. */
+export interface MoveRef {
+  step: string;
+  move: string;
+}
+
+/** A move that is being made: shown on the stage, stored only when it is added. `from` is where the playhead was. */
+export interface Draft {
+  step: string;
+  move: MadeMove;
+  from: number;
+}
+
+export type Focus =
+  | { kind: "step"; id: string }
+  | { kind: "move"; ref: MoveRef }
+  | { kind: "parts" }
+  | { kind: "key"; ref: KeyRef }
+  | { kind: "look" }
+  | { kind: "camera" }
+  | { kind: "timing" }
+  | { kind: "curve" };
+
+/** One channel of one arrival, with what it moves: a point of a curve. */
+export interface PointRef extends KeyRef {
+  channel: string;
+  target: Target;
+}
+
+/** How curves are shown. */
+export interface CurvePrefs {
+  /** Channels of everything that moves, else of what is selected. */
+  all: boolean;
+  /** All channels in one scale, else each in its own. */
+  common: boolean;
+  /** Leaves out channels that never change. */
+  changing: boolean;
+  /** The channel shown alone; null shows all that are not hidden. */
+  only: string | null;
+  hidden: readonly string[];
+  search: string;
+  /** What dragging a point may change. */
+  lock: "free" | "time" | "value";
+  /** Time in frames, else in seconds. */
+  frames: boolean;
+  /** Speed and acceleration in place of the values. */
+  speed: boolean;
+  /** Removing a point fits what is left to what was there. */
+  fit: boolean;
+  /** An earlier state shown dotted behind; see earlier.ts. */
+  behind: string | null;
+}
+
+/** What playing does at the end of what is played. */
+export type AtEnd = "stop" | "loop" | "turn";
+
+/** How the sequence is played. */
+export interface PlayPrefs {
+  /** 0.1 to 4 times. */
+  speed: number;
+  atEnd: AtEnd;
+  /** Every frame is shown, however long it takes; else time is kept and frames are left out. */
+  every: boolean;
+  /** Transitions as snaps, to judge the timing by itself. */
+  blocked: boolean;
+  /** The last and first quarter of a second of a loop slowly, to look at its seam. */
+  seam: boolean;
+}
+
+/** How the timeline is edited. */
+export interface TimingPrefs {
+  snap: boolean;
+  /** Everything later in the step comes along; else only what is selected moves. */
+  along: boolean;
+}
+
+/** Two timings looked at together. */
+export interface Compare {
+  /** The other one: a timing version by id, or a sequence made for the moment, with its name. */
+  other: { version: string } | { body: Sequence; label: string };
+  how: "ghost" | "beside";
+}
+
+/** Helps on the stage, each on request. */
+export interface Aids {
+  /** The path of what is selected, through its step. */
+  path: boolean;
+  /** What is selected as it stands before and after now. */
+  ghosts: boolean;
+  thirds: boolean;
+  /** The part of the picture that every screen shows, and the smaller one for texts. */
+  margins: boolean;
+  /** A second view: none, what the first does not show, or the id of a camera. */
+  second: string;
+}
+
+export interface Notice {
+  id: number;
+  tone: "info" | "problem";
+  text: string;
+}
+
+/** Which revision of the CAD file the project stands on. */
+export interface AssemblyState {
+  number: number;
+  fileName: string;
+  settings: ImportSettings;
+  identities: Identities;
+}
+
+/** A change that touches what is keyed: which of the two shall stay is asked for. */
+export interface Asking {
+  title: string;
+  text: string;
+  /** Lines that list what is touched. */
+  lines: readonly string[];
+  keepValues(): void;
+  keepPoses(): void;
+  /** Other answers than the usual two, the last of them the primary one. */
+  answers?: readonly { label: string; act(): void }[];
+}
+
+/** What the details of a part show. */
+export type PartTab = "move" | "finish" | "joints";
+
+export interface DeskState {
+  projectId: string;
+  projectName: string;
+  assembly: AssemblyState;
+  /** Grows when another revision of the assembly was put in place: everything drawn from it is made anew. */
+  assemblyVersion: number;
+  /** Something long that holds up the desk, in words, with its share done or null. */
+  waiting: { text: string; share: number | null } | null;
+  preparation: Loaded<Preparation>;
+  sequences: Loaded<Sequence>[];
+  sequenceId: string;
+  /** Grows with every change of the compiled program. */
+  programVersion: number;
+  ticks: number;
+  playing: boolean;
+  /** Whether it plays backward. */
+  backward: boolean;
+  play: PlayPrefs;
+  /** The part that is played, ticks; null plays all. */
+  range: { from: number; to: number } | null;
+  /** Frames left out since playing began, to keep time. */
+  dropped: number;
+  /** Arrivals that are selected in the timeline. */
+  pins: readonly KeyRef[];
+  timing: TimingPrefs;
+  clip: Clip | null;
+  /** Points of curves that are selected. */
+  points: readonly PointRef[];
+  curves: CurvePrefs;
+  /** States of the open sequence before its last edits, by the edit that came then, newest first. */
+  earlier: readonly { id: string; label: string; body: Sequence }[];
+  /** States of a sequence from before the page was opened, as far as they were asked for; null until then. */
+  past: { sequence: string; list: readonly { id: string; label: string; body: Sequence }[] | "asked" | "failed" } | null;
+  /** What is shown below the stage. */
+  below: "lanes" | "curves";
+  compare: Compare | null;
+  /** The picture alone, as published; null while the desk is worked at. */
+  watching: "fit" | "half" | "pixels" | null;
+  selection: readonly number[];
+  /** The group that is selected as one thing, or null; `selection` then holds its members. */
+  group: string | null;
+  /** The joint whose gauge is shown, of the selected part or group. */
+  joint: string | null;
+  hover: number | null;
+  focus: Focus;
+  partTab: PartTab;
+  draft: Draft | null;
+  /** Moves that are selected in a step's list; the last one is in the details. */
+  marked: readonly MoveRef[];
+  /** Moves copied for pasting, by where they were. */
+  copied: readonly MoveRef[] | null;
+  /** Something that is being worked out for a move, in words, with its share done; it can be stopped. */
+  work: { text: string; share: number | null; stop(): void } | null;
+  /** Addresses of pictures of steps, by sequence and step; see stepPictures.ts. */
+  stepPictures: Readonly<Record<string, string>>;
+  /** What helps on the stage and is never published. */
+  aids: Aids;
+  /** Grows when the free view was typed. */
+  viewVersion: number;
+  /** Whether what acts is in the picture, by step; null until it was looked at. */
+  framing: Readonly<Record<string, StepFraming>> | null;
+  /** Where the camera's motion jumps, worst first; null until it was looked at. */
+  abrupt: readonly AbruptPlace[] | null;
+  pending: Readonly<Record<string, PendingPose>>;
+  keepOnRelease: boolean;
+  through: boolean;
+  working: boolean;
+  parallel: boolean;
+  flying: boolean;
+  handleFrame: HandleFrame;
+  leadTicks: number;
+  ease: Ease;
+  snapping: Snapping;
+  /** What a pick on the stage is for, in words; null when none is going on. */
+  picking: string | null;
+  /** What the pick would take now. */
+  feature: PickedFeature | null;
+  /** A saved look that is shown for comparison, instead of what is prepared now. */
+  comparing: string | null;
+  /** The context menu of parts: where it was asked for, in page pixels. */
+  menu: { x: number; y: number } | null;
+  /** The part or group whose name is being typed in the tree. */
+  renaming: PartTarget | null;
+  asking: Asking | null;
+  save: SaveStatus;
+  /** Changes that were not taken, kept in this browser until the user decides. */
+  asides: readonly Aside[];
+  undoLabel: string | null;
+  redoLabel: string | null;
+  notice: Notice | null;
+  readout: { x: number; y: number; text: string } | null;
+  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | "changes" | "add-files" | null;
+}

@@ -1,0 +1,217 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
+import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { smallDesk } from "../../../tests/support/desk";
+import { selectAll, selectedSpan, selectTimed } from "../acts/timingActions";
+import type { Desk } from "../desk";
+import { hitAt } from "./hit";
+import { Lanes } from "./lanes";
+import { HEAD, type Scene, type View } from "./paint";
+import { TimelinePointer } from "./pointer";
+import { rowsOf } from "./rows";
+import type { TimelineSurface } from "./surface";
+
+const A = "root/arm/a";
+const B = "root/arm/b";
+/** Middle of the upper half of a lane, by its row. */
+const row = (i: number) => HEAD + 26 * i + 8;
+const PER_SECOND = 100;
+
+let desk: Desk;
+let canvas: EventTarget & { style: { cursor?: string }; title: string };
+let scene: Scene;
+let pointer: TimelinePointer;
+let shown: { t0: number; t1: number } | null;
+
+/** As the surface keeps it up to date. */
+function relist(): void {
+  const keys = desk.state.pins.length > 0 ? desk.state.pins : desk.state.focus.kind === "key" ? [desk.state.focus.ref] : [];
+  Object.assign(scene, {
+    rows: rowsOf(desk.index, new Lanes().update(desk.program, desk.sequence), new Set()),
+    steps: desk.program.steps,
+    range: desk.state.range,
+    pins: new Set(keys.map((k) => `${k.step}\n${k.key}`)),
+    moves: new Set(desk.state.marked.map((m) => `${m.step}\n${m.move}`)),
+    span: desk.state.pins.length > 1 ? selectedSpan(desk) : null,
+    markers: Object.values(desk.sequence.markers).map((m) => ({ id: m.id, name: m.name, at: m.at, chosen: false })),
+  });
+}
+
+beforeEach(() => {
+  const page = new EventTarget();
+  vi.stubGlobal("window", page);
+  vi.stubGlobal("cancelAnimationFrame", () => {});
+  desk = smallDesk(
+    sequenceOf([
+      {
+        [A]: [key("a1", 0.5, 0.3, { "slide.x": 5 }), key("a2", 1.5, 0.3, { "slide.x": 9 })],
+        [B]: [key("b1", 1, 0.2, { "slide.y": 3 })],
+      },
+      {},
+    ]),
+  );
+  canvas = Object.assign(new EventTarget(), {
+    getBoundingClientRect: () => ({ left: 0, top: 0 }),
+    setPointerCapture: () => {},
+    focus: () => {},
+    style: {} as { cursor?: string },
+    title: "",
+  });
+  scene = {
+    ...{ rows: [], steps: desk.program.steps, titles: [], focusStep: null, rate: desk.sequence.rate, range: null, markers: [], pending: [], outside: [], outsideLane: "" },
+    ...{ live: [], pins: new Set<string>(), moves: new Set<string>(), hover: null, shift: 0, box: null, guide: null, goal: null, span: null },
+  };
+  const view: View = { perTick: PER_SECOND / seconds(1), left: 0, top: 0, width: 700, height: 300 };
+  shown = null;
+  const surface = {
+    ...{ desk, scene, view, parts: { canvas } },
+    hit: (x: number, y: number) => hitAt(scene, view, x, y),
+    timeAt: (x: number) => x / view.perTick,
+    invalidate: () => {},
+    show: (span: { t0: number; t1: number }) => {
+      shown = span;
+    },
+  } as unknown as TimelineSurface;
+  relist();
+  pointer = new TimelinePointer(surface);
+  desk.store.subscribe(relist);
+});
+afterEach(() => {
+  pointer.dispose();
+  vi.unstubAllGlobals();
+});
+
+const send = (type: string, x: number, y: number, held: Partial<MouseEvent> = {}) =>
+  canvas.dispatchEvent(
+    Object.assign(new Event(type), { button: 0, pointerId: 1, clientX: x, clientY: y, ctrlKey: false, metaKey: false, shiftKey: false, altKey: false, ...held }),
+  );
+const click = (x: number, y: number, held: Partial<MouseEvent> = {}) => {
+  send("pointerdown", x, y, held);
+  send("pointerup", x, y, held);
+};
+const drag = (x0: number, y0: number, x1: number, y1 = y0, held: Partial<MouseEvent> = {}) => {
+  send("pointerdown", x0, y0, held);
+  send("pointermove", (x0 + x1) / 2, (y0 + y1) / 2, held);
+  send("pointermove", x1, y1, held);
+  send("pointerup", x1, y1, held);
+};
+const giveUp = () => (globalThis as unknown as { window: EventTarget }).window.dispatchEvent(Object.assign(new Event("keydown", { cancelable: true }), { key: "Escape" }));
+const keyOf = (k: string) =>
+  Object.values(desk.body().steps.s0?.moves ?? {})
+    .flatMap((m) => (m.kind === "hand" ? Object.values(m.keys) : []))
+    .find((x) => x.id === k);
+const atOf = (k: string) => (keyOf(k)?.at ?? Number.NaN) / seconds(1);
+/** Arrivals lie half a second of still later on the page than in their step. */
+const px = (s: number) => (s + 0.5) * PER_SECOND;
+
+describe("pins", () => {
+  test("are dragged as one act that undo takes back; less than three pixels is a click", () => {
+    send("pointerdown", px(0.5), row(1));
+    send("pointermove", px(0.5) + 2, row(1));
+    send("pointerup", px(0.5) + 2, row(1));
+    expect([atOf("a1"), desk.state.undoLabel]).toEqual([0.5, null]);
+    drag(px(0.5), row(1), px(0.8));
+    expect(atOf("a1")).toBeCloseTo(0.8, 6);
+    expect(desk.state.undoLabel).toMatch(/^Move /);
+    desk.undo();
+    expect([atOf("a1"), desk.state.undoLabel]).toEqual([0.5, null]);
+  });
+  test("snap to what is near and say to what; a held Alt leaves them between frames", () => {
+    send("pointerdown", px(0.5), row(1));
+    send("pointermove", px(0.98), row(1));
+    expect(scene.guide?.label).toContain("arrival");
+    send("pointerup", px(0.98), row(1));
+    expect(atOf("a1")).toBe(1);
+    expect(scene.guide).toBeNull();
+    drag(px(1), row(1), px(1.213), row(1), { altKey: true });
+    expect(atOf("a1")).toBeCloseTo(1.213, 6);
+  });
+  test("never go before their step; Escape takes a drag back and stores nothing", () => {
+    drag(px(0.5), row(1), px(-3));
+    expect(atOf("a1")).toBe(0);
+    desk.undo();
+    const before = desk.body();
+    send("pointerdown", px(0.5), row(1));
+    send("pointermove", px(1.2), row(1));
+    const [step] = desk.sequence.stepOrder;
+    expect(Object.values(desk.sequence.steps[step as string]?.moves ?? {}).some((m) => m.kind === "hand" && m.keys.a1?.at === seconds(1.2))).toBe(true);
+    giveUp();
+    send("pointerup", px(1.2), row(1));
+    expect(desk.body()).toBe(before);
+    expect(desk.sequence.steps).toEqual(before.steps);
+  });
+  test("are added and taken away with Ctrl, and dragged together", () => {
+    click(px(0.5), row(1));
+    click(px(1), row(2), { ctrlKey: true });
+    expect(desk.state.pins.map((p) => p.key)).toEqual(["a1", "b1"]);
+    drag(px(1), row(2), px(1.2));
+    expect([atOf("a1"), atOf("b1")]).toEqual([0.7, 1.2].map((v) => expect.closeTo(v, 6)));
+    click(px(1.2), row(2), { ctrlKey: true });
+    expect(desk.state.pins.map((p) => p.key)).toEqual(["a1"]);
+  });
+  test("a double click puts the playhead there; on a step it fills the width", () => {
+    send("dblclick", px(1.5), row(1));
+    expect(desk.state.ticks).toBe(seconds(2));
+    send("dblclick", 120, 10);
+    expect(shown).toEqual({ t0: 0, t1: seconds(3) });
+  });
+});
+
+describe("ends, stills and the bracket", () => {
+  test("the beginning of a lead is dragged; the arrival stays", () => {
+    drag(px(0.2), row(1) + 12, px(0));
+    expect([atOf("a1"), Number(keyOf("a1")?.lead ?? 0) / seconds(1)]).toEqual([0.5, expect.closeTo(0.5, 6)]);
+  });
+  test("an end of a still changes the still, to a frame, and says how long it is", () => {
+    send("pointerdown", 299, 10);
+    send("pointermove", 340, 10);
+    expect(scene.guide?.label).toBe("still after 0.9 s");
+    send("pointerup", 340, 10);
+    expect(desk.body().steps.s0?.stillAfter).toBe(seconds(0.9));
+    drag(50, 10, -200);
+    expect(desk.body().steps.s0?.stillBefore).toBe(0);
+  });
+  test("drawing out the bracket scales about its other end, with Shift about the playhead", () => {
+    selectAll(desk);
+    const span = scene.span as { t0: number; t1: number };
+    const x = (t: number) => (t / seconds(1)) * PER_SECOND;
+    drag(x(span.t1) + 1, HEAD - 4, x(span.t1 + (span.t1 - span.t0)) + 1);
+    const first = 0.2;
+    expect([atOf("a1"), atOf("a2"), atOf("b1")]).toEqual([0.5, 1.5, 1].map((v) => expect.closeTo(first + 2 * (v - first), 1)));
+    expect(desk.state.undoLabel).toMatch(/^Scale 3 arrivals by 2\.0/);
+  });
+});
+
+describe("the rest of the surface", () => {
+  test("the ruler scrubs in whole frames; with Shift it chooses what is played", () => {
+    drag(100, 40, 151);
+    expect(desk.state.ticks).toBe(Math.round(seconds(45 / 30)));
+    drag(200, 40, 100, 40, { shiftKey: true });
+    expect(desk.state.range).toEqual({ from: seconds(1), to: seconds(2) });
+    send("pointerdown", 300, 40, { shiftKey: true });
+    send("pointermove", 350, 40, { shiftKey: true });
+    giveUp();
+    expect(desk.state.range).toEqual({ from: seconds(1), to: seconds(2) });
+  });
+  test("a box takes what lies in it; a click on nothing lets go and puts the playhead there", () => {
+    drag(px(0.3), row(1) - 6, px(1.1), row(2) + 14);
+    expect(desk.state.pins.map((p) => p.key)).toEqual(["a1", "b1"]);
+    click(px(0.75), row(1));
+    expect([desk.state.pins, desk.state.ticks]).toEqual([[], seconds(38 / 30)]);
+  });
+  test("a marker is dragged into the step it is let go over", () => {
+    desk.edit("marker", (d) => {
+      d.markers.m = { id: "m", name: "Seated", step: "s0", at: seconds(1) };
+    });
+    drag(100, 40, 420);
+    expect(desk.body().markers.m).toMatchObject({ step: "s1", at: expect.closeTo(seconds(1.2), -6) });
+  });
+  test("what can be dragged says so under the pointer", () => {
+    send("pointermove", 299, 10);
+    expect([canvas.title, canvas.style.cursor]).toEqual(["Drag to change the still after", "ew-resize"]);
+    send("pointermove", px(0.5), row(1));
+    expect(scene.hover).toBe("s0\na1");
+    send("pointermove", px(0.9), row(2) + 200);
+    expect([scene.hover, canvas.style.cursor]).toEqual([null, "default"]);
+    selectTimed(desk, [], []);
+  });
+});

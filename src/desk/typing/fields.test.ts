@@ -1,0 +1,46 @@
+import { describe, expect, test } from "vitest";
+import { joint } from "../../../tests/support/assembly";
+import type { Joint } from "../../core/document/preparation";
+import { linkFault } from "../../core/kinematics/graph";
+import { defaultLink, kindsFor } from "../../ui/details/linkDefaults";
+import { parseDirection } from "./parseDirection";
+import { parsed, shown } from "./valueFields";
+
+describe("typed directions", () => {
+  test("axes and numbers, brought to length one", () => {
+    expect(parseDirection(" -Z ")).toEqual({ value: [0, 0, -1] });
+    expect(parseDirection("0 3 4")).toEqual({ value: [0, 0.6, 0.8] });
+    expect(parseDirection("1,5 0 0")).toEqual({ value: [1, 0, 0] });
+  });
+  test("what is none says so", () => {
+    expect(parseDirection("0 0 0")).toEqual({ error: "A direction of length 0 points nowhere." });
+    for (const text of ["", "up", "1 2", "1 2 x", "1e999 0 0"]) expect(parseDirection(text)).toHaveProperty("error");
+  });
+});
+
+test("values are read and shown in the display unit; shares as numbers or per cent", () => {
+  expect(parsed("2in", "length", "mm")).toEqual({ value: 50.8 });
+  expect(shown(50.8, "length", "in")).toBe("2");
+  expect(parsed("1/4 turn", "angle", "mm")).toEqual({ value: 90 });
+  expect(parsed("35 %", "share", "mm")).toEqual({ value: 0.35 });
+  for (const [text, kind] of [
+    ["1.2", "share"],
+    ["", "share"],
+    ["", "plain"],
+    ["Infinity", "plain"],
+  ] as const)
+    expect(parsed(text, kind, "mm")).toHaveProperty("error");
+});
+
+test("every kind of link that is offered for two joints fits them", () => {
+  const of = (id: string, kind: Joint["kind"]) => joint(id, { type: "node", key: id }, { kind, pitch: kind === "screw" ? 1 : 0 });
+  for (const a of ["hinge", "slide", "screw"] as const) {
+    for (const b of ["hinge", "slide", "screw"] as const) {
+      const [driver, follower] = [of("a", a), of("b", b)];
+      for (const kind of kindsFor(driver, follower)) {
+        const link = defaultLink(kind, "l", driver, follower);
+        expect(linkFault({ joints: { a: driver, b: follower }, links: { l: link } })).toBeNull();
+      }
+    }
+  }
+});
