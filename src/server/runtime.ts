@@ -1,4 +1,5 @@
 import { database } from "./database/pool";
+import { sweepSpool } from "./files/spool";
 import { JobWorker } from "./imports/worker";
 import { KernelPool } from "./kernel/pool";
 
@@ -11,6 +12,7 @@ const holder = globalThis as { plextanRuntime?: Runtime };
 /** Starts what runs beside the routes in an app process: the CAD readers and the job worker. Once a process. */
 export function startRuntime(): Runtime {
   holder.plextanRuntime ??= (() => {
+    void sweepSpool();
     const readers = Number(process.env.PLEXTAN_READERS ?? 2);
     const kernels = new KernelPool({ processes: readers, memoryBytes: Number(process.env.PLEXTAN_READER_MB ?? 3072) * 1024 ** 2 });
     return { kernels, worker: new JobWorker(database(), kernels, Math.max(1, readers)) };

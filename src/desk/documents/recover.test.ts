@@ -28,7 +28,7 @@ const send: Send = async (document, base, edits) => {
 };
 const titled = (title: string, step = "s0"): Edit => ({ id: freshId(), label: title, patches: [{ op: "replace", path: ["steps", step, "title"], value: title }] });
 const keep = (edits: Edit[], base = 0, session = "old") => outbox.put(edits.map((edit, order) => ({ id: edit.id, document: "seq", base, order, session, edit })));
-const again = (living: string[] = []) => recover({ project: "p", documents: [{ id: "seq", name: "Test" }], outbox, send, living: async () => new Set(living) });
+const again = (living: string[] = []) => recover({ project: "p", documents: [{ id: "seq", name: "Test" }], outbox, send, living: async () => new Set(living), patienceMs: 200 });
 
 test("three thousand edits made offline are all saved, in slices", async () => {
   await keep(Array.from({ length: 3000 }, (_, i) => titled(`t${i}`)));
@@ -79,10 +79,13 @@ test("where the answer does not say which one it is, smaller batches find out", 
   expect((await again()).sent).toBe(9);
 });
 
-test("edits of a page that is open are left to it", async () => {
+test("edits of a page that is open are left to it; one that is just closing is waited for", async () => {
   await keep([titled("mine")], 0, "open");
   expect(await again(["open"])).toEqual({ sent: 0, asides: [] });
   expect(outbox.edits.size).toBe(1);
+  let asked = 0;
+  const closing = async () => new Set(++asked < 3 ? ["open"] : []);
+  expect(await recover({ project: "p", documents: [{ id: "seq", name: "Test" }], outbox, send, living: closing })).toEqual({ sent: 1, asides: [] });
 });
 
 test("a page that died after one of two edits of the same was confirmed: the other is its own, and no conflict", async () => {

@@ -18,18 +18,30 @@ export interface RecoverOptions {
   send: Send;
   /** Pages of this browser that are open: their edits are theirs to send. */
   living(): Promise<ReadonlySet<string>>;
+  /** How long to wait for a page that is just closing to be gone, or for an open one to send what it has, ms. */
+  patienceMs?: number;
 }
+
+const PATIENCE_MS = 1500;
+const LOOK_AGAIN_MS = 100;
 
 /**
  * Sends what earlier pages of this browser could not, before the documents are loaded: in slices, each session's edits
  * for themselves. A row leaves the outbox only when its edit is in the log or was set aside.
  * @throws ApiError when the server cannot be reached; everything not confirmed is still in the outbox then
  */
-export async function recover({ project, documents, outbox, send, living }: RecoverOptions): Promise<Recovered> {
+export async function recover({ project, documents, outbox, send, living, patienceMs = PATIENCE_MS }: RecoverOptions): Promise<Recovered> {
   const out: Recovered = { sent: 0, asides: [] };
-  const open = await living();
   for (const { id, name } of documents) {
-    const rows = (await outbox.rows(id).catch(() => [])).filter((r) => !open.has(r.session));
+    let rows: OutboxRow[];
+    for (let waited = 0; ; waited += LOOK_AGAIN_MS) {
+      const open = await living();
+      const all = await outbox.rows(id).catch(() => []);
+      rows = all.filter((r) => !open.has(r.session));
+      // A page that is reloaded may seem to be open for a moment still.
+      if (rows.length === all.length || waited >= patienceMs) break;
+      await new Promise((r) => setTimeout(r, LOOK_AGAIN_MS));
+    }
     const sessions = new Map<string, OutboxRow[]>();
     for (const row of rows) sessions.set(row.session, [...(sessions.get(row.session) ?? []), row]);
     for (const [session, own] of sessions) {

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { once } from "node:events";
 import { createWriteStream } from "node:fs";
-import { mkdir, mkdtemp, rm } from "node:fs/promises";
+import { mkdir, mkdtemp, readdir, rm, stat } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
 
@@ -11,9 +11,24 @@ export interface Spool {
   clear(): Promise<void>;
 }
 
+/** Of this user alone: several may run Plextan on one machine. */
+const spoolBase = () => process.env.PLEXTAN_SPOOL ?? path.join(tmpdir(), `plextan-${process.getuid?.() ?? "user"}`);
+
+const FORGOTTEN_MS = 24 * 3_600_000;
+
+/** Takes away what killed processes left behind, once it is a day old. */
+export async function sweepSpool(): Promise<void> {
+  const base = spoolBase();
+  for (const name of await readdir(base).catch(() => [])) {
+    const folder = path.join(base, name);
+    const age = Date.now() - ((await stat(folder).catch(() => null))?.mtimeMs ?? Date.now());
+    if (name.startsWith("s-") && age > FORGOTTEN_MS) await rm(folder, { recursive: true, force: true }).catch(() => {});
+  }
+}
+
 /** Makes a folder for files on their way. */
 export async function openSpool(): Promise<Spool> {
-  const base = process.env.PLEXTAN_SPOOL ?? path.join(tmpdir(), "plextan");
+  const base = spoolBase();
   await mkdir(base, { recursive: true, mode: 0o700 });
   const folder = await mkdtemp(path.join(base, "s-"));
   return { path: (name) => path.join(folder, name), clear: () => rm(folder, { recursive: true, force: true }) };
