@@ -1,12 +1,7 @@
+import { srgbByte } from "../color/srgb";
 import type { Finish } from "../document/surroundings";
 
-const hex = (linear: number) => {
-  const v = Math.min(1, Math.max(0, linear));
-  return Math.round(255 * (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055))
-    .toString(16)
-    .padStart(2, "0")
-    .toUpperCase();
-};
+const hex = (linear: number) => srgbByte(linear).toString(16).padStart(2, "0").toUpperCase();
 
 /** Colour of parts to which CAD gave none. */
 export const PLAIN_COLOR = "#B9BEC1";

@@ -5,6 +5,7 @@ import { type Assembly, NODE_DEPTH_MAX, NODES_MAX } from "../../core/assembly/as
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import { IMPORT_DEFAULTS, type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
+import { packLinear } from "../../core/color/srgb";
 import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/geometry/geometry";
 import { type Bundle, beside, missingFiles } from "../bundle/bundle";
@@ -323,6 +324,5 @@ function readPrimitive(primitive: Primitive, toMm: number) {
   const material = primitive.getMaterial();
   const base = material?.getBaseColorFactor() ?? [0.7, 0.7, 0.7, 1];
   const color: RawNode["color"] = material ? [base[0], base[1], base[2], material.getAlphaMode() === "BLEND" ? base[3] : 1] : null;
-  const byte = (x: number) => Math.round(255 * (x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055));
-  return { positions, normals, indices, color, packed: (byte(base[0]) << 16) | (byte(base[1]) << 8) | byte(base[2]) };
+  return { positions, normals, indices, color, packed: packLinear(base[0], base[1], base[2]) };
 }

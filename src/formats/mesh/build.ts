@@ -227,14 +227,3 @@ export function faultWarnings(faults: MeshFaults): string[] {
   if (faults.open) out.push(`The surface is not closed: ${faults.open} edges border on one triangle only. If it was meant to be, compare the file with the original.`);
   return out;
 }
-
-/** Packs linear RGB as sRGB 0xRRGGBB. */
-export function packLinear(r: number, g: number, b: number): number {
-  const byte = (x: number) => Math.round(255 * Math.min(1, Math.max(0, x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055)));
-  return (byte(r) << 16) | (byte(g) << 8) | byte(b);
-}
-
-/** Linear value of an sRGB share. */
-export function linearOf(s: number): number {
-  return s <= 0.04045 ? s / 12.92 : ((s + 0.055) / 1.055) ** 2.4;
-}

@@ -4,11 +4,12 @@ import { OBJLoader } from "three/examples/jsm/loaders/OBJLoader.js";
 import type { RawNode } from "../../core/assembly/build";
 import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
+import { linearOf } from "../../core/color/srgb";
 import type { Geometry } from "../../core/geometry/geometry";
 import { type Bundle, beside } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
-import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
+import { buildMesh, faultWarnings, type MeshPiece } from "../mesh/build";
 import { decodeText, excerpt, parseNumber } from "../text";
 
 interface Paint {

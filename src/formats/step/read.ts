@@ -2,6 +2,7 @@ import type { TDF_Label, TopoDS_Shape } from "opencascade.js";
 import { type Assembly, NODE_DEPTH_MAX, NODES_MAX } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import type { AssemblyPackage } from "../../core/assembly/package";
+import { packLinear } from "../../core/color/srgb";
 import type { Geometry } from "../../core/geometry/geometry";
 import { ImportError, type ImportProgress } from "../importError";
 import { tooManyNodes } from "../limits";
@@ -349,7 +350,6 @@ function faceColors(kernel: Kernel, tool: ColorTool, label: TDF_Label): ((face: 
   return (face) => {
     const color = shapeColor(kernel, tool, face);
     if (!color) return -1;
-    const byte = (v: number) => Math.round(255 * (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055));
-    return (byte(color[0]) << 16) | (byte(color[1]) << 8) | byte(color[2]);
+    return packLinear(color[0], color[1], color[2]);
   };
 }

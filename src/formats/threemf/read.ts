@@ -3,12 +3,13 @@ import { NODES_MAX } from "../../core/assembly/assembly";
 import type { RawNode } from "../../core/assembly/build";
 import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
+import { linearOf } from "../../core/color/srgb";
 import type { Geometry } from "../../core/geometry/geometry";
 import { unpack } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { tooManyNodes } from "../limits";
 import { assemble, IDENTITY } from "../mesh/assemble";
-import { buildMesh, faultWarnings, linearOf, type MeshPiece } from "../mesh/build";
+import { buildMesh, faultWarnings, type MeshPiece } from "../mesh/build";
 import { excerpt, parseNumber } from "../text";
 
 const UNIT_MM: Readonly<Record<string, number>> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 };
