@@ -54,7 +54,7 @@ export async function torture({ kills, seed, folder, log = () => {} }: TortureOp
     const state: Running = { client, project, document: sequence.id, file, done: false, acknowledged: new Map(), shortened: 0, streams: 0 };
     const work = [...Array.from({ length: WRITERS }, (_, i) => writes(state, i, seeded(seed + 1 + i))), streams(state)];
     const died = { app: 0, database: 0 };
-    for (let n = 0; n < kills; n++) {
+    for (let n = 0; n < kills; ) {
       await sleep(30 + 700 * random());
       const what = random() < 0.5 ? "app" : "database";
       const pid = what === "app" ? served.app.pid : served.database.pid;
@@ -62,12 +62,13 @@ export async function torture({ kills, seed, folder, log = () => {} }: TortureOp
       try {
         process.kill(pid, "SIGKILL");
         died[what]++;
+        n++;
+        if (n % 50 === 0) log(`${n} of ${kills} kills, ${state.acknowledged.size} edits acknowledged`);
       } catch {
         // It is being started again just now: the next blow falls later.
       }
       // Half of the time nothing is spared: the next blow falls while it comes up again.
       if (random() < 0.5) await alive(served);
-      if ((n + 1) % 50 === 0) log(`${n + 1} of ${kills} kills, ${state.acknowledged.size} edits acknowledged`);
     }
     await alive(served);
     await sleep(300);

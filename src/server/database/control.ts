@@ -52,13 +52,15 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
   const root = path.resolve(folder);
   const data = path.join(root, "data");
   const secretFile = path.join(root, "secret");
-  await mkdir(root, { recursive: true, mode: 0o700 });
+  // Of its own: a server that starts clears away temporary tables, those of another server in the same folder too.
+  const temporary = path.join(root, "tmp");
+  await mkdir(temporary, { recursive: true, mode: 0o700 });
   let password = await readFile(secretFile, "utf8").catch(() => null);
   if (password === null) {
     password = randomBytes(24).toString("base64url");
     await rm(data, { recursive: true, force: true });
-    await run("mariadb-install-db", ["--no-defaults", `--datadir=${data}`, "--auth-root-authentication-method=normal", "--skip-test-db", ...asRoot()]);
-    await bootstrap(data, password);
+    await run("mariadb-install-db", ["--no-defaults", `--datadir=${data}`, "--auth-root-authentication-method=normal", "--skip-test-db", `--tmpdir=${temporary}`, ...asRoot()]);
+    await bootstrap(data, temporary, password);
     // Written last: a folder without it was not finished and is made anew.
     await writeFile(secretFile, password, { mode: 0o600 });
   }
@@ -70,6 +72,7 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
     ...dyingWithUs("TERM", "mariadbd", [
       "--no-defaults",
       `--datadir=${data}`,
+      `--tmpdir=${temporary}`,
       "--bind-address=127.0.0.1",
       `--port=${port}`,
       // A Unix socket path may have about 100 characters at most, so it is kept relative to the data folder.
@@ -105,7 +108,7 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
   return { address, pid: child.pid as number, exited, stop: end("SIGTERM"), kill: end("SIGKILL") };
 }
 
-async function bootstrap(data: string, password: string): Promise<void> {
+async function bootstrap(data: string, temporary: string, password: string): Promise<void> {
   const sql = [
     "FLUSH PRIVILEGES;",
     `ALTER USER root@localhost IDENTIFIED BY '${password}';`,
@@ -114,7 +117,7 @@ async function bootstrap(data: string, password: string): Promise<void> {
     "",
   ].join("\n");
   await new Promise<void>((resolve, reject) => {
-    const child = spawn("mariadbd", ["--no-defaults", `--datadir=${data}`, "--bootstrap", ...asRoot()], { stdio: ["pipe", "ignore", "pipe"] });
+    const child = spawn("mariadbd", ["--no-defaults", `--datadir=${data}`, `--tmpdir=${temporary}`, "--bootstrap", ...asRoot()], { stdio: ["pipe", "ignore", "pipe"] });
     let log = "";
     child.stderr.on("data", (chunk: Buffer) => {
       log += chunk.toString();
