@@ -5,29 +5,22 @@ import { runCommand } from "../../src/core/edit/history";
 import { freshId } from "../../src/core/edit/id";
 import { type Edit, patched } from "../../src/core/edit/patches";
 import { type SequenceCommand, updateStep } from "../../src/core/edit/sequenceCommands";
-import { type Actor, actorOf, demoActor, startSession } from "../../src/server/access/actor";
+import { type Actor, actorOf, startSession } from "../../src/server/access/actor";
 import { migrate } from "../../src/server/database/migrate";
 import type { Row } from "../../src/server/database/pool";
-import { newId } from "../../src/server/ids";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
 import { type AppendResult, appendEdits, editsUntil, forgetBodies, listDocuments } from "../../src/server/repositories/documents";
 import { deleteProject, getProject, listProjects, renameProject } from "../../src/server/repositories/projects";
-import { throwawayDatabase } from "../support/database";
+import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
 
-let db: Awaited<ReturnType<typeof throwawayDatabase>>;
+let db: Awaited<ReturnType<typeof peopledDatabase>>;
 let pool: Pool;
 let actor: Actor;
 let stranger: Actor;
 beforeAll(async () => {
-  db = await throwawayDatabase();
-  pool = db.pool;
-  actor = await demoActor(pool);
-  const workspaceId = newId();
-  const userId = newId();
-  await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [workspaceId]);
-  await pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, 'Stranger')", [userId, workspaceId]);
-  stranger = { userId, userName: "Stranger", workspaceId };
+  db = await peopledDatabase();
+  ({ pool, actor, stranger } = db);
 });
 afterAll(() => db?.end());
 

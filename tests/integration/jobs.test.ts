@@ -3,9 +3,8 @@ import { setTimeout as pause } from "node:timers/promises";
 import type { Pool } from "mysql2/promise";
 import { afterAll, beforeAll, beforeEach, describe, expect, test, vi } from "vitest";
 import { encodePackage } from "../../src/core/assembly/package";
-import { type Actor, demoActor } from "../../src/server/access/actor";
+import type { Actor } from "../../src/server/access/actor";
 import { openPool, transaction } from "../../src/server/database/pool";
-import { newId } from "../../src/server/ids";
 import { JobWorker } from "../../src/server/imports/worker";
 import type { KernelPool } from "../../src/server/kernel/pool";
 import { RateLimiter } from "../../src/server/limits/rate";
@@ -14,21 +13,15 @@ import { putAsset } from "../../src/server/repositories/assets";
 import { beat, type Claim, cancelJob, claimJob, createJob, endJob, getJob, holdJob } from "../../src/server/repositories/jobs";
 import { createProject, listRevisions } from "../../src/server/repositories/projects";
 import { cubePackage } from "../support/assembly";
-import { throwawayDatabase } from "../support/database";
+import { peopledDatabase } from "../support/database";
 
-let db: Awaited<ReturnType<typeof throwawayDatabase>>;
+let db: Awaited<ReturnType<typeof peopledDatabase>>;
 let pool: Pool;
 let actor: Actor;
 let stranger: Actor;
 beforeAll(async () => {
-  db = await throwawayDatabase();
-  pool = db.pool;
-  actor = await demoActor(pool);
-  const workspaceId = newId();
-  const userId = newId();
-  await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [workspaceId]);
-  await pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, 'Stranger')", [userId, workspaceId]);
-  stranger = { userId, userName: "Stranger", workspaceId };
+  db = await peopledDatabase();
+  ({ pool, actor, stranger } = db);
 });
 afterAll(() => db?.end());
 beforeEach(async () => {

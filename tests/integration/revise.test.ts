@@ -9,7 +9,7 @@ import { compile } from "../../src/core/program/compile";
 import { createPose, pose } from "../../src/core/program/pose";
 import { withIdentities } from "../../src/core/revision/identity";
 import { writeProjectFile } from "../../src/formats/project/file";
-import { type Actor, demoActor } from "../../src/server/access/actor";
+import type { Actor } from "../../src/server/access/actor";
 import { newId } from "../../src/server/ids";
 import { applyRevision, goBack, revisionReport } from "../../src/server/imports/revise";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
@@ -18,16 +18,15 @@ import { type Claim, claimJob, createJob, endJob } from "../../src/server/reposi
 import { currentRevision, listRevisions } from "../../src/server/repositories/projects";
 import { joint, key, seconds, sequenceOf } from "../support/assembly";
 import { type BoxPart, boxPackage } from "../support/boxes";
-import { throwawayDatabase } from "../support/database";
+import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
 
-let db: Awaited<ReturnType<typeof throwawayDatabase>>;
+let db: Awaited<ReturnType<typeof peopledDatabase>>;
 let pool: Pool;
 let actor: Actor;
 beforeAll(async () => {
-  db = await throwawayDatabase();
-  pool = db.pool;
-  actor = await demoActor(pool);
+  db = await peopledDatabase();
+  ({ pool, actor } = db);
 });
 afterAll(() => db?.end());
 

@@ -9,19 +9,18 @@ import type { Send } from "../../src/desk/documents/exchange";
 import { MemoryOutbox } from "../../src/desk/documents/outbox";
 import { recover } from "../../src/desk/documents/recover";
 import { Saver } from "../../src/desk/documents/saver";
-import { type Actor, demoActor } from "../../src/server/access/actor";
+import type { Actor } from "../../src/server/access/actor";
 import type { Row } from "../../src/server/database/pool";
 import { appendEdits, forgetBodies, listDocuments } from "../../src/server/repositories/documents";
-import { throwawayDatabase } from "../support/database";
+import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
 
-let db: Awaited<ReturnType<typeof throwawayDatabase>>;
+let db: Awaited<ReturnType<typeof peopledDatabase>>;
 let pool: Pool;
 let actor: Actor;
 beforeAll(async () => {
-  db = await throwawayDatabase();
-  pool = db.pool;
-  actor = await demoActor(pool);
+  db = await peopledDatabase();
+  ({ pool, actor } = db);
 });
 afterAll(() => db?.end());
 

@@ -1,9 +1,11 @@
 import { randomBytes } from "node:crypto";
 import { rm } from "node:fs/promises";
 import type { Pool } from "mysql2/promise";
+import { type Actor, demoActor } from "../../src/server/access/actor";
 import { type RunningDatabase, startDatabase } from "../../src/server/database/control";
 import { migrate } from "../../src/server/database/migrate";
 import { openPool } from "../../src/server/database/pool";
+import { newId } from "../../src/server/ids";
 
 /** A throwaway database of a test file's own. */
 export async function throwawayDatabase(): Promise<{ database: RunningDatabase; pool: Pool; end(): Promise<void> }> {
@@ -20,4 +22,14 @@ export async function throwawayDatabase(): Promise<{ database: RunningDatabase; 
       await rm(folder, { recursive: true, force: true });
     },
   };
+}
+
+/** A throwaway database with two people in it: the demo's animator, and a stranger of another workspace. */
+export async function peopledDatabase(): Promise<Awaited<ReturnType<typeof throwawayDatabase>> & { actor: Actor; stranger: Actor }> {
+  const made = await throwawayDatabase();
+  const actor = await demoActor(made.pool);
+  const stranger: Actor = { userId: newId(), userName: "Stranger", workspaceId: newId() };
+  await made.pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [stranger.workspaceId]);
+  await made.pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, ?)", [stranger.userId, stranger.workspaceId, stranger.userName]);
+  return { ...made, actor, stranger };
 }
