@@ -36,12 +36,15 @@ export function DropFiles({
   title,
   children,
   small = false,
+  hint,
   onFiles,
 }: {
   label: string;
   title: string;
   children?: ReactNode;
   small?: boolean;
+  /** In place of what kinds of files are taken. */
+  hint?: string;
   onFiles: (files: File[]) => void;
 }) {
   const [over, setOver] = useState(false);
@@ -63,7 +66,7 @@ export function DropFiles({
     >
       <PackageOpen size={small ? 28 : 40} strokeWidth={1.2} />
       <h2>{title}</h2>
-      <p>
+      <p hidden={hint !== undefined}>
         Drop a CAD assembly here: STEP up to 33 MB; GLB, glTF, OBJ, STL, 3MF up to 104 MB.
         <br />
         <span className="soft">
@@ -71,6 +74,7 @@ export function DropFiles({
           files of their own.
         </span>
       </p>
+      {hint !== undefined && <p>{hint}</p>}
       <Button type="primary" size={small ? "middle" : "large"} onClick={() => input.current?.click()}>
         Choose a file
       </Button>

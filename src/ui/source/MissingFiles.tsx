@@ -27,7 +27,7 @@ export function MissingFiles({
           <li key={name}>{name}</li>
         ))}
       </ul>
-      <DropFiles label="Add the missing files" title="Add the missing files" small onFiles={onAdd}>
+      <DropFiles label="Add the missing files" title="Add the missing files" hint="Drop them here, or the folder they lie in." small onFiles={onAdd}>
         {problem && (
           <p className="problem" role="alert">
             {problem}
