@@ -130,7 +130,7 @@ function AssemblyMenu() {
       }}
     >
       <Button size="small" type="text" {...(warnings > 0 ? { title: `The reader noted ${warnings} thing${warnings === 1 ? "" : "s"} about this file` } : {})}>
-        {warnings > 0 && <TriangleAlert size={13} className="noted" aria-label={`${warnings} noted`} />}
+        {warnings > 0 && <TriangleAlert size={13} className="noted" aria-hidden />}
         Assembly
         <ChevronDown size={13} />
       </Button>
