@@ -13,7 +13,7 @@ export interface MeshPiece {
 /** What was left out of a mesh, for the report. */
 export interface MeshFaults {
   degenerate: number;
-  /** Edges of nearly closed bodies that border on one triangle only. */
+  /** Edges that border on one triangle only. */
   open?: number;
 }
 
@@ -126,10 +126,7 @@ function weldCorners(p: Float64Array): { place: Uint32Array; places: number } {
   return { place, places };
 }
 
-/** A body counts as meant to be closed when fewer of its edges than this are open. */
-const NEARLY_CLOSED = 0.25;
-
-/** Open edges of a body that is nearly closed: it has a hole that nobody meant. 0 for sheets and for closed bodies. */
+/** Open edges of a body: it has a hole, or is a sheet; which of them was meant only the user knows. */
 function openEdges(place: Uint32Array): number {
   const seen = new Map<number, number>();
   const span = place.reduce((m, p) => Math.max(m, p), 0) + 1;
@@ -142,7 +139,7 @@ function openEdges(place: Uint32Array): number {
     }
   let open = 0;
   for (const n of seen.values()) if (n === 1) open++;
-  return open < NEARLY_CLOSED * seen.size ? open : 0;
+  return open;
 }
 
 /** Normals of the triangles, length twice the area. */

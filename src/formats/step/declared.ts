@@ -168,3 +168,58 @@ export function filesNamedIn(text: string): string[] {
   });
   return [...found];
 }
+
+const isSpace = (c: number) => c === 32 || c === 10 || c === 13 || c === 9;
+
+/**
+ * Entries of the data section that are not written as entries are (ISO 10303-21): "#n = ...;", brackets that close,
+ * texts that stand between commas and brackets. The kernel passes over what it cannot read; this says how much that is.
+ */
+export function damagedEntries(text: string): { count: number; first: string } {
+  const from = text.indexOf("DATA");
+  const out = { count: 0, first: "" };
+  if (from < 0) return out;
+  let at = text.indexOf(";", from) + 1;
+  while (at > 0 && at < text.length) {
+    while (at < text.length && isSpace(text.charCodeAt(at))) at++;
+    if (text.startsWith("/*", at)) {
+      at = text.indexOf("*/", at) + 2;
+      if (at < 2) break;
+      continue;
+    }
+    if (text.startsWith("ENDSEC", at) || at >= text.length) break;
+    const begin = at;
+    let depth = 0;
+    let before = 0;
+    let good = text.charCodeAt(at) === 35;
+    for (; at < text.length; at++) {
+      const c = text.charCodeAt(at);
+      if (isSpace(c)) continue;
+      if (c === 47 && text.charCodeAt(at + 1) === 42) {
+        const end = text.indexOf("*/", at + 2);
+        at = end < 0 ? text.length : end + 1;
+        continue;
+      }
+      if (c === 39) {
+        if (before !== 44 && before !== 40) good = false;
+        at = text.indexOf("'", at + 1);
+        // A doubled quote is one inside the text.
+        while (at > 0 && text.charCodeAt(at + 1) === 39) at = text.indexOf("'", at + 2);
+        if (at < 0) at = text.length;
+        before = 39;
+        continue;
+      }
+      if (c === 59) break;
+      if (before === 39 && c !== 44 && c !== 41) good = false;
+      if (c === 40) depth++;
+      else if (c === 41 && --depth < 0) good = false;
+      before = c;
+    }
+    if (!good || depth !== 0 || !/^#\d+\s*=\s*[(A-Z!_]/i.test(text.slice(begin, begin + 80))) {
+      out.count++;
+      out.first ||= /^#\d+/.exec(text.slice(begin, begin + 20))?.[0] ?? "an entry without a number";
+    }
+    at++;
+  }
+  return out;
+}

@@ -1,4 +1,4 @@
-import { declaredByProduct, declaredIn, placementsIn, stepText } from "./declared";
+import { damagedEntries, declaredByProduct, declaredIn, placementsIn, stepText } from "./declared";
 import type { ShapeCounts } from "./shape";
 
 /** Parts named in one warning. */
@@ -17,6 +17,13 @@ export function lossWarnings(read: readonly (ShapeCounts & { name: string })[], 
   const declared = texts.reduce((n, t) => n + declaredIn(t).faces, 0);
   const came = read.reduce((n, p) => n + p.faces, 0);
   if (declared > came) out.push(missing(read, texts, declared - came));
+  const damaged = texts.map(damagedEntries).filter((d) => d.count > 0);
+  if (damaged[0]) {
+    const count = damaged.reduce((n, d) => n + d.count, 0);
+    out.push(
+      `${count} ${count === 1 ? "entry" : "entries"} of the file ${count === 1 ? "is" : "are"} damaged (the first is ${damaged[0].first}), and parts may be missing. Export it again, or compare with the original.`,
+    );
+  }
   const placements = texts.reduce((n, t) => n + placementsIn(t), 0);
   if (placements > placed)
     out.push(

@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { declaredByProduct, declaredIn, filesNamedIn, occurrencesIn, placementsIn } from "./declared";
+import { damagedEntries, declaredByProduct, declaredIn, filesNamedIn, occurrencesIn, placementsIn } from "./declared";
 import { mastersOf, partsOf } from "./set";
 
 const bytes = (text: string) => new TextEncoder().encode(text);
@@ -49,6 +49,19 @@ describe("what a STEP file declares", () => {
   test("placements, and the tree that they make", () => {
     expect(placementsIn(text)).toBe(3);
     expect(occurrencesIn(text)).toEqual({ count: 5, depth: 2 });
+  });
+  test("entries that are not written as they must be", () => {
+    const data = (rows: string) => `ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n${rows}\nENDSEC;\nEND-ISO-10303-21;\n`;
+    const good = "#1=A('it''s #5=(', (#2,$,*),.T.);\n/* #7=( */#2 = (B()C(1.E-3));\n#3=D(\"0F\",'');";
+    expect(damagedEntries(data(good))).toEqual({ count: 0, first: "" });
+    for (const [bad, first] of [
+      ["#4=A('x','Next as('x','Next');", "#4"],
+      ["#4=A((#1);", "#4"],
+      ["#4=A(#1));", "#4"],
+      ["4=A(#1);", "an entry without a number"],
+      ["#4 A(#1);", "#4"],
+    ] as const)
+      expect(damagedEntries(data(`${good}\n${bad}\n#9=E();`))).toEqual({ count: 1, first });
   });
   test("a product that contains itself, and a chain as long as the file", () => {
     expect(occurrencesIn("#1=NEXT_ASSEMBLY_USAGE_OCCURRENCE('','','',#5,#6,$);#2=NEXT_ASSEMBLY_USAGE_OCCURRENCE('','','',#6,#5,$);").count).toBe(Number.POSITIVE_INFINITY);
