@@ -79,8 +79,8 @@ function* theirs(bytes: Uint8Array) {
 test("the fixtures are there", () => expect(files.length).toBeGreaterThan(38));
 
 describe("surface and size of every third-party file agree with another reader's", () => {
-  // A master alone holds no shape; its set is read below. This one loses a face in the other reader.
-  const masters = new Set([...SETS.map(([folder, master]) => path.join(folder, master)), "cax-if/s1-c5-214/FOOT.stp"]);
+  // A master alone holds no shape; its set is read below.
+  const masters = new Set(SETS.map(([folder, master]) => path.join(folder, master)));
   test.each(files.filter((f) => !masters.has(f) && !f.startsWith("conical")))("%s", async (file) => {
     const bytes = readFileSync(path.join(ROOT, file));
     let pkg: AssemblyPackage;
@@ -95,7 +95,7 @@ describe("surface and size of every third-party file agree with another reader's
     if (pkg.assembly.missing) return;
     const a = measure(ours(pkg));
     const b = measure(theirs(bytes));
-    expect(Math.abs(a.area / b.area - 1)).toBeLessThan(0.006);
+    expect(Math.abs(a.area / b.area - 1)).toBeLessThan(0.004);
     const size = Math.hypot(...[0, 1, 2].map((k) => (b.box[3 + k] as number) - (b.box[k] as number)));
     for (let k = 0; k < 6; k++) expect(Math.abs((a.box[k] as number) - (b.box[k] as number))).toBeLessThan(0.01 * size);
   });
