@@ -15,6 +15,16 @@ export default defineConfig({
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
+    // As on a slow machine: working light, nothing drawn or worked out in the background. Tests about these switch them on.
+    storageState: {
+      cookies: [],
+      origins: [
+        {
+          origin: `http://127.0.0.1:${port}`,
+          localStorage: [{ name: "plextan-aids", value: JSON.stringify({ working: true, pictures: false, framing: false }) }],
+        },
+      ],
+    },
     // A menu that slides open may move away under a click on a slow machine.
     contextOptions: { reducedMotion: "reduce" },
     actionTimeout: 90_000,

@@ -205,6 +205,11 @@ test("an exploded view is planned, spread, changed by hand, kept when planned ag
 test("cameras: another one, a cut, jerks taken out, the framing told, the view typed; helps on the stage", async () => {
   const { desk, page } = await fresh("Cameras");
   const azimuth = () => read<number>(page, "desk.view.programCamera().azimuth");
+  await page.getByRole("button", { name: "Helps at the desk" }).click();
+  await page.getByRole("menuitem", { name: "Look after the framing" }).click();
+  await page.getByRole("menuitem", { name: "Pictures on the step cards" }).click();
+  await page.keyboard.press("Escape");
+  await expect(page.locator(".card img").first()).toBeVisible();
   // Two steady swings that meet in a corner.
   for (const degrees of ["60", "-40"]) {
     await begin(desk, "orbit");
@@ -246,13 +251,13 @@ test("cameras: another one, a cut, jerks taken out, the framing told, the view t
   await expect(page.getByRole("list", { name: "Framing" }).getByText(/Bayonet cap outside for/)).toBeVisible();
   await expect(page.locator(".lane-outside").first()).toBeVisible();
 
-  await page.getByRole("button", { name: "Show on the stage" }).click();
+  await page.getByRole("button", { name: "Helps at the desk" }).click();
   await page.getByRole("menuitem", { name: "Thirds in the picture" }).click();
   await page.getByRole("menuitem", { name: /Second view: camera or free/ }).click();
   await page.keyboard.press("Escape");
   await expect(page.locator(".thirds")).toBeVisible();
   await expect(page.locator(".inset")).toHaveText("Free view");
-  await page.getByRole("button", { name: "Show on the stage" }).click();
+  await page.getByRole("button", { name: "Helps at the desk" }).click();
   await page.getByRole("menuitem", { name: "One view" }).click();
   await page.keyboard.press("Escape");
   await expect(page.locator(".inset")).toHaveCount(0);

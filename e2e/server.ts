@@ -1,10 +1,17 @@
 /** One app, database and warm CAD reader for all browser tests; the database is thrown away. */
 import { rm } from "node:fs/promises";
-import { serve } from "../src/cli/serve";
+import { DEMO, serve } from "../src/cli/serve";
+import { IMPORT_DEFAULTS } from "../src/core/assembly/importSettings";
 
 const folder = "var/e2e-db";
 await rm(folder, { recursive: true, force: true });
-const served = await serve({ databaseFolder: folder, port: Number(process.argv[2]), env: { PLEXTAN_READERS: "1" } });
+const served = await serve({
+  databaseFolder: folder,
+  port: Number(process.argv[2]),
+  env: { PLEXTAN_READERS: "1" },
+  // A machine without a graphics card draws a coarse mesh in half the time; nothing in these tests is about fine ones.
+  demo: { ...DEMO, settings: { ...IMPORT_DEFAULTS, quality: "coarse" } },
+});
 const end = async () => {
   await served.stop();
   await rm(folder, { recursive: true, force: true });

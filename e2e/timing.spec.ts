@@ -390,7 +390,7 @@ test("curves by mouse and keyboard: points, handles, insert and remove, beyond, 
   await desk.saved();
   await page.reload();
   await desk.ready();
-  await page.getByRole("button", { name: "Working light" }).click();
+  await expect(page.getByRole("button", { name: "Working light" })).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByRole("button", { name: "Sequence", exact: true })).toHaveText("Timing");
   await pick(OUTLET);
   await expect(page.locator(".plot-behind")).toHaveCount(1);

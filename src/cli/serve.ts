@@ -23,6 +23,8 @@ export interface ServeOptions {
   /** Port of the web server; a free one by default. */
   port?: number;
   seed?: boolean;
+  /** What the demo project is made of; the shipped demo by default. */
+  demo?: DemoContent;
   log?: (line: string) => void;
   env?: Record<string, string>;
   /** Starts again what dies, and says so. Off: the caller looks after it. */
@@ -52,7 +54,7 @@ export async function serve(options: ServeOptions): Promise<Served> {
   try {
     const applied = await migrate(database.address);
     if (applied.length > 0) log(`Applied ${applied.length} migration${applied.length === 1 ? "" : "s"}`);
-    if (options.seed !== false) await seed(database, log);
+    if (options.seed !== false) await seed(database, options.demo ?? DEMO, log);
     const port = options.port ?? (await freePort());
     let ending = false;
     const startApp = () => startAppProcess(port, served.database, options.env ?? {});
@@ -135,7 +137,7 @@ async function keepAlive(
   }
 }
 
-async function seed(database: RunningDatabase, log: (line: string) => void): Promise<void> {
+async function seed(database: RunningDatabase, demo: DemoContent, log: (line: string) => void): Promise<void> {
   const pool = openPool(database.address, 4);
   let kernels: KernelPool | null = null;
   try {
@@ -146,7 +148,7 @@ async function seed(database: RunningDatabase, log: (line: string) => void): Pro
         kernels = new KernelPool({ processes: 1, light: 0 });
         return kernels;
       },
-      DEMO,
+      demo,
       log,
     );
   } finally {

@@ -74,7 +74,6 @@ export function firstState(init: DeskInit, preparation: Loaded<Preparation>, seq
     pending: loadPending(first.id, index, preparation.body.groups),
     keepOnRelease: false,
     through: true,
-    working: false,
     parallel: false,
     flying: false,
     handleFrame: "owner",

@@ -107,7 +107,7 @@ export interface Compare {
   how: "ghost" | "beside";
 }
 
-/** Helps on the stage, each on request. */
+/** Helps at the desk, each on request. */
 export interface Aids {
   /** The path of what is selected, through its step. */
   path: boolean;
@@ -118,6 +118,12 @@ export interface Aids {
   margins: boolean;
   /** A second view: none, what the first does not show, or the id of a camera. */
   second: string;
+  /** A plain, fast light to work in, apart from the published picture. */
+  working: boolean;
+  /** Steps are drawn for their cards, and the project for the list of projects. */
+  pictures: boolean;
+  /** Whether what acts is in the picture is worked out in the background. */
+  framing: boolean;
 }
 
 export interface Notice {
@@ -215,7 +221,6 @@ export interface DeskState {
   pending: Readonly<Record<string, PendingPose>>;
   keepOnRelease: boolean;
   through: boolean;
-  working: boolean;
   parallel: boolean;
   flying: boolean;
   handleFrame: HandleFrame;

@@ -22,6 +22,7 @@ export function watchFraming(desk: Desk): () => void {
   let turn = 0;
   let listened: Worker | null = null;
   const ended = whenQuiet(desk, QUIET_MS, () => {
+    if (!desk.state.aids.framing) return;
     const worker = workerFor(desk);
     if (!worker) return;
     if (worker !== listened) {

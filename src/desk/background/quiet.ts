@@ -13,7 +13,11 @@ export function whenQuiet(desk: Desk, quietMs: number, work: () => void): () => 
   };
   const ended = desk.store.subscribe((now) => {
     const same =
-      now.programVersion === before.programVersion && now.preparation.body === before.preparation.body && now.sequenceId === before.sequenceId && now.playing === before.playing;
+      now.programVersion === before.programVersion &&
+      now.preparation.body === before.preparation.body &&
+      now.sequenceId === before.sequenceId &&
+      now.playing === before.playing &&
+      now.aids === before.aids;
     before = now;
     if (!same) soon();
   });

@@ -24,8 +24,8 @@ export class StepPictures {
   }
 
   private look(): void {
-    if (this.broken) return;
     const { desk } = this;
+    if (this.broken || !desk.state.aids.pictures) return;
     const { program } = desk;
     const at = createPose(program);
     const prepared = identity(desk.state.preparation.body);

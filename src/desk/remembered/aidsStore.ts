@@ -1,17 +1,19 @@
 import type { Aids } from "../state";
 
 const NAME = "plextan-aids";
-const AIDS_DEFAULT: Aids = { path: true, ghosts: false, thirds: false, margins: false, second: "" };
+const AIDS_DEFAULT: Aids = { path: true, ghosts: false, thirds: false, margins: false, second: "", working: false, pictures: true, framing: true };
+const FLAGS = ["path", "ghosts", "thirds", "margins", "working", "pictures", "framing"] as const;
 
-/** The helps on the stage as they were last set in this browser; a second view is not brought back. */
+/** The helps of the desk as they were last set in this browser; a second view is not brought back. */
 export function lastAids(): Aids {
+  const aids = { ...AIDS_DEFAULT };
   try {
     const found = JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Aids>;
-    const flag = (name: "path" | "ghosts" | "thirds" | "margins") => (typeof found[name] === "boolean" ? found[name] : AIDS_DEFAULT[name]);
-    return { path: flag("path"), ghosts: flag("ghosts"), thirds: flag("thirds"), margins: flag("margins"), second: "" };
+    for (const flag of FLAGS) if (typeof found[flag] === "boolean") aids[flag] = found[flag];
   } catch {
-    return AIDS_DEFAULT;
+    // What cannot be read is as usual.
   }
+  return aids;
 }
 
 export function rememberAids(aids: Aids): void {

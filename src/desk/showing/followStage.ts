@@ -36,7 +36,7 @@ export class FollowStage {
     this.stops.push(
       desk.store.subscribe((s, before) => {
         if (s.programVersion !== before.programVersion || s.compare !== before.compare) this.stage.setProgram(this.program());
-        if (s.preparation !== before.preparation || s.working !== before.working || s.comparing !== before.comparing) this.dress();
+        if (s.preparation !== before.preparation || s.aids.working !== before.aids.working || s.comparing !== before.comparing) this.dress();
         if (s.ticks !== before.ticks || s.playing !== before.playing || s.through !== before.through || s.programVersion !== before.programVersion) this.show();
       }),
     );
@@ -44,7 +44,7 @@ export class FollowStage {
   }
 
   private dress(): void {
-    this.stage.setWorking(this.through ? false : this.desk.state.working);
+    this.stage.setWorking(this.through ? false : this.desk.state.aids.working);
     this.desk.dressStage(this.stage);
   }
 

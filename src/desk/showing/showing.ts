@@ -22,7 +22,7 @@ export class Showing {
     stage.snapping = this.desk.state.snapping;
     stage.setProgram(this.desk.program);
     stage.setHandleFrame(this.desk.state.handleFrame);
-    stage.setWorking(this.desk.state.working);
+    stage.setWorking(this.desk.state.aids.working);
     this.dress();
     this.show();
   }

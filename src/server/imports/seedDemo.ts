@@ -3,6 +3,7 @@ import path from "node:path";
 import type { Pool } from "mysql2/promise";
 import type { AssemblyIndex } from "../../core/assembly/assembly";
 import { indexAssembly } from "../../core/assembly/assembly";
+import type { ImportSettings } from "../../core/assembly/importSettings";
 import { preparedAssembly } from "../../core/assembly/prepared";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
@@ -18,6 +19,8 @@ export interface DemoContent {
   name: string;
   file: string;
   picture: string | null;
+  /** How the file is read; the usual way by default. */
+  settings?: ImportSettings;
   preparation(index: AssemblyIndex): Preparation;
   /** For the assembly as it is prepared. */
   sequences(index: AssemblyIndex, preparation: Preparation): Sequence[];
@@ -35,10 +38,16 @@ export async function seedDemo(pool: Pool, kernels: () => KernelPool, content: D
   const sourceSha256 = await putAsset(pool, actor, bytes);
   const fileName = path.basename(content.file);
   let last = "";
-  const { assembly, packageSha256, settings } = await importSource(pool, kernels(), actor, { fileName, sourceSha256 }, (stage) => {
-    if (stage !== last) log(`  ${stage} ...`);
-    last = stage;
-  });
+  const { assembly, packageSha256, settings } = await importSource(
+    pool,
+    kernels(),
+    actor,
+    { fileName, sourceSha256, ...(content.settings ? { settings: content.settings } : {}) },
+    (stage) => {
+      if (stage !== last) log(`  ${stage} ...`);
+      last = stage;
+    },
+  );
   const preparation = content.preparation(indexAssembly(assembly));
   const index = indexAssembly(preparedAssembly(assembly, preparation));
   const id = await transaction(pool, async (sql) => {

@@ -32,7 +32,7 @@ function ViewTools({ stage }: { stage: Stage | null }) {
   const desk = useDesk();
   const through = useDeskState((s) => s.through);
   const selected = useDeskState((s) => s.selection.length);
-  const working = useDeskState((s) => s.working);
+  const working = useDeskState((s) => s.aids.working);
   const parallel = useDeskState((s) => s.parallel);
   const flying = useDeskState((s) => s.flying);
   const look = (key: string) => {
@@ -107,7 +107,7 @@ function ViewTools({ stage }: { stage: Stage | null }) {
           type={working ? "primary" : "default"}
           icon={<Lightbulb size={14} />}
           onClick={() => {
-            desk.set({ working: !working });
+            desk.setAids({ working: !working });
             stage?.setWorking(!working);
           }}
         />
@@ -122,12 +122,12 @@ function ViewTools({ stage }: { stage: Stage | null }) {
   );
 }
 
-/** What is laid over the stage on request and never published. */
+/** What helps at the desk on request and is never published; what is worked out in the background can be spared a slow machine. */
 function AidsMenu() {
   const desk = useDesk();
   const aids = useDeskState((s) => s.aids);
   const { cameras } = useSequence();
-  const on = (["path", "ghosts", "thirds", "margins"] as const).filter((k) => aids[k]);
+  const on = (["path", "ghosts", "thirds", "margins", "pictures", "framing"] as const).filter((k) => aids[k]);
   const second = aids.second === "other" || cameras[aids.second] ? aids.second : "";
   return (
     <Dropdown
@@ -142,6 +142,9 @@ function AidsMenu() {
           { key: "thirds", label: "Thirds in the picture" },
           { key: "margins", label: "Safe margins" },
           { type: "divider" },
+          { key: "pictures", label: "Pictures on the step cards" },
+          { key: "framing", label: "Look after the framing" },
+          { type: "divider" },
           { key: "second ", label: "One view" },
           { key: "second other", label: "Second view: camera or free, whichever is not shown" },
           ...Object.values(cameras).map((c) => ({ key: `second ${c.id}`, label: `Second view: ${c.name}` })),
@@ -152,7 +155,7 @@ function AidsMenu() {
         },
       }}
     >
-      <Button size="small" aria-label="Show on the stage" icon={<Layers size={14} />} />
+      <Button size="small" aria-label="Helps at the desk" icon={<Layers size={14} />} />
     </Dropdown>
   );
 }
