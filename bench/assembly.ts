@@ -5,6 +5,8 @@ import type { AssemblyPackage } from "../src/core/assembly/package";
 import { type Key, newSequence, newStep, type Sequence } from "../src/core/document/sequence";
 import { featureEdges } from "../src/core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry } from "../src/core/geometry/geometry";
+import { nth } from "../src/core/math/packed";
+import type { Triple } from "../src/core/math/triple";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
 
 export const SECONDS = 10;
@@ -65,7 +67,7 @@ export function gridAssembly(count: number): AssemblyPackage {
 }
 
 /** How far a part is slid (mm) and turned (degrees about z) at its end. */
-export const endOf = (i: number): { slide: [number, number, number]; turn: number } => ({ slide: [(i % 5) - 2, ((i * 3) % 7) - 3, 4 + (i % 9) * 3], turn: 30 + ((i * 37) % 300) });
+export const endOf = (i: number): { slide: Triple; turn: number } => ({ slide: [(i % 5) - 2, ((i * 3) % 7) - 3, 4 + (i % 9) * 3], turn: 30 + ((i * 37) % 300) });
 
 /** A sequence in which every part slides and turns from the first frame to the last. */
 export function allMove(pkg: AssemblyPackage, camera: Record<string, number>): Sequence {
@@ -107,5 +109,5 @@ export function treesOf(pkg: AssemblyPackage): (SerializedBVH | null)[] {
 /** Middle value. */
 export function median(values: readonly number[]): number {
   const sorted = [...values].sort((a, b) => a - b);
-  return sorted[sorted.length >> 1] as number;
+  return nth(sorted, sorted.length >> 1);
 }

@@ -2,6 +2,7 @@ import * as THREE from "three";
 import type { AssemblyPackage } from "../src/core/assembly/package";
 import { threeQuarterView } from "../src/core/camera/camera";
 import { SURROUNDINGS_DEFAULT } from "../src/core/document/surroundings";
+import { nth } from "../src/core/math/packed";
 import { EdgeMaterial, edgeGeometry } from "../src/stage/edgeLines";
 import { createRenderer, setCamera } from "../src/stage/picture";
 import { Surroundings } from "../src/stage/surroundings";
@@ -35,7 +36,7 @@ export function bareLoop(pkg: AssemblyPackage, worldBounds: ArrayLike<number>, c
       material,
     );
     const ids = shapes.map((s) => mesh.addGeometry(s));
-    for (const p of parts) mesh.addInstance(ids[p.geometry] as number);
+    for (const p of parts) mesh.addInstance(nth(ids, p.geometry));
     mesh.frustumCulled = false;
     mesh.perObjectFrustumCulled = false;
     mesh.sortObjects = false;

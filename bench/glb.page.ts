@@ -2,6 +2,7 @@
  * A package (a GLB) to its first complete picture with picking ready, against three.js GLTFLoader.parse and one render
  * of the same bytes, in the same page. Both begin from bytes in memory and end when the picture is drawn.
  */
+
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import type { SerializedBVH } from "three-mesh-bvh";

@@ -2,10 +2,12 @@
  * The desk's timeline with 2,000 lanes and 20,000 pins, scrubbed and with 500 selected pins dragged, against a bare
  * page that draws the same visible lanes (the same painter over plain data, nothing else) once a frame.
  */
+
 import { IMPORT_DEFAULTS } from "../src/core/assembly/importSettings";
 import { encodePackage } from "../src/core/assembly/package";
 import { emptyPreparation } from "../src/core/document/preparation";
 import { type Key, type Sequence, STEP_DEFAULTS } from "../src/core/document/sequence";
+import { nth } from "../src/core/math/packed";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
 import { selectTimed } from "../src/desk/acts/timingActions";
 import { Desk } from "../src/desk/desk";
@@ -149,7 +151,7 @@ async function run(): Promise<object> {
   const first = chosen[0];
   if (!first) throw new Error("no pin");
   const row = surface.rows.findIndex((r) => r.kind === "lane" && r.lane.pins.includes(first));
-  const x = surface.xOf((surface.scene.steps.action[first.position] as number) + first.at);
+  const x = surface.xOf(nth(surface.scene.steps.action, first.position) + first.at);
   const y = 50 + row * 26 + 10;
   parts.canvas.dispatchEvent(event("pointerdown", x, y));
   parts.canvas.dispatchEvent(event("pointermove", x + 6, y));

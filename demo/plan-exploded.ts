@@ -2,11 +2,13 @@
  * Plans the exploded view of the pump that the demo shows, as if nothing else were there, and writes it beside this
  * file. Run it again when the demo's CAD changes: node --import tsx demo/plan-exploded.ts PACKAGE
  */
+
 import { readFileSync, writeFileSync } from "node:fs";
 import { indexAssembly } from "../src/core/assembly/assembly";
 import { decodePackage } from "../src/core/assembly/package";
 import { bodyOf } from "../src/core/explode/bodies";
 import { planChecked } from "../src/core/explode/plan";
+import { nth } from "../src/core/math/packed";
 
 const pkg = decodePackage(readFileSync(process.argv[2] ?? ""));
 const index = indexAssembly(pkg.assembly);
@@ -20,6 +22,6 @@ const { plan } = planChecked(
 const parts = plan.flatMap((p, i) =>
   p.why === "stays" || p.why === "stuck"
     ? []
-    : [[keyOf(nodes[i] as number), { direction: p.direction.map((v) => Math.round(v * 1e9) / 1e9 + 0), distance: Math.round(p.distance * 10) / 10, order: p.order }]],
+    : [[keyOf(nth(nodes, i)), { direction: p.direction.map((v) => Math.round(v * 1e9) / 1e9 + 0), distance: Math.round(p.distance * 10) / 10, order: p.order }]],
 );
 writeFileSync(new URL("./exploded.json", import.meta.url), `${JSON.stringify(Object.fromEntries(parts), null, 1)}\n`);

@@ -6,8 +6,7 @@ import type { PartTarget } from "../src/core/document/parts";
 import { emptyPreparation, type Joint, type Preparation } from "../src/core/document/preparation";
 import { FINISH_LIBRARY, type Finish, type Surroundings } from "../src/core/document/surroundings";
 import { addCopy, lookNow, wear } from "../src/core/edit/preparationCommands";
-
-type Triple = [number, number, number];
+import type { Triple } from "../src/core/math/triple";
 
 const node = (key: string): PartTarget => ({ type: "node", key: `Rill H2/${key}` });
 const group = (id: string): PartTarget => ({ type: "group", id });

@@ -1,4 +1,5 @@
 import { expect, type Page, test } from "@playwright/test";
+import { nth } from "../src/core/math/packed";
 import { DeskPage } from "./desk";
 
 const LID = "Rill H2/Lid";
@@ -163,7 +164,7 @@ test("targets that cannot move say why; a screw finds its own thread; taking off
     `Array.from(desk.index.homeWorld.subarray(16 * desk.index.indexOf.get(${JSON.stringify(screw)}), 16 * desk.index.indexOf.get(${JSON.stringify(screw)}) + 16))`,
   );
   const now = await desk.matrix(screw);
-  expect(Math.hypot(...[12, 13, 14].map((k) => (now[k] as number) - (home[k] as number)))).toBeCloseTo(2 * Math.abs(joint.pitch), 6);
+  expect(Math.hypot(...[12, 13, 14].map((k) => nth(now, k) - nth(home, k)))).toBeCloseTo(2 * Math.abs(joint.pitch), 6);
 
   await desk.select(PLUG);
   await begin(desk, "take off");
@@ -190,7 +191,7 @@ test("an exploded view is planned, spread, changed by hand, kept when planned ag
   await desk.type("Spread", "2");
   const wide = await desk.matrix(disc);
   const home = await read<number[]>(page, `Array.from(desk.index.homeWorld.subarray(16 * desk.index.indexOf.get("${disc}"), 16 * desk.index.indexOf.get("${disc}") + 16))`);
-  for (const k of [12, 13, 14]) expect((wide[k] as number) - (home[k] as number)).toBeCloseTo(2 * ((apart[k] as number) - (home[k] as number)), 6);
+  for (const k of [12, 13, 14]) expect(nth(wide, k) - nth(home, k)).toBeCloseTo(2 * (nth(apart, k) - nth(home, k)), 6);
   await page.getByRole("button", { name: /Open the block/ }).click();
   await desk.type("Distance of Valve cap", "55");
   await expect(page.getByRole("button", { name: "Valve cap (by hand)" })).toBeVisible();
@@ -277,7 +278,7 @@ test("a home is moved as an act of its own with all that it does; arrivals are d
   await expect(page.getByText("Moved by -25 mm, 0 mm, 0 mm from where CAD has it.")).toBeVisible();
   await desk.type("Time in step", "1.5");
   const both = await desk.matrix(CAP);
-  expect([12, 13, 14].map((k) => Math.round(((both[k] as number) - (raised[k] as number)) * 1e6) / 1e6)).toEqual([-25, 0, 0]);
+  expect([12, 13, 14].map((k) => Math.round((nth(both, k) - nth(raised, k)) * 1e6) / 1e6)).toEqual([-25, 0, 0]);
   await page.getByRole("button", { name: "Back to the CAD home" }).click();
   await desk.ready();
   expect(await desk.matrix(CAP)).toEqual(raised);
@@ -290,7 +291,7 @@ test("a home is moved as an act of its own with all that it does; arrivals are d
   await page.mouse.move(box.x + 56, box.y + 6, { steps: 5 });
   await page.mouse.up();
   const dragged = await desk.matrix(CAP);
-  expect(dragged[12]).not.toBeCloseTo(raised[12] as number, 0);
+  expect(dragged[12]).not.toBeCloseTo(nth(raised, 12), 0);
   await desk.press("Control+z");
   expect(await desk.matrix(CAP)).toEqual(raised);
 

@@ -1,5 +1,6 @@
 import { readFile, writeFile } from "node:fs/promises";
 import { expect, test } from "@playwright/test";
+import { nth } from "../src/core/math/packed";
 import { DeskPage } from "./desk";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
@@ -53,7 +54,7 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     const before = await desk.matrix(key);
     await desk.type("Slide Z", "40");
     const after = await desk.matrix(key);
-    expect(after[14] as number).toBeCloseTo((before[14] as number) + 40, 9);
+    expect(nth(after, 14)).toBeCloseTo(nth(before, 14) + 40, 9);
     await page.getByRole("button", { name: "Drop", exact: true }).click();
   });
 
@@ -87,7 +88,7 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     await desk.type(`${name} value`, "360");
     const turned = await desk.matrix(BRACKET);
     turned.forEach((v, k) => {
-      expect(v).toBeCloseTo(home[k] as number, 9);
+      expect(v).toBeCloseTo(nth(home, k), 9);
     });
     await page.getByRole("button", { name: "Keep pose" }).click();
     await expect(page.locator(".pin")).toHaveCount(1);

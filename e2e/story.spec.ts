@@ -2,6 +2,7 @@ import { execFile } from "node:child_process";
 import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { promisify } from "node:util";
 import { expect, test } from "@playwright/test";
+import { nth } from "../src/core/math/packed";
 import { DeskPage, visit } from "./desk";
 
 const run = promisify(execFile);
@@ -344,7 +345,7 @@ test("publish: the video has the expected frames and shows what the stage shows"
     (await run("ffmpeg", ["-v", "error", ...args, "-f", "rawvideo", "-pix_fmt", "rgb24", "-"], { encoding: "buffer", maxBuffer: 1 << 26 })).stdout as unknown as Buffer;
   const difference = (a: Buffer, b: Buffer) => {
     let sum = 0;
-    for (let i = 0; i < a.length; i++) sum += Math.abs((a[i] as number) - (b[i] as number));
+    for (let i = 0; i < a.length; i++) sum += Math.abs(nth(a, i) - nth(b, i));
     return sum / a.length;
   };
   const video: Buffer[] = [];

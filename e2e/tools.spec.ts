@@ -1,4 +1,6 @@
 import { expect, type Page, test } from "@playwright/test";
+import { nth } from "../src/core/math/packed";
+import type { Triple } from "../src/core/math/triple";
 import { DeskPage } from "./desk";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/cube-units/cube-mm.step";
@@ -7,7 +9,7 @@ const CUBE = "node_modules/occt-import-js/test/testfiles/cube-units/cube-mm.step
 const read = <T>(page: Page, expression: string): Promise<T> => page.evaluate(`(() => { const desk = window.plextanDesk; return ${expression}; })()`) as Promise<T>;
 
 /** An ascii STL of a box from the origin, in whatever unit. */
-function stl([w, d, h]: [number, number, number]): string {
+function stl([w, d, h]: Triple): string {
   const p = (i: number) => `${i & 1 ? w : 0} ${i & 2 ? d : 0} ${i & 4 ? h : 0}`;
   const quads = [
     [0, 2, 3, 1],
@@ -47,7 +49,7 @@ test("the crank's slider moves the whole drive; a follower leads back to its dri
     [pinion, home.pinion],
   ] as const)
     (await desk.matrix(key)).forEach((v, k) => {
-      expect(v).toBeCloseTo(before[k] as number, 6);
+      expect(v).toBeCloseTo(nth(before, k), 6);
     });
   await page.getByRole("button", { name: "Drop", exact: true }).click();
 

@@ -1,3 +1,4 @@
+import type { ReadonlyTriple } from "../../src/core/math/triple";
 import type { Kernel } from "../../src/formats/step/kernel";
 
 // The modelling script talks to a very wide binding surface whose generated types disagree with its overloads in many
@@ -5,7 +6,7 @@ import type { Kernel } from "../../src/formats/step/kernel";
 // biome-ignore lint/suspicious/noExplicitAny: see above
 export type Any = any;
 export type Solid = Any;
-export type Vec = readonly [number, number, number];
+export type Vec = ReadonlyTriple;
 
 /** A handful of solid-modelling verbs over the kernel; lengths in mm, angles in degrees. */
 export function solids(kernel: Kernel) {

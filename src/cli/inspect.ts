@@ -2,6 +2,7 @@ import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { indexAssembly } from "../core/assembly/assembly";
 import { countNodes } from "../core/assembly/build";
+import { nth } from "../core/math/packed";
 import { KernelPool } from "../server/kernel/pool";
 
 /** What `plextan inspect` prints. `home` is the local transform: 16 numbers, column-major, mm. */
@@ -40,7 +41,7 @@ export async function inspect(file: string): Promise<Inspection> {
       name: n.name,
       kind: n.kind,
       parent: n.parent < 0 ? null : (assembly.nodes[n.parent]?.key ?? null),
-      depth: depth[i] as number,
+      depth: nth(depth, i),
       geometry: assembly.geometries[n.geometry]?.id ?? null,
       triangles: assembly.geometries[n.geometry]?.triangles ?? 0,
       home: n.home,

@@ -10,6 +10,7 @@ import type { CameraValues, Sequence, Target } from "../core/document/sequence";
 import { runCommand } from "../core/edit/history";
 import type { Patch } from "../core/edit/patches";
 import { removeKey, type SequenceCommand } from "../core/edit/sequenceCommands";
+import { nth } from "../core/math/packed";
 import { compile, recompile, withPreparation } from "../core/program/compile";
 import type { Overrides } from "../core/program/pose";
 import type { Program } from "../core/program/program";
@@ -346,7 +347,7 @@ export class Desk {
   target(): PartTarget | null {
     const { group, selection } = this.state;
     if (group !== null) return { type: "group", id: group };
-    const only = selection.length === 1 ? this.index.assembly.nodes[selection[0] as number] : undefined;
+    const only = selection.length === 1 ? this.index.assembly.nodes[nth(selection, 0)] : undefined;
     return only ? { type: "node", key: only.key } : null;
   }
 

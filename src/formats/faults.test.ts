@@ -7,6 +7,7 @@ import { checkPackage } from "../core/assembly/checkPackage";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { type AssemblyPackage, encodePackage, PackageError, writeGlb } from "../core/assembly/package";
 import { emptyPreparation } from "../core/document/preparation";
+import { nth } from "../core/math/packed";
 import { crc32, readDirectory, unpackEntry, ZipError } from "./archive/zip";
 import { ImportError } from "./importError";
 import { ProjectFileError, readProjectFile } from "./project/file";
@@ -145,7 +146,7 @@ describe("glTF", () => {
     const out: number[] = [];
     for (let i = 0; i < (g?.indices.length ?? 0); i += 3) {
       const p = [0, 1, 2].map((k) => 3 * (g?.indices[i + k] as number));
-      const e = (a: number, k: number) => (g?.positions[(p[a] as number) + k] as number) - (g?.positions[(p[0] as number) + k] as number);
+      const e = (a: number, k: number) => (g?.positions[nth(p, a) + k] as number) - (g?.positions[nth(p, 0) + k] as number);
       out.push(Math.sign(e(1, 0) * e(2, 1) - e(1, 1) * e(2, 0)));
     }
     return out;
@@ -195,7 +196,7 @@ describe("archives", () => {
   test("of which one bit is wrong are noticed, or read as if it were right", () => {
     for (let bit = 0; bit < zip.length * 8; bit++) {
       const bad = zip.slice();
-      bad[bit >> 3] = (bad[bit >> 3] as number) ^ (1 << (bit & 7));
+      bad[bit >> 3] = nth(bad, bit >> 3) ^ (1 << (bit & 7));
       try {
         const { entries } = readDirectory(bad, true);
         const texts = entries.map((e) => new TextDecoder().decode(unpackEntry(bad, e)));
@@ -213,7 +214,7 @@ describe("a project file", () => {
     const silent: number[] = [];
     for (let bit = 0; bit < whole.length * 8; bit++) {
       const bad = whole.slice();
-      bad[bit >> 3] = (bad[bit >> 3] as number) ^ (1 << (bit & 7));
+      bad[bit >> 3] = nth(bad, bit >> 3) ^ (1 << (bit & 7));
       try {
         readProjectFile(bad);
         silent.push(bit);
@@ -244,7 +245,7 @@ describe("a project file", () => {
     expect(readProjectFile(again).name).toBe("Small");
     const at = readDirectory(again).entries.find((e) => e.name === "assembly.glb");
     const bad = again.slice();
-    bad[(at?.offset ?? 0) + 60] = (bad[(at?.offset ?? 0) + 60] as number) ^ 4;
+    bad[(at?.offset ?? 0) + 60] = nth(bad, (at?.offset ?? 0) + 60) ^ 4;
     expect(() => readProjectFile(bad)).toThrow(/is damaged/);
   });
 });

@@ -8,6 +8,7 @@ import { boxGeometry } from "../../tests/support/boxes";
 import { indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS, type ImportSettings } from "../core/assembly/importSettings";
 import type { AssemblyPackage } from "../core/assembly/package";
+import { nth } from "../core/math/packed";
 import { packBundle } from "./bundle/bundle";
 import { detectFormat } from "./detect";
 import { ImportError } from "./importError";
@@ -27,14 +28,14 @@ const refusal = async (work: Promise<unknown>): Promise<string> => {
 const size = (pkg: AssemblyPackage, key: string) => {
   const index = indexAssembly(pkg.assembly);
   const i = index.indexOf.get(key) ?? -1;
-  return [0, 1, 2].map((k) => (index.worldBounds[6 * i + 3 + k] as number) - (index.worldBounds[6 * i + k] as number));
+  return [0, 1, 2].map((k) => nth(index.worldBounds, 6 * i + 3 + k) - nth(index.worldBounds, 6 * i + k));
 };
 const names = (pkg: AssemblyPackage) => pkg.assembly.nodes.map((n) => n.key);
 
 /** Triangles of a box as corners. */
 const corners = (w: number, d: number, h: number, shift: readonly number[] = [0, 0, 0]): number[][] => {
   const g = boxGeometry("b", [w, d, h]);
-  return Array.from(g.indices, (v) => [0, 1, 2].map((k) => (g.positions[3 * v + k] as number) + (shift[k] as number)));
+  return Array.from(g.indices, (v) => [0, 1, 2].map((k) => nth(g.positions, 3 * v + k) + nth(shift, k)));
 };
 const textStl = (solids: [string, number[][]][]) =>
   solids
@@ -214,8 +215,8 @@ describe("3MF", () => {
     expect(pkg.assembly.unit).toBe("cm");
     expect(pkg.assembly.nodes[1]?.color?.[0]).toBeCloseTo(0.527, 2);
     const index = indexAssembly(pkg.assembly);
-    expect(Math.round(index.homeWorld[16 * 2 + 12] as number)).toBe(-50);
-    expect(Math.round(index.homeWorld[16 * 2 + 14] as number)).toBe(100);
+    expect(Math.round(nth(index.homeWorld, 16 * 2 + 12))).toBe(-50);
+    expect(Math.round(nth(index.homeWorld, 16 * 2 + 14))).toBe(100);
   });
   test("a colour on triangles makes faces of their own", async () => {
     const pkg = await read(
@@ -288,14 +289,14 @@ describe("glTF", () => {
       .writeBinary(withDraco);
     const a = await read(packed, "cart.glb");
     size(a, "Cart/Wheel").forEach((v, k) => {
-      expect(v).toBeCloseTo([100, 200, 300][k] as number, 1);
+      expect(v).toBeCloseTo(nth([100, 200, 300], k), 1);
     });
     await MeshoptEncoder.ready;
     const withMeshopt = gltf();
     withMeshopt.createExtension(EXTMeshoptCompression).setRequired(true).setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.QUANTIZE });
     const meshopt = await new WebIO().registerExtensions([EXTMeshoptCompression]).registerDependencies({ "meshopt.encoder": MeshoptEncoder }).writeBinary(withMeshopt);
     size(await read(meshopt, "cart.glb"), "Cart/Wheel").forEach((v, k) => {
-      expect(v).toBeCloseTo([100, 200, 300][k] as number, 1);
+      expect(v).toBeCloseTo(nth([100, 200, 300], k), 1);
     });
   });
 });

@@ -2,6 +2,7 @@ import { indexAssembly } from "../core/assembly/assembly";
 import { checkPackage } from "../core/assembly/checkPackage";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { shareCongruent } from "../core/geometry/congruent";
+import { nth } from "../core/math/packed";
 
 /** The last of every reader: what came of a file is checked as a whole, tidied, and doubted where its size is odd. @throws PackageError */
 export function finished(pkg: AssemblyPackage): AssemblyPackage {
@@ -27,7 +28,7 @@ export const SMALL_MM = 0.5;
 export function extentOf(pkg: AssemblyPackage): number {
   const index = indexAssembly(pkg.assembly);
   let most = 0;
-  for (const root of index.roots) for (let k = 0; k < 3; k++) most = Math.max(most, (index.worldBounds[6 * root + 3 + k] as number) - (index.worldBounds[6 * root + k] as number));
+  for (const root of index.roots) for (let k = 0; k < 3; k++) most = Math.max(most, nth(index.worldBounds, 6 * root + 3 + k) - nth(index.worldBounds, 6 * root + k));
   return most;
 }
 

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import { cameraMatrix, SENSOR_WIDTH_MM, type Up } from "../core/camera/camera";
+import { nth } from "../core/math/packed";
 import { STAGE_COLORS } from "./palette";
 
 /** A path through points, xyz each, one for every so many frames: equal times, so that wide gaps are fast. */
@@ -93,8 +94,8 @@ export class Aids {
     this.rig.visible = values !== null;
     if (!values) return;
     cameraMatrix(_m, values, 0, up);
-    const tan = SENSOR_WIDTH_MM / 2 / (values[7] as number);
-    const distance = values[5] as number;
+    const tan = SENSOR_WIDTH_MM / 2 / nth(values, 7);
+    const distance = nth(values, 5);
     const far = Math.min(distance, this.sizeMm * 6);
     const near = this.sizeMm * 0.14;
     const solid = this.lines.geometry.getAttribute("position") as THREE.BufferAttribute;
@@ -115,9 +116,9 @@ export class Aids {
     seen(pale, 17, 0, 0, distance);
     // A small cross stands where it aims.
     const arm = this.sizeMm * 0.03;
-    const ax = values[0] as number;
-    const ay = values[1] as number;
-    const az = values[2] as number;
+    const ax = nth(values, 0);
+    const ay = nth(values, 1);
+    const az = nth(values, 2);
     for (let axis = 0; axis < 3; axis++) {
       for (let end = -1; end <= 1; end += 2) {
         const d = end * arm;
@@ -150,9 +151,9 @@ function seen(out: THREE.BufferAttribute, i: number, right: number, up: number, 
   const b = up * away;
   out.setXYZ(
     i,
-    (_m[12] as number) + a * (_m[0] as number) + b * (_m[4] as number) - away * (_m[8] as number),
-    (_m[13] as number) + a * (_m[1] as number) + b * (_m[5] as number) - away * (_m[9] as number),
-    (_m[14] as number) + a * (_m[2] as number) + b * (_m[6] as number) - away * (_m[10] as number),
+    nth(_m, 12) + a * nth(_m, 0) + b * nth(_m, 4) - away * nth(_m, 8),
+    nth(_m, 13) + a * nth(_m, 1) + b * nth(_m, 5) - away * nth(_m, 9),
+    nth(_m, 14) + a * nth(_m, 2) + b * nth(_m, 6) - away * nth(_m, 10),
   );
 }
 

@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { nth } from "../core/math/packed";
 
 const VERTEX = /* glsl */ `
 #include <common>
@@ -91,17 +92,13 @@ export function edgeGeometry(edges: Float32Array): THREE.BufferGeometry | null {
   const index = new Uint32Array(segments * 6);
   for (let s = 0; s < segments; s++) {
     const e = 6 * s;
-    const length = Math.hypot(
-      (edges[e + 3] as number) - (edges[e] as number),
-      (edges[e + 4] as number) - (edges[e + 1] as number),
-      (edges[e + 5] as number) - (edges[e + 2] as number),
-    );
+    const length = Math.hypot(nth(edges, e + 3) - nth(edges, e), nth(edges, e + 4) - nth(edges, e + 1), nth(edges, e + 5) - nth(edges, e + 2));
     for (let v = 0; v < 4; v++) {
       const far = v >> 1;
       const o = 12 * s + 3 * v;
       for (let k = 0; k < 3; k++) {
-        position[o + k] = edges[e + 3 * far + k] as number;
-        other[o + k] = edges[e + 3 * (1 - far) + k] as number;
+        position[o + k] = nth(edges, e + 3 * far + k);
+        other[o + k] = nth(edges, e + 3 * (1 - far) + k);
       }
       place[o] = v & 1 ? 1 : -1;
       place[o + 1] = far;

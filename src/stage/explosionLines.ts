@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { AssemblyIndex } from "../core/assembly/assembly";
 import { multiplyAffine } from "../core/math/mat4";
+import { nth } from "../core/math/packed";
 import { explosionLinesOf } from "../core/program/notes";
 import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
@@ -68,8 +69,8 @@ export class ExplosionLines {
 
 /** Where a node would be if it had not departed from home itself, 16 doubles. */
 function homeNow(index: AssemblyIndex, pose: Pose, node: number): Float64Array {
-  const parent = index.parent[node] as number;
-  if (parent < 0) for (let k = 0; k < 16; k++) _home[k] = index.homeLocal[16 * node + k] as number;
+  const parent = nth(index.parent, node);
+  if (parent < 0) for (let k = 0; k < 16; k++) _home[k] = nth(index.homeLocal, 16 * node + k);
   else multiplyAffine(_home, 0, pose.world, 16 * parent, index.homeLocal, 16 * node);
   return _home;
 }
@@ -78,8 +79,8 @@ function homeNow(index: AssemblyIndex, pose: Pose, node: number): Float64Array {
 function segment(out: Float32Array, o: number, a: Float64Array, b: Float64Array, bo: number, p: readonly number[]): number {
   let sum = 0;
   for (let r = 0; r < 3; r++) {
-    const from = (a[r] as number) * (p[0] as number) + (a[4 + r] as number) * (p[1] as number) + (a[8 + r] as number) * (p[2] as number) + (a[12 + r] as number);
-    const to = (b[bo + r] as number) * (p[0] as number) + (b[bo + 4 + r] as number) * (p[1] as number) + (b[bo + 8 + r] as number) * (p[2] as number) + (b[bo + 12 + r] as number);
+    const from = nth(a, r) * nth(p, 0) + nth(a, 4 + r) * nth(p, 1) + nth(a, 8 + r) * nth(p, 2) + nth(a, 12 + r);
+    const to = nth(b, bo + r) * nth(p, 0) + nth(b, bo + 4 + r) * nth(p, 1) + nth(b, bo + 8 + r) * nth(p, 2) + nth(b, bo + 12 + r);
     out[o + r] = from;
     out[o + 3 + r] = to;
     sum += (to - from) ** 2;

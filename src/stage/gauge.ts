@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { Joint } from "../core/document/preparation";
+import { nth } from "../core/math/packed";
 import { jointCarrier, type Pose } from "../core/program/pose";
 import type { NodeTracks } from "../core/program/program";
 import { viewSpan } from "./handles";
@@ -37,7 +38,7 @@ export function gaugeState(tracks: NodeTracks, id: string | null, pose: Pose, pa
     point: point.applyMatrix4(m),
     direction: direction.applyMatrix4(turn).normalize(),
     reference: reference.applyMatrix4(turn).normalize(),
-    reading: pose.values[joint.channel] as number,
+    reading: nth(pose.values, joint.channel),
     driven: joint.driver !== null,
   };
 }

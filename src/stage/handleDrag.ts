@@ -1,5 +1,7 @@
 import * as THREE from "three";
+import { nth } from "../core/math/packed";
 import { conjugateQuaternion, multiplyQuaternion, quaternionFromAxis } from "../core/math/rotation";
+import type { Triple } from "../core/math/triple";
 import type { Pose } from "../core/program/pose";
 import { type NodeTracks, SLIDE, TURN } from "../core/program/program";
 import { accumulate, alongAxis, angleAbout, snapped } from "./dragMath";
@@ -68,7 +70,7 @@ export class HandleDragging {
   private readonly firstPoint: THREE.Vector3 | null;
   private last: number;
   private readonly tangent: [number, number] | null;
-  private readonly startSlide: [number, number, number];
+  private readonly startSlide: Triple;
   private readonly startTurn: number;
   private readonly startReading: number;
   private readonly orientation: number[];
@@ -101,7 +103,7 @@ export class HandleDragging {
     this.reference = new THREE.Vector3(1, 0, 0);
     if (Math.abs(this.axis.x) > 0.9) this.reference.set(0, 1, 0);
     this.reference.addScaledVector(this.axis, -this.reference.dot(this.axis)).normalize();
-    const at = (k: number) => pose.values[tracks.first + k] as number;
+    const at = (k: number) => nth(pose.values, tracks.first + k);
     this.startSlide = [at(SLIDE), at(SLIDE + 1), at(SLIDE + 2)];
     this.startTurn = id.kind === "turn" ? at(TURN + id.axis) : 0;
     this.startReading = joint?.reading ?? 0;
@@ -235,7 +237,7 @@ export class HandleDragging {
     const values: Record<string, number> = {};
     [local.x, local.y, local.z].forEach((d, k) => {
       // Along an axis of the owner only that channel changes; rounding of the others is no change.
-      if (this.touches(k)) values[`slide.${"xyz"[k]}`] = tidy((this.startSlide[k] as number) + d);
+      if (this.touches(k)) values[`slide.${"xyz"[k]}`] = tidy(nth(this.startSlide, k) + d);
     });
     return { ...base, delta: total, values };
   }

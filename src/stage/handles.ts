@@ -1,4 +1,6 @@
 import * as THREE from "three";
+import { nth } from "../core/math/packed";
+import type { ReadonlyTriple } from "../core/math/triple";
 import { type Pose, rotationOf } from "../core/program/pose";
 import type { NodeTracks } from "../core/program/program";
 import { AXIS_COLORS, STAGE_COLORS } from "./palette";
@@ -51,7 +53,7 @@ export class Handles {
   }
 
   /** Builds the handles for a number of turn axes. */
-  private build(turns: readonly { direction: readonly number[] }[]): void {
+  private build(turns: readonly { direction: ReadonlyTriple }[]): void {
     for (const h of this.handles) this.root.remove(h.group);
     this.handles = [];
     this.turnAxes = turns.map(() => new THREE.Vector3());
@@ -72,16 +74,16 @@ export class Handles {
       const rod = new THREE.CylinderGeometry(0.012, 0.012, 0.72, 8).translate(0, 0.52, 0);
       const bead = new THREE.SphereGeometry(0.062, 16, 12).translate(0, 0.94, 0);
       const grab = new THREE.CylinderGeometry(0.09, 0.09, 0.95, 6).translate(0, 0.56, 0);
-      make({ kind: "slide", axis }, AXIS_COLORS[axis] as number, [rod, bead], grab);
+      make({ kind: "slide", axis }, nth(AXIS_COLORS, axis), [rod, bead], grab);
       const tile = new THREE.CircleGeometry(0.1, 20).translate(PLANE_AT, PLANE_AT, 0);
-      make({ kind: "plane", axis }, AXIS_COLORS[axis] as number, [tile], new THREE.CircleGeometry(0.12, 12).translate(PLANE_AT, PLANE_AT, 0));
+      make({ kind: "plane", axis }, nth(AXIS_COLORS, axis), [tile], new THREE.CircleGeometry(0.12, 12).translate(PLANE_AT, PLANE_AT, 0));
     }
     turns.forEach((t, axis) => {
-      const main = [0, 1, 2].reduce((a, b) => (Math.abs(t.direction[b] as number) > Math.abs(t.direction[a] as number) ? b : a), 0);
+      const main = [0, 1, 2].reduce((a, b) => (Math.abs(nth(t.direction, b)) > Math.abs(nth(t.direction, a)) ? b : a), 0);
       const arc = new THREE.TorusGeometry(0.74, 0.012, 6, 32, Math.PI / 2);
       const bead = new THREE.CylinderGeometry(0.05, 0.05, 0.03, 20).rotateX(Math.PI / 2).translate(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0);
       const grab = new THREE.TorusGeometry(0.74, 0.075, 6, 16, Math.PI / 2);
-      make({ kind: "turn", axis }, AXIS_COLORS[main] as number, [arc, bead], grab);
+      make({ kind: "turn", axis }, nth(AXIS_COLORS, main), [arc, bead], grab);
     });
     const ring = new THREE.TorusGeometry(1.12, 0.006, 6, 72);
     make({ kind: "free" }, 0x6d747c, [ring], new THREE.TorusGeometry(1.12, 0.06, 6, 40));
@@ -101,7 +103,7 @@ export class Handles {
     }
     const v = pose.values;
     const f = tracks.first;
-    this.pivot.set(tracks.pivot[0] + (v[f] as number), tracks.pivot[1] + (v[f + 1] as number), tracks.pivot[2] + (v[f + 2] as number)).applyMatrix4(parentWorld);
+    this.pivot.set(tracks.pivot[0] + nth(v, f), tracks.pivot[1] + nth(v, f + 1), tracks.pivot[2] + nth(v, f + 2)).applyMatrix4(parentWorld);
     const parentRotation = new THREE.Matrix4().extractRotation(parentWorld);
     const slideRotation = frame === "owner" ? parentRotation : frame === "part" ? new THREE.Matrix4().extractRotation(own) : new THREE.Matrix4();
     for (const [i, a] of this.slideAxes.entries()) a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(slideRotation);
@@ -111,11 +113,7 @@ export class Handles {
       const [x, y, z] = axis.direction;
       const r = this.r;
       (this.turnAxes[i] as THREE.Vector3)
-        .set(
-          (r[0] as number) * x + (r[3] as number) * y + (r[6] as number) * z,
-          (r[1] as number) * x + (r[4] as number) * y + (r[7] as number) * z,
-          (r[2] as number) * x + (r[5] as number) * y + (r[8] as number) * z,
-        )
+        .set(nth(r, 0) * x + nth(r, 3) * y + nth(r, 6) * z, nth(r, 1) * x + nth(r, 4) * y + nth(r, 7) * z, nth(r, 2) * x + nth(r, 5) * y + nth(r, 8) * z)
         .applyMatrix4(parentRotation)
         .normalize();
     });

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { LightSetup } from "../core/document/surroundings";
+import type { ReadonlyTriple } from "../core/math/triple";
 
 /** A light panel of the room that surfaces mirror: middle, size, brightness and colour. */
 type Panel = readonly [x: number, y: number, z: number, w: number, h: number, d: number, light: number, color?: number];
@@ -9,7 +10,7 @@ export interface LightRig {
   name: string;
   /** What it is good for, in a few words. */
   about: string;
-  shell: readonly [number, number, number];
+  shell: ReadonlyTriple;
   panels: readonly Panel[];
   /** How strong the room's light is. */
   room: number;

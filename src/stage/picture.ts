@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import { cameraMatrix, type Up, verticalAngleOfView } from "../core/camera/camera";
+import { nth } from "../core/math/packed";
 
 /** A renderer set up the same way wherever pictures are made: desk, published frames, thumbnails. */
 export function createRenderer(canvas: HTMLCanvasElement | OffscreenCanvas, antialias = true): THREE.WebGLRenderer {
@@ -22,13 +23,13 @@ export function setCamera(camera: THREE.PerspectiveCamera, values: ArrayLike<num
   cameraMatrix(_m, values, 0, up);
   camera.matrixAutoUpdate = false;
   const e = camera.matrixWorld.elements;
-  for (let k = 0; k < 16; k++) e[k] = _m[k] as number;
+  for (let k = 0; k < 16; k++) e[k] = nth(_m, k);
   camera.matrixWorldInverse.copy(camera.matrixWorld).invert();
   camera.aspect = aspect;
-  camera.fov = verticalAngleOfView(values[7] as number, aspect);
-  const away = Math.hypot((e[12] as number) - centre.x, (e[13] as number) - centre.y, (e[14] as number) - centre.z);
+  camera.fov = verticalAngleOfView(nth(values, 7), aspect);
+  const away = Math.hypot(nth(e, 12) - centre.x, nth(e, 13) - centre.y, nth(e, 14) - centre.z);
   camera.far = away + radius * 4;
-  camera.near = Math.max(camera.far / 20000, (values[5] as number) * 0.02, away - radius * 1.6);
+  camera.near = Math.max(camera.far / 20000, nth(values, 5) * 0.02, away - radius * 1.6);
   camera.updateProjectionMatrix();
 }
 
@@ -36,14 +37,14 @@ export function setCamera(camera: THREE.PerspectiveCamera, values: ArrayLike<num
 export function setParallelCamera(camera: THREE.OrthographicCamera, values: ArrayLike<number>, up: Up, aspect: number, centre: THREE.Vector3, radius: number): void {
   cameraMatrix(_m, values, 0, up);
   camera.matrixAutoUpdate = false;
-  const half = (values[5] as number) * Math.tan((verticalAngleOfView(values[7] as number, aspect) * Math.PI) / 360);
+  const half = nth(values, 5) * Math.tan((verticalAngleOfView(nth(values, 7), aspect) * Math.PI) / 360);
   const back = new THREE.Vector3(_m[8], _m[9], _m[10]);
   // Far enough back that nothing is cut off, whatever the distance; a parallel picture does not change by it.
   const eye = new THREE.Vector3(_m[12], _m[13], _m[14]);
   const away = Math.max(0, radius * 3 - eye.clone().sub(centre).dot(back));
   eye.addScaledVector(back, away);
   const e = camera.matrixWorld.elements;
-  for (let k = 0; k < 16; k++) e[k] = _m[k] as number;
+  for (let k = 0; k < 16; k++) e[k] = nth(_m, k);
   e[12] = eye.x;
   e[13] = eye.y;
   e[14] = eye.z;

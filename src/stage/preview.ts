@@ -2,12 +2,13 @@ import * as THREE from "three";
 import { indexAssembly } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { fitBox } from "../core/camera/camera";
+import type { Triple } from "../core/math/triple";
 import { AssemblyScene } from "./assemblyScene";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
 
 /** Draws one still picture of a package on a canvas, seen from a corner with its up axis up. @returns its size at home, mm */
-export function drawPreview(canvas: HTMLCanvasElement, pkg: AssemblyPackage): [number, number, number] {
+export function drawPreview(canvas: HTMLCanvasElement, pkg: AssemblyPackage): Triple {
   const index = indexAssembly(pkg.assembly);
   // Drawn beside and copied, so that each try of a unit gives its graphics context back at once; browsers allow few.
   const renderer = createRenderer(new OffscreenCanvas(1, 1));

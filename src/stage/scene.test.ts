@@ -4,6 +4,7 @@ import { describe, expect, test } from "vitest";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../../tests/support/assembly";
 import { indexAssembly } from "../core/assembly/assembly";
 import { FACE_STRIDE } from "../core/geometry/geometry";
+import { nth } from "../core/math/packed";
 import { compile } from "../core/program/compile";
 import { createPose, pose } from "../core/program/pose";
 import { AssemblyScene } from "./assemblyScene";
@@ -76,7 +77,7 @@ describe("the drawn assembly", () => {
       return Array.from(colors.subarray(o, o + 4));
     };
     expect(at(0)).toEqual([255, 128, 0, 255]);
-    expect(at(faces[FACE_STRIDE] as number)).toEqual([0, 0, 0, 0]);
+    expect(at(nth(faces, FACE_STRIDE))).toEqual([0, 0, 0, 0]);
   });
 });
 

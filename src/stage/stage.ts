@@ -8,6 +8,8 @@ import type { CameraValues } from "../core/document/sequence";
 import { CAMERA_CHANNELS } from "../core/document/sequence";
 import { SURROUNDINGS_DEFAULT, type Surroundings as SurroundingsSettings } from "../core/document/surroundings";
 import { type Feature, type FeatureKind, featureAt } from "../core/geometry/features";
+import { nth } from "../core/math/packed";
+import type { ReadonlyTriple, Triple } from "../core/math/triple";
 import { createPose, type Overrides, type Pose, pose, posedBounds } from "../core/program/pose";
 import type { NodeTracks, Program } from "../core/program/program";
 import { Aids } from "./aids";
@@ -373,7 +375,7 @@ export class Stage {
     const { source, values } = this.second;
     if (source === null) return;
     if (source === "other" && this.through) for (let k = 0; k < 8; k++) values[k] = this.control.view[CAMERA_CHANNELS[k] as keyof CameraValues];
-    else for (let k = 0; k < 8; k++) values[k] = (source === "other" ? undefined : this.pose.values[source + k]) ?? (this.pose.camera[k] as number);
+    else for (let k = 0; k < 8; k++) values[k] = (source === "other" ? undefined : this.pose.values[source + k]) ?? nth(this.pose.camera, k);
     this.second.draw(this.renderer, this.width, this.height, this.aspect, this.index.assembly.up, this.centre, this.radius * 1.5, this.paintQuick);
   }
 
@@ -416,7 +418,7 @@ export class Stage {
     const { width, height } = this.program.sequence.picture;
     const picture = width / height;
     // The lens gives the horizontal angle of the picture; a wider stage shows more at the sides instead.
-    if (aspect > picture) values[7] = ((values[7] as number) * picture) / aspect;
+    if (aspect > picture) values[7] = (nth(values, 7) * picture) / aspect;
     return values;
   }
 
@@ -459,7 +461,7 @@ export class Stage {
   fit(nodes: readonly number[]): void {
     this.update();
     const box = posedBounds(this.index, nodes.length > 0 ? nodes : this.index.roots, this.pose);
-    if (!((box[0] as number) <= (box[3] as number))) return;
+    if (!(nth(box, 0) <= nth(box, 3))) return;
     const v = this.leaveCamera();
     this.control.orbitAbout = null;
     this.control.view = {
@@ -544,14 +546,14 @@ export class Stage {
   }
 
   /** Where a world point lies on the canvas, CSS pixels; null behind the viewer. */
-  toScreen(point: readonly [number, number, number]): { x: number; y: number } | null {
+  toScreen(point: ReadonlyTriple): { x: number; y: number } | null {
     const p = new THREE.Vector3(...point).project(this.camera);
     if (p.z > 1) return null;
     return { x: ((p.x + 1) / 2) * this.width, y: ((1 - p.y) / 2) * this.height };
   }
 
   /** Length of a CSS pixel at a world point, mm. */
-  mmPerPixel(point: readonly [number, number, number]): number {
+  mmPerPixel(point: ReadonlyTriple): number {
     const c = this.camera;
     if (c instanceof THREE.OrthographicCamera) return (c.top - c.bottom) / this.height;
     const away = -new THREE.Vector3(...point).applyMatrix4(c.matrixWorldInverse).z;
@@ -559,9 +561,9 @@ export class Stage {
   }
 
   /** Middle of a node as it stands now, world mm. */
-  middleOf(node: number): [number, number, number] {
+  middleOf(node: number): Triple {
     const box = posedBounds(this.index, [node], this.pose);
-    return [0, 1, 2].map((k) => ((box[k] as number) + (box[3 + k] as number)) / 2) as [number, number, number];
+    return [0, 1, 2].map((k) => (nth(box, k) + nth(box, 3 + k)) / 2) as Triple;
   }
 
   rayAt(x: number, y: number): THREE.Ray {

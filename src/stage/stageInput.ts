@@ -1,4 +1,6 @@
 import * as THREE from "three";
+import { nth } from "../core/math/packed";
+import type { ReadonlyTriple } from "../core/math/triple";
 import { HandleDragging, SNAP_KINDS, type SnapTarget } from "./handleDrag";
 import type { HandleId } from "./handles";
 import type { PickRequest, Stage } from "./stage";
@@ -19,7 +21,7 @@ const CLICK_SLACK_PX = 4;
 const DOUBLE_CLICK_MS = 350;
 /** Flying covers the assembly's radius in so many seconds. */
 const FLY_SECONDS = 2.5;
-const FLY_KEYS: Readonly<Record<string, readonly [number, number, number]>> = {
+const FLY_KEYS: Readonly<Record<string, ReadonlyTriple>> = {
   ArrowLeft: [-1, 0, 0],
   ArrowRight: [1, 0, 0],
   ArrowUp: [0, 0, 1],
@@ -213,7 +215,7 @@ export class StageInput {
   }
 
   /** The point under the pointer at the aim's depth, so that zooming over nothing still goes to the cursor. */
-  private atAimDepth(x: number, y: number): readonly [number, number, number] | null {
+  private atAimDepth(x: number, y: number): ReadonlyTriple | null {
     const { stage } = this;
     const v = stage.control.view;
     const aim = new THREE.Vector3(v["aim.x"], v["aim.y"], v["aim.z"]);
@@ -257,7 +259,7 @@ export class StageInput {
   private snapTarget(): SnapTarget {
     const { stage } = this;
     const own = new Set<number>();
-    for (const root of stage.draggedNodes()) for (let i = root; i < (stage.index.end[root] as number); i++) own.add(i);
+    for (const root of stage.draggedNodes()) for (let i = root; i < nth(stage.index.end, root); i++) own.add(i);
     return (x, y) => {
       const picked = stage.featureAt(x, y, SNAP_KINDS, own);
       return picked ? { point: stage.worldPoint(picked), name: `${SNAP_NAMES[picked.feature.kind]} of ${stage.index.assembly.nodes[picked.node]?.name ?? "a part"}` } : null;
@@ -337,10 +339,10 @@ export class StageInput {
       const by = [0, 0, 0];
       for (const key of this.held)
         FLY_KEYS[key]?.forEach((v, k) => {
-          by[k] = (by[k] as number) + v;
+          by[k] = nth(by, k) + v;
         });
       const mm = (seconds * speed * this.stage.size) / FLY_SECONDS;
-      this.stage.control.fly((by[0] as number) * mm, (by[1] as number) * mm, (by[2] as number) * mm);
+      this.stage.control.fly(nth(by, 0) * mm, nth(by, 1) * mm, nth(by, 2) * mm);
       this.stage.invalidate();
       if (this.held.size > 0 && this.flying) this.flyFrame = requestAnimationFrame(step);
     };

@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { Up } from "../core/camera/camera";
 import { type Surroundings as Settings, SURROUNDINGS_DEFAULT } from "../core/document/surroundings";
+import type { Triple } from "../core/math/triple";
 import { ContactShadow } from "./contactShadow";
 import { environmentOf, LIGHT_RIGS } from "./lights";
 import { Mirror } from "./mirror";
@@ -49,7 +50,7 @@ export class Surroundings {
   private own: readonly THREE.Object3D[] = [];
 
   /** A direction given as right, back, up in the assembly's frame. */
-  private frame(right: number, back: number, upward: number): [number, number, number] {
+  private frame(right: number, back: number, upward: number): Triple {
     return this.up === "z" ? [right, back, upward] : [right, upward, -back];
   }
 

@@ -1,4 +1,5 @@
 import type { Look } from "../core/document/looks";
+import { nth } from "../core/math/packed";
 import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 
@@ -6,7 +7,7 @@ import type { Program } from "../core/program/program";
 export function timedLook(program: Program, pose: Pose): Look | null {
   if (program.lookChannels.size === 0) return null;
   for (const [id, channel] of program.lookChannels) {
-    if ((pose.values[channel] as number) >= 0.5) return program.preparation.looks[id] ?? null;
+    if (nth(pose.values, channel) >= 0.5) return program.preparation.looks[id] ?? null;
   }
   return null;
 }

@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { CAMERA } from "../../tests/support/assembly";
 import { cameraMatrix } from "../core/camera/camera";
+import { nth } from "../core/math/packed";
 import { ViewControl } from "./viewControl";
 
 /** Where a point appears, as shares of the distance to the right and up of the line of sight. */
@@ -8,8 +9,8 @@ function seen(control: ViewControl, p: readonly number[]): [number, number] {
   const v = control.view;
   const m = new Array<number>(16).fill(0);
   cameraMatrix(m, [v["aim.x"], v["aim.y"], v["aim.z"], v.azimuth, v.elevation, v.distance, v.roll, v.lens], 0, "z");
-  const d = [0, 1, 2].map((k) => (p[k] as number) - (m[12 + k] as number));
-  const along = (c: number) => d.reduce((s, x, k) => s + x * (m[c + k] as number), 0);
+  const d = [0, 1, 2].map((k) => nth(p, k) - nth(m, 12 + k));
+  const along = (c: number) => d.reduce((s, x, k) => s + x * nth(m, c + k), 0);
   return [along(0) / -along(8), along(4) / -along(8)];
 }
 const POINT = [40, -25, 60] as const;
@@ -20,7 +21,7 @@ describe("looking around", () => {
     const before = seen(control, POINT);
     for (const f of [0.5, 0.8, 1.7]) control.zoom(f, POINT);
     seen(control, POINT).forEach((v, i) => {
-      expect(v).toBeCloseTo(before[i] as number, 9);
+      expect(v).toBeCloseTo(nth(before, i), 9);
     });
     expect(control.view.distance).toBeCloseTo(CAMERA.distance * 0.5 * 0.8 * 1.7, 9);
   });
@@ -30,7 +31,7 @@ describe("looking around", () => {
     control.orbitAbout = POINT;
     control.orbit(130, -40);
     seen(control, POINT).forEach((v, i) => {
-      expect(v).toBeCloseTo(before[i] as number, 9);
+      expect(v).toBeCloseTo(nth(before, i), 9);
     });
     expect(control.view.azimuth).toBeCloseTo(CAMERA.azimuth - 52, 9);
   });

@@ -1,9 +1,12 @@
 /** Finds ways off and plans exploded views, off the main thread. It keeps the geometry of the assembly it was opened with. */
+
 import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import { bodyOf } from "../core/explode/bodies";
 import { type CheckedPlan, planChecked } from "../core/explode/plan";
 import { clearOf, type Way, waysOff } from "../core/explode/ways";
+import { nth } from "../core/math/packed";
+import type { Triple } from "../core/math/triple";
 
 /** A body by the nodes that it is made of. */
 export interface BodySpec {
@@ -15,7 +18,7 @@ export type ExplodeRequest =
   | { type: "open"; bytes: Uint8Array; assembly: Assembly }
   /** World matrices as posed, 16 doubles a node; `others` stay. */
   | { type: "ways"; world: Float64Array; body: BodySpec; others: BodySpec[] }
-  | { type: "clear"; world: Float64Array; body: BodySpec; others: BodySpec[]; direction: [number, number, number] }
+  | { type: "clear"; world: Float64Array; body: BodySpec; others: BodySpec[]; direction: Triple }
   /** `rest` is everything that is not taken apart, or nothing. */
   | { type: "plan"; world: Float64Array; bodies: BodySpec[]; rest: BodySpec | null; gap: number; stagger: number };
 export type ExplodeAnswer =
@@ -55,7 +58,7 @@ function answer(request: ExplodeRequest): void {
     const stay = others(request.others);
     // Numbers of blockers are those of the list that was sent.
     const at = stay.map((b) => request.others.findIndex((o) => o.id === b.id));
-    post({ type: "ways", ways: waysOff(body, stay).map((w) => ({ ...w, blockers: w.blockers.map((k) => at[k] as number) })) });
+    post({ type: "ways", ways: waysOff(body, stay).map((w) => ({ ...w, blockers: w.blockers.map((k) => nth(at, k)) })) });
   } else if (request.type === "clear") {
     post({ type: "clear", distance: clearOf(made(request.body), others(request.others), request.direction) });
   } else {

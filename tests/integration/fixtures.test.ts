@@ -6,6 +6,7 @@ import { indexAssembly } from "../../src/core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import type { AssemblyPackage } from "../../src/core/assembly/package";
 import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
+import { nth } from "../../src/core/math/packed";
 import { packBundle } from "../../src/formats/bundle/bundle";
 import { ImportError } from "../../src/formats/importError";
 import { readSource } from "../../src/formats/read";
@@ -43,9 +44,9 @@ function measure(triangles: Iterable<readonly number[][]>): Measured {
   let area = 0;
   const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (const [a, b, c] of triangles as Iterable<[number[], number[], number[]]>) {
-    const u = b.map((v, k) => v - (a[k] as number));
-    const w = c.map((v, k) => v - (a[k] as number));
-    const at = (p: number[], i: number) => p[i] as number;
+    const u = b.map((v, k) => v - nth(a, k));
+    const w = c.map((v, k) => v - nth(a, k));
+    const at = (p: number[], i: number) => nth(p, i);
     area += 0.5 * Math.hypot(at(u, 1) * at(w, 2) - at(u, 2) * at(w, 1), at(u, 2) * at(w, 0) - at(u, 0) * at(w, 2), at(u, 0) * at(w, 1) - at(u, 1) * at(w, 0));
     for (const p of [a, b, c])
       for (let k = 0; k < 3; k++) {
@@ -62,8 +63,8 @@ function* ours({ assembly, geometries }: AssemblyPackage) {
     const m = index.homeWorld.subarray(16 * i, 16 * i + 16);
     for (let t = 0; g && t < g.indices.length; t += 3)
       yield [0, 1, 2].map((c) => {
-        const p = 3 * (g.indices[t + c] as number);
-        return [0, 1, 2].map((r) => [0, 1, 2].reduce((s, k) => s + (m[4 * k + r] as number) * (g.positions[p + k] as number), m[12 + r] as number));
+        const p = 3 * nth(g.indices, t + c);
+        return [0, 1, 2].map((r) => [0, 1, 2].reduce((s, k) => s + nth(m, 4 * k + r) * nth(g.positions, p + k), nth(m, 12 + r)));
       });
   }
 }
@@ -72,8 +73,7 @@ function* theirs(bytes: Uint8Array) {
   const { success, meshes } = other.ReadStepFile(bytes, { linearUnit: "millimeter", linearDeflectionType: "bounding_box_ratio", linearDeflection: 0.001, angularDeflection: 0.25 });
   expect(success).toBe(true);
   for (const { attributes, index } of meshes)
-    for (let t = 0; t < index.array.length; t += 3)
-      yield [0, 1, 2].map((c) => attributes.position.array.slice(3 * (index.array[t + c] as number), 3 * (index.array[t + c] as number) + 3));
+    for (let t = 0; t < index.array.length; t += 3) yield [0, 1, 2].map((c) => attributes.position.array.slice(3 * nth(index.array, t + c), 3 * nth(index.array, t + c) + 3));
 }
 
 test("the fixtures are there", () => expect(files.length).toBeGreaterThan(38));
@@ -96,8 +96,8 @@ describe("surface and size of every third-party file agree with another reader's
     const a = measure(ours(pkg));
     const b = measure(theirs(bytes));
     expect(Math.abs(a.area / b.area - 1)).toBeLessThan(0.004);
-    const size = Math.hypot(...[0, 1, 2].map((k) => (b.box[3 + k] as number) - (b.box[k] as number)));
-    for (let k = 0; k < 6; k++) expect(Math.abs((a.box[k] as number) - (b.box[k] as number))).toBeLessThan(0.01 * size);
+    const size = Math.hypot(...[0, 1, 2].map((k) => nth(b.box, 3 + k) - nth(b.box, k)));
+    for (let k = 0; k < 6; k++) expect(Math.abs(nth(a.box, k) - nth(b.box, k))).toBeLessThan(0.01 * size);
   });
 });
 

@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { indexAssembly } from "../../src/core/assembly/assembly";
 import { decodePackage } from "../../src/core/assembly/package";
 import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
+import { nth } from "../../src/core/math/packed";
 import { ImportError } from "../../src/formats/importError";
 import { CancelledError, KernelPool } from "../../src/server/kernel/pool";
 import { smallProjectFile } from "../support/project";
@@ -61,7 +62,7 @@ describe("a third-party STEP assembly", () => {
     for (const node of read.assembly.nodes) {
       if (node.parent < 0) continue;
       const at = node.home.slice(12, 15);
-      expect(points.some((p) => p.every((v, k) => Math.abs(v - (at[k] as number)) < 1e-6))).toBe(true);
+      expect(points.some((p) => p.every((v, k) => Math.abs(v - nth(at, k)) < 1e-6))).toBe(true);
     }
   });
 
@@ -80,9 +81,9 @@ describe("a third-party STEP assembly", () => {
       // Every vertex of the hole lies at the radius from the axis: axis, radius and triangles agree.
       for (let t = h.firstTriangle * 3; t < (h.firstTriangle + h.triangles) * 3; t++) {
         const i = (plate?.indices[t] as number) * 3;
-        const d = [0, 1, 2].map((k) => (plate?.positions[i + k] as number) - (h.point[k] as number));
-        const along = d.reduce((s, v, k) => s + v * (h.axis[k] as number), 0);
-        expect(Math.hypot(...d.map((v, k) => v - along * (h.axis[k] as number)))).toBeCloseTo(h.radius, 3);
+        const d = [0, 1, 2].map((k) => (plate?.positions[i + k] as number) - nth(h.point, k));
+        const along = d.reduce((s, v, k) => s + v * nth(h.axis, k), 0);
+        expect(Math.hypot(...d.map((v, k) => v - along * nth(h.axis, k)))).toBeCloseTo(h.radius, 3);
       }
     }
   });
@@ -92,10 +93,10 @@ describe("a third-party STEP assembly", () => {
     for (const g of geometries) {
       let agree = 0;
       for (let t = 0; t < g.indices.length; t += 3) {
-        const [a, b, c] = [g.indices[t] as number, g.indices[t + 1] as number, g.indices[t + 2] as number];
-        const e = (p: number, k: number) => (g.positions[3 * p + k] as number) - (g.positions[3 * a + k] as number);
+        const [a, b, c] = [nth(g.indices, t), nth(g.indices, t + 1), nth(g.indices, t + 2)];
+        const e = (p: number, k: number) => nth(g.positions, 3 * p + k) - nth(g.positions, 3 * a + k);
         const n = [e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1), e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2), e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0)];
-        if (n.reduce((s, v, k) => s + v * (g.normals[3 * a + k] as number), 0) > 0) agree++;
+        if (n.reduce((s, v, k) => s + v * nth(g.normals, 3 * a + k), 0) > 0) agree++;
       }
       expect(agree / (g.indices.length / 3)).toBeGreaterThan(0.99);
     }
@@ -109,7 +110,7 @@ test("units other than millimetres come out in millimetres, and can be taken oth
     const { assembly } = await kernels.read(bytes, `cube-${unit}.step`, nothing);
     expect(assembly.unit).toBe(unit);
     const { min, max } = assembly.geometries[0]?.bounds ?? { min: [0, 0, 0], max: [0, 0, 0] };
-    sizes.push(max.map((v, k) => v - (min[k] as number)));
+    sizes.push(max.map((v, k) => v - nth(min, k)));
   }
   // The same cube three times; its corner in the inch file lies at 39.370078740157 in.
   for (const size of sizes) for (const edge of size) expect(edge).toBeCloseTo(39.370078740157 * 25.4, 4);
@@ -133,7 +134,7 @@ test("finer meshes have more triangles on the same faces", async () => {
     triangles.push(geometries.reduce((n, g) => n + g.indices.length / 3, 0));
   }
   expect(faces[0]).toBe(faces[1]);
-  expect(triangles[1] as number).toBeGreaterThan(1.5 * (triangles[0] as number));
+  expect(nth(triangles, 1)).toBeGreaterThan(1.5 * nth(triangles, 0));
 });
 
 test("an assembly of another exporter: instances keep their own places, worked out from the file's placements", async () => {
@@ -145,8 +146,8 @@ test("an assembly of another exporter: instances keep their own places, worked o
   // The model is symmetric: three bolts in each bracket, no two at one place, all at one height.
   const at = bolts.map((i) => Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)));
   expect(new Set(at.map((p) => p.map((v) => v.toFixed(3)).join())).size).toBe(6);
-  const middles = bolts.map((i) => [0, 1, 2].map((k) => ((index.worldBounds[6 * i + k] as number) + (index.worldBounds[6 * i + 3 + k] as number)) / 2));
-  const spread = [0, 1, 2].map((k) => Math.max(...middles.map((p) => p[k] as number)) - Math.min(...middles.map((p) => p[k] as number)));
+  const middles = bolts.map((i) => [0, 1, 2].map((k) => (nth(index.worldBounds, 6 * i + k) + nth(index.worldBounds, 6 * i + 3 + k)) / 2));
+  const spread = [0, 1, 2].map((k) => Math.max(...middles.map((p) => nth(p, k))) - Math.min(...middles.map((p) => nth(p, k))));
   expect(Math.min(...spread)).toBeLessThan(1e-3);
 });
 

@@ -5,6 +5,7 @@ import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { decodePackage, encodePackage } from "../../src/core/assembly/package";
 import { emptyPreparation, type Preparation } from "../../src/core/document/preparation";
 import type { Sequence } from "../../src/core/document/sequence";
+import type { Triple } from "../../src/core/math/triple";
 import { compile } from "../../src/core/program/compile";
 import { createPose, pose } from "../../src/core/program/pose";
 import { withIdentities } from "../../src/core/revision/identity";
@@ -30,7 +31,7 @@ beforeAll(async () => {
 });
 afterAll(() => db?.end());
 
-const screw = (at: [number, number, number]): BoxPart => ({ name: "Screw", at, size: [4, 4, 12] });
+const screw = (at: Triple): BoxPart => ({ name: "Screw", at, size: [4, 4, 12] });
 const machine = (): BoxPart[] => [
   { name: "Plate", at: [0, 0, 0], size: [100, 60, 8] },
   {

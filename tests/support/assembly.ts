@@ -5,13 +5,14 @@ import { type CameraValues, type Key, newSequence, newStep, type Sequence } from
 import type { Ease } from "../../src/core/ease/ease";
 import { featureEdges } from "../../src/core/geometry/featureEdges";
 import { boundsOf } from "../../src/core/geometry/geometry";
+import type { Triple } from "../../src/core/math/triple";
 import { TICKS_PER_SECOND } from "../../src/core/time/time";
 
 const shift = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
 
 /** A made-up three-level assembly: root > (arm > (a, b), base). Turned and shifted, so that frames matter. */
 export function smallAssembly(): Assembly {
-  const box = { min: [-5, -5, -5] as [number, number, number], max: [5, 5, 5] as [number, number, number] };
+  const box = { min: [-5, -5, -5] as Triple, max: [5, 5, 5] as Triple };
   const quarter = [0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1, 0, 100, 0, 0, 1];
   const node = (key: string, parent: number, home: number[], geometry: number) => ({
     key,

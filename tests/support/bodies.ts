@@ -1,6 +1,6 @@
 import type { Body } from "../../src/core/explode/bodies";
-
-type Triple = [number, number, number];
+import { nth } from "../../src/core/math/packed";
+import type { Triple } from "../../src/core/math/triple";
 
 /** Puts bodies together from shapes: each a list of closed shells. */
 export function body(id: string, ...shells: { positions: number[]; indices: number[]; axis?: { point: Triple; direction: Triple } }[]): Body {
@@ -40,8 +40,8 @@ export function ring(axis: "x" | "y" | "z", at: Triple, inner: number, outer: nu
     const a = ((i + start) / segments) * 2 * Math.PI;
     const p = [...at];
     p[k] = w;
-    p[(k + 1) % 3] = (p[(k + 1) % 3] as number) + r * Math.cos(a);
-    p[(k + 2) % 3] = (p[(k + 2) % 3] as number) + r * Math.sin(a);
+    p[(k + 1) % 3] = nth(p, (k + 1) % 3) + r * Math.cos(a);
+    p[(k + 2) % 3] = nth(p, (k + 2) % 3) + r * Math.sin(a);
     positions.push(...p);
   };
   const indices: number[] = [];
@@ -61,7 +61,7 @@ export function ring(axis: "x" | "y" | "z", at: Triple, inner: number, outer: nu
     quad(3, 2);
   }
   // quad() winds so that faces look inwards or outwards alike; turned here to look out.
-  for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2] as number, indices[i + 1] as number];
+  for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [nth(indices, i + 2), nth(indices, i + 1)];
   const direction = [0, 0, 0] as Triple;
   direction[k] = 1;
   return { positions, indices, axis: { point: at, direction } };

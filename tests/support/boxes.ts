@@ -2,17 +2,19 @@ import { flattenTree, type RawNode } from "../../src/core/assembly/build";
 import type { AssemblyPackage } from "../../src/core/assembly/package";
 import { featureEdges } from "../../src/core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry } from "../../src/core/geometry/geometry";
+import { nth } from "../../src/core/math/packed";
+import type { ReadonlyTriple, Triple } from "../../src/core/math/triple";
 
 /** A made-up part: a box of a size at a place in its owner, or a sub-assembly. */
 export interface BoxPart {
   name: string;
-  at: [number, number, number];
-  size?: [number, number, number];
+  at: Triple;
+  size?: Triple;
   children?: BoxPart[];
 }
 
 /** A box centred on the origin with a face table of six planes. */
-export function boxGeometry(id: string, [w, d, h]: readonly [number, number, number]): Geometry {
+export function boxGeometry(id: string, [w, d, h]: ReadonlyTriple): Geometry {
   const positions: number[] = [];
   const normals: number[] = [];
   const indices: number[] = [];
@@ -30,7 +32,7 @@ export function boxGeometry(id: string, [w, d, h]: readonly [number, number, num
     const axis = n.findIndex((v) => v !== 0);
     const u = (axis + 1) % 3;
     const v = (axis + 2) % 3;
-    const sign = n[axis] as number;
+    const sign = nth(n, axis);
     const base = positions.length / 3;
     for (const [a, b] of [
       [-1, -1],
@@ -39,9 +41,9 @@ export function boxGeometry(id: string, [w, d, h]: readonly [number, number, num
       [-1, 1],
     ] as const) {
       const p = [0, 0, 0];
-      p[axis] = sign * (half[axis] as number);
-      p[u] = a * (half[u] as number) * sign;
-      p[v] = b * (half[v] as number);
+      p[axis] = sign * nth(half, axis);
+      p[u] = a * nth(half, u) * sign;
+      p[v] = b * nth(half, v);
       positions.push(...p);
       normals.push(...n);
     }
@@ -49,7 +51,7 @@ export function boxGeometry(id: string, [w, d, h]: readonly [number, number, num
     const row = new Array<number>(FACE_STRIDE).fill(0);
     row[0] = 2 * f;
     row[1] = 2;
-    row[3 + axis] = sign * (half[axis] as number);
+    row[3 + axis] = sign * nth(half, axis);
     row[6] = n[0];
     row[7] = n[1];
     row[8] = n[2];
@@ -67,7 +69,7 @@ export function boxGeometry(id: string, [w, d, h]: readonly [number, number, num
 export function boxPackage(name: string, parts: readonly BoxPart[]): AssemblyPackage {
   const geometries: Geometry[] = [];
   const bySize = new Map<string, number>();
-  const home = ([x, y, z]: readonly [number, number, number]) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
+  const home = ([x, y, z]: ReadonlyTriple) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
   const make = (p: BoxPart): RawNode => {
     let geometry = -1;
     if (p.size) {

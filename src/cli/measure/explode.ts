@@ -1,5 +1,7 @@
-import { type Body, unit } from "../../core/explode/bodies";
+import type { Body } from "../../core/explode/bodies";
 import { planChecked } from "../../core/explode/plan";
+import { nth } from "../../core/math/packed";
+import { unit } from "../../core/math/triple";
 import { type Measurement, median } from "./measurement";
 
 const SIZES = [50, 100, 200, 400];
@@ -76,7 +78,7 @@ export async function measureExplode(): Promise<Measurement[]> {
   const y = times.map(Math.log);
   const mean = (v: number[]) => v.reduce((a, b) => a + b, 0) / v.length;
   const [mx, my] = [mean(x), mean(y)];
-  const exponent = x.reduce((s, v, i) => s + (v - mx) * ((y[i] as number) - my), 0) / x.reduce((s, v) => s + (v - mx) ** 2, 0);
+  const exponent = x.reduce((s, v, i) => s + (v - mx) * (nth(y, i) - my), 0) / x.reduce((s, v) => s + (v - mx) ** 2, 0);
   return [
     {
       name: "explode",
@@ -84,7 +86,7 @@ export async function measureExplode(): Promise<Measurement[]> {
       reference: 1,
       ratio: exponent,
       unit: "exponent of growth",
-      note: SIZES.map((n, i) => `${n} parts ${Math.round(times[i] as number)} ms`).join(", "),
+      note: SIZES.map((n, i) => `${n} parts ${Math.round(nth(times, i))} ms`).join(", "),
     },
   ];
 }

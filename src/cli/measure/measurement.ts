@@ -1,3 +1,4 @@
+import { nth } from "../../core/math/packed";
 /** One measurement: `ratio` = ours / reference, lower is better; each the median of several interleaved runs. */
 export interface Measurement {
   name: string;
@@ -13,5 +14,5 @@ export interface Measurement {
 export function median(values: readonly number[]): number {
   const sorted = [...values].sort((a, b) => a - b);
   const mid = sorted.length >> 1;
-  return sorted.length % 2 ? (sorted[mid] as number) : ((sorted[mid - 1] as number) + (sorted[mid] as number)) / 2;
+  return sorted.length % 2 ? nth(sorted, mid) : (nth(sorted, mid - 1) + nth(sorted, mid)) / 2;
 }

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { multiplyAffine } from "../math/mat4";
+import { nth } from "../math/packed";
 
 /** Longest name kept from a CAD file, in characters. */
 export const NAME_MAX = 200;
@@ -95,7 +96,7 @@ export function indexAssembly(assembly: Assembly): AssemblyIndex {
       homeWorld.set(node.home, 16 * i);
     } else {
       (children[node.parent] as number[]).push(i);
-      depth[i] = (depth[node.parent] as number) + 1;
+      depth[i] = nth(depth, node.parent) + 1;
       multiplyAffine(homeWorld, 16 * i, homeWorld, 16 * node.parent, homeLocal, 16 * i);
     }
     end[i] = i + 1;
@@ -104,9 +105,9 @@ export function indexAssembly(assembly: Assembly): AssemblyIndex {
     if (geometry) growByBox(worldBounds, 6 * i, geometry.bounds, homeWorld, 16 * i);
   }
   for (let i = n - 1; i >= 0; i--) {
-    const owner = parent[i] as number;
+    const owner = nth(parent, i);
     if (owner < 0) continue;
-    end[owner] = Math.max(end[owner] as number, end[i] as number);
+    end[owner] = Math.max(nth(end, owner), nth(end, i));
     unionBounds(worldBounds, 6 * owner, worldBounds, 6 * i);
   }
   return { assembly, indexOf, children, roots, depth, homeLocal, homeShifts, parent, homeWorld, worldBounds, end };
@@ -121,8 +122,8 @@ export function emptyBounds(out: Float64Array, o = 0): void {
 /** Grows a box by another. */
 export function unionBounds(out: Float64Array, o: number, b: Float64Array, bo: number): void {
   for (let k = 0; k < 3; k++) {
-    out[o + k] = Math.min(out[o + k] as number, b[bo + k] as number);
-    out[o + 3 + k] = Math.max(out[o + 3 + k] as number, b[bo + 3 + k] as number);
+    out[o + k] = Math.min(nth(out, o + k), nth(b, bo + k));
+    out[o + 3 + k] = Math.max(nth(out, o + 3 + k), nth(b, bo + 3 + k));
   }
 }
 
@@ -133,14 +134,14 @@ export function growByBox(out: Float64Array, o: number, box: Bounds, m: ArrayLik
     const y = (corner & 2 ? box.max : box.min)[1];
     const z = (corner & 4 ? box.max : box.min)[2];
     for (let k = 0; k < 3; k++) {
-      const v = (m[mo + k] as number) * x + (m[mo + 4 + k] as number) * y + (m[mo + 8 + k] as number) * z + (m[mo + 12 + k] as number);
-      if (v < (out[o + k] as number)) out[o + k] = v;
-      if (v > (out[o + 3 + k] as number)) out[o + 3 + k] = v;
+      const v = nth(m, mo + k) * x + nth(m, mo + 4 + k) * y + nth(m, mo + 8 + k) * z + nth(m, mo + 12 + k);
+      if (v < nth(out, o + k)) out[o + k] = v;
+      if (v > nth(out, o + 3 + k)) out[o + 3 + k] = v;
     }
   }
 }
 
 /** True when `ancestor` is `node` itself or holds it. */
 export function holds(index: AssemblyIndex, ancestor: number, node: number): boolean {
-  return node >= ancestor && node < (index.end[ancestor] as number);
+  return node >= ancestor && node < nth(index.end, ancestor);
 }

@@ -1,4 +1,5 @@
 import { FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../geometry/geometry";
+import { nth } from "../math/packed";
 import { NODE_DEPTH_MAX, NODES_MAX } from "./assembly";
 import { type AssemblyPackage, PackageError } from "./package";
 
@@ -13,8 +14,8 @@ export function checkPackage({ assembly, geometries }: AssemblyPackage): void {
   const depth = new Int32Array(assembly.nodes.length);
   assembly.nodes.forEach((node, i) => {
     if (node.parent >= i) throw new PackageError(`The node "${short(node.name)}" comes before its owner.`);
-    depth[i] = node.parent < 0 ? 0 : (depth[node.parent] as number) + 1;
-    if ((depth[i] as number) > NODE_DEPTH_MAX) throw new PackageError(`The assembly nests deeper than ${NODE_DEPTH_MAX} levels.`);
+    depth[i] = node.parent < 0 ? 0 : nth(depth, node.parent) + 1;
+    if (nth(depth, i) > NODE_DEPTH_MAX) throw new PackageError(`The assembly nests deeper than ${NODE_DEPTH_MAX} levels.`);
     if (node.geometry >= geometries.length) throw new PackageError(`The part "${short(node.name)}" names a shape that is not there.`);
     if (!node.home.every(Number.isFinite)) throw new PackageError(`The placement of "${short(node.name)}" holds a number that is none.`);
     if (node.color && !node.color.every(Number.isFinite)) throw new PackageError(`The colour of "${short(node.name)}" holds a number that is none.`);
@@ -33,11 +34,11 @@ function checkGeometry(g: Geometry, name: string): void {
   if (g.positions.length % 3 !== 0 || g.normals.length !== g.positions.length || g.indices.length % 3 !== 0 || g.edges.length % 6 !== 0)
     throw new PackageError(`The lists of the shape of "${name}" do not fit one another.`);
   const vertices = g.positions.length / 3;
-  for (let i = 0; i < g.indices.length; i++) if ((g.indices[i] as number) >= vertices) throw new PackageError(`A triangle of "${name}" names a corner that is not there.`);
+  for (let i = 0; i < g.indices.length; i++) if (nth(g.indices, i) >= vertices) throw new PackageError(`A triangle of "${name}" names a corner that is not there.`);
   const triangles = g.indices.length / 3;
   let next = 0;
   for (let f = 0; f < g.faces.length; f += FACE_STRIDE) {
-    const [first, count, kind] = [g.faces[f] as number, g.faces[f + 1] as number, g.faces[f + 2] as number];
+    const [first, count, kind] = [nth(g.faces, f), nth(g.faces, f + 1), nth(g.faces, f + 2)];
     // Faces follow one another without gaps; looking up a triangle's face relies on it.
     if (first !== next || !Number.isInteger(count) || count < 0 || first + count > triangles || !(kind in SURFACE_KINDS))
       throw new PackageError(`The face table of "${name}" does not fit its triangles.`);

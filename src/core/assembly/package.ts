@@ -1,4 +1,5 @@
 import { FACE_STRIDE, type Geometry } from "../geometry/geometry";
+import { nth } from "../math/packed";
 import { type Assembly, AssemblySchema, indexAssembly } from "./assembly";
 
 /**
@@ -113,9 +114,9 @@ function edgeRange(edges: Float32Array): { min: number[]; max: number[] } {
   const min = [Infinity, Infinity, Infinity];
   const max = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < edges.length; i++) {
-    const v = edges[i] as number;
-    if (v < (min[i % 3] as number)) min[i % 3] = v;
-    if (v > (max[i % 3] as number)) max[i % 3] = v;
+    const v = nth(edges, i);
+    if (v < nth(min, i % 3)) min[i % 3] = v;
+    if (v > nth(max, i % 3)) max[i % 3] = v;
   }
   return { min, max };
 }

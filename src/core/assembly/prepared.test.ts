@@ -3,6 +3,7 @@ import { key, preparation, seconds, sequenceOf, smallAssembly } from "../../../t
 import { parseDocument } from "../document/documents";
 import { runCommand } from "../edit/history";
 import { addCopy, removeCopy, setFinish, setHome } from "../edit/preparationCommands";
+import { nth } from "../math/packed";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { indexAssembly } from "./assembly";
@@ -59,7 +60,7 @@ describe("the assembly as prepared", () => {
     for (let t = 0; t <= a.steps.length; t += seconds(0.25)) {
       pose(a, t, pa);
       pose(b, t, pb);
-      expect([12, 13, 14].map((k) => Math.round(((pb.world[n + k] as number) - (pa.world[n + k] as number)) * 1e9) / 1e9)).toEqual([5, -2, 9]);
+      expect([12, 13, 14].map((k) => Math.round((nth(pb.world, n + k) - nth(pa.world, n + k)) * 1e9) / 1e9)).toEqual([5, -2, 9]);
     }
     expect(preparedAssembly(assembly, run(p, setHome("root/arm", null)))).toBe(assembly);
   });

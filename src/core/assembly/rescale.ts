@@ -1,4 +1,5 @@
 import { FACE_STRIDE, type Geometry } from "../geometry/geometry";
+import { nth } from "../math/packed";
 import type { Bounds } from "./assembly";
 import type { AssemblyPackage } from "./package";
 
@@ -13,9 +14,9 @@ export function rescale(pkg: AssemblyPackage, factor: number): AssemblyPackage {
   const geometries = pkg.geometries.map((g): Geometry => {
     const faces = g.faces.slice();
     for (let f = 0; f < faces.length; f += FACE_STRIDE) {
-      for (const k of LENGTHS) faces[f + k] = (faces[f + k] as number) * factor;
+      for (const k of LENGTHS) faces[f + k] = nth(faces, f + k) * factor;
       // Kind 4 is a torus, whose second number is its minor radius.
-      if (faces[f + 2] === 4) faces[f + 10] = (faces[f + 10] as number) * factor;
+      if (faces[f + 2] === 4) faces[f + 10] = nth(faces, f + 10) * factor;
     }
     return { ...g, positions: grow(g.positions), edges: grow(g.edges), faces, bounds: box(g.bounds) };
   });

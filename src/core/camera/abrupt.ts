@@ -1,3 +1,4 @@
+import { nth } from "../math/packed";
 import { createPose, liveCamera, type Pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
 import { TICKS_PER_SECOND } from "../time/time";
@@ -52,15 +53,15 @@ export function abruptPlaces(program: Program, options: Partial<AbruptOptions> =
     if (reading(program, ticks - STEP, at, p0) !== camera || reading(program, ticks + STEP, at, p2) !== camera) continue;
     // The standpoint over its distance: the same scale for all three readings, so that it does not matter where the
     // world has its origin.
-    const distance = Math.max(1, p1[DISTANCE] as number);
+    const distance = Math.max(1, nth(p1, DISTANCE));
     let jump = 0;
     let before = 0;
     let after = 0;
     let dot = 0;
     for (let k = 0; k < SIZE; k++) {
       const scale = k < 3 ? distance : 1;
-      const b = ((p1[k] as number) - (p0[k] as number)) / scale;
-      const a = ((p2[k] as number) - (p1[k] as number)) / scale;
+      const b = (nth(p1, k) - nth(p0, k)) / scale;
+      const a = (nth(p2, k) - nth(p1, k)) / scale;
       jump += (a - b) ** 2;
       before += b * b;
       after += a * a;
@@ -92,12 +93,12 @@ function reading(program: Program, ticks: number, at: Pose, out: Float64Array): 
   sample(program, ticks, at);
   const tracks = liveCamera(program, at);
   if (!tracks) return -1;
-  const v = (k: number) => at.values[tracks.first + k] as number;
+  const v = (k: number) => nth(at.values, tracks.first + k);
   cameraMatrix(_m, at.values, tracks.first, program.index.assembly.up);
   out[DISTANCE] = v(5);
   for (let k = 0; k < 3; k++) {
-    out[k] = _m[12 + k] as number;
-    out[3 + k] = _m[8 + k] as number;
+    out[k] = nth(_m, 12 + k);
+    out[3 + k] = nth(_m, 8 + k);
   }
   out[6] = (v(6) * Math.PI) / 180;
   out[7] = Math.log(Math.max(1e-3, v(7)));

@@ -1,6 +1,8 @@
 import type { CameraValues } from "../document/sequence";
 import type { Numbers } from "../math/mat4";
+import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";
+import type { Triple } from "../math/triple";
 
 /** Width of the sensor that focal lengths refer to, mm. */
 export const SENSOR_WIDTH_MM = 36;
@@ -23,10 +25,10 @@ export function verticalAngleOfView(lensMm: number, aspect: number): number {
  * from +X. `v` holds aim x y z, azimuth, elevation, distance, roll, lens, as in CAMERA_CHANNELS.
  */
 export function cameraMatrix(out: Numbers, v: ArrayLike<number>, vo: number, up: Up): void {
-  const az = v[vo + 3] as number;
-  const el = v[vo + 4] as number;
-  const distance = v[vo + 5] as number;
-  const roll = v[vo + 6] as number;
+  const az = nth(v, vo + 3);
+  const el = nth(v, vo + 4);
+  const distance = nth(v, vo + 5);
+  const roll = nth(v, vo + 6);
   const sa = sinDeg(az),
     ca = cosDeg(az),
     se = sinDeg(el),
@@ -53,15 +55,15 @@ export function cameraMatrix(out: Numbers, v: ArrayLike<number>, vo: number, up:
   out[3] = 0;
   out[7] = 0;
   out[11] = 0;
-  for (let k = 0; k < 3; k++) out[12 + k] = (v[vo + k] as number) + distance * (out[8 + k] as number);
+  for (let k = 0; k < 3; k++) out[12 + k] = nth(v, vo + k) + distance * nth(out, 8 + k);
   out[15] = 1;
 }
 
 /** Turns a Z-up direction into the assembly's frame: Y-up has x, z, -y. */
 function put(out: Numbers, o: number, d: number[], up: Up): void {
-  out[o] = d[0] as number;
-  out[o + 1] = up === "z" ? (d[1] as number) : (d[2] as number);
-  out[o + 2] = up === "z" ? (d[2] as number) : -(d[1] as number);
+  out[o] = nth(d, 0);
+  out[o + 1] = up === "z" ? nth(d, 1) : nth(d, 2);
+  out[o + 2] = up === "z" ? nth(d, 2) : -nth(d, 1);
 }
 
 /**
@@ -78,15 +80,15 @@ export function fitBox(
   up: Up,
   margin = 0.12,
 ): { "aim.x": number; "aim.y": number; "aim.z": number; distance: number } {
-  const aim = [0, 1, 2].map((k) => ((min[k] as number) + (max[k] as number)) / 2) as [number, number, number];
+  const aim = [0, 1, 2].map((k) => (nth(min, k) + nth(max, k)) / 2) as Triple;
   const m = new Array<number>(16).fill(0);
   cameraMatrix(m, [0, 0, 0, azimuth, elevation, 0, 0, lens], 0, up);
   const tanX = (SENSOR_WIDTH_MM / 2 / lens) * (1 - margin);
   const tanY = tanX / aspect;
   let distance = 0;
   for (let corner = 0; corner < 8; corner++) {
-    const p = [0, 1, 2].map((k) => ((corner >> k) & 1 ? (max[k] as number) : (min[k] as number)) - (aim[k] as number));
-    const along = (c: number) => (p[0] as number) * (m[c] as number) + (p[1] as number) * (m[c + 1] as number) + (p[2] as number) * (m[c + 2] as number);
+    const p = [0, 1, 2].map((k) => ((corner >> k) & 1 ? nth(max, k) : nth(min, k)) - nth(aim, k));
+    const along = (c: number) => nth(p, 0) * nth(m, c) + nth(p, 1) * nth(m, c + 1) + nth(p, 2) * nth(m, c + 2);
     const back = along(8);
     distance = Math.max(distance, Math.abs(along(0)) / tanX + back, Math.abs(along(4)) / tanY + back);
   }

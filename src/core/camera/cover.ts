@@ -2,6 +2,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Ray, Vector3 } fr
 import { MeshBVH } from "three-mesh-bvh";
 import type { Geometry } from "../geometry/geometry";
 import { transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
 import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
 import { cameraMatrix } from "./camera";
@@ -52,7 +53,7 @@ export class Cover {
     this.ray.direction.normalize();
     for (let n = 0; n < nodes.length; n++) {
       const geometry = nodes[n]?.geometry ?? -1;
-      if (geometry < 0 || but(n) || this.program.hidden[n] || !at.visible[n] || (at.opacity[n] as number) < 0.6 || this.seeThrough(n)) continue;
+      if (geometry < 0 || but(n) || this.program.hidden[n] || !at.visible[n] || nth(at.opacity, n) < 0.6 || this.seeThrough(n)) continue;
       if (!this.near(at, n, geometry, far)) continue;
       this.m.fromArray(at.world, 16 * n).invert();
       this.local.copy(this.ray).applyMatrix4(this.m);
@@ -75,12 +76,12 @@ export class Cover {
     let scale2 = 0;
     const { origin, direction } = this.ray;
     for (let r = 0; r < 3; r++) {
-      let c = (w[o + 12 + r] as number) - origin.getComponent(r);
-      for (let k = 0; k < 3; k++) c += ((w[o + 4 * k + r] as number) * ((min[k] as number) + (max[k] as number))) / 2;
+      let c = nth(w, o + 12 + r) - origin.getComponent(r);
+      for (let k = 0; k < 3; k++) c += (nth(w, o + 4 * k + r) * (nth(min, k) + nth(max, k))) / 2;
       along += c * direction.getComponent(r);
       away2 += c * c;
     }
-    for (let k = 0; k < 12; k += 4) scale2 = Math.max(scale2, (w[o + k] as number) ** 2 + (w[o + k + 1] as number) ** 2 + (w[o + k + 2] as number) ** 2);
+    for (let k = 0; k < 12; k += 4) scale2 = Math.max(scale2, nth(w, o + k) ** 2 + nth(w, o + k + 1) ** 2 + nth(w, o + k + 2) ** 2);
     const radius2 = (scale2 * ((max[0] - min[0]) ** 2 + (max[1] - min[1]) ** 2 + (max[2] - min[2]) ** 2)) / 4;
     const nearest = Math.max(0, Math.min(far, along));
     return away2 - 2 * along * nearest + nearest * nearest <= radius2 * 1.0001;
@@ -115,7 +116,7 @@ const LEAST = 0.08;
 export function coversOf(cover: Cover, program: Program, geometries: readonly Geometry[], nodes: readonly number[], t0: number, t1: number): number[] {
   const { index } = program;
   const own = new Set<number>();
-  for (const root of nodes) for (let n = root; n < (index.end[root] as number); n++) own.add(n);
+  for (const root of nodes) for (let n = root; n < nth(index.end, root); n++) own.add(n);
   const at = createPose(program);
   const m = new Float64Array(16);
   const counts = new Map<number, number>();
@@ -123,14 +124,14 @@ export function coversOf(cover: Cover, program: Program, geometries: readonly Ge
   for (let k = 0; k < MOMENTS; k++) {
     pose(program, t0 + ((t1 - t0) * k) / (MOMENTS - 1), at);
     cameraMatrix(m, at.camera, 0, index.assembly.up);
-    const eye = [m[12] as number, m[13] as number, m[14] as number];
+    const eye = [nth(m, 12), nth(m, 13), nth(m, 14)];
     for (const node of own) {
       const points = geometries[index.assembly.nodes[node]?.geometry ?? -1]?.positions;
       if (!points || program.hidden[node] || !at.visible[node]) continue;
       const every = 3 * Math.max(1, Math.floor(points.length / 3 / POINTS));
       for (let i = 0; i + 2 < points.length; i += every) {
         lines++;
-        const to = transformPoint(at.world, [points[i] as number, points[i + 1] as number, points[i + 2] as number], 16 * node);
+        const to = transformPoint(at.world, [nth(points, i), nth(points, i + 1), nth(points, i + 2)], 16 * node);
         cover.each(
           at,
           eye,

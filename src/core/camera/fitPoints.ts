@@ -1,3 +1,4 @@
+import { nth } from "../math/packed";
 import { cameraMatrix, SENSOR_WIDTH_MM, type Up } from "./camera";
 
 /**
@@ -31,9 +32,9 @@ export class PointFit {
   /** Takes a point in, mm in the assembly's frame. */
   add(x: number, y: number, z: number): void {
     const m = this.m;
-    const px = x * (m[0] as number) + y * (m[1] as number) + z * (m[2] as number);
-    const py = x * (m[4] as number) + y * (m[5] as number) + z * (m[6] as number);
-    const pz = x * (m[8] as number) + y * (m[9] as number) + z * (m[10] as number);
+    const px = x * nth(m, 0) + y * nth(m, 1) + z * nth(m, 2);
+    const py = x * nth(m, 4) + y * nth(m, 5) + z * nth(m, 6);
+    const pz = x * nth(m, 8) + y * nth(m, 9) + z * nth(m, 10);
     this.right = Math.max(this.right, px + this.tx * pz);
     this.left = Math.max(this.left, -px + this.tx * pz);
     this.top = Math.max(this.top, py + this.ty * pz);
@@ -51,7 +52,7 @@ export class PointFit {
     const cz = Math.max((this.right + this.left) / (2 * this.tx), (this.top + this.bottom) / (2 * this.ty), this.near + 0.5);
     const middle = (this.near + this.far) / 2;
     const m = this.m;
-    const at = (k: number) => cx * (m[k] as number) + cy * (m[4 + k] as number) + middle * (m[8 + k] as number);
+    const at = (k: number) => cx * nth(m, k) + cy * nth(m, 4 + k) + middle * nth(m, 8 + k);
     return { "aim.x": at(0), "aim.y": at(1), "aim.z": at(2), distance: Math.max(1, cz - middle) };
   }
 }

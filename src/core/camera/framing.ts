@@ -1,4 +1,6 @@
 import type { Geometry } from "../geometry/geometry";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
 import { actsOn, isOn } from "../program/spans";
@@ -81,8 +83,8 @@ export function checkFraming(program: Program, geometries: readonly Geometry[], 
       told.least = 0;
       continue;
     }
-    const first = Math.ceil((steps.start[position] as number) / per);
-    const last = Math.max(first, Math.ceil((steps.end[position] as number) / per) - 1);
+    const first = Math.ceil(nth(steps.start, position) / per);
+    const last = Math.max(first, Math.ceil(nth(steps.end, position) / per) - 1);
     let open: OutsideSpan | null = null;
     for (let f = first; f <= last; f++) {
       const ticks = frameToTicks(f, sequence.rate);
@@ -131,14 +133,14 @@ export function actingNodes(program: Program, step: string): number[] {
     for (const target of move.kind === "attention" ? move.targets : actsOn(move, sequence)) {
       if (target.type !== "node" && target.type !== "group") continue;
       for (const root of program.nodesOf(target)) {
-        for (let n = root; n < (index.end[root] as number); n++) if ((index.assembly.nodes[n]?.geometry ?? -1) >= 0 && !program.hidden[n]) out.add(n);
+        for (let n = root; n < nth(index.end, root); n++) if ((index.assembly.nodes[n]?.geometry ?? -1) >= 0 && !program.hidden[n]) out.add(n);
       }
     }
   }
   return [...out].sort((a, b) => a - b);
 }
 
-const seenAt = (program: Program, at: Pose, node: number) => at.visible[node] === 1 && (at.opacity[node] as number) > 0.02 && !program.hidden[node];
+const seenAt = (program: Program, at: Pose, node: number) => at.visible[node] === 1 && nth(at.opacity, node) > 0.02 && !program.hidden[node];
 
 /** Projects points and keeps the box round them, in shares of the half picture. */
 class Eye {
@@ -156,7 +158,7 @@ class Eye {
 
   look(camera: ArrayLike<number>): void {
     cameraMatrix(this.m, camera, 0, this.up);
-    this.tan = SENSOR_WIDTH_MM / 2 / (camera[7] as number);
+    this.tan = SENSOR_WIDTH_MM / 2 / nth(camera, 7);
     this.any = false;
   }
 
@@ -165,16 +167,16 @@ class Eye {
     const m = this.m;
     let worst = 0;
     for (let i = 0; i < points.length; i += 3) {
-      const px = points[i] as number;
-      const py = points[i + 1] as number;
-      const pz = points[i + 2] as number;
-      const x = (w[o] as number) * px + (w[o + 4] as number) * py + (w[o + 8] as number) * pz + (w[o + 12] as number) - (m[12] as number);
-      const y = (w[o + 1] as number) * px + (w[o + 5] as number) * py + (w[o + 9] as number) * pz + (w[o + 13] as number) - (m[13] as number);
-      const z = (w[o + 2] as number) * px + (w[o + 6] as number) * py + (w[o + 10] as number) * pz + (w[o + 14] as number) - (m[14] as number);
-      const ahead = -(x * (m[8] as number) + y * (m[9] as number) + z * (m[10] as number));
+      const px = nth(points, i);
+      const py = nth(points, i + 1);
+      const pz = nth(points, i + 2);
+      const x = nth(w, o) * px + nth(w, o + 4) * py + nth(w, o + 8) * pz + nth(w, o + 12) - nth(m, 12);
+      const y = nth(w, o + 1) * px + nth(w, o + 5) * py + nth(w, o + 9) * pz + nth(w, o + 13) - nth(m, 13);
+      const z = nth(w, o + 2) * px + nth(w, o + 6) * py + nth(w, o + 10) * pz + nth(w, o + 14) - nth(m, 14);
+      const ahead = -(x * nth(m, 8) + y * nth(m, 9) + z * nth(m, 10));
       if (ahead <= 1e-9) return Number.POSITIVE_INFINITY;
-      const u = (x * (m[0] as number) + y * (m[1] as number) + z * (m[2] as number)) / ahead / this.tan;
-      const v = ((x * (m[4] as number) + y * (m[5] as number) + z * (m[6] as number)) / ahead / this.tan) * this.aspect;
+      const u = (x * nth(m, 0) + y * nth(m, 1) + z * nth(m, 2)) / ahead / this.tan;
+      const v = ((x * nth(m, 4) + y * nth(m, 5) + z * nth(m, 6)) / ahead / this.tan) * this.aspect;
       if (!this.any) {
         this.left = this.right = u;
         this.bottom = this.top = v;
@@ -194,8 +196,8 @@ class Eye {
     return this.any ? Math.max(this.right - this.left, this.top - this.bottom) / 2 : 0;
   }
 
-  get from(): [number, number, number] {
-    return [this.m[12] as number, this.m[13] as number, this.m[14] as number];
+  get from(): Triple {
+    return [nth(this.m, 12), nth(this.m, 13), nth(this.m, 14)];
   }
 }
 
@@ -213,7 +215,7 @@ function coveredIn(
   const acts = new Set(acting);
   const plain = new Set<number>();
   const worst = new Map<number, Covered>();
-  const [action, still] = [steps.action[position] as number, steps.still[position] as number];
+  const [action, still] = [nth(steps.action, position), nth(steps.still, position)];
   for (const share of LOOKS) {
     const ticks = Math.round(action + share * (still - action));
     pose(program, ticks, at);
@@ -239,7 +241,7 @@ function seenShare(hull: Float64Array, o: number, at: Pose, hit: (to: readonly n
   const by = new Map<number, number>();
   let points = 0;
   for (let i = 0; i < hull.length; i += every) {
-    const along = (r: number) => [0, 1, 2].reduce((sum, k) => sum + (w[o + 4 * k + r] as number) * (hull[i + k] as number), w[o + 12 + r] as number);
+    const along = (r: number) => [0, 1, 2].reduce((sum, k) => sum + nth(w, o + 4 * k + r) * nth(hull, i + k), nth(w, o + 12 + r));
     const found = hit([along(0), along(1), along(2)]);
     points++;
     if (found >= 0) by.set(found, (by.get(found) ?? 0) + 1);

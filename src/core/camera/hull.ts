@@ -1,5 +1,6 @@
 import { Vector3 } from "three";
 import { ConvexHull } from "three/examples/jsm/math/ConvexHull.js";
+import { nth } from "../math/packed";
 
 /** Fewer corners than this are not worth a hull. */
 const FEW = 64;
@@ -46,7 +47,7 @@ function distinct(positions: ArrayLike<number>): Float64Array {
     const name = `${positions[i]} ${positions[i + 1]} ${positions[i + 2]}`;
     if (seen.has(name)) continue;
     seen.add(name);
-    out.push(positions[i] as number, positions[i + 1] as number, positions[i + 2] as number);
+    out.push(nth(positions, i), nth(positions, i + 1), nth(positions, i + 2));
   }
   return Float64Array.from(out);
 }

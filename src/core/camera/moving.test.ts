@@ -7,6 +7,8 @@ import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews, smo
 import { runCommand } from "../edit/history";
 import { addMove, makeMove } from "../edit/moveCommands";
 import { invertedAffine, transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { TICKS_PER_SECOND } from "../time/time";
@@ -23,8 +25,8 @@ const camera = (keys: ReturnType<typeof key>[]) => sequenceOf([{ camera: keys }]
 const azimuthAt = (s: Sequence, t: number) => {
   const p = compiled(s);
   const out = createPose(p);
-  pose(p, (p.steps.action[0] as number) + seconds(t), out);
-  return out.camera[3] as number;
+  pose(p, nth(p.steps.action, 0) + seconds(t), out);
+  return nth(out.camera, 3);
 };
 
 describe("abrupt places", () => {
@@ -77,7 +79,7 @@ describe("smoothing", () => {
         for (let i = 0; i <= list.length; i++) {
           pose(a, seconds(0.5 + 0.5 * i), pa);
           pose(b, seconds(0.5 + 0.5 * i), pb);
-          for (let k = 0; k < 8; k++) expect(pb.camera[k]).toBeCloseTo(pa.camera[k] as number, 6);
+          for (let k = 0; k < 8; k++) expect(pb.camera[k]).toBeCloseTo(nth(pa.camera, k), 6);
         }
         const lo = Math.min(CAMERA.azimuth, ...list.map((v) => v.azimuth));
         const hi = Math.max(CAMERA.azimuth, ...list.map((v) => v.azimuth));
@@ -110,9 +112,9 @@ describe("smoothing", () => {
     const slopes = flowSlopes(knots);
     expect([slopes[0], slopes[2], slopes[3]]).toEqual([0, 0, 0]);
     expect(slopes[1]).toBeCloseTo(0.4 / 3, 12);
-    const e = flowEase(knots[0] as never, knots[1] as never, 0, slopes[1] as number);
+    const e = flowEase(knots[0] as never, knots[1] as never, 0, nth(slopes, 1));
     // At the end the Bezier rises by 3 (1 - y2) over 3 (1 - x2) of the square.
-    expect(((1 - e.y2) / (1 - e.x2)) * (1 / 10)).toBeCloseTo(slopes[1] as number, 12);
+    expect(((1 - e.y2) / (1 - e.x2)) * (1 / 10)).toBeCloseTo(nth(slopes, 1), 12);
   });
 });
 
@@ -139,7 +141,7 @@ describe("cameras", () => {
     for (let t = 0; t < p.steps.length; t += TICKS_PER_SECOND / 4) {
       pose(p, t, a);
       pose(q, t, b);
-      expect([0, 1, 2].map((k) => (b.camera[k] as number) - (a.camera[k] as number)).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([5, 0, -2]);
+      expect([0, 1, 2].map((k) => nth(b.camera, k) - nth(a.camera, k)).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([5, 0, -2]);
     }
   });
 });
@@ -209,11 +211,11 @@ describe("framing", () => {
     const inverse = invertedAffine(at.world, 16 * node);
     fc.assert(
       fc.property(fc.tuple(fc.integer({ min: -60, max: 60 }), fc.integer({ min: -60, max: 60 })), ([a, b]) => {
-        const middle = [0, 1, 2].map((k) => at.world[16 * node + 12 + k] as number) as [number, number, number];
+        const middle = [0, 1, 2].map((k) => nth(at.world, 16 * node + 12 + k)) as Triple;
         const from = [middle[0] + a, middle[1] + b, 300];
         const to = [middle[0] + a, middle[1] + b, -300];
         // Straight down in the part's own frame too, since it is turned about that direction only.
-        const own = transformPoint(inverse, [from[0] as number, from[1] as number, 0]);
+        const own = transformPoint(inverse, [nth(from, 0), nth(from, 1), 0]);
         const inside = Math.abs(own[0]) < size - 1e-6 && Math.abs(own[1]) < size - 1e-6;
         const outside = Math.abs(own[0]) > size + 1e-6 || Math.abs(own[1]) > size + 1e-6;
         let met = false;
@@ -267,7 +269,7 @@ describe("hulls", () => {
               for (let i = 0; i < list.length; i += 3)
                 m = Math.max(
                   m,
-                  [0, 1, 2].reduce((sum, k) => sum + (list[i + k] as number) * (d[k] as number), 0),
+                  [0, 1, 2].reduce((sum, k) => sum + nth(list, i + k) * nth(d, k), 0),
                 );
               return m;
             };

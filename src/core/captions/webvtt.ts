@@ -1,3 +1,4 @@
+import { nth } from "../math/packed";
 import type { Program } from "../program/program";
 import { TICKS_PER_SECOND } from "../time/time";
 
@@ -22,8 +23,8 @@ export function captionsAsVtt(program: Program, range: { from: number; to: numbe
       .replace(/</g, "&lt;")
       .replace(/>/g, "&gt;")
       .replace(/\n\s*\n/g, "\n");
-    const from = Math.max(range.from, program.steps.start[i] as number);
-    const to = Math.min(range.to, program.steps.end[i] as number);
+    const from = Math.max(range.from, nth(program.steps.start, i));
+    const to = Math.min(range.to, nth(program.steps.end, i));
     if (to > from) cues.push(`${stamp(from - range.from)} --> ${stamp(to - range.from)}\n${text}`);
   });
   return `WEBVTT\n\n${cues.join("\n\n")}\n`;

@@ -1,5 +1,6 @@
 import type { Handle, Shape } from "../document/keys";
 import { type Ease, writeEase } from "../ease/ease";
+import { nth } from "../math/packed";
 
 /**
  * One piece of a channel's curve: from a value at a time to another, as a cubic Bezier whose inner points are given
@@ -26,11 +27,11 @@ export function handlesOf(ease: Ease, from: number, to: number): { leave: Handle
   writeEase(ease, table, 0);
   // A level handle as long as the time spent getting going makes nearly the same parabola; none keeps the line.
   const level = (share: number) => Math.min(1, share * 1.05);
-  const start = table[1] as number;
-  const stop = table[2] as number;
+  const start = nth(table, 1);
+  const stop = nth(table, 2);
   return {
-    leave: start > 0 ? { share: level(start), value: 0 } : { share: 1 / 3, value: ((table[3] as number) * d) / 3 },
-    arrive: stop > 0 ? { share: level(stop), value: 0 } : { share: 1 / 3, value: (-(table[3] as number) * d) / 3 },
+    leave: start > 0 ? { share: level(start), value: 0 } : { share: 1 / 3, value: (nth(table, 3) * d) / 3 },
+    arrive: stop > 0 ? { share: level(stop), value: 0 } : { share: 1 / 3, value: (-nth(table, 3) * d) / 3 },
   };
 }
 

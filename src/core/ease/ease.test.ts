@@ -1,6 +1,7 @@
 import bezier from "bezier-easing";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { nth } from "../math/packed";
 import { type Ease, easeAt, easeSpeedAt, evaluateEase, writeEase } from "./ease";
 
 const share = fc.double({ min: 0, max: 1, noNaN: true });
@@ -51,7 +52,7 @@ describe("eases", () => {
         writeEase(ease, table, 0);
         const h = 1e-6;
         const slope = (easeAt(table, 0, u + h) - easeAt(table, 0, u - h)) / (2 * h);
-        const near = [table[1] as number, 1 - (table[2] as number)].some((edge) => Math.abs(u - edge) < 2 * h);
+        const near = [nth(table, 1), 1 - nth(table, 2)].some((edge) => Math.abs(u - edge) < 2 * h);
         if (!near) expect(easeSpeedAt(table, 0, u)).toBeCloseTo(slope, 3);
       }),
     );

@@ -1,6 +1,8 @@
 import { flowEase, flowSlopes, type Knot } from "../camera/flow";
 import { CAMERA_CHANNELS, type CameraValues, type HandMove, type Sequence, type Target, TITLE_MAX, targetId, timedSteps } from "../document/sequence";
 import type { Ease } from "../ease/ease";
+import { nth } from "../math/packed";
+import type { ReadonlyTriple } from "../math/triple";
 import type { Program } from "../program/program";
 import { actsOn, isOn } from "../program/spans";
 import { TICKS_PER_SECOND } from "../time/time";
@@ -58,19 +60,19 @@ function cleanName(draft: Sequence, name: string, except = ""): string {
 }
 
 /** Shifts every kept view of a camera, its first one too, by the same offset of its aim, mm. */
-export function shiftViews(camera: string, by: readonly [number, number, number]): SequenceCommand {
+export function shiftViews(camera: string, by: ReadonlyTriple): SequenceCommand {
   return (draft) => {
     const it = draft.cameras[camera];
     if (!it) throw new RangeError("This camera no longer exists.");
     AIM.forEach((channel, k) => {
-      it.home[channel] += by[k] as number;
+      it.home[channel] += nth(by, k);
     });
     for (const step of timedSteps(draft)) {
       for (const move of Object.values(step.moves)) {
         if (move.kind !== "hand" || move.target.type !== "camera" || move.target.id !== camera) continue;
         for (const key of Object.values(move.keys)) {
           AIM.forEach((channel, k) => {
-            if (channel in key.values) key.values[channel] = (key.values[channel] as number) + (by[k] as number);
+            if (channel in key.values) key.values[channel] = (key.values[channel] as number) + nth(by, k);
           });
         }
       }
@@ -119,7 +121,7 @@ export function smoothCamera(program: Program, stepId: string, camera: string, o
         const slopes = flowSlopes(knots);
         for (let i = 1; i < knots.length; i++) {
           const [a, b] = [knots[i - 1] as Knot, knots[i] as Knot];
-          arrive(kept, { at: b.at, lead: b.at - a.at, ease: flowEase(a, b, slopes[i - 1] as number, slopes[i] as number) }, channel, b.value);
+          arrive(kept, { at: b.at, lead: b.at - a.at, ease: flowEase(a, b, nth(slopes, i - 1), nth(slopes, i)) }, channel, b.value);
         }
       }
     }
@@ -147,11 +149,11 @@ function knotsOf(run: readonly Row[], channel: string): Knot[] {
   const own = run.filter((r) => r.channel === channel);
   const first = own[0];
   if (!first) return [];
-  const knots: Knot[] = [{ at: Math.round(first.t0), value: first.from[0] as number }];
+  const knots: Knot[] = [{ at: Math.round(first.t0), value: nth(first.from, 0) }];
   own.forEach((r, i) => {
     const next = own[i + 1];
-    if (next && next.t0 < r.t1) knots.push({ at: Math.round(next.t0), value: next.from[0] as number });
-    else knots.push({ at: Math.round(r.t1), value: r.to[0] as number });
+    if (next && next.t0 < r.t1) knots.push({ at: Math.round(next.t0), value: nth(next.from, 0) });
+    else knots.push({ at: Math.round(r.t1), value: nth(r.to, 0) });
   });
   return knots.filter((k, i) => i === 0 || k.at > (knots[i - 1] as Knot).at);
 }

@@ -3,6 +3,7 @@ import type { Joint, Preparation } from "../document/preparation";
 import type { Key, Sequence } from "../document/sequence";
 import { hand, keysOf, scaleHandles, targetId, timedSteps } from "../document/sequence";
 import { transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
 import { quaternionFromMatrix } from "../math/rotation";
 import { compile } from "../program/compile";
 import { createPose, departureNow, sample } from "../program/pose";
@@ -94,7 +95,7 @@ function freed(index: AssemblyIndex, preparation: Preparation, sequence: Sequenc
     const position = program.steps.position.get(k.step);
     const key = hand(sequence.steps[k.step]?.moves[k.move])?.keys[k.key];
     if (!tracks || position === undefined || !key) continue;
-    sample(program, (program.steps.action[position] as number) + key.at, pose);
+    sample(program, nth(program.steps.action, position) + key.at, pose);
     departureNow(tracks, pose, m);
     const moved = transformPoint(m, tracks.pivot);
     const values: Record<string, number> = { "slide.x": moved[0] - tracks.pivot[0], "slide.y": moved[1] - tracks.pivot[1], "slide.z": moved[2] - tracks.pivot[2] };

@@ -2,6 +2,7 @@ import type { AssemblyIndex } from "../assembly/assembly";
 import type { Preparation } from "../document/preparation";
 import { EaseSchema, type Folder, type HandMove, type Key, type MadeMove, type Move, type Sequence, type Step, type Target, targetId } from "../document/sequence";
 import { EASE_STEADY } from "../ease/ease";
+import { nth } from "../math/packed";
 import type { MakeContext, MoveColour } from "../moves/kind";
 import { easeOf, SECOND } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
@@ -45,7 +46,7 @@ export function targetsFault(index: AssemblyIndex, preparation: Preparation, tar
     const node = index.indexOf.get(target.key);
     const name = preparation.nodes[target.key]?.name ?? index.assembly.nodes[node ?? -1]?.name ?? target.key.split("/").pop() ?? "";
     if (node === undefined) return `"${name}" is not in this revision of the assembly.`;
-    for (let i = node; i >= 0; i = index.parent[i] as number) {
+    for (let i = node; i >= 0; i = nth(index.parent, i)) {
       const above = index.assembly.nodes[i]?.key ?? "";
       if (preparation.nodes[above]?.locked) return `"${name}" is locked${i === node ? "" : " with what it belongs to"}. Unlock it to move it.`;
       if (preparation.nodes[above]?.hidden) return `"${name}" is hidden${i === node ? "" : " with what it belongs to"}. Show it to move it.`;
@@ -53,7 +54,7 @@ export function targetsFault(index: AssemblyIndex, preparation: Preparation, tar
     nodes.set(node, name);
   }
   for (const [node, name] of nodes) {
-    for (let i = index.parent[node] as number; i >= 0; i = index.parent[i] as number) {
+    for (let i = nth(index.parent, node); i >= 0; i = nth(index.parent, i)) {
       if (nodes.has(i)) return `"${name}" lies inside "${nodes.get(i)}", which is moved too. Select one of the two.`;
     }
   }
@@ -329,12 +330,12 @@ export function handKeysOf(program: Program, refs: readonly MoveRef[]): Sequence
           const fits = EaseSchema.safeParse(row.shape).success;
           const key: Key = same ?? { id: freshId(), at: row.t1, lead: row.t1 - row.t0, ease: fits ? row.shape : EASE_STEADY, values: {} };
           if (!fits && row.shape.kind === "curve") {
-            const rise = (row.to[0] as number) - (row.from[0] as number);
+            const rise = nth(row.to, 0) - nth(row.from, 0);
             const { x1, y1, x2, y2 } = row.shape;
             key.shapes = { ...key.shapes, [row.channel]: { kind: "handles", leave: { share: x1, value: y1 * rise }, arrive: { share: 1 - x2, value: (y2 - 1) * rise } } };
           }
           if (row.channel === "orientation") key.orientation = [...row.to] as [number, number, number, number];
-          else key.values[row.channel] = row.to[0] as number;
+          else key.values[row.channel] = nth(row.to, 0);
           keyed.keys[key.id] = key;
         }
         step.moves[keyed.id] = keyed;
@@ -390,7 +391,7 @@ export function difference(a: Program, b: Program, targets: readonly Target[]): 
     const t = frameToTicks(f, a.sequence.rate);
     sample(a, t, pa);
     sample(b, t, pb);
-    for (const [ca, cb] of pairs) worst = Math.max(worst, Math.abs((pa.values[ca] as number) - (pb.values[cb] as number)));
+    for (const [ca, cb] of pairs) worst = Math.max(worst, Math.abs(nth(pa.values, ca) - nth(pb.values, cb)));
   }
   return worst;
 }

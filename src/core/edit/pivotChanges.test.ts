@@ -3,6 +3,7 @@ import { expect, test } from "vitest";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { indexAssembly } from "../assembly/assembly";
 import type { Sequence } from "../document/sequence";
+import { nth } from "../math/packed";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { runCommand } from "./history";
@@ -34,10 +35,10 @@ test("every arrival stays where it was when the pivot moves, whatever was keyed"
         const [u, v] = [createPose(p), createPose(q)];
         p.steps.ids.forEach((_, i) => {
           for (const at of [1, 2]) {
-            const time = (p.steps.action[i] as number) + seconds(at);
+            const time = nth(p.steps.action, i) + seconds(at);
             pose(p, time, u);
             pose(q, time, v);
-            for (let k = 0; k < 16; k++) expect(v.world[16 * arm + k]).toBeCloseTo(u.world[16 * arm + k] as number, 6);
+            for (let k = 0; k < 16; k++) expect(v.world[16 * arm + k]).toBeCloseTo(nth(u.world, 16 * arm + k), 6);
           }
         });
       }

@@ -2,23 +2,24 @@ import type { AssemblyIndex } from "../assembly/assembly";
 import type { PartTarget } from "../document/parts";
 import type { Preparation } from "../document/preparation";
 import { hand, keysOf, type Sequence, targetId } from "../document/sequence";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { compile, withPreparation } from "../program/compile";
 import { createPose, type Pose, rotationOf, sample } from "../program/pose";
 import type { NodeTracks } from "../program/program";
 import type { SequenceCommand } from "./sequenceCommands";
 import { inEveryTiming } from "./timing/versions";
 
-type Triple = [number, number, number];
 const AXES = ["slide.x", "slide.y", "slide.z"] as const;
 
 /** What a slide must grow by so that a part turned as it is stands where it stood after its pivot went from `a` to `b`: (1 - R)(a - b). */
 export function pivotShift(tracks: NodeTracks, pose: Pose, a: readonly number[], b: readonly number[]): Triple {
   const r = new Float64Array(9);
   rotationOf(tracks, pose, r, tracks.axes.length);
-  const d = [0, 1, 2].map((k) => (a[k] as number) - (b[k] as number)) as Triple;
+  const d = [0, 1, 2].map((k) => nth(a, k) - nth(b, k)) as Triple;
   return [0, 1, 2].map((k) => {
-    const turned = (r[k] as number) * d[0] + (r[3 + k] as number) * d[1] + (r[6 + k] as number) * d[2];
-    return (d[k] as number) - turned;
+    const turned = nth(r, k) * d[0] + nth(r, 3 + k) * d[1] + nth(r, 6 + k) * d[2];
+    return nth(d, k) - turned;
   }) as Triple;
 }
 
@@ -46,7 +47,7 @@ function arrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequ
     for (const move of Object.values(sequence.steps[step]?.moves ?? {})) {
       if (!tracks || position === undefined || move.kind !== "hand" || targetId(move.target) !== id) continue;
       for (const key of keysOf(move)) {
-        const time = (program.steps.action[position] as number) + key.at;
+        const time = nth(program.steps.action, position) + key.at;
         sample(program, time, pose);
         const r = new Float64Array(9);
         rotationOf(tracks, pose, r, tracks.axes.length);
@@ -77,7 +78,7 @@ function shifted(index: AssemblyIndex, before: Preparation, after: Preparation, 
       const shift = pivotShift(tracks, pose, tracks.pivot, next.pivot);
       const values: Record<string, number> = {};
       AXES.forEach((name, k) => {
-        const value = (pose.values[tracks.first + k] as number) + (shift[k] as number);
+        const value = nth(pose.values, tracks.first + k) + nth(shift, k);
         values[name] = Math.abs(value) < 1e-9 ? 0 : value;
       });
       changes.push({ at, values });

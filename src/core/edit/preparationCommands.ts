@@ -5,6 +5,7 @@ import type { PartTarget } from "../document/parts";
 import type { Group, Joint, Link, NamedPose, NodePreparation, Pivot, Preparation } from "../document/preparation";
 import type { Finish, Surroundings } from "../document/surroundings";
 import { linkFault } from "../kinematics/graph";
+import { nth } from "../math/packed";
 
 /** A command changes a draft of a preparation in place. The caller gives it to Immer, which records the patches. */
 export type PreparationCommand = (draft: Preparation) => void;
@@ -49,7 +50,7 @@ export function isolate(index: AssemblyIndex, nodes: readonly number[]): Prepara
     const all = index.assembly.nodes;
     const shown = new Uint8Array(all.length);
     for (const n of nodes) {
-      for (let i = n; i < (index.end[n] as number); i++) shown[i] = 1;
+      for (let i = n; i < nth(index.end, n); i++) shown[i] = 1;
       for (let p = all[n]?.parent ?? -1; p >= 0; p = all[p]?.parent ?? -1) shown[p] = 1;
     }
     all.forEach((node, i) => {

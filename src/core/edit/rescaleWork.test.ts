@@ -4,6 +4,8 @@ import { indexAssembly } from "../assembly/assembly";
 import { cadFinish } from "../assembly/cadFinish";
 import { emptyPreparation, type Preparation } from "../document/preparation";
 import { FinishSchema } from "../document/surroundings";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { TICKS_PER_SECOND } from "../time/time";
@@ -18,14 +20,14 @@ function grown() {
   const nodes = small.nodes.map((n) => ({ ...n, home: n.home.map((v, i) => (i >= 12 && i < 15 ? v * K : v)) }));
   const geometries = small.geometries.map((g) => ({
     ...g,
-    bounds: { min: g.bounds.min.map((v) => v * K) as [number, number, number], max: g.bounds.max.map((v) => v * K) as [number, number, number] },
+    bounds: { min: g.bounds.min.map((v) => v * K) as Triple, max: g.bounds.max.map((v) => v * K) as Triple },
   }));
   return indexAssembly({ ...small, nodes, geometries });
 }
 
 test("work on an assembly read in another unit moves as before, larger", () => {
   const p: Preparation = emptyPreparation();
-  const base = { zero: 0, flipped: false, pitch: 0, limits: null, direction: [0, 0, 1] as [number, number, number] };
+  const base = { zero: 0, flipped: false, pitch: 0, limits: null, direction: [0, 0, 1] as Triple };
   p.nodes["root/arm"] = { pivot: { at: [5, 1, 2], in: "part" } };
   p.joints = {
     turn: { ...base, id: "turn", name: "turn", target: { type: "node", key: "root/arm/a" }, kind: "hinge", point: [3, 4, 0] },
@@ -51,7 +53,7 @@ test("work on an assembly read in another unit moves as before, larger", () => {
       expect(v.world[i]).toBeCloseTo(wanted, 6);
     });
     // The camera stands as far as the model is large; its angles stay.
-    expect(v.camera[5]).toBeCloseTo((u.camera[5] as number) * K, 6);
+    expect(v.camera[5]).toBeCloseTo(nth(u.camera, 5) * K, 6);
     expect(v.camera[3]).toBe(u.camera[3]);
   }
 });

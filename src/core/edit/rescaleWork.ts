@@ -1,5 +1,7 @@
 import type { Link, Preparation } from "../document/preparation";
 import { keysOf, type Sequence, scaleHandles, timedSteps } from "../document/sequence";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { mapMoveLengths } from "./traverse";
 
 /** Channels whose values are lengths, of a part or group and of the camera. */
@@ -12,7 +14,7 @@ const slideJoints = (preparation: Preparation) => new Set(Object.values(preparat
 export function rescalePreparation(factor: number): (draft: Preparation) => void {
   return (draft) => {
     const slides = slideJoints(draft);
-    const grow = (v: [number, number, number]) => v.map((x) => x * factor) as [number, number, number];
+    const grow = (v: Triple) => v.map((x) => x * factor) as Triple;
     for (const node of Object.values(draft.nodes)) {
       if (node.pivot) node.pivot.at = grow(node.pivot.at);
       // A moved home is a rigid motion: its shift grows, its turn stays.
@@ -60,7 +62,7 @@ function rescaleLink(link: Link, slides: ReadonlySet<string>, factor: number): v
       link.offset *= factor;
       return;
     case "four-bar":
-      for (const pin of [link.driverPin, link.followerPin]) for (let k = 0; k < 3; k++) pin[k] = (pin[k] as number) * factor;
+      for (const pin of [link.driverPin, link.followerPin]) for (let k = 0; k < 3; k++) pin[k] = nth(pin, k) * factor;
   }
 }
 

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
 import { type Sequence, SequenceSchema } from "../document/sequence";
+import { nth } from "../math/packed";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { runCommand } from "./history";
@@ -67,7 +68,7 @@ describe("splitting a step", () => {
         const id = sequence.stepOrder[1] as string;
         const program = compiled(sequence);
         const position = program.steps.position.get(id) as number;
-        const length = (program.steps.end[position] as number) - (program.steps.start[position] as number);
+        const length = nth(program.steps.end, position) - nth(program.steps.start, position);
         let split: Sequence;
         try {
           split = runCommand(sequence, splitStep(program, id, Math.round((length * share) / 100), "second")).document;

@@ -1,8 +1,8 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import { FACE_STRIDE, faceInfo, type Geometry } from "../geometry/geometry";
 import { transformDirection, transformPoint } from "../math/mat4";
-
-type Triple = [number, number, number];
+import { nth } from "../math/packed";
+import { dot, type Triple, unit } from "../math/triple";
 
 /** Something that moves as one: a part, or several. */
 export interface Body {
@@ -37,10 +37,10 @@ export function bodyOf(
 ): Body {
   const parts: { g: Geometry; node: number }[] = [];
   for (const root of nodes) {
-    const end = index.end[root] as number;
+    const end = nth(index.end, root);
     for (let i = root; i < end; ) {
       if (i !== root && without.has(i)) {
-        i = index.end[i] as number;
+        i = nth(index.end, i);
         continue;
       }
       const g = geometries[index.assembly.nodes[i]?.geometry ?? -1];
@@ -66,13 +66,10 @@ export function bodyOf(
     for (let i = 0; i < g.positions.length; i += 3) {
       for (let r = 0; r < 3; r++) {
         const v =
-          (world[o + r] as number) * (g.positions[i] as number) +
-          (world[o + 4 + r] as number) * (g.positions[i + 1] as number) +
-          (world[o + 8 + r] as number) * (g.positions[i + 2] as number) +
-          (world[o + 12 + r] as number);
+          nth(world, o + r) * nth(g.positions, i) + nth(world, o + 4 + r) * nth(g.positions, i + 1) + nth(world, o + 8 + r) * nth(g.positions, i + 2) + nth(world, o + 12 + r);
         body.positions[at++] = v;
-        if (v < (body.min[r] as number)) body.min[r] = v;
-        if (v > (body.max[r] as number)) body.max[r] = v;
+        if (v < nth(body.min, r)) body.min[r] = v;
+        if (v > nth(body.max, r)) body.max[r] = v;
       }
     }
     for (const i of g.indices) body.indices[tri++] = first + i;
@@ -97,9 +94,9 @@ function area(g: Geometry, first: number, count: number): number {
   let sum = 0;
   const p = g.positions;
   for (let t = first; t < first + count; t++) {
-    const [a, b, c] = [0, 1, 2].map((k) => 3 * (g.indices[3 * t + k] as number)) as Triple;
-    const u = [0, 1, 2].map((k) => (p[b + k] as number) - (p[a + k] as number)) as Triple;
-    const v = [0, 1, 2].map((k) => (p[c + k] as number) - (p[a + k] as number)) as Triple;
+    const [a, b, c] = [0, 1, 2].map((k) => 3 * nth(g.indices, 3 * t + k)) as Triple;
+    const u = [0, 1, 2].map((k) => nth(p, b + k) - nth(p, a + k)) as Triple;
+    const v = [0, 1, 2].map((k) => nth(p, c + k) - nth(p, a + k)) as Triple;
     sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
   }
   return sum;
@@ -119,20 +116,9 @@ function clustered(axes: readonly BodyAxis[]): BodyAxis[] {
 /** True when two axes lie along one line (half a degree, 0.05 mm). */
 export function sameLine(a: Pick<BodyAxis, "point" | "direction">, b: Pick<BodyAxis, "point" | "direction">): boolean {
   if (Math.abs(dot(a.direction, b.direction)) < 0.99996) return false;
-  const d = [0, 1, 2].map((k) => (a.point[k] as number) - (b.point[k] as number)) as Triple;
+  const d = [0, 1, 2].map((k) => nth(a.point, k) - nth(b.point, k)) as Triple;
   const along = dot(d, b.direction);
-  return Math.hypot(...d.map((v, k) => v - along * (b.direction[k] as number))) < 0.05;
-}
-
-export const dot = (a: readonly number[], b: readonly number[]): number =>
-  (a[0] as number) * (b[0] as number) + (a[1] as number) * (b[1] as number) + (a[2] as number) * (b[2] as number);
-
-/** Of unit length, with noise beside an exact axis removed. */
-export function unit(v: readonly number[]): Triple {
-  const n = Math.hypot(...v) || 1;
-  const u = v.map((x) => (Math.abs(x / n) < 1e-9 ? 0 : x / n));
-  const m = Math.hypot(...u);
-  return u.map((x) => x / m) as Triple;
+  return Math.hypot(...d.map((v, k) => v - along * nth(b.direction, k))) < 0.05;
 }
 
 /** Lines along which bodies may be moved: the assembly's own three and those of its round faces, at most `most`. */

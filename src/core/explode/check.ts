@@ -1,8 +1,8 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from "three";
 import { MeshBVH } from "three-mesh-bvh";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import type { Body } from "./bodies";
-
-type Triple = [number, number, number];
 
 /** Two bodies that come into each other on the way. */
 export interface Collision {
@@ -54,16 +54,15 @@ function solidOf(body: Body): Solid {
   const triangles = body.indices.length / 3;
   const every = Math.max(1, Math.ceil((triangles * 2) / MOST_POINTS));
   // Long edges are looked at along their length, or a shaft that runs through a hub would be seen at its ends only.
-  const apart = Math.max(0.5, Math.hypot(...[0, 1, 2].map((k) => (body.max[k] as number) - (body.min[k] as number))) / 24);
+  const apart = Math.max(0.5, Math.hypot(...[0, 1, 2].map((k) => nth(body.max, k) - nth(body.min, k))) / 24);
   let budget = MOST_POINTS;
   for (let t = 0; t < triangles; t += every) {
-    const [a, b, c] = [0, 1, 2].map((k) => 3 * (body.indices[3 * t + k] as number)) as Triple;
-    found.push(p[a] as number, p[a + 1] as number, p[a + 2] as number);
-    const length = Math.hypot(...[0, 1, 2].map((k) => (p[b + k] as number) - (p[a + k] as number)));
+    const [a, b, c] = [0, 1, 2].map((k) => 3 * nth(body.indices, 3 * t + k)) as Triple;
+    found.push(nth(p, a), nth(p, a + 1), nth(p, a + 2));
+    const length = Math.hypot(...[0, 1, 2].map((k) => nth(p, b + k) - nth(p, a + k)));
     const steps = Math.min(24, Math.floor(length / apart));
-    for (let s = 1; s < steps && budget > 0; s++, budget--)
-      for (let k = 0; k < 3; k++) found.push((p[a + k] as number) + (((p[b + k] as number) - (p[a + k] as number)) * s) / steps);
-    for (let k = 0; k < 3; k++) found.push(((p[a + k] as number) + (p[b + k] as number) + (p[c + k] as number)) / 3);
+    for (let s = 1; s < steps && budget > 0; s++, budget--) for (let k = 0; k < 3; k++) found.push(nth(p, a + k) + ((nth(p, b + k) - nth(p, a + k)) * s) / steps);
+    for (let k = 0; k < 3; k++) found.push((nth(p, a + k) + nth(p, b + k) + nth(p, c + k)) / 3);
   }
   return { bvh, points: Float64Array.from(found), body };
 }
@@ -90,13 +89,13 @@ export function findCollisions(bodies: readonly Body[], shiftAt: ShiftAt, times:
       shiftAt(i, f / times, shifts[i] as Triple);
       low[i] = (bodies[i] as Body).min[0] + (shifts[i] as Triple)[0];
     }
-    order.sort((a, b) => (low[a] as number) - (low[b] as number));
+    order.sort((a, b) => nth(low, a) - nth(low, b));
     for (let s = 0; s < n; s++) {
-      const i = order[s] as number;
+      const i = nth(order, s);
       const end = (bodies[i] as Body).max[0] + (shifts[i] as Triple)[0] - tolerance;
       for (let r = s + 1; r < n; r++) {
-        const j = order[r] as number;
-        if ((low[j] as number) >= end) break;
+        const j = nth(order, r);
+        if (nth(low, j) >= end) break;
         const key = i < j ? i * n + j : j * n + i;
         if (out.has(key) || !moved(shifts, before, i, j) || !boxesMeet(bodies, shifts, i, j, tolerance)) continue;
         let own = home.get(key);
@@ -104,7 +103,7 @@ export function findCollisions(bodies: readonly Body[], shiftAt: ShiftAt, times:
           own = between(solid(i), solid(j), [0, 0, 0], tolerance, Infinity);
           home.set(key, own);
         }
-        const rel = [0, 1, 2].map((k) => ((shifts[i] as Triple)[k] as number) - ((shifts[j] as Triple)[k] as number)) as Triple;
+        const rel = [0, 1, 2].map((k) => nth(shifts[i] as Triple, k) - nth(shifts[j] as Triple, k)) as Triple;
         const depth = between(solid(i), solid(j), rel, own + tolerance, own + tolerance);
         if (depth > own + tolerance) out.set(key, { a: Math.min(i, j), b: Math.max(i, j), at: f / times, depth: depth - own });
       }
@@ -119,8 +118,8 @@ function boxesMeet(bodies: readonly Body[], shifts: Triple[], i: number, j: numb
   const a = bodies[i] as Body;
   const b = bodies[j] as Body;
   for (let k = 1; k < 3; k++) {
-    const d = ((shifts[i] as Triple)[k] as number) - ((shifts[j] as Triple)[k] as number);
-    if ((a.min[k] as number) + d >= (b.max[k] as number) - tolerance || (b.min[k] as number) >= (a.max[k] as number) + d - tolerance) return false;
+    const d = nth(shifts[i] as Triple, k) - nth(shifts[j] as Triple, k);
+    if (nth(a.min, k) + d >= nth(b.max, k) - tolerance || nth(b.min, k) >= nth(a.max, k) + d - tolerance) return false;
   }
   return true;
 }
@@ -129,10 +128,10 @@ function boxesMeet(bodies: readonly Body[], shifts: Triple[], i: number, j: numb
 function between(a: Solid, b: Solid, rel: Triple, ignore: number, enough: number): number {
   let worst = 0;
   for (let i = 0; i < a.points.length && worst <= enough; i += 3) {
-    worst = Math.max(worst, depthAt(b, (a.points[i] as number) + rel[0], (a.points[i + 1] as number) + rel[1], (a.points[i + 2] as number) + rel[2], ignore));
+    worst = Math.max(worst, depthAt(b, nth(a.points, i) + rel[0], nth(a.points, i + 1) + rel[1], nth(a.points, i + 2) + rel[2], ignore));
   }
   for (let i = 0; i < b.points.length && worst <= enough; i += 3) {
-    worst = Math.max(worst, depthAt(a, (b.points[i] as number) - rel[0], (b.points[i + 1] as number) - rel[1], (b.points[i + 2] as number) - rel[2], ignore));
+    worst = Math.max(worst, depthAt(a, nth(b.points, i) - rel[0], nth(b.points, i + 1) - rel[1], nth(b.points, i + 2) - rel[2], ignore));
   }
   return worst;
 }

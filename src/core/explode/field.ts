@@ -1,6 +1,5 @@
-import { type Body, dot } from "./bodies";
-
-type Triple = [number, number, number];
+import { dot, type Triple } from "../math/triple";
+import type { Body } from "./bodies";
 
 /** What counts as lying on one another rather than in one another, mm. */
 export interface Tolerance {

@@ -1,9 +1,9 @@
-import { type Body, candidateLines, dot, sameLine } from "./bodies";
+import { nth } from "../math/packed";
+import { dot, minus, plus, type ReadonlyTriple, type Triple, times } from "../math/triple";
+import { type Body, candidateLines, sameLine } from "./bodies";
 import { type Collision, findCollisions, type ShiftAt } from "./check";
 import { WayField } from "./field";
 import { extent, TOLERANCE } from "./ways";
-
-type Triple = [number, number, number];
 
 export interface ExplodeOptions {
   /** Between neighbours when apart, mm. */
@@ -140,13 +140,13 @@ function merged(bodies: readonly Body[], group: readonly number[]): Body {
     positions.set(b.positions, p);
     p += b.positions.length;
   }
-  const of = (pick: (...v: number[]) => number, side: "min" | "max") => [0, 1, 2].map((k) => pick(...list.map((b) => b[side][k] as number))) as Triple;
+  const of = (pick: (...v: number[]) => number, side: "min" | "max") => [0, 1, 2].map((k) => pick(...list.map((b) => nth(b[side], k)))) as Triple;
   return { id: (list[0] as Body).id, positions, indices, min: of(Math.min, "min"), max: of(Math.max, "max"), axes: list.flatMap((b) => b.axes) };
 }
 
 function united(groups: readonly (readonly number[])[], pairs: readonly [number, number][]): number[][] {
   const to = groups.map((_, i) => i);
-  const root = (i: number): number => (to[i] === i ? i : root(to[i] as number));
+  const root = (i: number): number => (to[i] === i ? i : root(nth(to, i)));
   for (const [a, b] of pairs) to[Math.max(root(a), root(b))] = Math.min(root(a), root(b));
   const out = new Map<number, number[]>();
   for (const [i, g] of groups.entries()) out.set(root(i), [...(out.get(root(i)) ?? []), ...g]);
@@ -169,8 +169,7 @@ function spread(count: number, groups: readonly (readonly number[])[], plan: rea
 
 const rank = (plan: readonly PlannedBody[], b: number) => (plan[b]?.distance === 0 ? Number.POSITIVE_INFINITY : (plan[b]?.order ?? 0));
 /** The farthest that a body's box reaches along a direction. */
-const support = (b: Body, d: readonly number[]) =>
-  [0, 1, 2].reduce((sum, k) => sum + Math.max((d[k] as number) * (b.min[k] as number), (d[k] as number) * (b.max[k] as number)), 0);
+const support = (b: Body, d: readonly number[]) => [0, 1, 2].reduce((sum, k) => sum + Math.max(nth(d, k) * nth(b.min, k), nth(d, k) * nth(b.max, k)), 0);
 
 /** Where bodies of a plan are in time, at steady speed: each takes the same time, begun `stagger` of it after the one before. */
 export function shiftOf(plan: readonly PlannedBody[], stagger: number): ShiftAt {
@@ -179,7 +178,7 @@ export function shiftOf(plan: readonly PlannedBody[], stagger: number): ShiftAt 
   return (b, time, out) => {
     const p = plan[b] as PlannedBody;
     const u = Math.min(1, Math.max(0, (time - p.order * stagger * each) / each));
-    for (let k = 0; k < 3; k++) out[k] = u * p.distance * (p.direction[k] as number);
+    for (let k = 0; k < 3; k++) out[k] = u * p.distance * nth(p.direction, k);
   };
 }
 
@@ -212,17 +211,17 @@ class Planner {
     }
     this.base = options.base ?? largest(bodies);
     this.centre = middle(bodies);
-    this.size = Math.hypot(...[0, 1, 2].map((k) => Math.max(...bodies.map((b) => b.max[k] as number)) - Math.min(...bodies.map((b) => b.min[k] as number))));
+    this.size = Math.hypot(...[0, 1, 2].map((k) => Math.max(...bodies.map((b) => nth(b.max, k))) - Math.min(...bodies.map((b) => nth(b.min, k)))));
   }
 
   /** A body may go this way only when another is gone. */
-  after(body: number, direction: readonly number[], other: number): void {
+  after(body: number, direction: ReadonlyTriple, other: number): void {
     const key = wayKey(body, direction);
     const set = this.waits.get(key) ?? new Set();
     set.add(other);
     this.waits.set(key, set);
   }
-  forbid(body: number, direction: readonly number[]): void {
+  forbid(body: number, direction: ReadonlyTriple): void {
     this.forbidden.add(wayKey(body, direction));
   }
   /** A body sets out only when another has arrived. */
@@ -331,7 +330,7 @@ class Planner {
   }
 }
 
-const wayKey = (body: number, direction: readonly number[]) => `${body} ${direction.map((v) => Math.round(v * 1000)).join(" ")}`;
+const wayKey = (body: number, direction: ReadonlyTriple) => `${body} ${direction.map((v) => Math.round(v * 1000)).join(" ")}`;
 type MayGo = (body: number, direction: Triple) => boolean;
 interface Way {
   field: number;
@@ -360,10 +359,7 @@ function bestWay(b: number, bodies: readonly Body[], fields: readonly WayField[]
       const shared = coaxial.some((a) => Math.abs(dot(a.direction, field.line)) > 0.9998);
       const own = body.axes.length > 0 && Math.abs(dot(body.axes[0]?.direction ?? centre, field.line)) > 0.9998;
       if (natural && (coaxial.length > 0 ? !shared : from < 0)) continue;
-      const outward = dot(
-        [0, 1, 2].map((k) => ((body.min[k] as number) + (body.max[k] as number)) / 2 - (centre[k] as number)),
-        direction,
-      );
+      const outward = dot(minus(times(plus(body.min, body.max), 0.5), centre), direction);
       const lean = outward > 0 ? 1 - 0.2 * Math.min(1, outward / (size + 1e-9)) : 1.35;
       const rests = from >= 0 ? 1 : 1.6;
       const score = clear * lean * rests * (shared ? 0.4 : own ? 0.7 : 1);
@@ -378,8 +374,8 @@ function largest(bodies: readonly Body[]): number {
   let best = -1;
   let most = -1;
   bodies.forEach((b, i) => {
-    const size = Math.hypot(...[0, 1, 2].map((k) => (b.max[k] as number) - (b.min[k] as number)));
-    const close = bodies.filter((o) => [0, 1, 2].every((k) => (o.min[k] as number) <= (b.max[k] as number) + 0.1 && (b.min[k] as number) <= (o.max[k] as number) + 0.1)).length;
+    const size = Math.hypot(...[0, 1, 2].map((k) => nth(b.max, k) - nth(b.min, k)));
+    const close = bodies.filter((o) => [0, 1, 2].every((k) => nth(o.min, k) <= nth(b.max, k) + 0.1 && nth(b.min, k) <= nth(o.max, k) + 0.1)).length;
     if (size * Math.sqrt(close) <= most) return;
     most = size * Math.sqrt(close);
     best = i;
@@ -388,5 +384,5 @@ function largest(bodies: readonly Body[]): number {
 }
 
 function middle(bodies: readonly Body[]): Triple {
-  return [0, 1, 2].map((k) => (Math.min(...bodies.map((b) => b.min[k] as number)) + Math.max(...bodies.map((b) => b.max[k] as number))) / 2) as Triple;
+  return [0, 1, 2].map((k) => (Math.min(...bodies.map((b) => nth(b.min, k))) + Math.max(...bodies.map((b) => nth(b.max, k)))) / 2) as Triple;
 }

@@ -1,7 +1,7 @@
-import { type Body, candidateLines, dot } from "./bodies";
+import { nth } from "../math/packed";
+import { dot, type Triple } from "../math/triple";
+import { type Body, candidateLines } from "./bodies";
 import { type Tolerance, WayField } from "./field";
-
-type Triple = [number, number, number];
 
 /** A direction in which a body might come off. */
 export interface Way {
@@ -47,7 +47,7 @@ export function waysOff(body: Body, others: readonly Body[], tolerance: Toleranc
 
 /** Length of a body's box along a direction, mm. */
 export function extent(b: Body, d: readonly number[]): number {
-  return [0, 1, 2].reduce((sum, k) => sum + Math.abs(d[k] as number) * ((b.max[k] as number) - (b.min[k] as number)), 0);
+  return [0, 1, 2].reduce((sum, k) => sum + Math.abs(nth(d, k)) * (nth(b.max, k) - nth(b.min, k)), 0);
 }
 
 /** How far a body must go along a direction until it is past another, or past all of them, mm. 0 where it is so already. */
@@ -55,4 +55,4 @@ export function clearOf(body: Body, others: readonly Body[], direction: Triple, 
   return Math.max(0, ...new WayField([body, ...others], direction, tolerance).reaches(0, 0).values());
 }
 
-const near = (a: Body, b: Body) => [0, 1, 2].every((k) => (a.min[k] as number) - 1 <= (b.max[k] as number) && (b.min[k] as number) - 1 <= (a.max[k] as number));
+const near = (a: Body, b: Body) => [0, 1, 2].every((k) => nth(a.min, k) - 1 <= nth(b.max, k) && nth(b.min, k) - 1 <= nth(a.max, k));

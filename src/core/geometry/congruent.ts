@@ -1,20 +1,19 @@
 import type { AssemblyNode } from "../assembly/assembly";
-import { cross, dot, minus, normalised } from "../kinematics/planar";
 import { invertedAffine, multiplied, transformPoint } from "../math/mat4";
+import { nth, tripleAt } from "../math/packed";
+import { cross, dot, minus, normalised, shifted, type Triple } from "../math/triple";
 import { symmetricEigen } from "./eigen";
 import { FACE_STRIDE, type Geometry } from "./geometry";
-
-type Triple = [number, number, number];
 
 /** Points may lie this share of the shape's size apart and still count as the same. */
 const TOLERANCE = 2e-5;
 
-const vertex = (g: Geometry, i: number): Triple => [g.positions[3 * i] as number, g.positions[3 * i + 1] as number, g.positions[3 * i + 2] as number];
+const vertex = (g: Geometry, i: number): Triple => [nth(g.positions, 3 * i), nth(g.positions, 3 * i + 1), nth(g.positions, 3 * i + 2)];
 
 interface Measures {
   middle: Triple;
   /** Second moments about the middle, smallest first, with their axes. */
-  values: [number, number, number];
+  values: Triple;
   axes: Triple[];
   size: number;
 }
@@ -22,7 +21,7 @@ interface Measures {
 function measure(g: Geometry): Measures {
   const n = g.positions.length / 3;
   const middle: Triple = [0, 0, 0];
-  for (let i = 0; i < g.positions.length; i++) middle[i % 3] = (middle[i % 3] as number) + (g.positions[i] as number) / n;
+  for (let i = 0; i < g.positions.length; i++) middle[i % 3] = nth(middle, i % 3) + nth(g.positions, i) / n;
   const m: [number, number, number, number, number, number] = [0, 0, 0, 0, 0, 0];
   let far = 0;
   for (let i = 0; i < n; i++) {
@@ -64,7 +63,7 @@ export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
   const mb = measure(b);
   const size = Math.max(ma.size, mb.size);
   if (Math.abs(ma.size - mb.size) > 1e-3 * size) return null;
-  for (let k = 0; k < 3; k++) if (Math.abs((ma.values[k] as number) - (mb.values[k] as number)) > 2e-3 * (ma.values[2] as number)) return null;
+  for (let k = 0; k < 3; k++) if (Math.abs(nth(ma.values, k) - nth(mb.values, k)) > 2e-3 * nth(ma.values, 2)) return null;
   const tolerance = TOLERANCE * size + 1e-5;
   const n = a.positions.length / 3;
 
@@ -90,8 +89,8 @@ export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
   }
 
   // Axes are only certain where the moments differ.
-  const gap = Math.min((ma.values[1] as number) - (ma.values[0] as number), (ma.values[2] as number) - (ma.values[1] as number));
-  if (gap < 1e-3 * (ma.values[2] as number)) return null;
+  const gap = Math.min(nth(ma.values, 1) - nth(ma.values, 0), nth(ma.values, 2) - nth(ma.values, 1));
+  if (gap < 1e-3 * nth(ma.values, 2)) return null;
   const cell = tolerance * 8;
   const grid = new Map<string, Triple[]>();
   const name = (p: Triple, dx = 0, dy = 0, dz = 0) => `${Math.floor(p[0] / cell) + dx},${Math.floor(p[1] / cell) + dy},${Math.floor(p[2] / cell) + dz}`;
@@ -114,8 +113,8 @@ export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
     [-1, -1],
   ]) {
     const frame = (m: Measures, s: readonly number[]) => {
-      const u = (m.axes[0] as Triple).map((v) => v * (s[0] as number)) as Triple;
-      const v = (m.axes[1] as Triple).map((x) => x * (s[1] as number)) as Triple;
+      const u = (m.axes[0] as Triple).map((v) => v * nth(s, 0)) as Triple;
+      const v = (m.axes[1] as Triple).map((x) => x * nth(s, 1)) as Triple;
       return [...u, 0, ...v, 0, ...cross(u, v), 0, ...m.middle, 1];
     };
     const candidate = multiplied(frame(mb, signs), invertedAffine(frame(ma, [1, 1])));
@@ -137,7 +136,7 @@ export function shareCongruent(nodes: readonly AssemblyNode[], geometries: reado
   let recognised = 0;
   geometries.forEach((g, i) => {
     const colors: number[] = [];
-    for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) colors.push(g.faces[f * FACE_STRIDE + 11] as number, g.faces[f * FACE_STRIDE + 1] as number);
+    for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) colors.push(nth(g.faces, f * FACE_STRIDE + 11), nth(g.faces, f * FACE_STRIDE + 1));
     const key = `${g.positions.length},${g.indices.length},${colors.slice(0, 400).join()}`;
     const list = buckets.get(key) ?? [];
     for (const j of list) {
@@ -158,7 +157,7 @@ export function shareCongruent(nodes: readonly AssemblyNode[], geometries: reado
   const changed = nodes.map((node) => {
     const a = node.geometry >= 0 ? as[node.geometry] : undefined;
     if (!a) return node;
-    const geometry = place[a.to] as number;
+    const geometry = nth(place, a.to);
     return a.transform ? { ...node, geometry, home: multiplied(node.home, cleaned(a.transform)) } : { ...node, geometry };
   });
   return { nodes: changed, geometries: kept, recognised };
@@ -167,9 +166,8 @@ export function shareCongruent(nodes: readonly AssemblyNode[], geometries: reado
 /** Takes the rounding off a rigid transform: axes square and of length 1, what is within 1e-7 of 0 or 1 exactly so. */
 function cleaned(m: readonly number[]): number[] {
   const round = (v: number) => (Math.abs(v - Math.round(v)) < 1e-7 ? Math.round(v) : v);
-  const u = (normalised(m.slice(0, 3)) ?? [1, 0, 0]).map(round) as Triple;
-  const raw = m.slice(4, 7);
-  const lean = dot(raw, u);
-  const v = (normalised(raw.map((x, k) => x - lean * (u[k] as number))) ?? [0, 1, 0]).map(round) as Triple;
+  const u = (normalised(tripleAt(m)) ?? [1, 0, 0]).map(round) as Triple;
+  const raw = tripleAt(m, 4);
+  const v = (normalised(shifted(raw, u, -dot(raw, u))) ?? [0, 1, 0]).map(round) as Triple;
   return [...u, 0, ...v, 0, ...cross(u, v), 0, ...m.slice(12, 15), 1];
 }

@@ -1,3 +1,4 @@
+import { nth } from "../math/packed";
 import { FACE_STRIDE } from "./geometry";
 
 export interface FeatureEdgeOptions {
@@ -35,19 +36,16 @@ export function featureEdges(positions: Float32Array, normals: Float32Array, ind
   const keep = new Uint8Array(size);
 
   const same = (a: number, b: number) =>
-    (normals[3 * a] as number) * (normals[3 * b] as number) +
-      (normals[3 * a + 1] as number) * (normals[3 * b + 1] as number) +
-      (normals[3 * a + 2] as number) * (normals[3 * b + 2] as number) >=
-    cosSmooth;
+    nth(normals, 3 * a) * nth(normals, 3 * b) + nth(normals, 3 * a + 1) * nth(normals, 3 * b + 1) + nth(normals, 3 * a + 2) * nth(normals, 3 * b + 2) >= cosSmooth;
 
   for (let f = 0; f < faceCount; f++) {
-    const first = (faces[f * FACE_STRIDE] as number) * 3;
-    const last = first + (faces[f * FACE_STRIDE + 1] as number) * 3;
+    const first = nth(faces, f * FACE_STRIDE) * 3;
+    const last = first + nth(faces, f * FACE_STRIDE + 1) * 3;
     for (let i = first; i < last; i++) {
-      const a = indices[i] as number;
-      const b = indices[i % 3 === 2 ? i - 2 : i + 1] as number;
-      const ia = ids[a] as number;
-      const ib = ids[b] as number;
+      const a = nth(indices, i);
+      const b = nth(indices, i % 3 === 2 ? i - 2 : i + 1);
+      const ia = nth(ids, a);
+      const ib = nth(ids, b);
       if (ia === ib) continue;
       const key = ia < ib ? ia * count + ib : ib * count + ia;
       let slot = (Math.imul(ia ^ ib, 0x9e3779b1) ^ Math.imul(ia + ib, 0x85ebca6b)) & (size - 1);
@@ -61,27 +59,27 @@ export function featureEdges(positions: Float32Array, normals: Float32Array, ind
         keep[slot] = 1;
         continue;
       }
-      const a0 = firstA[slot] as number;
-      const b0 = firstB[slot] as number;
+      const a0 = nth(firstA, slot);
+      const b0 = nth(firstB, slot);
       const a1 = ia < ib ? a : b;
       const b1 = ia < ib ? b : a;
       // A second use drops the side when it is smooth across: inside a face (shared or agreeing normals), a seam of
       // one face, or a tangent join of two. A sharp one stays.
       if ((a0 === a1 && b0 === b1) || (same(a0, a1) && same(b0, b1))) keep[slot] = 0;
-      uses[slot] = Math.min(255, (uses[slot] as number) + 1);
+      uses[slot] = Math.min(255, nth(uses, slot) + 1);
     }
   }
 
   let total = 0;
-  for (let s = 0; s < size; s++) total += keep[s] as number;
+  for (let s = 0; s < size; s++) total += nth(keep, s);
   const out = new Float32Array(total * 6);
   let o = 0;
   for (let s = 0; s < size; s++) {
     if (!keep[s]) continue;
-    for (const v of [firstA[s] as number, firstB[s] as number]) {
-      out[o++] = positions[3 * v] as number;
-      out[o++] = positions[3 * v + 1] as number;
-      out[o++] = positions[3 * v + 2] as number;
+    for (const v of [nth(firstA, s), nth(firstB, s)]) {
+      out[o++] = nth(positions, 3 * v);
+      out[o++] = nth(positions, 3 * v + 1);
+      out[o++] = nth(positions, 3 * v + 2);
     }
   }
   return out;
@@ -91,29 +89,25 @@ export function featureEdges(positions: Float32Array, normals: Float32Array, ind
 function weldVertices(positions: Float32Array, weld: number): Int32Array {
   const count = positions.length / 3;
   let extent = 0;
-  for (let i = 0; i < positions.length; i++) extent = Math.max(extent, Math.abs(positions[i] as number));
+  for (let i = 0; i < positions.length; i++) extent = Math.max(extent, Math.abs(nth(positions, i)));
   const inv = 1 / Math.max(extent * weld, 1e-9);
   let size = 1;
   while (size < count * 2 + 2) size *= 2;
   const table = new Int32Array(size).fill(-1);
   const ids = new Int32Array(count);
   for (let i = 0; i < count; i++) {
-    const x = Math.round((positions[3 * i] as number) * inv);
-    const y = Math.round((positions[3 * i + 1] as number) * inv);
-    const z = Math.round((positions[3 * i + 2] as number) * inv);
+    const x = Math.round(nth(positions, 3 * i) * inv);
+    const y = Math.round(nth(positions, 3 * i + 1) * inv);
+    const z = Math.round(nth(positions, 3 * i + 2) * inv);
     let slot = (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (size - 1);
     for (;;) {
-      const j = table[slot] as number;
+      const j = nth(table, slot);
       if (j < 0) {
         table[slot] = i;
         ids[i] = i;
         break;
       }
-      if (
-        Math.round((positions[3 * j] as number) * inv) === x &&
-        Math.round((positions[3 * j + 1] as number) * inv) === y &&
-        Math.round((positions[3 * j + 2] as number) * inv) === z
-      ) {
+      if (Math.round(nth(positions, 3 * j) * inv) === x && Math.round(nth(positions, 3 * j + 1) * inv) === y && Math.round(nth(positions, 3 * j + 2) * inv) === z) {
         ids[i] = j;
         break;
       }

@@ -1,8 +1,7 @@
-import { cross, dot, minus, normalised } from "../kinematics/planar";
+import { nth } from "../math/packed";
+import { cross, dot, minus, normalised, type ReadonlyTriple, shifted, type Triple, times } from "../math/triple";
 import { fitCircle, fitSurface, straightness } from "./fit";
 import { FACE_STRIDE, faceInfo, faceOfTriangle, type Geometry, type SurfaceKind } from "./geometry";
-
-type Triple = [number, number, number];
 
 /** What can be pointed at. */
 export const FEATURE_KINDS = ["corner", "edge-middle", "circle", "face", "axis"] as const;
@@ -35,7 +34,7 @@ export function surfaceFeature(geometry: Geometry, triangle: number): Feature | 
     // A point on the axis beside the face, not wherever the CAD system put the axis' origin.
     const middle = faceMiddle(geometry, info.firstTriangle, info.triangles, true);
     const along = dot(minus(middle, info.point), direction);
-    return { ...base, kind: "axis", point: info.point.map((v, k) => v + along * (direction[k] as number)) as Triple, direction };
+    return { ...base, kind: "axis", point: info.point.map((v, k) => v + along * nth(direction, k)) as Triple, direction };
   }
   const patch = info && info.kind === "other" ? range(info.firstTriangle, info.triangles) : smoothPatch(geometry, triangle);
   const fit = fitSurface(samplesOf(geometry, patch));
@@ -65,20 +64,20 @@ function faceMiddle(g: Geometry, first: number, count: number, box = false): Tri
     const n = Math.hypot(...cross(minus(b, a), minus(c, a)));
     area += n;
     for (let k = 0; k < 3; k++) {
-      const list = [a[k] as number, b[k] as number, c[k] as number];
-      sum[k] = (sum[k] as number) + (n * (list[0] as number) + n * (list[1] as number) + n * (list[2] as number)) / 3;
-      min[k] = Math.min(min[k] as number, ...list);
-      max[k] = Math.max(max[k] as number, ...list);
+      const list = [nth(a, k), nth(b, k), nth(c, k)];
+      sum[k] = nth(sum, k) + (n * nth(list, 0) + n * nth(list, 1) + n * nth(list, 2)) / 3;
+      min[k] = Math.min(nth(min, k), ...list);
+      max[k] = Math.max(nth(max, k), ...list);
     }
   }
-  if (box || !(area > 0)) return [0, 1, 2].map((k) => ((min[k] as number) + (max[k] as number)) / 2) as Triple;
+  if (box || !(area > 0)) return [0, 1, 2].map((k) => (nth(min, k) + nth(max, k)) / 2) as Triple;
   return sum.map((s) => s / area) as Triple;
 }
 
 function corners(g: Geometry, t: number): [Triple, Triple, Triple] {
   const p = (i: number): Triple => {
-    const v = g.indices[3 * t + i] as number;
-    return [g.positions[3 * v] as number, g.positions[3 * v + 1] as number, g.positions[3 * v + 2] as number];
+    const v = nth(g.indices, 3 * t + i);
+    return [nth(g.positions, 3 * v), nth(g.positions, 3 * v + 1), nth(g.positions, 3 * v + 2)];
   };
   return [p(0), p(1), p(2)];
 }
@@ -92,14 +91,13 @@ const meshes = new WeakMap<Geometry, { neighbours: Map<string, number[]>; key: (
 export function smoothPatch(g: Geometry, start: number): number[] {
   let mesh = meshes.get(g);
   if (!mesh) {
-    const size = Math.max(...[0, 1, 2].map((k) => (g.bounds.max[k] as number) - (g.bounds.min[k] as number)), 1e-6);
+    const size = Math.max(...[0, 1, 2].map((k) => nth(g.bounds.max, k) - nth(g.bounds.min, k)), 1e-6);
     const grid = 1e6 / size;
-    const key = (v: number) =>
-      `${Math.round((g.positions[3 * v] as number) * grid)},${Math.round((g.positions[3 * v + 1] as number) * grid)},${Math.round((g.positions[3 * v + 2] as number) * grid)}`;
+    const key = (v: number) => `${Math.round(nth(g.positions, 3 * v) * grid)},${Math.round(nth(g.positions, 3 * v + 1) * grid)},${Math.round(nth(g.positions, 3 * v + 2) * grid)}`;
     const neighbours = new Map<string, number[]>();
     for (let t = 0; t < g.indices.length / 3; t++) {
       for (let e = 0; e < 3; e++) {
-        const name = edgeName(key(g.indices[3 * t + e] as number), key(g.indices[3 * t + ((e + 1) % 3)] as number));
+        const name = edgeName(key(nth(g.indices, 3 * t + e)), key(nth(g.indices, 3 * t + ((e + 1) % 3))));
         const list = neighbours.get(name);
         if (list) list.push(t);
         else neighbours.set(name, [t]);
@@ -112,11 +110,11 @@ export function smoothPatch(g: Geometry, start: number): number[] {
   const seen = new Set([start]);
   const queue = [start];
   for (let i = 0; i < queue.length && queue.length < PATCH_MAX; i++) {
-    const t = queue[i] as number;
+    const t = nth(queue, i);
     const n = triangleNormal(g, t);
     if (!n) continue;
     for (let e = 0; e < 3; e++) {
-      const name = edgeName(mesh.key(g.indices[3 * t + e] as number), mesh.key(g.indices[3 * t + ((e + 1) % 3)] as number));
+      const name = edgeName(mesh.key(nth(g.indices, 3 * t + e)), mesh.key(nth(g.indices, 3 * t + ((e + 1) % 3))));
       for (const other of mesh.neighbours.get(name) ?? []) {
         if (seen.has(other)) continue;
         const m = triangleNormal(g, other);
@@ -163,9 +161,9 @@ const chains = new WeakMap<Geometry, { byPoint: Map<string, number[]>; key: (o: 
 export function edgeChain(g: Geometry, segment: number): EdgeChain {
   let index = chains.get(g);
   if (!index) {
-    const size = Math.max(...[0, 1, 2].map((k) => (g.bounds.max[k] as number) - (g.bounds.min[k] as number)), 1e-6);
+    const size = Math.max(...[0, 1, 2].map((k) => nth(g.bounds.max, k) - nth(g.bounds.min, k)), 1e-6);
     const grid = 1e6 / size;
-    const key = (o: number) => `${Math.round((g.edges[o] as number) * grid)},${Math.round((g.edges[o + 1] as number) * grid)},${Math.round((g.edges[o + 2] as number) * grid)}`;
+    const key = (o: number) => `${Math.round(nth(g.edges, o) * grid)},${Math.round(nth(g.edges, o + 1) * grid)},${Math.round(nth(g.edges, o + 2) * grid)}`;
     const byPoint = new Map<string, number[]>();
     for (let s = 0; s < g.edges.length / 6; s++) {
       for (const o of [6 * s, 6 * s + 3]) {
@@ -178,7 +176,7 @@ export function edgeChain(g: Geometry, segment: number): EdgeChain {
     index = { byPoint, key };
     chains.set(g, index);
   }
-  const at = (o: number): Triple => [g.edges[o] as number, g.edges[o + 1] as number, g.edges[o + 2] as number];
+  const at = (o: number): Triple => [nth(g.edges, o), nth(g.edges, o + 1), nth(g.edges, o + 2)];
   const used = new Set([segment]);
   const walk = (from: number, to: number): Triple[] => {
     const out: Triple[] = [];
@@ -224,7 +222,7 @@ export function edgeFeatures(g: Geometry, segment: number): Feature[] {
   const p = chain.points;
   const n = p.length;
   const out: Feature[] = [];
-  const at = (i: number): Triple => [p[i] as number, p[i + 1] as number, p[i + 2] as number];
+  const at = (i: number): Triple => [nth(p, i), nth(p, i + 1), nth(p, i + 2)];
   const length = Math.hypot(...minus(at(n - 3), at(0)));
   const bend = straightness(p);
   if (!chain.closed && bend <= 1e-4 * length) {
@@ -234,7 +232,7 @@ export function edgeFeatures(g: Geometry, segment: number): Feature[] {
     if (direction)
       out.push({
         kind: "edge-middle",
-        point: [0, 1, 2].map((k) => ((a[k] as number) + (b[k] as number)) / 2) as Triple,
+        point: [0, 1, 2].map((k) => (nth(a, k) + nth(b, k)) / 2) as Triple,
         direction,
         radius: 0,
         surface: "line",
@@ -257,7 +255,7 @@ export function edgeFeatures(g: Geometry, segment: number): Feature[] {
 const SAME_AXIS = 2e-3;
 
 /** The circle as the B-rep has it: on the exact axis of a cylinder, cone or torus that it borders; null where there is none. */
-function roundFace(g: Geometry, circle: { centre: readonly number[]; direction: readonly number[]; radius: number }): { point: Triple; direction: Triple; radius: number } | null {
+function roundFace(g: Geometry, circle: { centre: ReadonlyTriple; direction: ReadonlyTriple; radius: number }): { point: Triple; direction: Triple; radius: number } | null {
   for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
     const info = faceInfo(g.faces, f);
     if (info.kind !== "cylinder" && info.kind !== "cone" && info.kind !== "torus") continue;
@@ -270,8 +268,8 @@ function roundFace(g: Geometry, circle: { centre: readonly number[]; direction: 
     if (off > SAME_AXIS * circle.radius) continue;
     const sense = dot(axis, circle.direction) < 0 ? -1 : 1;
     return {
-      point: [0, 1, 2].map((k) => (info.point[k] as number) + along * (axis[k] as number)) as Triple,
-      direction: axis.map((v) => v * sense) as Triple,
+      point: shifted(info.point, axis, along),
+      direction: times(axis, sense),
       radius: info.kind === "cylinder" ? info.radius : circle.radius,
     };
   }
@@ -279,17 +277,17 @@ function roundFace(g: Geometry, circle: { centre: readonly number[]; direction: 
 }
 
 /** The feature-edge segment nearest to a point, and how far, mm; -1 when there are none within `reach`. */
-export function nearestSegment(g: Geometry, point: readonly number[], reach: number): { segment: number; distance: number } {
+export function nearestSegment(g: Geometry, point: ReadonlyTriple, reach: number): { segment: number; distance: number } {
   let segment = -1;
   let best = reach * reach;
-  const [x, y, z] = [point[0] as number, point[1] as number, point[2] as number];
+  const [x, y, z] = [nth(point, 0), nth(point, 1), nth(point, 2)];
   for (let s = 0; s < g.edges.length; s += 6) {
-    const ax = g.edges[s] as number;
-    const ay = g.edges[s + 1] as number;
-    const az = g.edges[s + 2] as number;
-    const dx = (g.edges[s + 3] as number) - ax;
-    const dy = (g.edges[s + 4] as number) - ay;
-    const dz = (g.edges[s + 5] as number) - az;
+    const ax = nth(g.edges, s);
+    const ay = nth(g.edges, s + 1);
+    const az = nth(g.edges, s + 2);
+    const dx = nth(g.edges, s + 3) - ax;
+    const dy = nth(g.edges, s + 4) - ay;
+    const dz = nth(g.edges, s + 5) - az;
     const l = dx * dx + dy * dy + dz * dz;
     const t = l > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / l)) : 0;
     const d = (x - ax - t * dx) ** 2 + (y - ay - t * dy) ** 2 + (z - az - t * dz) ** 2;
@@ -305,7 +303,7 @@ export function nearestSegment(g: Geometry, point: readonly number[], reach: num
  * What lies under a pointer on a geometry: the corner, edge or circle within `reach` mm of the point hit, else the face.
  * `wanted` limits the kinds; the first that is near enough wins, corners before edges before faces.
  */
-export function featureAt(g: Geometry, triangle: number, point: readonly number[], reach: number, wanted: readonly FeatureKind[] = FEATURE_KINDS): Feature | null {
+export function featureAt(g: Geometry, triangle: number, point: ReadonlyTriple, reach: number, wanted: readonly FeatureKind[] = FEATURE_KINDS): Feature | null {
   const near = nearestSegment(g, point, reach);
   if (near.segment >= 0) {
     const list = edgeFeatures(g, near.segment).filter((f) => wanted.includes(f.kind));

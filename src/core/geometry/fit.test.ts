@@ -1,5 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { fitCircle, fitSurface, straightness } from "./fit";
 
 /** A repeatable source of numbers in 0..1 (mulberry32), so that a failing case can be run again. */
@@ -26,7 +28,7 @@ function frame(rnd: () => number): [number, number, number][] {
 interface Made {
   positions: number[];
   normals: number[];
-  axis: [number, number, number];
+  axis: Triple;
   origin: number[];
 }
 /** Points of a surface of revolution r(h) over part of a turn, placed anyhow, with noise along the normals. */
@@ -36,7 +38,7 @@ function revolved(seed: number, o: { radius: number; slope: number; height: numb
   const origin = [rnd() * 200 - 100, rnd() * 200 - 100, rnd() * 200 - 100];
   const positions: number[] = [];
   const normals: number[] = [];
-  const put = (v: number[]) => [0, 1, 2].map((k) => (v[0] as number) * (f[0]?.[k] ?? 0) + (v[1] as number) * (f[1]?.[k] ?? 0) + (v[2] as number) * (f[2]?.[k] ?? 0));
+  const put = (v: number[]) => [0, 1, 2].map((k) => nth(v, 0) * (f[0]?.[k] ?? 0) + nth(v, 1) * (f[1]?.[k] ?? 0) + nth(v, 2) * (f[2]?.[k] ?? 0));
   const cosine = 1 / Math.hypot(1, o.slope);
   for (let i = 0; i < 24; i++) {
     for (let j = 0; j < 9; j++) {
@@ -45,16 +47,16 @@ function revolved(seed: number, o: { radius: number; slope: number; height: numb
       const r = o.radius + o.slope * h;
       const n = [Math.cos(a) * cosine, Math.sin(a) * cosine, -o.slope * cosine];
       const e = (rnd() * 2 - 1) * o.noise;
-      positions.push(...put([r * Math.cos(a) + e * (n[0] as number), r * Math.sin(a) + e * (n[1] as number), h + e * (n[2] as number)]).map((v, k) => v + (origin[k] as number)));
+      positions.push(...put([r * Math.cos(a) + e * nth(n, 0), r * Math.sin(a) + e * nth(n, 1), h + e * nth(n, 2)]).map((v, k) => v + nth(origin, k)));
       normals.push(...put(n));
     }
   }
-  return { positions, normals, axis: f[2] as [number, number, number], origin };
+  return { positions, normals, axis: f[2] as Triple, origin };
 }
-const along = (a: readonly number[], b: readonly number[]) => Math.abs(a.reduce((s, v, k) => s + v * (b[k] as number), 0));
+const along = (a: readonly number[], b: readonly number[]) => Math.abs(a.reduce((s, v, k) => s + v * nth(b, k), 0));
 const fromAxis = (p: readonly number[], m: Made) => {
-  const d = p.map((v, k) => v - (m.origin[k] as number));
-  const t = d.reduce((s, v, k) => s + v * (m.axis[k] as number), 0);
+  const d = p.map((v, k) => v - nth(m.origin, k));
+  const t = d.reduce((s, v, k) => s + v * nth(m.axis, k), 0);
   return Math.sqrt(Math.max(0, d.reduce((s, v) => s + v * v, 0) - t * t));
 };
 
@@ -105,7 +107,7 @@ describe("fitting surfaces", () => {
       fc.property(seed, (s) => {
         const rnd = numbers(s);
         const f = frame(rnd);
-        const n = f[2] as [number, number, number];
+        const n = f[2] as Triple;
         const positions: number[] = [];
         const normals: number[] = [];
         for (let i = 0; i < 40; i++) {
@@ -115,7 +117,7 @@ describe("fitting surfaces", () => {
         }
         const fit = fitSurface({ positions, normals });
         expect(fit?.kind).toBe("plane");
-        expect((fit?.direction ?? []).reduce((t, v, k) => t + v * (n[k] as number), 0)).toBeCloseTo(1, 9);
+        expect((fit?.direction ?? []).reduce((t, v, k) => t + v * nth(n, k), 0)).toBeCloseTo(1, 9);
       }),
       { numRuns: 40 },
     );

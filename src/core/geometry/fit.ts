@@ -1,7 +1,6 @@
-import { cross, dot, normalised } from "../kinematics/planar";
+import { nth } from "../math/packed";
+import { cross, dot, normalised, shifted, type Triple } from "../math/triple";
 import { symmetricEigen } from "./eigen";
-
-type Triple = [number, number, number];
 
 /** A surface fitted to points of a mesh, with how far the points lie from it. Lengths in mm, in the points' frame. */
 export interface SurfaceFit {
@@ -60,23 +59,23 @@ function extent(p: readonly number[]): { middle: Triple; size: number } {
   const sum = [0, 0, 0];
   for (let i = 0; i < p.length; i += 3) {
     for (let k = 0; k < 3; k++) {
-      const v = p[i + k] as number;
-      sum[k] = (sum[k] as number) + v;
-      min[k] = Math.min(min[k] as number, v);
-      max[k] = Math.max(max[k] as number, v);
+      const v = nth(p, i + k);
+      sum[k] = nth(sum, k) + v;
+      min[k] = Math.min(nth(min, k), v);
+      max[k] = Math.max(nth(max, k), v);
     }
   }
   const n = p.length / 3;
-  return { middle: sum.map((s) => s / n) as Triple, size: Math.hypot(...max.map((m, k) => m - (min[k] as number))) };
+  return { middle: sum.map((s) => s / n) as Triple, size: Math.hypot(...max.map((m, k) => m - nth(min, k))) };
 }
 
 /** Covariance of vectors about a centre, as the six numbers of a symmetric matrix. */
 function covariance(v: readonly number[], c: readonly number[]): [number, number, number, number, number, number] {
   const m: [number, number, number, number, number, number] = [0, 0, 0, 0, 0, 0];
   for (let i = 0; i < v.length; i += 3) {
-    const x = (v[i] as number) - (c[0] as number);
-    const y = (v[i + 1] as number) - (c[1] as number);
-    const z = (v[i + 2] as number) - (c[2] as number);
+    const x = nth(v, i) - nth(c, 0);
+    const y = nth(v, i + 1) - nth(c, 1);
+    const z = nth(v, i + 2) - nth(c, 2);
     m[0] += x * x;
     m[1] += x * y;
     m[2] += x * z;
@@ -91,7 +90,7 @@ function withErrors(fit: Omit<SurfaceFit, "rms" | "max">, p: readonly number[], 
   let sum = 0;
   let max = 0;
   for (let i = 0; i < p.length; i += 3) {
-    const d = Math.abs(distance(p[i] as number, p[i + 1] as number, p[i + 2] as number));
+    const d = Math.abs(distance(nth(p, i), nth(p, i + 1), nth(p, i + 2)));
     sum += d * d;
     if (d > max) max = d;
   }
@@ -101,7 +100,7 @@ function withErrors(fit: Omit<SurfaceFit, "rms" | "max">, p: readonly number[], 
 function fitPlane({ positions, normals }: SurfaceSamples, middle: Triple): SurfaceFit {
   let direction = symmetricEigen(covariance(positions, middle)).vectors[0] as Triple;
   const sum: Triple = [0, 0, 0];
-  for (let i = 0; i < normals.length; i++) sum[i % 3] = (sum[i % 3] as number) + (normals[i] as number);
+  for (let i = 0; i < normals.length; i++) sum[i % 3] = nth(sum, i % 3) + nth(normals, i);
   if (dot(sum, direction) < 0) direction = direction.map((v) => -v) as Triple;
   return withErrors({ kind: "plane", point: middle, direction, radius: 0, halfAngleDeg: 0 }, positions, (x, y, z) => dot([x - middle[0], y - middle[1], z - middle[2]], direction));
 }
@@ -154,7 +153,7 @@ function fitCylinder(samples: SurfaceSamples, middle: Triple): SurfaceFit | null
 function fitCone(samples: SurfaceSamples, middle: Triple): SurfaceFit | null {
   const n = samples.normals.length / 3;
   const mean: Triple = [0, 0, 0];
-  for (let i = 0; i < samples.normals.length; i++) mean[i % 3] = (mean[i % 3] as number) + (samples.normals[i] as number) / n;
+  for (let i = 0; i < samples.normals.length; i++) mean[i % 3] = nth(mean, i % 3) + nth(samples.normals, i) / n;
   const axis = symmetricEigen(covariance(samples.normals, mean)).vectors[0] as Triple;
   const lean = dot(mean, axis);
   return refineRound(samples, middle, axis, Math.tan(Math.asin(Math.max(-0.99, Math.min(0.99, -lean)))));
@@ -169,7 +168,7 @@ function refineRound({ positions }: SurfaceSamples, middle: Triple, axis: Triple
   const [u, w] = across(axis);
   const flat: [number, number][] = [];
   for (let i = 0; i < positions.length; i += 3) {
-    const d: Triple = [(positions[i] as number) - middle[0], (positions[i + 1] as number) - middle[1], (positions[i + 2] as number) - middle[2]];
+    const d: Triple = [nth(positions, i) - middle[0], nth(positions, i + 1) - middle[1], nth(positions, i + 2) - middle[2]];
     // A cone's points are brought to one height before the circle is sought.
     const k = cone ? slope * dot(d, axis) : 0;
     const x = dot(d, u);
@@ -185,31 +184,30 @@ function refineRound({ positions }: SurfaceSamples, middle: Triple, axis: Triple
   const n = positions.length / 3;
   // At most this many points take part in the refinement; they are spread evenly over the list.
   const stride = Math.max(1, Math.floor(n / 1500));
-  const axisOf = (p: readonly number[]): Triple =>
-    normalised([0, 1, 2].map((k) => (axis[k] as number) + (p[2] as number) * (u[k] as number) + (p[3] as number) * (w[k] as number))) as Triple;
+  const axisOf = (p: readonly number[]): Triple => normalised(shifted(shifted(axis, u, nth(p, 2)), w, nth(p, 3))) as Triple;
   const residuals = (p: readonly number[], out: Float64Array) => {
     const a = axisOf(p);
-    const c = [0, 1, 2].map((k) => (middle[k] as number) + (p[0] as number) * (u[k] as number) + (p[1] as number) * (w[k] as number)) as Triple;
-    const cosine = cone ? 1 / Math.hypot(1, p[5] as number) : 1;
+    const c = shifted(shifted(middle, u, nth(p, 0)), w, nth(p, 1));
+    const cosine = cone ? 1 / Math.hypot(1, nth(p, 5)) : 1;
     let j = 0;
     for (let i = 0; i < n; i += stride) {
-      const dx = (positions[3 * i] as number) - c[0];
-      const dy = (positions[3 * i + 1] as number) - c[1];
-      const dz = (positions[3 * i + 2] as number) - c[2];
+      const dx = nth(positions, 3 * i) - c[0];
+      const dy = nth(positions, 3 * i + 1) - c[1];
+      const dz = nth(positions, 3 * i + 2) - c[2];
       const along = dx * a[0] + dy * a[1] + dz * a[2];
       const out2 = Math.max(0, dx * dx + dy * dy + dz * dz - along * along);
-      out[j++] = (Math.sqrt(out2) - (p[4] as number) - (cone ? (p[5] as number) * along : 0)) * cosine;
+      out[j++] = (Math.sqrt(out2) - nth(p, 4) - (cone ? nth(p, 5) * along : 0)) * cosine;
     }
     return j;
   };
   marquardt(q, count, [scale, scale, 1, 1, scale, 1], residuals, Math.ceil(n / stride));
   const direction = axisOf(q);
-  const c = [0, 1, 2].map((k) => (middle[k] as number) + (q[0] as number) * (u[k] as number) + (q[1] as number) * (w[k] as number)) as Triple;
+  const c = [0, 1, 2].map((k) => nth(middle, k) + nth(q, 0) * nth(u, k) + nth(q, 1) * nth(w, k)) as Triple;
   // The foot of the middle on the axis: a point that does not wander along it.
   const shift = dot([middle[0] - c[0], middle[1] - c[1], middle[2] - c[2]], direction);
-  const point = c.map((v, k) => v + shift * (direction[k] as number)) as Triple;
-  const grow = cone ? (q[5] as number) : 0;
-  const radius = (q[4] as number) + grow * shift;
+  const point = c.map((v, k) => v + shift * nth(direction, k)) as Triple;
+  const grow = cone ? nth(q, 5) : 0;
+  const radius = nth(q, 4) + grow * shift;
   if (!(radius > 0)) return null;
   const cosine = 1 / Math.hypot(1, grow);
   return withErrors({ kind: cone ? "cone" : "cylinder", point, direction, radius, halfAngleDeg: cone ? Math.abs((Math.atan(grow) * 180) / Math.PI) : 0 }, positions, (x, y, z) => {
@@ -226,7 +224,7 @@ function marquardt(q: number[], count: number, scale: readonly number[], residua
   const jacobian = Array.from({ length: count }, () => new Float64Array(size));
   const cost = (v: Float64Array, m: number) => {
     let s = 0;
-    for (let i = 0; i < m; i++) s += (v[i] as number) ** 2;
+    for (let i = 0; i < m; i++) s += nth(v, i) ** 2;
     return s;
   };
   let damping = 1e-3;
@@ -234,23 +232,23 @@ function marquardt(q: number[], count: number, scale: readonly number[], residua
   let now = cost(r, m);
   for (let round = 0; round < 60; round++) {
     for (let k = 0; k < count; k++) {
-      const h = 1e-6 * (scale[k] as number);
+      const h = 1e-6 * nth(scale, k);
       const p = q.slice();
-      p[k] = (p[k] as number) + h;
+      p[k] = nth(p, k) + h;
       residuals(p, shifted);
       const column = jacobian[k] as Float64Array;
-      for (let i = 0; i < m; i++) column[i] = ((shifted[i] as number) - (r[i] as number)) / h;
+      for (let i = 0; i < m; i++) column[i] = (nth(shifted, i) - nth(r, i)) / h;
     }
     const normal: number[][] = [];
     const right: number[] = [];
     for (let a = 0; a < count; a++) {
       normal.push([]);
       let g = 0;
-      for (let i = 0; i < m; i++) g += ((jacobian[a] as Float64Array)[i] as number) * (r[i] as number);
+      for (let i = 0; i < m; i++) g += nth(jacobian[a] as Float64Array, i) * nth(r, i);
       right.push(-g);
       for (let b = 0; b < count; b++) {
         let s = 0;
-        for (let i = 0; i < m; i++) s += ((jacobian[a] as Float64Array)[i] as number) * ((jacobian[b] as Float64Array)[i] as number);
+        for (let i = 0; i < m; i++) s += nth(jacobian[a] as Float64Array, i) * nth(jacobian[b] as Float64Array, i);
         (normal[a] as number[]).push(s);
       }
     }
@@ -267,7 +265,7 @@ function marquardt(q: number[], count: number, scale: readonly number[], residua
       if (then < now) {
         improved = true;
         const gain = now - then;
-        for (let i = 0; i < q.length; i++) q[i] = next[i] as number;
+        for (let i = 0; i < q.length; i++) q[i] = nth(next, i);
         m = residuals(q, r);
         now = then;
         damping = Math.max(1e-12, damping / 5);
@@ -281,41 +279,41 @@ function marquardt(q: number[], count: number, scale: readonly number[], residua
 /** Gaussian elimination with pivoting; null when singular. */
 function solve(a: number[][], b: readonly number[]): number[] | null {
   const n = b.length;
-  const m = a.map((row, i) => [...row, b[i] as number]);
+  const m = a.map((row, i) => [...row, nth(b, i)]);
   for (let c = 0; c < n; c++) {
     let p = c;
-    for (let r = c + 1; r < n; r++) if (Math.abs((m[r] as number[])[c] as number) > Math.abs((m[p] as number[])[c] as number)) p = r;
+    for (let r = c + 1; r < n; r++) if (Math.abs(nth(m[r] as number[], c)) > Math.abs(nth(m[p] as number[], c))) p = r;
     [m[c], m[p]] = [m[p] as number[], m[c] as number[]];
     const top = m[c] as number[];
-    const pivot = top[c] as number;
+    const pivot = nth(top, c);
     if (!(Math.abs(pivot) > 1e-300)) return null;
     for (let r = 0; r < n; r++) {
       if (r === c) continue;
       const row = m[r] as number[];
-      const f = (row[c] as number) / pivot;
-      if (f !== 0) for (let k = c; k <= n; k++) row[k] = (row[k] as number) - f * (top[k] as number);
+      const f = nth(row, c) / pivot;
+      if (f !== 0) for (let k = c; k <= n; k++) row[k] = nth(row, k) - f * nth(top, k);
     }
   }
-  return m.map((row, i) => (row[n] as number) / (row[i] as number));
+  return m.map((row, i) => nth(row, n) / nth(row, i));
 }
 
 function fitSphere({ positions }: SurfaceSamples, middle: Triple): SurfaceFit | null {
   const rows: number[][] = Array.from({ length: 4 }, () => [0, 0, 0, 0]);
   const right = [0, 0, 0, 0];
   for (let i = 0; i < positions.length; i += 3) {
-    const v = [(positions[i] as number) - middle[0], (positions[i + 1] as number) - middle[1], (positions[i + 2] as number) - middle[2], 1];
-    const z = (v[0] as number) ** 2 + (v[1] as number) ** 2 + (v[2] as number) ** 2;
+    const v = [nth(positions, i) - middle[0], nth(positions, i + 1) - middle[1], nth(positions, i + 2) - middle[2], 1];
+    const z = nth(v, 0) ** 2 + nth(v, 1) ** 2 + nth(v, 2) ** 2;
     for (let a = 0; a < 4; a++) {
-      right[a] = (right[a] as number) + z * (v[a] as number);
-      for (let b = 0; b < 4; b++) (rows[a] as number[])[b] = ((rows[a] as number[])[b] as number) + (v[a] as number) * (v[b] as number);
+      right[a] = nth(right, a) + z * nth(v, a);
+      for (let b = 0; b < 4; b++) (rows[a] as number[])[b] = nth(rows[a] as number[], b) + nth(v, a) * nth(v, b);
     }
   }
   const s = solve(rows, right);
   if (!s) return null;
-  const c = [(s[0] as number) / 2, (s[1] as number) / 2, (s[2] as number) / 2] as Triple;
-  const radius = Math.sqrt((s[3] as number) + dot(c, c));
+  const c = [nth(s, 0) / 2, nth(s, 1) / 2, nth(s, 2) / 2] as Triple;
+  const radius = Math.sqrt(nth(s, 3) + dot(c, c));
   if (!Number.isFinite(radius)) return null;
-  const point = c.map((v, k) => v + (middle[k] as number)) as Triple;
+  const point = c.map((v, k) => v + nth(middle, k)) as Triple;
   return withErrors(
     { kind: "sphere", point, direction: [0, 0, 0], radius, halfAngleDeg: 0 },
     positions,
@@ -343,7 +341,7 @@ export function fitCircle(points: readonly number[]): CircleFit | null {
   const flat: [number, number][] = [];
   let max = 0;
   for (let i = 0; i < points.length; i += 3) {
-    const d: Triple = [(points[i] as number) - middle[0], (points[i + 1] as number) - middle[1], (points[i + 2] as number) - middle[2]];
+    const d: Triple = [nth(points, i) - middle[0], nth(points, i + 1) - middle[1], nth(points, i + 2) - middle[2]];
     flat.push([dot(d, u), dot(d, w)]);
     max = Math.max(max, Math.abs(dot(d, direction)));
   }
@@ -351,18 +349,18 @@ export function fitCircle(points: readonly number[]): CircleFit | null {
   if (!c || c.r > size * 100) return null;
   for (const [x, y] of flat) max = Math.max(max, Math.abs(Math.hypot(x - c.x, y - c.y) - c.r));
   if (max > 0.01 * size) return null;
-  return { centre: [0, 1, 2].map((k) => (middle[k] as number) + c.x * (u[k] as number) + c.y * (w[k] as number)) as Triple, direction, radius: c.r, max };
+  return { centre: [0, 1, 2].map((k) => nth(middle, k) + c.x * nth(u, k) + c.y * nth(w, k)) as Triple, direction, radius: c.r, max };
 }
 
 /** How far points lie from the straight line between the first and the last, mm. */
 export function straightness(points: readonly number[]): number {
   const n = points.length;
-  const a: Triple = [points[0] as number, points[1] as number, points[2] as number];
-  const d = normalised([(points[n - 3] as number) - a[0], (points[n - 2] as number) - a[1], (points[n - 1] as number) - a[2]]);
+  const a: Triple = [nth(points, 0), nth(points, 1), nth(points, 2)];
+  const d = normalised([nth(points, n - 3) - a[0], nth(points, n - 2) - a[1], nth(points, n - 1) - a[2]]);
   if (!d) return Number.POSITIVE_INFINITY;
   let max = 0;
   for (let i = 3; i < n; i += 3) {
-    const v: Triple = [(points[i] as number) - a[0], (points[i + 1] as number) - a[1], (points[i + 2] as number) - a[2]];
+    const v: Triple = [nth(points, i) - a[0], nth(points, i + 1) - a[1], nth(points, i + 2) - a[2]];
     const along = dot(v, d);
     max = Math.max(max, Math.sqrt(Math.max(0, dot(v, v) - along * along)));
   }

@@ -1,4 +1,6 @@
 import type { Bounds } from "../assembly/assembly";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 
 /** What kind of surface a B-rep face lies on. "mesh" where the file had no B-rep. */
 export const SURFACE_KINDS = ["plane", "cylinder", "cone", "sphere", "torus", "other", "mesh"] as const;
@@ -33,8 +35,8 @@ export interface FaceInfo {
   firstTriangle: number;
   triangles: number;
   kind: SurfaceKind;
-  point: [number, number, number];
-  axis: [number, number, number];
+  point: Triple;
+  axis: Triple;
   radius: number;
   second: number;
   color: number | null;
@@ -42,7 +44,7 @@ export interface FaceInfo {
 
 /** Reads one row of a face table. */
 export function faceInfo(faces: Float64Array, face: number): FaceInfo {
-  const g = (k: number) => faces[face * FACE_STRIDE + k] as number;
+  const g = (k: number) => nth(faces, face * FACE_STRIDE + k);
   return {
     firstTriangle: g(0),
     triangles: g(1),
@@ -61,9 +63,9 @@ export function faceOfTriangle(faces: Float64Array, triangle: number): number {
   let hi = faces.length / FACE_STRIDE - 1;
   while (lo <= hi) {
     const mid = (lo + hi) >> 1;
-    const first = faces[mid * FACE_STRIDE] as number;
+    const first = nth(faces, mid * FACE_STRIDE);
     if (triangle < first) hi = mid - 1;
-    else if (triangle >= first + (faces[mid * FACE_STRIDE + 1] as number)) lo = mid + 1;
+    else if (triangle >= first + nth(faces, mid * FACE_STRIDE + 1)) lo = mid + 1;
     else return mid;
   }
   return -1;
@@ -72,13 +74,13 @@ export function faceOfTriangle(faces: Float64Array, triangle: number): number {
 /** Box around positions; a point at the origin when there are none. */
 export function boundsOf(positions: ArrayLike<number>): Bounds {
   if (positions.length < 3) return { min: [0, 0, 0], max: [0, 0, 0] };
-  const min: [number, number, number] = [Infinity, Infinity, Infinity];
-  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  const min: Triple = [Infinity, Infinity, Infinity];
+  const max: Triple = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < positions.length; i += 3) {
     for (let k = 0; k < 3; k++) {
-      const v = positions[i + k] as number;
-      if (v < (min[k] as number)) min[k] = v;
-      if (v > (max[k] as number)) max[k] = v;
+      const v = nth(positions, i + k);
+      if (v < nth(min, k)) min[k] = v;
+      if (v > nth(max, k)) max[k] = v;
     }
   }
   return { min, max };

@@ -1,3 +1,4 @@
+import { nth } from "../math/packed";
 import type { LinkFunction } from "./linkFunction";
 
 /**
@@ -26,8 +27,8 @@ export class CamCurve implements LinkFunction {
     this.x = Float64Array.from(list, (p) => p[0]);
     this.y = Float64Array.from(list, (p) => p[1]);
     this.slope = new Float64Array(n);
-    const h = (i: number) => (this.x[i + 1] as number) - (this.x[i] as number);
-    const d = (i: number) => ((this.y[i + 1] as number) - (this.y[i] as number)) / h(i);
+    const h = (i: number) => nth(this.x, i + 1) - nth(this.x, i);
+    const d = (i: number) => (nth(this.y, i + 1) - nth(this.y, i)) / h(i);
     const inner = (h0: number, h1: number, d0: number, d1: number) => {
       if (d0 * d1 <= 0) return 0;
       const w0 = 2 * h1 + h0;
@@ -49,30 +50,24 @@ export class CamCurve implements LinkFunction {
     let u = driver;
     let lift = 0;
     if (period !== null) {
-      const turns = Math.floor((u - (x[0] as number)) / period);
+      const turns = Math.floor((u - nth(x, 0)) / period);
       u -= turns * period;
       lift = turns * this.rise;
     }
-    if (u <= (x[0] as number)) return (y[0] as number) + lift;
-    if (u >= (x[n - 1] as number)) return (y[n - 1] as number) + lift;
+    if (u <= nth(x, 0)) return nth(y, 0) + lift;
+    if (u >= nth(x, n - 1)) return nth(y, n - 1) + lift;
     let lo = 0;
     let hi = n - 1;
     while (hi - lo > 1) {
       const mid = (lo + hi) >> 1;
-      if ((x[mid] as number) <= u) lo = mid;
+      if (nth(x, mid) <= u) lo = mid;
       else hi = mid;
     }
-    const h = (x[hi] as number) - (x[lo] as number);
-    const t = (u - (x[lo] as number)) / h;
+    const h = nth(x, hi) - nth(x, lo);
+    const t = (u - nth(x, lo)) / h;
     const t2 = t * t;
     const t3 = t2 * t;
-    return (
-      lift +
-      (2 * t3 - 3 * t2 + 1) * (y[lo] as number) +
-      (t3 - 2 * t2 + t) * h * (slope[lo] as number) +
-      (3 * t2 - 2 * t3) * (y[hi] as number) +
-      (t3 - t2) * h * (slope[hi] as number)
-    );
+    return lift + (2 * t3 - 3 * t2 + 1) * nth(y, lo) + (t3 - 2 * t2 + t) * h * nth(slope, lo) + (3 * t2 - 2 * t3) * nth(y, hi) + (t3 - t2) * h * nth(slope, hi);
   }
 
   /** Departure of the follower: the curve's value less its value at home, so that home is home. */

@@ -1,6 +1,7 @@
 import { cosDeg, sinDeg } from "../math/rotation";
+import { dot, minus, type ReadonlyTriple } from "../math/triple";
 import { type LinkFunction, type Reach, reachOf } from "./linkFunction";
-import { type Axis, angleDeg, dot, inPlane, minus, type PlaneFrame, planarMotion, planeFrame } from "./planar";
+import { type Axis, angleDeg, inPlane, type PlaneFrame, planarMotion, planeFrame } from "./planar";
 
 export interface CrankSliderSize {
   /** mm from the crank's axis to its pin. */
@@ -68,7 +69,7 @@ export class CrankSlider implements LinkFunction {
  * The sizes of a crank and slider as it stands at home, from the middle of the crank pin and of the wrist pin
  * (assembly frame, mm). @throws RangeError where the points make no crank.
  */
-export function crankSliderFrom(crank: Axis, slide: Axis, pin: readonly number[], wrist: readonly number[]): CrankSliderSize {
+export function crankSliderFrom(crank: Axis, slide: Axis, pin: ReadonlyTriple, wrist: ReadonlyTriple): CrankSliderSize {
   const frame = planeFrame(crank, slide.direction);
   if (!frame) throw new RangeError("The slide must run square to the crank's axis.");
   const [px, py] = inPlane(frame, pin);
@@ -81,7 +82,7 @@ export function crankSliderFrom(crank: Axis, slide: Axis, pin: readonly number[]
 }
 
 /** Distance of a point from an axis, mm. */
-export function distanceFromAxis(axis: Axis, p: readonly number[]): number {
+export function distanceFromAxis(axis: Axis, p: ReadonlyTriple): number {
   const d = minus(p, axis.point);
   const along = dot(d, axis.direction);
   return Math.sqrt(Math.max(0, dot(d, d) - along * along));

@@ -1,6 +1,8 @@
+import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";
+import { dot, minus, type ReadonlyTriple } from "../math/triple";
 import { type LinkFunction, type Reach, reachOf } from "./linkFunction";
-import { type Axis, angleDeg, dot, inPlane, minus, type PlaneFrame, planarMotion, planeFrame, wrapped } from "./planar";
+import { type Axis, angleDeg, inPlane, type PlaneFrame, planarMotion, planeFrame, wrapped } from "./planar";
 
 /** Driver angles of a turn at which the follower's full angle is known, so that it never jumps by a turn. */
 const STATIONS = 720;
@@ -27,7 +29,7 @@ export class FourBar implements LinkFunction {
   private py = 0;
 
   /** @throws RangeError when the axes are not parallel, coincide, or a pin lies on its axis. */
-  constructor(driver: Axis, follower: Axis, driverPin: readonly number[], followerPin: readonly number[], crossed: boolean) {
+  constructor(driver: Axis, follower: Axis, driverPin: ReadonlyTriple, followerPin: ReadonlyTriple, crossed: boolean) {
     const parallel = dot(driver.direction, follower.direction);
     if (Math.abs(parallel) < 1 - 1e-5) throw new RangeError("The two hinges of a four-bar must be parallel.");
     const frame = planeFrame(driver, minus(follower.point, driver.point));
@@ -53,7 +55,7 @@ export class FourBar implements LinkFunction {
       last += wrapped(this.raw((i * 360) / STATIONS) - this.homeAngle - last);
       this.stations[i] = last;
     }
-    this.winding = Math.round(((this.stations[STATIONS] as number) - (this.stations[0] as number)) / 360) * 360;
+    this.winding = Math.round((nth(this.stations, STATIONS) - nth(this.stations, 0)) / 360) * 360;
   }
 
   /** Places the follower's pin; leaves it in px, py. @returns the follower's angle, in one turn. */
@@ -79,8 +81,8 @@ export class FourBar implements LinkFunction {
     const turns = Math.floor(driver / 360);
     const at = ((driver - 360 * turns) / 360) * STATIONS;
     const i = Math.min(STATIONS - 1, Math.floor(at));
-    const s0 = this.stations[i] as number;
-    const guess = s0 + ((this.stations[i + 1] as number) - s0) * (at - i) + turns * this.winding;
+    const s0 = nth(this.stations, i);
+    const guess = s0 + (nth(this.stations, i + 1) - s0) * (at - i) + turns * this.winding;
     return this.sense * (exact + 360 * Math.round((guess - exact) / 360));
   }
 

@@ -1,7 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { multiplied, transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";
+import type { Triple } from "../math/triple";
 import { CamCurve } from "./cam";
 import { CrankSlider, crankSliderFrom, distanceFromAxis } from "./crankSlider";
 import { FourBar } from "./fourBar";
@@ -16,15 +18,15 @@ const motion = (f: { middle?(d: number, out: Float64Array, o: number): void }, d
   f.middle?.(d, m, 0);
   return m;
 };
-const turnY = (p: readonly number[], deg: number): [number, number, number] => {
-  const x = (p[0] as number) - 18;
-  const z = (p[2] as number) - 152;
-  return [18 + x * cosDeg(deg) + z * sinDeg(deg), p[1] as number, 152 - x * sinDeg(deg) + z * cosDeg(deg)];
+const turnY = (p: readonly number[], deg: number): Triple => {
+  const x = nth(p, 0) - 18;
+  const z = nth(p, 2) - 152;
+  return [18 + x * cosDeg(deg) + z * sinDeg(deg), nth(p, 1), 152 - x * sinDeg(deg) + z * cosDeg(deg)];
 };
 
 describe("crank and slider", () => {
-  const pin = [18, 30, 168];
-  const wrist = [18, 30, 106];
+  const pin: Triple = [18, 30, 168];
+  const wrist: Triple = [18, 30, 106];
   const size = crankSliderFrom(Y, UP, pin, wrist);
   const crank = new CrankSlider(Y, UP, size);
 
@@ -59,17 +61,17 @@ describe("crank and slider", () => {
       fc.property(sizes, fc.constantFrom(1 as const, -1 as const), fc.double({ min: -2000, max: 2000, noNaN: true }), ([radius, rodLength, offset, homeAngle], branch, d) => {
         const f = new CrankSlider(Y, UP, { radius, rodLength, offset, homeAngle, branch });
         // In the plane frame: u is up (Z), w = Y x Z = X.
-        const at = (angle: number): [number, number, number] => [18 + radius * sinDeg(angle), 14, 152 + radius * cosDeg(angle)];
-        const slider = (angle: number): [number, number, number] => {
+        const at = (angle: number): Triple => [18 + radius * sinDeg(angle), 14, 152 + radius * cosDeg(angle)];
+        const slider = (angle: number): Triple => {
           const rise = radius * sinDeg(angle) - offset;
           return [18 + offset, 14, 152 + radius * cosDeg(angle) + branch * Math.sqrt(rodLength * rodLength - rise * rise)];
         };
         const m = motion(f, d);
         transformPoint(m, at(homeAngle)).forEach((v, k) => {
-          expect(v).toBeCloseTo(at(homeAngle + d)[k] as number, 7);
+          expect(v).toBeCloseTo(nth(at(homeAngle + d), k), 7);
         });
         transformPoint(m, slider(homeAngle)).forEach((v, k) => {
-          expect(v).toBeCloseTo(slider(homeAngle + d)[k] as number, 7);
+          expect(v).toBeCloseTo(nth(slider(homeAngle + d), k), 7);
         });
         expect(f.follower(d)).toBeCloseTo(slider(homeAngle + d)[2] - slider(homeAngle)[2], 7);
       }),
@@ -95,7 +97,7 @@ describe("crank and slider", () => {
 describe("four bars", () => {
   const A: Axis = { point: [0, 0, 0], direction: [0, 0, 1] };
   const B: Axis = { point: [100, 0, 0], direction: [0, 0, 1] };
-  const length = (p: readonly number[], q: readonly number[]) => Math.hypot(...p.map((v, k) => v - (q[k] as number)));
+  const length = (p: readonly number[], q: readonly number[]) => Math.hypot(...p.map((v, k) => v - nth(q, k)));
 
   test("the coupler keeps its length and its pins stay on the bars", () => {
     const f = new FourBar(A, B, [20, 10, 5], [95, 60, 5], false);
@@ -146,12 +148,12 @@ describe("cam curve", () => {
       fc.property(heights, (ys) => {
         const points = ys.map((y, i) => [i * 20, y] as [number, number]);
         const cam = new CamCurve(points, null);
-        const home = ys[0] as number;
+        const home = nth(ys, 0);
         points.forEach(([x, y]) => {
           expect(cam.follower(x)).toBeCloseTo(y - home, 9);
         });
         for (let i = 0; i + 1 < ys.length; i++) {
-          const [lo, hi] = [ys[i] as number, ys[i + 1] as number].sort((a, b) => a - b) as [number, number];
+          const [lo, hi] = [nth(ys, i), nth(ys, i + 1)].sort((a, b) => a - b) as [number, number];
           for (let u = 0; u <= 1; u += 0.1) {
             const v = cam.follower((i + u) * 20) + home;
             expect(v).toBeGreaterThanOrEqual(lo - 1e-9);

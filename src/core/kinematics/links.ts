@@ -1,9 +1,10 @@
 import type { Link } from "../document/preparation";
+import { dot } from "../math/triple";
 import { CamCurve } from "./cam";
 import { CrankSlider } from "./crankSlider";
 import { FourBar } from "./fourBar";
 import type { LinkFunction } from "./linkFunction";
-import { type Axis, dot } from "./planar";
+import type { Axis } from "./planar";
 
 /**
  * Works a link out for the axes it couples (assembly frame, home).

@@ -1,29 +1,11 @@
 import { cosDeg, sinDeg } from "../math/rotation";
+import { cross, dot, minus, normalised, type ReadonlyTriple, shifted, type Triple } from "../math/triple";
 
 /** An axis in the assembly's frame at home: a point (mm) and a unit direction. */
 export interface Axis {
-  point: readonly [number, number, number];
-  direction: readonly [number, number, number];
+  point: ReadonlyTriple;
+  direction: ReadonlyTriple;
 }
-
-type Triple = [number, number, number];
-
-export const dot = (a: readonly number[], b: readonly number[]) => (a[0] as number) * (b[0] as number) + (a[1] as number) * (b[1] as number) + (a[2] as number) * (b[2] as number);
-export const cross = (a: readonly number[], b: readonly number[]): Triple => [
-  (a[1] as number) * (b[2] as number) - (a[2] as number) * (b[1] as number),
-  (a[2] as number) * (b[0] as number) - (a[0] as number) * (b[2] as number),
-  (a[0] as number) * (b[1] as number) - (a[1] as number) * (b[0] as number),
-];
-export const minus = (a: readonly number[], b: readonly number[]): Triple => [
-  (a[0] as number) - (b[0] as number),
-  (a[1] as number) - (b[1] as number),
-  (a[2] as number) - (b[2] as number),
-];
-/** Unit vector along `a`; null when it has no length. */
-export const normalised = (a: readonly number[]): Triple | null => {
-  const n = Math.hypot(a[0] as number, a[1] as number, a[2] as number);
-  return n > 1e-12 ? [(a[0] as number) / n, (a[1] as number) / n, (a[2] as number) / n] : null;
-};
 
 /** A plane frame across an axis: origin on the axis, `u` in the plane, `w` = axis x u. */
 export interface PlaneFrame {
@@ -34,15 +16,14 @@ export interface PlaneFrame {
 }
 
 /** The frame across `axis` whose u is nearest to `toward`; null when `toward` runs along the axis. */
-export function planeFrame(axis: Axis, toward: readonly number[]): PlaneFrame | null {
+export function planeFrame(axis: Axis, toward: ReadonlyTriple): PlaneFrame | null {
   const a = axis.direction;
-  const along = dot(toward, a);
-  const u = normalised([(toward[0] as number) - along * a[0], (toward[1] as number) - along * a[1], (toward[2] as number) - along * a[2]]);
+  const u = normalised(shifted(toward, a, -dot(toward, a)));
   return u ? { origin: [...axis.point], axis: [...a], u, w: cross(a, u) } : null;
 }
 
 /** Plane coordinates of a point. */
-export function inPlane(frame: PlaneFrame, p: readonly number[]): [number, number] {
+export function inPlane(frame: PlaneFrame, p: ReadonlyTriple): [number, number] {
   const d = minus(p, frame.origin);
   return [dot(d, frame.u), dot(d, frame.w)];
 }

@@ -3,6 +3,7 @@
  * All functions take target and offset and allocate nothing; inputs are read before the first write, so target and
  * source may be the same.
  */
+import type { Triple } from "./triple";
 export type Numbers = Float64Array | number[];
 
 /** Writes the identity. */
@@ -122,7 +123,7 @@ export function invertedAffine(m: ArrayLike<number>, mo = 0): number[] {
 }
 
 /** Point times matrix (column vector), as a new triple. */
-export function transformPoint(m: ArrayLike<number>, p: ArrayLike<number>, mo = 0): [number, number, number] {
+export function transformPoint(m: ArrayLike<number>, p: ArrayLike<number>, mo = 0): Triple {
   const x = p[0] as number,
     y = p[1] as number,
     z = p[2] as number;
@@ -131,7 +132,7 @@ export function transformPoint(m: ArrayLike<number>, p: ArrayLike<number>, mo = 
 }
 
 /** Direction times the linear part of a matrix, as a new triple; not normalised. */
-export function transformDirection(m: ArrayLike<number>, p: ArrayLike<number>, mo = 0): [number, number, number] {
+export function transformDirection(m: ArrayLike<number>, p: ArrayLike<number>, mo = 0): Triple {
   const x = p[0] as number,
     y = p[1] as number,
     z = p[2] as number;

@@ -1,4 +1,5 @@
 import type { Numbers } from "./mat4";
+import type { ReadonlyTriple, Triple } from "./triple";
 
 /** A unit quaternion, x y z w. */
 export type Quaternion = [number, number, number, number];
@@ -102,7 +103,7 @@ export function multiply3(out: Numbers, a: ArrayLike<number>, b: ArrayLike<numbe
 }
 
 /** Quaternion of a turn about a unit axis, degrees. */
-export function quaternionFromAxis(axis: readonly number[], deg: number): Quaternion {
+export function quaternionFromAxis(axis: ReadonlyTriple, deg: number): Quaternion {
   const s = sinDeg(deg / 2);
   return [(axis[0] as number) * s, (axis[1] as number) * s, (axis[2] as number) * s, cosDeg(deg / 2)];
 }
@@ -121,10 +122,10 @@ export function conjugateQuaternion(q: readonly number[]): Quaternion {
 }
 
 /** Vector turned by a unit quaternion, as a new triple. */
-export function rotateVector(q: readonly number[], v: readonly number[]): [number, number, number] {
+export function rotateVector(q: readonly number[], v: readonly number[]): Triple {
   const m = new Array<number>(9).fill(0);
   quaternionRotation3(m, ...(q as Quaternion));
-  const [x, y, z] = v as [number, number, number];
+  const [x, y, z] = v as Triple;
   return [m[0]! * x + m[3]! * y + m[6]! * z, m[1]! * x + m[4]! * y + m[7]! * z, m[2]! * x + m[5]! * y + m[8]! * z];
 }
 

@@ -1,4 +1,6 @@
 import { z } from "zod";
+import { nth } from "../math/packed";
+import type { ReadonlyTriple, Triple } from "../math/triple";
 import { moveKind, type Piece, type PieceContext, SETTINGS, SLIDES, slideBy } from "./kind";
 
 const shape = {
@@ -12,7 +14,7 @@ const fields = [
   { name: "distance", label: "Travel", type: "mm" as const },
   { name: "direction", label: "Along", type: "direction" as const },
 ];
-const defaults = () => ({ fade: true, direction: [0, 0, 1] as [number, number, number], distance: 0 });
+const defaults = () => ({ fade: true, direction: [0, 0, 1] as Triple, distance: 0 });
 
 /** Parts that were not to be seen come up. Hidden from the sequence's start by a cut placed before it. */
 export const appear = moveKind({
@@ -40,7 +42,7 @@ export const appear = moveKind({
       SLIDES.forEach((channel, k) => {
         if (own[k] === 0) return;
         const end = c.now(channel);
-        out.push({ channel, ...cut, to: end + (own[k] as number) * distance }, { channel, t0, t1, ease, to: end });
+        out.push({ channel, ...cut, to: end + nth(own, k) * distance }, { channel, t0, t1, ease, to: end });
       });
     }
     return out;
@@ -49,7 +51,7 @@ export const appear = moveKind({
 });
 
 /** Pieces that take a target out of the picture. */
-export function leaving(c: PieceContext, t0: number, length: number, ease: Piece["ease"], settings: { fade: boolean; direction: readonly number[]; distance: number }): Piece[] {
+export function leaving(c: PieceContext, t0: number, length: number, ease: Piece["ease"], settings: { fade: boolean; direction: ReadonlyTriple; distance: number }): Piece[] {
   const t1 = t0 + length;
   const out: Piece[] = settings.distance !== 0 ? slideBy(c, settings.direction, settings.distance, t0, t1, ease) : [];
   if (settings.fade) out.push({ channel: "opacity", t0, t1, ease, to: 0 });

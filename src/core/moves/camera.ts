@@ -4,7 +4,10 @@ import { angleOfView, cameraMatrix, nearestTurn, SENSOR_WIDTH_MM } from "../came
 import { PointFit } from "../camera/fitPoints";
 import type { PartTarget } from "../document/parts";
 import { transformPoint } from "../math/mat4";
+import { nth, tripleAt } from "../math/packed";
 import { cosDeg, quaternionFromAxis, rotateVector, sinDeg } from "../math/rotation";
+import type { ReadonlyTriple, Triple } from "../math/triple";
+import { plus, times } from "../math/triple";
 import type { Pose } from "../program/pose";
 import { brief, type MadeLike, moveKind, type Piece, type PieceContext, SETTINGS, STEADY } from "./kind";
 
@@ -20,7 +23,7 @@ const plain = (c: string, move: Pick<MadeLike, "start" | "length" | "ease">, to:
 /** Calls `take` with the corners of every part's box under nodes, as posed. */
 export function eachCorner(index: AssemblyIndex, pose: Pose, nodes: readonly number[], take: (x: number, y: number, z: number) => void): void {
   for (const root of nodes) {
-    for (let i = root; i < (index.end[root] as number); i++) {
+    for (let i = root; i < nth(index.end, root); i++) {
       const g = index.assembly.geometries[index.assembly.nodes[i]?.geometry ?? -1];
       if (!g || !pose.visible[i]) continue;
       for (let corner = 0; corner < 8; corner++) {
@@ -136,11 +139,11 @@ export const cameraOrbit = moveKind({
 const TURNED = [...AIM, "azimuth", "elevation", "roll"] as const;
 
 /** The whole camera turned about an axis through a point (or what it looks at), by frame, at the very angle of each. */
-function aboutAxis(move: MadeLike, c: PieceContext, degrees: number, about: readonly number[] | null, axis: readonly number[]): Piece[] {
+function aboutAxis(move: MadeLike, c: PieceContext, degrees: number, about: ReadonlyTriple | null, axis: ReadonlyTriple): Piece[] {
   const { up } = c.index.assembly;
   const start = [...TURNED.map((n) => c.now(n))];
   const m = new Array<number>(16).fill(0);
-  const [azimuth, elevation, roll] = start.slice(3) as [number, number, number];
+  const [azimuth, elevation, roll] = start.slice(3) as Triple;
   cameraMatrix(m, [...start.slice(0, 3), azimuth, elevation, c.now("distance"), roll, c.now("lens")], 0, up);
   const through = about ?? start.slice(0, 3);
   let before = { azimuth, roll };
@@ -148,8 +151,8 @@ function aboutAxis(move: MadeLike, c: PieceContext, degrees: number, about: read
     const q = quaternionFromAxis(axis, degrees * u);
     const aim = rotateVector(
       q,
-      [0, 1, 2].map((k) => (start[k] as number) - (through[k] as number)),
-    ).map((v, k) => v + (through[k] as number));
+      [0, 1, 2].map((k) => nth(start, k) - nth(through, k)),
+    ).map((v, k) => v + nth(through, k));
     const [right, back] = [0, 8].map((o) => level(rotateVector(q, m.slice(o, o + 3)), up)) as [number[], number[]];
     const angles = anglesOf(right, back, before);
     before = angles;
@@ -158,34 +161,34 @@ function aboutAxis(move: MadeLike, c: PieceContext, degrees: number, about: read
 }
 
 /** A direction of the assembly's frame in one with Z up. */
-const level = (d: readonly number[], up: "y" | "z"): number[] => (up === "z" ? [...d] : [d[0] as number, -(d[2] as number), d[1] as number]);
+const level = (d: readonly number[], up: "y" | "z"): number[] => (up === "z" ? [...d] : [nth(d, 0), -nth(d, 2), nth(d, 1)]);
 
 /** Azimuth, elevation and roll of a camera by its right and back in a frame with Z up, going on from those before. */
 function anglesOf(right: readonly number[], back: readonly number[], before: { azimuth: number; roll: number }): { azimuth: number; elevation: number; roll: number } {
   const deg = 180 / Math.PI;
-  const [bx, by, bz] = back as [number, number, number];
+  const [bx, by, bz] = back as Triple;
   const flat = Math.hypot(bx, by);
   const azimuth = flat < 1e-9 ? before.azimuth : nearestTurn(Math.atan2(bx, -by) * deg, before.azimuth);
   const [ca, sa] = [cosDeg(azimuth), sinDeg(azimuth)];
   // Where right and up would point without a roll.
   const over = [-bz * sa, bz * ca, bx * sa - by * ca];
   const roll = Math.atan2(
-    right.reduce((sum, v, k) => sum + v * (over[k] as number), 0),
-    (right[0] as number) * ca + (right[1] as number) * sa,
+    right.reduce((sum, v, k) => sum + v * nth(over, k), 0),
+    nth(right, 0) * ca + nth(right, 1) * sa,
   );
   return { azimuth, elevation: Math.atan2(bz, flat) * deg, roll: nearestTurn(roll * deg, before.roll) };
 }
 
 /** A point turned about the up axis through another, to the right as the camera orbits. */
-function turnedAbout(p: readonly number[], about: readonly number[], deg: number, up: "y" | "z"): number[] {
+function turnedAbout(p: readonly number[], about: ReadonlyTriple, deg: number, up: "y" | "z"): number[] {
   const s = sinDeg(deg);
   const co = cosDeg(deg);
   const [i, j] = up === "z" ? [0, 1] : [2, 0];
   const out = [...p];
-  const a = (p[i] as number) - (about[i] as number);
-  const b = (p[j] as number) - (about[j] as number);
-  out[i] = (about[i] as number) + co * a - s * b;
-  out[j] = (about[j] as number) + s * a + co * b;
+  const a = nth(p, i) - nth(about, i);
+  const b = nth(p, j) - nth(about, j);
+  out[i] = nth(about, i) + co * a - s * b;
+  out[j] = nth(about, j) + s * a + co * b;
   return out;
 }
 
@@ -200,7 +203,7 @@ function byFrame(channels: readonly string[], move: MadeLike, c: PieceContext, p
     const t0 = move.start + (f - 1) * c.frame;
     const t1 = Math.min(move.start + move.length, move.start + f * c.frame);
     const at = place(c.eased(move.ease, (t1 - move.start) / (move.length || 1)), t1);
-    for (const [k, channel] of channels.entries()) out.push({ channel, t0, t1, ease: STEADY, to: at[k] as number });
+    for (const [k, channel] of channels.entries()) out.push({ channel, t0, t1, ease: STEADY, to: nth(at, k) });
   }
   return out;
 }
@@ -263,7 +266,7 @@ export const cameraShift = moveKind({
       t0: move.start,
       t1: move.start + move.length,
       ease: move.ease,
-      by: move.settings.right * (m[k] as number) + move.settings.rise * (m[4 + k] as number) - move.settings.ahead * (m[8 + k] as number),
+      by: move.settings.right * nth(m, k) + move.settings.rise * nth(m, 4 + k) - move.settings.ahead * nth(m, 8 + k),
     }));
   },
   describe: (m) =>
@@ -347,20 +350,20 @@ export const cameraFollow = moveKind({
     const node = part ? c.nodesOf(part)[0] : undefined;
     if (node === undefined) return [];
     const b = c.index.worldBounds;
-    const middle = [0, 1, 2].map((k) => ((b[6 * node + k] as number) + (b[6 * node + 3 + k] as number)) / 2);
+    const middle = times(plus(tripleAt(b, 6 * node), tripleAt(b, 6 * node + 3)), 0.5);
     const placeAt = (t: number) => carried(c, node, middle, t);
     const first = placeAt(move.start);
     const aim = AIM.map((a) => c.now(a));
     return aimByFrame(move, c, (_, t) => {
       const now = placeAt(t);
-      return aim.map((v, k) => v + share * ((now[k] as number) - (first[k] as number)));
+      return aim.map((v, k) => v + share * (nth(now, k) - nth(first, k)));
     });
   },
   describe: (m) => `follows ${m.settings.part ? "a part" : "nothing yet"}${m.settings.share < 1 ? ` by ${brief(m.settings.share)}` : ""}`,
 });
 
 /** Where a point of the assembly at home is when carried along by a node. */
-function carried(c: PieceContext, node: number, point: readonly number[], t: number): number[] {
+function carried(c: PieceContext, node: number, point: ReadonlyTriple, t: number): number[] {
   const { world } = c.posed(t);
   const back = c.homeInverse(node);
   return transformPoint(world, transformPoint(back, point), 16 * node);

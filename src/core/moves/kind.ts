@@ -4,6 +4,8 @@ import { EaseSchema, RepeatSchema, type Target, TargetSchema, TITLE_MAX, ticks }
 import { finite, id, PartTargetSchema, triple, unitTriple } from "../document/parts";
 import type { Preparation } from "../document/preparation";
 import { EASE_DEFAULT, type Ease } from "../ease/ease";
+import { nth } from "../math/packed";
+import type { ReadonlyTriple, Triple } from "../math/triple";
 import type { Pose } from "../program/pose";
 import type { NodeTracks } from "../program/program";
 import { TICKS_PER_SECOND } from "../time/time";
@@ -121,9 +123,9 @@ export interface PieceContext {
   /** The value current at another time of the step, ticks in its action. */
   nowAt(channel: string, t: number): number;
   /** A direction of the assembly's frame in the frame the target departs in. */
-  own(direction: readonly number[]): [number, number, number];
+  own(direction: ReadonlyTriple): Triple;
   /** Origin of the frame the target departs in, in the assembly's frame, mm. */
-  origin(): readonly number[];
+  origin(): ReadonlyTriple;
   /** The assembly posed at a time of the step (ticks in its action); parts only. The buffer is used again. */
   posed(t: number): Pose;
   /** Length of the step's action as far as other moves make it, ticks. */
@@ -213,9 +215,9 @@ export const brief = (v: number): string => String(Math.round(v * 1000) / 1000);
 export const SLIDES = ["slide.x", "slide.y", "slide.z"] as const;
 
 /** Pieces that add a vector of the assembly's frame (mm) to a target's slide. */
-export function slideBy(context: PieceContext, direction: readonly number[], distance: number, t0: number, t1: number, ease: Ease): Piece[] {
+export function slideBy(context: PieceContext, direction: ReadonlyTriple, distance: number, t0: number, t1: number, ease: Ease): Piece[] {
   const own = context.own(direction);
-  return SLIDES.flatMap((channel, k) => (own[k] === 0 ? [] : [{ channel, t0, t1, ease, by: (own[k] as number) * distance }]));
+  return SLIDES.flatMap((channel, k) => (own[k] === 0 ? [] : [{ channel, t0, t1, ease, by: nth(own, k) * distance }]));
 }
 
 /** Joint of a kind that a target has, among the ids given; the first where none is named. */

@@ -7,6 +7,7 @@ import type { Preparation } from "../document/preparation";
 import { keysOf, type MadeMove, type Sequence, type Target } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { addMove, makeMove, removeMoves, reversedCopies, setSetting, toHandKeys, updateMove } from "../edit/moveCommands";
+import { nth } from "../math/packed";
 import { allReports, compile, recompile } from "../program/compile";
 import { createPose, pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
@@ -46,8 +47,8 @@ function withMoves(moves: [kind: string, settings?: Record<string, unknown>, mor
 }
 const value = (p: Program, t: number, channel: string, target: Target = arm) => {
   const out = createPose(p);
-  sample(p, (p.steps.action[0] as number) + seconds(t), out);
-  return out.values[p.channelOf(target, channel)] as number;
+  sample(p, nth(p.steps.action, 0) + seconds(t), out);
+  return nth(out.values, p.channelOf(target, channel));
 };
 const at = (s: Sequence, channel: string, times: number[], target: Target = arm) => {
   const p = compile(index, prepared, s);
@@ -57,8 +58,8 @@ const at = (s: Sequence, channel: string, times: number[], target: Target = arm)
 function project(camera: ArrayLike<number>, aspect: number, point: readonly number[]): [number, number] {
   const m = new Array<number>(16).fill(0);
   cameraMatrix(m, camera, 0, "z");
-  const along = (c: number) => [0, 1, 2].reduce((sum, k) => sum + ((point[k] as number) - (m[12 + k] as number)) * (m[c + k] as number), 0);
-  const tan = SENSOR_WIDTH_MM / 2 / (camera[7] as number);
+  const along = (c: number) => [0, 1, 2].reduce((sum, k) => sum + (nth(point, k) - nth(m, 12 + k)) * nth(m, c + k), 0);
+  const tan = SENSOR_WIDTH_MM / 2 / nth(camera, 7);
   return [along(0) / -along(8) / tan, (along(4) / -along(8) / tan) * aspect];
 }
 const MID = [0.5, 1, 1.5, 2];
@@ -123,7 +124,7 @@ describe("exact values at the start, in the middle, at the end", () => {
     const out = createPose(p);
     pose(p, p.steps.length, out);
     const node = index.indexOf.get(ARM) as number;
-    expect((out.world[16 * node + 14] as number) - (index.homeWorld[16 * node + 14] as number)).toBeCloseTo(7, 9);
+    expect(nth(out.world, 16 * node + 14) - nth(index.homeWorld, 16 * node + 14)).toBeCloseTo(7, 9);
     expect(Math.abs(value(p, 2, "joint.s"))).toBe(1260);
   });
   test("indexing rests between its jumps", () => {
@@ -137,8 +138,8 @@ describe("exact values at the start, in the middle, at the end", () => {
     const p = compile(index, prepared, s);
     const out = createPose(p);
     const node = index.indexOf.get("root/base") as number;
-    pose(p, (p.steps.action[0] as number) + seconds(1), out);
-    const end = (m: Float64Array, z: number) => (m[16 * node + 10] as number) * z + (m[16 * node + 14] as number);
+    pose(p, nth(p.steps.action, 0) + seconds(1), out);
+    const end = (m: Float64Array, z: number) => nth(m, 16 * node + 10) * z + nth(m, 16 * node + 14);
     expect(end(out.world, -5)).toBeCloseTo(end(index.homeWorld, -5), 9);
     expect(end(out.world, 5)).toBeCloseTo(end(index.homeWorld, 15), 9);
   });
@@ -161,8 +162,8 @@ describe("exact values at the start, in the middle, at the end", () => {
     const p = compile(index, prepared, withMoves([["attention", { dim: 0.8 }]]));
     const out = createPose(p);
     const node = index.indexOf.get(ARM) as number;
-    const others = () => index.assembly.nodes.flatMap((n, i) => (n.geometry >= 0 && (i < node || i >= (index.end[node] as number)) ? [out.opacity[i] as number] : []));
-    pose(p, (p.steps.action[0] as number) + seconds(1), out);
+    const others = () => index.assembly.nodes.flatMap((n, i) => (n.geometry >= 0 && (i < node || i >= nth(index.end, node)) ? [nth(out.opacity, i)] : []));
+    pose(p, nth(p.steps.action, 0) + seconds(1), out);
     expect(out.opacity[node]).toBe(1);
     expect(others().every((v) => Math.abs(v - 0.2) < 1e-12)).toBe(true);
     pose(p, p.steps.length, out);
@@ -182,10 +183,10 @@ describe("exact values at the start, in the middle, at the end", () => {
   });
   test("camera moves", () => {
     const camera: Target = { type: "camera", id: "main" };
-    const first = at(sequenceOf([{}]), "azimuth", [0], camera)[0] as number;
+    const first = nth(at(sequenceOf([{}]), "azimuth", [0], camera), 0);
     expect(at(withMoves([["camera-orbit", { degrees: -140 }]]), "azimuth", MID, camera)).toEqual([first, first - 70, first - 140, first - 140]);
     expect(at(withMoves([["turntable", { turns: 2 }]]), "azimuth", [0.5, 1.5], camera)).toEqual([first, first + 720]);
-    const d = at(sequenceOf([{}]), "distance", [0], camera)[0] as number;
+    const d = nth(at(sequenceOf([{}]), "distance", [0], camera), 0);
     expect(at(withMoves([["camera-push", { share: 0.5 }]]), "distance", [0.5, 1.5], camera)).toEqual([d, d / 2]);
     expect(at(withMoves([["camera-roll", { degrees: 12 }]]), "roll", [0.5, 1.5], camera)).toEqual([0, 12]);
     const s = withMoves([["camera-lens", { way: "angle", angle: 90 }]]);
@@ -200,7 +201,7 @@ describe("exact values at the start, in the middle, at the end", () => {
     const out = createPose(p);
     let widest = 0;
     for (let t = 0.5; t <= 2; t += 1 / 30) {
-      pose(p, (p.steps.action[0] as number) + seconds(t), out);
+      pose(p, nth(p.steps.action, 0) + seconds(t), out);
       eachCorner(index, out, [index.indexOf.get(ARM) as number], (x, y, z) => {
         const at = project(out.camera, 1280 / 720, [x, y, z]);
         widest = Math.max(widest, Math.abs(at[0]), Math.abs(at[1]));
@@ -216,7 +217,7 @@ describe("exact values at the start, in the middle, at the end", () => {
     const p = compile(index, prepared, s);
     const out = createPose(p);
     const seen = [15, 25, 40, 45].map((frame) => {
-      pose(p, (p.steps.action[0] as number) + seconds(frame / 30), out);
+      pose(p, nth(p.steps.action, 0) + seconds(frame / 30), out);
       const node = index.indexOf.get(ARM) as number;
       return project(out.camera, 16 / 9, Array.from(out.world.subarray(16 * node + 12, 16 * node + 15)));
     });
@@ -233,7 +234,7 @@ describe("exact values at the start, in the middle, at the end", () => {
       const p = compile(index, prepared, s);
       const out = createPose(p);
       const matrix = (t: number) => {
-        pose(p, (p.steps.action[0] as number) + seconds(t), out);
+        pose(p, nth(p.steps.action, 0) + seconds(t), out);
         const m = new Array<number>(16).fill(0);
         cameraMatrix(m, out.camera, 0, "z");
         return m;
@@ -245,16 +246,16 @@ describe("exact values at the start, in the middle, at the end", () => {
         const a = ((degrees * f) / 30) * (Math.PI / 180);
         const turned = (v: readonly number[]) => {
           const [x, y, z] = axis;
-          const d = x * (v[0] as number) + y * (v[1] as number) + z * (v[2] as number);
-          const cross = [y * (v[2] as number) - z * (v[1] as number), z * (v[0] as number) - x * (v[2] as number), x * (v[1] as number) - y * (v[0] as number)];
-          return [0, 1, 2].map((k) => (v[k] as number) * Math.cos(a) + (cross[k] as number) * Math.sin(a) + (axis[k] as number) * d * (1 - Math.cos(a)));
+          const d = x * nth(v, 0) + y * nth(v, 1) + z * nth(v, 2);
+          const cross = [y * nth(v, 2) - z * nth(v, 1), z * nth(v, 0) - x * nth(v, 2), x * nth(v, 1) - y * nth(v, 0)];
+          return [0, 1, 2].map((k) => nth(v, k) * Math.cos(a) + nth(cross, k) * Math.sin(a) + nth(axis, k) * d * (1 - Math.cos(a)));
         };
         for (const o of [0, 4, 8])
           turned(first.slice(o, o + 3)).forEach((v, k) => {
             expect(now[o + k]).toBeCloseTo(v, 6);
           });
-        turned([0, 1, 2].map((k) => (first[12 + k] as number) - (through[k] as number))).forEach((v, k) => {
-          expect(now[12 + k]).toBeCloseTo(v + (through[k] as number), 4);
+        turned([0, 1, 2].map((k) => nth(first, 12 + k) - nth(through, k))).forEach((v, k) => {
+          expect(now[12 + k]).toBeCloseTo(v + nth(through, k), 4);
         });
       }
     }
@@ -262,7 +263,7 @@ describe("exact values at the start, in the middle, at the end", () => {
   test("orbiting about a point keeps the distance to it", () => {
     const camera: Target = { type: "camera", id: "main" };
     const s = withMoves([["camera-orbit", { degrees: 90, about: [5, 6, 7] }]]);
-    const reach = (t: number) => Math.hypot((at(s, "aim.x", [t], camera)[0] as number) - 5, (at(s, "aim.y", [t], camera)[0] as number) - 6);
+    const reach = (t: number) => Math.hypot(nth(at(s, "aim.x", [t], camera), 0) - 5, nth(at(s, "aim.y", [t], camera), 0) - 6);
     for (const t of [0.6, 0.9, 1.5]) expect(reach(t)).toBeCloseTo(reach(0.5), 9);
   });
 });

@@ -7,6 +7,7 @@ import type { Sequence, Target } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { addMove } from "../edit/moveCommands";
 import { addCopy } from "../edit/preparationCommands";
+import { nth } from "../math/packed";
 import { allReports, compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { besideWay, replaceMoves } from "./replace";
@@ -48,7 +49,7 @@ describe("an old part replaced by a fresh one", () => {
   const at = (t: number) => {
     const out = createPose(program);
     pose(program, seconds(0.5 + 0.25 + t), out);
-    const from = (node: number) => [12, 13, 14].map((k) => Math.round(((out.world[16 * node + k] as number) - (index.homeWorld[16 * node + k] as number)) * 1e6) / 1e6 + 0);
+    const from = (node: number) => [12, 13, 14].map((k) => Math.round((nth(out.world, 16 * node + k) - nth(index.homeWorld, 16 * node + k)) * 1e6) / 1e6 + 0);
     return { old: from(old), fresh: from(fresh), seen: [out.visible[old], out.visible[fresh]], opacity: [out.opacity[old], out.opacity[fresh]] };
   };
 
@@ -75,7 +76,7 @@ describe("an old part replaced by a fresh one", () => {
       [0, -1, 0],
       [0.6, 0.8, 0],
       [0, 0.6, 0.8],
-    ] as const) {
+    ] as [number, number, number][]) {
       const { side, apart } = besideWay(index, [old], direction);
       expect(Math.hypot(...side)).toBeCloseTo(1, 12);
       expect(side[2]).toBeCloseTo(0, 12);

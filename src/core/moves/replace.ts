@@ -1,10 +1,9 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { MadeMove } from "../document/sequence";
-import { cross } from "../kinematics/planar";
+import { nth } from "../math/packed";
+import { cross, type Triple } from "../math/triple";
 import { type MakeContext, SECOND } from "./kind";
 import { moveKindOf } from "./kinds";
-
-type Triple = readonly [number, number, number];
 
 export interface ReplacePlan {
   context: MakeContext;
@@ -69,7 +68,7 @@ export function replaceMoves(plan: ReplacePlan): MadeMove[] {
  * A level direction square to a way out, along which a part is set beside; and how far, so that two of it stand apart.
  * @param nodes of the part; their bounds at home count
  */
-export function besideWay(index: AssemblyIndex, nodes: readonly number[], direction: Triple): { side: [number, number, number]; apart: number } {
+export function besideWay(index: AssemblyIndex, nodes: readonly number[], direction: Triple): { side: Triple; apart: number } {
   const up: Triple = index.assembly.up === "z" ? [0, 0, 1] : [0, 1, 0];
   const square = cross(direction, up);
   const level: readonly number[] = Math.hypot(...square) < 0.4 ? [1, 0, 0] : square.map((v) => v / Math.hypot(...square));
@@ -77,12 +76,12 @@ export function besideWay(index: AssemblyIndex, nodes: readonly number[], direct
     let [lo, hi] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
     for (const n of nodes) {
       for (let c = 0; c < 8; c++) {
-        const at = [0, 1, 2].reduce((sum, k) => sum + (index.worldBounds[6 * n + ((c >> k) & 1 ? 3 + k : k)] as number) * (d[k] as number), 0);
+        const at = [0, 1, 2].reduce((sum, k) => sum + nth(index.worldBounds, 6 * n + ((c >> k) & 1 ? 3 + k : k)) * nth(d, k), 0);
         lo = Math.min(lo, at);
         hi = Math.max(hi, at);
       }
     }
     return Number.isFinite(hi - lo) ? hi - lo : 0;
   };
-  return { side: [level[0] as number, level[1] as number, level[2] as number], apart: Math.round(Math.max(10, size(level) * 1.3)) };
+  return { side: [nth(level, 0), nth(level, 1), nth(level, 2)], apart: Math.round(Math.max(10, size(level) * 1.3)) };
 }

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import type { Triple } from "../math/triple";
 import { brief, moveKind, SETTINGS, SLIDES, slideBy } from "./kind";
 
 /** Parts slide along a direction. */
@@ -10,7 +11,7 @@ export const slide = moveKind({
   acts: "parts",
   seconds: 1.2,
   shape: { way: z.enum(["by", "home"]), direction: SETTINGS.direction, distance: SETTINGS.mm },
-  defaults: () => ({ way: "by" as const, direction: [0, 0, 1] as [number, number, number], distance: 50 }),
+  defaults: () => ({ way: "by" as const, direction: [0, 0, 1] as Triple, distance: 50 }),
   fields: [
     {
       name: "way",

@@ -1,5 +1,7 @@
 import { z } from "zod";
 import { emptyBounds, growByBox } from "../assembly/assembly";
+import { nth, tripleAt } from "../math/packed";
+import { minus } from "../math/triple";
 import { brief, moveKind, type Piece, type PieceContext, SETTINGS } from "./kind";
 
 const AXES = ["x", "y", "z"] as const;
@@ -71,18 +73,18 @@ function endOf(c: PieceContext, k: number, which: "low" | "middle" | "high"): nu
   const { index } = c;
   const pieces = new Float64Array(16);
   for (const root of c.nodesOf(c.target)) {
-    for (let i = root; i < (index.end[root] as number); i++) {
+    for (let i = root; i < nth(index.end, root); i++) {
       const g = index.assembly.geometries[index.assembly.nodes[i]?.geometry ?? -1];
       if (!g) continue;
       for (let j = 0; j < 4; j++) {
-        const column = [0, 1, 2].map((r) => index.homeWorld[16 * i + 4 * j + r] as number);
-        pieces.set(j < 3 ? c.own(column) : c.own(column.map((v, r) => v - (c.origin()[r] as number))), 4 * j);
+        const column = tripleAt(index.homeWorld, 16 * i + 4 * j);
+        pieces.set(c.own(j < 3 ? column : minus(column, c.origin())), 4 * j);
       }
       growByBox(box, 0, g.bounds, pieces, 0);
     }
   }
-  const low = box[k] as number;
-  const high = box[3 + k] as number;
+  const low = nth(box, k);
+  const high = nth(box, 3 + k);
   if (!(low <= high)) return c.tracks?.pivot[k] ?? 0;
   return which === "low" ? low : which === "high" ? high : (low + high) / 2;
 }

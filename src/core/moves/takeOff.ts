@@ -1,4 +1,5 @@
 import { z } from "zod";
+import type { Triple } from "../math/triple";
 import { leaving } from "./appear";
 import { pulses } from "./attention";
 import { brief, type MadeLike, moveKind, type Piece, SECOND, SETTINGS, slideBy } from "./kind";
@@ -24,7 +25,7 @@ export const takeOff = moveKind({
     leaving: z.object({ on: z.boolean(), length: SETTINGS.ticks }),
   },
   defaults: () => ({
-    direction: [0, 0, 1] as [number, number, number],
+    direction: [0, 0, 1] as Triple,
     distance: 100,
     attention: { on: false, length: Math.round(1.2 * SECOND), times: 2, colour: "ochre" as const },
     leaving: { on: false, length: Math.round(0.6 * SECOND) },

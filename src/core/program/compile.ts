@@ -1,6 +1,8 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { Preparation } from "../document/preparation";
 import { type Move, type Sequence, type Step, targetId } from "../document/sequence";
+import { nth } from "../math/packed";
+import type { ReadonlyTriple } from "../math/triple";
 import { moveKindOf } from "../moves/kinds";
 import { type MoveRef, placeTarget } from "./placing";
 import { hiddenBy, Program, pivotOf, type Report, type StepTable } from "./program";
@@ -128,9 +130,16 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
   program.sequence = sequence;
   if (offsets) placeSteps(program);
   if (offsets) for (const id of program.offsetBound) dirty.add(id);
-  if (moved) for (const id of readers(program, byTarget, sequence)) dirty.add(id);
+  // What runs on is elsewhere at the same time of a later step once a still before it is longer.
+  if (moved || (offsets && runsOn(program))) for (const id of readers(program, byTarget, sequence)) dirty.add(id);
   placeTargets(program, byTarget, dirty);
   return program;
+}
+
+/** Whether anything goes on beyond its arrivals, so that it depends on the time in the sequence. */
+function runsOn(program: Program): boolean {
+  for (const rows of program.placed.values()) if (rows.some((row) => row.after !== undefined || row.before !== undefined)) return true;
+  return false;
 }
 
 /** Cameras with a move that looks at parts. */
@@ -171,7 +180,7 @@ export function withPreparation(program: Program, preparation: Preparation): Pro
     if (preparation.nodes[tracks.target.key]?.axes !== old.nodes[tracks.target.key]?.axes) return compile(program.index, preparation, program.sequence);
   }
   program.preparation = preparation;
-  for (const tracks of program.nodes) (tracks as { pivot: readonly number[] }).pivot = pivotOf(program.index, preparation, tracks.target);
+  for (const tracks of program.nodes) (tracks as { pivot: ReadonlyTriple }).pivot = pivotOf(program.index, preparation, tracks.target);
   listHidden(program);
   return program;
 }
@@ -201,8 +210,8 @@ function placeSteps(program: Program): void {
     const step = sequence.steps[id] as Step;
     table.start[i] = at;
     table.action[i] = at + step.stillBefore;
-    table.still[i] = (table.action[i] as number) + actionLength(step, sequence);
-    at = (table.still[i] as number) + step.stillAfter;
+    table.still[i] = nth(table.action, i) + actionLength(step, sequence);
+    at = nth(table.still, i) + step.stillAfter;
     table.end[i] = at;
   });
   table.length = at;

@@ -2,12 +2,12 @@ import type { AssemblyIndex } from "../assembly/assembly";
 import type { Joint } from "../document/preparation";
 import type { Axis } from "../kinematics/planar";
 import { transformDirection, transformPoint } from "../math/mat4";
-
-type Triple = [number, number, number];
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 
 const unit = (v: readonly number[]): Triple => {
-  const n = Math.hypot(v[0] as number, v[1] as number, v[2] as number) || 1;
-  return [(v[0] as number) / n, (v[1] as number) / n, (v[2] as number) / n];
+  const n = Math.hypot(nth(v, 0), nth(v, 1), nth(v, 2)) || 1;
+  return [nth(v, 0) / n, nth(v, 1) / n, nth(v, 2) / n];
 };
 
 /** A joint's axis in the frame its part departs in: the parent's at home; for a group the assembly's. */

@@ -4,7 +4,9 @@ import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../
 import type { Joint, Link, Preparation } from "../document/preparation";
 import type { Sequence, Target } from "../document/sequence";
 import { invertedAffine, multiplied, transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";
+import type { Triple } from "../math/triple";
 import { allReports, compile, withPreparation } from "./compile";
 import { driveBack, linkedBy } from "./linking";
 import { createPose, pose } from "./pose";
@@ -54,7 +56,7 @@ describe("joints", () => {
     expect(transformPoint(local, [0, 0, 0])[1]).toBeCloseTo(-3, 12);
     const turns = compile(index, p, keyed([[node(A), [key("k", 1, 1, { "joint.h": 750 })]]]));
     world(turns, 2, A).forEach((v, i) => {
-      expect(v).toBeCloseTo(homeOf(A)[i] as number, 9);
+      expect(v).toBeCloseTo(nth(homeOf(A), i), 9);
     });
     expect(world(turns, 0.9, A)).not.toEqual(homeOf(A));
   });
@@ -67,7 +69,7 @@ describe("joints", () => {
     const plus = at({}, 40);
     const minus = at({ flipped: true }, -40);
     plus.forEach((v, i) => {
-      expect(v).toBeCloseTo(minus[i] as number, 12);
+      expect(v).toBeCloseTo(nth(minus, i), 12);
     });
     expect(at({ kind: "screw", pitch: 1.5 }, 720)[14]).toBeCloseTo(3, 12);
     expect(at({ kind: "slide", direction: [1, 0, 0] }, -7)[12]).toBeCloseTo(-7, 12);
@@ -100,7 +102,7 @@ describe("links", () => {
     fc.assert(
       fc.property(fc.double({ min: -1, max: 5, noNaN: true }), (s) => {
         pose(program, seconds(s), out);
-        const v = (id: string) => out.values[program.jointTracks(id)?.channel as number] as number;
+        const v = (id: string) => nth(out.values, program.jointTracks(id)?.channel as number);
         expect(v("b")).toBeCloseTo(-3 * v("a"), 9);
         expect(v("c")).toBeCloseTo(-0.3 * v("a"), 9);
       }),
@@ -116,7 +118,7 @@ describe("links", () => {
   test("gears whose axes point against each other turn alike in their own senses", () => {
     const against = prepared([joint("a", node(A)), joint("b", node(B), { direction: [0, 0, -1] }), joint("c", node(BASE))], [gears]);
     world(compile(index, against, sequence), 1.2, B).forEach((v, i) => {
-      expect(v).toBeCloseTo(world(compile(index, prepared(joints, [gears]), sequence), 1.2, B)[i] as number, 12);
+      expect(v).toBeCloseTo(nth(world(compile(index, prepared(joints, [gears]), sequence), 1.2, B), i), 12);
     });
   });
 
@@ -151,14 +153,14 @@ describe("links", () => {
     const program = compile(index, prepared([crank, slide], [link]), sequence);
     const origin = transformPoint(homeOf(A), [0, 0, 0]);
     // The arm stands a quarter turn round, so a slide along its x runs along the assembly's y; w = z cross y = -x.
-    const pin = (deg: number): [number, number, number] => [origin[0] - 12 * sinDeg(deg), origin[1] + 12 * cosDeg(deg), 0];
+    const pin = (deg: number): Triple => [origin[0] - 12 * sinDeg(deg), origin[1] + 12 * cosDeg(deg), 0];
     for (const s of [0, 0.7, 1.1, 2.3]) {
       const out = createPose(program);
       pose(program, seconds(s), out);
-      const turned = out.values[program.jointTracks("a")?.channel as number] as number;
+      const turned = nth(out.values, program.jointTracks("a")?.channel as number);
       const rod = multiplied(world(program, s, BASE), invertedAffine(homeOf(BASE)));
       transformPoint(rod, pin(25)).forEach((v, k) => {
-        expect(v).toBeCloseTo(pin(25 + turned)[k] as number, 9);
+        expect(v).toBeCloseTo(nth(pin(25 + turned), k), 9);
       });
     }
     expect(world(program, 0, BASE)).toEqual(homeOf(BASE));
@@ -213,7 +215,7 @@ describe("groups", () => {
     const program = compile(index, prepared([], [], { groups: group }), keyed([[{ type: "group", id: "g" }, [key("k", 1, 1, { "slide.z": 8, "turn.z": 90 })]]]));
     const moved = (k: string) => multiplied(world(program, 2, k), invertedAffine(homeOf(k)));
     moved(A).forEach((v, i) => {
-      expect(v).toBeCloseTo(moved(BASE)[i] as number, 9);
+      expect(v).toBeCloseTo(nth(moved(BASE), i), 9);
     });
     expect(moved(A)[14]).toBeCloseTo(8, 12);
     expect(world(program, 2, B)).toEqual(homeOf(B));

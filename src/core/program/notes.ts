@@ -1,6 +1,8 @@
 import type { PartTarget } from "../document/parts";
 import type { MadeMove } from "../document/sequence";
 import { transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
+import type { ReadonlyTriple, Triple } from "../math/triple";
 import { formatLength, type LengthUnit } from "../units/units";
 import { localMiddle } from "./path";
 import type { Pose } from "./pose";
@@ -12,7 +14,7 @@ export interface Note {
   step: string;
   node: number;
   /** Anchor in the node's own frame, mm: the middle of its bounds at home. */
-  anchor: readonly [number, number, number];
+  anchor: ReadonlyTriple;
   /** Of the text from the anchor, shares of the picture's height. */
   right: number;
   up: number;
@@ -65,14 +67,14 @@ function noteOf(program: Program, step: string, move: Extract<MadeMove, { kind: 
 export function noteText(note: Note, pose: Pose): string {
   if (!note.reading) return note.text;
   const { channel, decimals, unit } = note.reading;
-  const value = pose.values[channel] as number;
+  const value = nth(pose.values, channel);
   // Rounded first, so that no "-0" shows.
   if (unit === "°") return `${(Math.round(value * 10 ** decimals) / 10 ** decimals + 0).toFixed(decimals)}°`;
   return formatLength(value, unit, decimals);
 }
 
 /** Where a note's anchor is in a pose, mm. */
-export function noteAnchor(note: Note, pose: Pose): [number, number, number] {
+export function noteAnchor(note: Note, pose: Pose): Triple {
   return transformPoint(pose.world, note.anchor, 16 * note.node);
 }
 
@@ -81,7 +83,7 @@ export interface ExplosionLine {
   node: number;
   /** Channel of how much of it is shown. */
   shown: number;
-  middle: readonly [number, number, number];
+  middle: ReadonlyTriple;
 }
 
 const lineLists = new WeakMap<Program, { of: unknown; structure: number; lines: ExplosionLine[] }>();

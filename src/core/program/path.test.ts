@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { CAMERA, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import { nth } from "../math/packed";
 import { compile } from "./compile";
 import { cameraAt, localMiddle, nodePath, stepFrames } from "./path";
 import { createPose, pose } from "./pose";
@@ -16,7 +17,7 @@ describe("paths", () => {
     expect([frames.length, frames[0], frames.at(-1)]).toEqual([91, 0, seconds(3)]);
     const thin = stepFrames(program, "s0", 20);
     expect(thin.length).toBeLessThanOrEqual(20);
-    expect(new Set(thin.slice(1).map((t, i) => t - (thin[i] as number))).size).toBe(1);
+    expect(new Set(thin.slice(1).map((t, i) => t - nth(thin, i))).size).toBe(1);
     expect(stepFrames(program, "gone", 20)).toEqual([]);
   });
   test("equal times are equal ways at steady speed, and a part goes with what carries it", () => {
@@ -25,7 +26,7 @@ describe("paths", () => {
     const middle = localMiddle(index, node);
     expect(middle.every((v) => Math.abs(v) < 1e-9)).toBe(true);
     for (let i = 1; i < times.length; i++) {
-      const step = [0, 1, 2].map((k) => (points[3 * i + k] as number) - (points[3 * i - 3 + k] as number));
+      const step = [0, 1, 2].map((k) => nth(points, 3 * i + k) - nth(points, 3 * i - 3 + k));
       expect(step.map((v) => Math.round(v * 1e3) / 1e3 + 0)).toEqual([15, 0, 0]);
     }
   });

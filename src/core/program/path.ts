@@ -1,14 +1,16 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import { cameraMatrix } from "../camera/camera";
 import { invertedAffine, transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { frameToTicks, ticksPerFrame } from "../time/time";
 import { createPose, type Pose, pose } from "./pose";
 import type { Program } from "./program";
 
 /** Middle of a node's bounds at home, in its own frame, mm; not finite where nothing is drawn below it. */
-export function localMiddle(index: AssemblyIndex, node: number): [number, number, number] {
+export function localMiddle(index: AssemblyIndex, node: number): Triple {
   const { worldBounds, homeWorld } = index;
-  const middle = [0, 1, 2].map((k) => ((worldBounds[6 * node + k] as number) + (worldBounds[6 * node + 3 + k] as number)) / 2);
+  const middle = [0, 1, 2].map((k) => (nth(worldBounds, 6 * node + k) + nth(worldBounds, 6 * node + 3 + k)) / 2);
   return transformPoint(invertedAffine(homeWorld, 16 * node), middle);
 }
 
@@ -17,8 +19,8 @@ export function stepFrames(program: Program, step: string, most: number): number
   const at = program.steps.position.get(step);
   if (at === undefined) return [];
   const per = ticksPerFrame(program.sequence.rate);
-  const first = Math.ceil((program.steps.start[at] as number) / per);
-  const last = Math.floor((program.steps.end[at] as number) / per);
+  const first = Math.ceil(nth(program.steps.start, at) / per);
+  const last = Math.floor(nth(program.steps.end, at) / per);
   const every = Math.max(1, Math.ceil((last - first + 1) / most));
   const out: number[] = [];
   for (let f = first; f <= last; f += every) out.push(frameToTicks(f, program.sequence.rate));
@@ -33,7 +35,7 @@ export function nodeAt(program: Program, at: Pose, node: number, out: Float32Arr
 /** Where the live camera stands in a pose, world mm, into `out` at `o`. */
 export function cameraAt(program: Program, at: Pose, out: Float32Array, o: number): void {
   cameraMatrix(_camera, at.camera, 0, program.index.assembly.up);
-  for (let k = 0; k < 3; k++) out[o + k] = _camera[12 + k] as number;
+  for (let k = 0; k < 3; k++) out[o + k] = nth(_camera, 12 + k);
 }
 const _camera = new Float64Array(16);
 

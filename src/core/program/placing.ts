@@ -3,7 +3,9 @@ import { type AnyTarget, type Beyond, type Shape, targetId } from "../document/k
 import { type HandMove, type Key, keysOf, type Move, type Step, type Target } from "../document/sequence";
 import { EASE_STEADY, EASE_STRIDE, type Ease, easeAt, reversedEase } from "../ease/ease";
 import { invertedAffine, transformDirection } from "../math/mat4";
+import { nth, tripleAt } from "../math/packed";
 import { slerp } from "../math/rotation";
+import type { Triple } from "../math/triple";
 import type { MadeLike, Piece, PieceContext } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
 import { ticksPerFrame } from "../time/time";
@@ -228,7 +230,7 @@ class Placing {
     const c = program.channelOf(this.target, channel);
     let list = scalars.get(c);
     if (!list) {
-      list = { rows: [], rest: [program.scalars.rest[c] as number] };
+      list = { rows: [], rest: [nth(program.scalars.rest, c)] };
       scalars.set(c, list);
     }
     return list;
@@ -244,22 +246,18 @@ class Placing {
       this.reports.push(report("clash", piece, piece.channel, { other: before.move }), report("clash", before, piece.channel, { other: piece.move, lost: true }));
     }
     const to: number[] =
-      piece.to === undefined
-        ? [piece.by !== undefined ? (from[0] as number) + piece.by : (from[0] as number) * (piece.times ?? 1)]
-        : typeof piece.to === "number"
-          ? [piece.to]
-          : [...piece.to];
+      piece.to === undefined ? [piece.by !== undefined ? nth(from, 0) + piece.by : nth(from, 0) * (piece.times ?? 1)] : typeof piece.to === "number" ? [piece.to] : [...piece.to];
     const { cycle } = piece;
     if (cycle && typeof cycle.last.to === "number") {
       // What it has where the cycle begins: before the first transition, or after a first snap.
       const begin = cycle.first.t1 > cycle.first.t0 ? (cycle.first.from ?? 0) : (cycle.first.to as number);
-      to[0] = (to[0] as number) + cycle.at * (cycle.last.to - begin);
+      to[0] = nth(to, 0) + cycle.at * (cycle.last.to - begin);
     }
     const joint = piece.channel.startsWith("joint.") ? tracks?.joints.find((j) => `joint.${j.joint.id}` === piece.channel) : undefined;
     const limits = joint?.joint.limits;
-    const value = to[0] as number;
+    const value = nth(to, 0);
     if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max))) this.reports.push(report("beyond-limit", piece, piece.channel));
-    if (from.length === 1) piece.from = from[0] as number;
+    if (from.length === 1) piece.from = nth(from, 0);
     const { step, move, key, channel, companion } = piece;
     const put = (t0: number, t1: number, a: readonly number[], b: readonly number[], ease: Ease): Placed => {
       const row: Placed = { step, move, key, channel, position, t0, t1, ease: program.ease(ease), shape: ease, from: a, to: b, companion: companion === true, continues: false };
@@ -284,7 +282,7 @@ class Placing {
     const plain = [{ t0, t1, from, to, ease: piece.ease }];
     if (!shape || from.length > 1 || t1 <= t0) return plain;
     if (shape.kind === "straight") return [{ t0, t1, from, to, ease: EASE_STEADY }];
-    const [a, b] = [from[0] as number, to[0] as number];
+    const [a, b] = [nth(from, 0), nth(to, 0)];
     const { leave, arrive } = shapeHandles(shape, piece.ease, a, b, t1 - t0, neighbours(piece, a, b));
     return easedParts({ t0, t1, from: a, to: b, leave, arrive }).map((p) => ({ ...p, from: [p.from], to: [p.to] }));
   }
@@ -307,7 +305,7 @@ class Placing {
         if (!row.after) return row.to;
         if (row.position < position) this.program.offsetBound.add(this.id);
         const { action } = this.program.steps;
-        return [placedBeyond(list.rows, i, (action[position] as number) + t - (action[row.position] as number) - row.t1, this.program.easeTable)];
+        return [placedBeyond(list.rows, i, nth(action, position) + t - nth(action, row.position) - row.t1, this.program.easeTable)];
       }
       const u = easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (t - row.t0) / (row.t1 - row.t0));
       if (row.to.length === 4) {
@@ -315,8 +313,8 @@ class Placing {
         slerp(out, 0, row.from, 0, row.to, 0, u);
         return out;
       }
-      const from = row.from[0] as number;
-      return [from + ((row.to[0] as number) - from) * u];
+      const from = nth(row.from, 0);
+      return [from + (nth(row.to, 0) - from) * u];
     }
     return list.rest;
   }
@@ -348,7 +346,7 @@ class Placing {
       t0: at(r.t1),
       t1: at(r.t0),
       ease: reversedEase(r.shape),
-      to: r.from.length === 1 ? (r.from[0] as number) : r.from,
+      to: r.from.length === 1 ? nth(r.from, 0) : r.from,
       companion: r.companion,
     }));
   }
@@ -358,10 +356,10 @@ class Placing {
     const { index, sequence } = program;
     const nowAt = (channel: string, t: number): number => {
       if (program.channelOf(target, channel) < 0) return 0;
-      return this.valueAt(this.listOf(channel), position, t)[0] as number;
+      return nth(this.valueAt(this.listOf(channel), position, t), 0);
     };
     const node = target.type === "node" ? (index.indexOf.get(target.key) ?? -1) : -1;
-    const parent = node >= 0 ? (index.parent[node] as number) : -1;
+    const parent = node >= 0 ? nth(index.parent, node) : -1;
     const id = targetId(target);
     return {
       target,
@@ -373,13 +371,13 @@ class Placing {
       aspect: sequence.picture.width / sequence.picture.height,
       now: (channel) => nowAt(channel, move.start),
       nowAt,
-      own: (d) => (parent < 0 ? [d[0] as number, d[1] as number, d[2] as number] : clean(transformDirection(invertedAffine(index.homeWorld, 16 * parent), d))),
-      origin: () => (parent < 0 ? [0, 0, 0] : [...index.homeWorld.subarray(16 * parent + 12, 16 * parent + 15)]),
+      own: (d) => (parent < 0 ? [...d] : clean(transformDirection(invertedAffine(index.homeWorld, 16 * parent), d))),
+      origin: () => (parent < 0 ? [0, 0, 0] : tripleAt(index.homeWorld, 16 * parent + 12)),
       homeInverse: (n) => invertedAffine(index.homeWorld, 16 * n),
       eased: (ease, u) => easeAt(program.easeTable, program.ease(ease) * EASE_STRIDE, u),
       posed: (t) => {
         const buffer = scratch(program);
-        pose(program, (program.steps.action[position] as number) + t, buffer);
+        pose(program, nth(program.steps.action, position) + t, buffer);
         return buffer;
       },
       action: actionLength(step, sequence),
@@ -406,8 +404,7 @@ class Placing {
 }
 
 /** Noise of a rotation's arithmetic beside an exact axis is taken off, so that what stands still stays so exactly. */
-const clean = (d: readonly number[]): [number, number, number] =>
-  d.map((v) => (Math.abs(v) < 1e-12 ? 0 : Math.abs(Math.abs(v) - 1) < 1e-12 ? Math.sign(v) : v)) as [number, number, number];
+const clean = (d: readonly number[]): Triple => d.map((v) => (Math.abs(v) < 1e-12 ? 0 : Math.abs(Math.abs(v) - 1) < 1e-12 ? Math.sign(v) : v)) as Triple;
 
 /** The straight lines through the pieces that a piece runs into without a rest. */
 function neighbours(piece: Waiting, from: number, to: number): Neighbours {

@@ -6,6 +6,8 @@ import { keysOf } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { keepArrivals, moveStep, removeKey, updateKey, updateStep } from "../edit/sequenceCommands";
 import { invertedAffine, multiplied } from "../math/mat4";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { compile, recompile, withPreparation } from "./compile";
 import { createPose, type Pose, pose } from "./pose";
 import type { Program } from "./program";
@@ -42,7 +44,7 @@ describe("arrivals and holds", () => {
     const p = at(program, 2.4);
     const moved = (k: string) => multiplied(matrix(program, p, k), invertedAffine(matrix(home, at(home, 0), k)));
     moved(A).forEach((v, i) => {
-      expect(v).toBeCloseTo(moved(ARM)[i] as number, 9);
+      expect(v).toBeCloseTo(nth(moved(ARM), i), 9);
     });
     expect(matrix(program, p, "root/base")).toEqual(matrix(home, at(home, 0), "root/base"));
   });
@@ -63,7 +65,7 @@ describe("arrivals and holds", () => {
         const out = createPose(p);
         for (const s of times) {
           const t = seconds(s);
-          const rel = t - (p.steps.action[0] as number);
+          const rel = t - nth(p.steps.action, 0);
           pose(p, t, out);
           if (spans.some((x) => rel > x.t0 && rel < x.t1)) continue;
           const last = spans.filter((x) => x.t1 <= rel).at(-1);
@@ -94,7 +96,7 @@ describe("leads", () => {
   test("from the arrival before: moving all the way, nothing reported", () => {
     const p = make(sequenceOf([{ [A]: [key("a", 0.5, 0.5, { "slide.x": 10 }), key("b", 2, "previous", { "slide.x": 20 })] }]));
     expect(p.reports.size).toBe(0);
-    const v = (s: number) => at(p, s).values[p.channelOf(TARGET, "slide.x")] as number;
+    const v = (s: number) => nth(at(p, s).values, p.channelOf(TARGET, "slide.x"));
     expect(v(1.05)).toBeGreaterThan(10);
   });
   test("no lead is a snap at the arrival, not before", () => {
@@ -150,19 +152,19 @@ describe("turns count", () => {
     // Ry(20) * Rx(35), written out, column-major.
     const expected = [cy, 0, -sy, sy * sx, cx, cy * sx, sy * cx, -sx, cy * cx];
     [0, 1, 2, 4, 5, 6, 8, 9, 10].forEach((m, i) => {
-      expect(turned[m]).toBeCloseTo(expected[i] as number, 12);
+      expect(turned[m]).toBeCloseTo(nth(expected, i), 12);
     });
   });
   test("the pivot stays where it is under any turn", () => {
     fc.assert(
       fc.property(fc.tuple(fc.integer({ min: -720, max: 720 }), fc.integer({ min: -720, max: 720 }), fc.integer({ min: -720, max: 720 })), ([x, y, z]) => {
-        const prepared = { ...preparation(), nodes: { [ARM]: { pivot: { at: [7, -3, 11] as [number, number, number], in: "parent" as const } } } };
+        const prepared = { ...preparation(), nodes: { [ARM]: { pivot: { at: [7, -3, 11] as Triple, in: "parent" as const } } } };
         const p = compile(smallIndex(), prepared, sequenceOf([{ [ARM]: [key("a", 1, 1, { "turn.x": x, "turn.y": y, "turn.z": z })] }]));
         const home = matrix(p, at(p, 0), ARM);
         const delta = multiplied(matrix(p, at(p, 2), ARM), invertedAffine(home));
-        const moved = [0, 1, 2].map((k) => (delta[k] as number) * 7 + (delta[4 + k] as number) * -3 + (delta[8 + k] as number) * 11 + (delta[12 + k] as number));
+        const moved = [0, 1, 2].map((k) => nth(delta, k) * 7 + nth(delta, 4 + k) * -3 + nth(delta, 8 + k) * 11 + nth(delta, 12 + k));
         moved.forEach((v, k) => {
-          expect(v).toBeCloseTo([7, -3, 11][k] as number, 8);
+          expect(v).toBeCloseTo(nth([7, -3, 11], k), 8);
         });
       }),
     );

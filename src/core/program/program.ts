@@ -5,6 +5,8 @@ import { DEFAULT_AXES, type Joint, type Link, type Preparation, type TurnAxis } 
 import { type AnyTarget, type Beyond, CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
 import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
 import type { LinkFunction } from "../kinematics/linkFunction";
+import { nth } from "../math/packed";
+import type { ReadonlyTriple } from "../math/triple";
 import { type GroupEntry, listGroups } from "./groups";
 import { jointFrame } from "./jointFrame";
 import { makeLinks } from "./linking";
@@ -60,8 +62,8 @@ export interface JointTracks {
   joint: Joint;
   channel: number;
   sense: 1 | -1;
-  point: readonly [number, number, number];
-  direction: readonly [number, number, number];
+  point: ReadonlyTriple;
+  direction: ReadonlyTriple;
   /** The link that drives it, or null. */
   driver: LinkTracks | null;
 }
@@ -90,7 +92,7 @@ export interface NodeTracks {
   /** First of the three slide channels; three sizes, opacity, tint and visible follow, then one turn per axis. */
   first: number;
   orientation: number;
-  pivot: readonly [number, number, number];
+  pivot: ReadonlyTriple;
   /** Channel number by name. */
   channels: ReadonlyMap<string, number>;
 }
@@ -349,7 +351,7 @@ export class Program {
     const camera = this.sequence.cameras[id];
     if (!camera) return null;
     const channels = CAMERA_CHANNELS.map((name) => this.scalars.addChannel([camera.home[name]]));
-    const tracks = { first: channels[0] as number };
+    const tracks = { first: nth(channels, 0) };
     this.cameras.set(id, tracks);
     this.cameraList.push(tracks);
     this.structure++;
@@ -383,16 +385,16 @@ export class Program {
     const out: Transition[] = target.type === "node" || target.type === "group" ? this.drivenTransitions(target) : [];
     const read = (table: TrackTable, list: readonly number[]) => {
       for (const g of list) {
-        const width = table.width[g] as number;
-        for (let i = 0; i < (table.count[g] as number); i++) {
-          const row = (table.offset[g] as number) + i;
-          const at = (table.valueAt[g] as number) + i * width;
-          const base = { step: table.step[row] as number, t0: table.t0[row] as number, t1: table.t1[row] as number, ease: table.ease[row] as number };
+        const width = nth(table.width, g);
+        for (let i = 0; i < nth(table.count, g); i++) {
+          const row = nth(table.offset, g) + i;
+          const at = nth(table.valueAt, g) + i * width;
+          const base = { step: nth(table.step, row), t0: nth(table.t0, row), t1: nth(table.t1, row), ease: nth(table.ease, row) };
           if (table.stride === 4) out.push({ ...base, channel: "orientation", from: [...table.v0.subarray(at, at + 4)], to: [...table.v1.subarray(at, at + 4)] });
           else {
             for (let k = 0; k < width; k++) {
-              const channel = names.get(table.members[(table.memberAt[g] as number) + k] as number) ?? "";
-              out.push({ ...base, channel, from: [table.v0[at + k] as number], to: [table.v1[at + k] as number] });
+              const channel = names.get(nth(table.members, nth(table.memberAt, g) + k)) ?? "";
+              out.push({ ...base, channel, from: [nth(table.v0, at + k)], to: [nth(table.v1, at + k)] });
             }
           }
         }
@@ -445,7 +447,7 @@ export class Program {
     for (let i = 0; i < all.length; i++) {
       const parent = all[i]?.parent ?? -1;
       const tracks = this.nodeTracks.get(i) ?? null;
-      const member = this.groupOf[i] as number;
+      const member = nth(this.groupOf, i);
       const group = member >= 0 && this.groupTracks.has(this.groupList[member]?.id ?? "") ? member : -1;
       if (!tracks && group < 0 && !(parent >= 0 && moves[parent])) continue;
       moves[i] = 1;

@@ -1,3 +1,4 @@
+import { nth } from "../math/packed";
 import { beyondNumber } from "./beyond";
 import type { Placed } from "./program";
 import type { GroupSpec, Row } from "./tracks";
@@ -52,7 +53,7 @@ export function grouped(channels: Map<number, ChannelRows>): GroupSpec[] {
     rows: rowsOf(rows),
     starts: rows.flatMap((_, i) => lists.map((l) => l.rows[i]?.from[0] as number)),
     values: rows.flatMap((_, i) => lists.map((l) => l.rows[i]?.to[0] as number)),
-    rest: lists.map((l) => l.rest[0] as number),
+    rest: lists.map((l) => nth(l.rest, 0)),
   }));
 }
 

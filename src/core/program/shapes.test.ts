@@ -6,6 +6,7 @@ import type { Beyond, Key, Shape } from "../document/keys";
 import { hand, type Sequence } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { updateStep } from "../edit/sequenceCommands";
+import { nth } from "../math/packed";
 import { compile, recompile } from "./compile";
 import { createPose, sample } from "./pose";
 import type { Program } from "./program";
@@ -26,7 +27,7 @@ const reader = (p: Program, channel = "slide.x") => {
   const c = p.channelOf(TARGET, channel);
   return (t: number) => {
     sample(p, seconds(t), out);
-    return out.values[c] as number;
+    return nth(out.values, c);
   };
 };
 const beyond = (s: Sequence, before: Beyond, after: Beyond, channel = "slide.x"): Sequence => {
@@ -54,7 +55,7 @@ describe("shapes between arrivals", () => {
       const v = reader(make(steps([{ [ARM]: list.map((k, i) => (i === 0 ? k : shaped(k, { kind: shape }))) }])));
       const track = new NumberKeyframeTrack("x", times, values, mode);
       const theirs = (track as unknown as { createInterpolant(): { evaluate(t: number): ArrayLike<number> } }).createInterpolant();
-      for (let t = 0.5; t < 3; t += 0.13) expect(v(t)).toBeCloseTo(theirs.evaluate(t)[0] as number, 4);
+      for (let t = 0.5; t < 3; t += 0.13) expect(v(t)).toBeCloseTo(nth(theirs.evaluate(t), 0), 4);
     }
   });
 

@@ -1,3 +1,4 @@
+import { nth } from "../math/packed";
 import { type NodeSignature, shapeLikeness } from "./signature";
 
 /** Why two nodes were taken for the same. */
@@ -70,9 +71,9 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
   ) => {
     const pairs: Pair[] = [];
     for (const o of olds) {
-      if ((toNext[o] as number) >= 0) continue;
+      if (nth(toNext, o) >= 0) continue;
       for (const n of nexts) {
-        if ((toOld[n] as number) >= 0) continue;
+        if (nth(toOld, n) >= 0) continue;
         const s = score(old[o] as NodeSignature, next[n] as NodeSignature);
         if (s) pairs.push({ old: o, next: n, ...s });
       }
@@ -90,37 +91,36 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
       note(`n${p.next}`, p.score);
     }
     for (const p of pairs) {
-      if ((toNext[p.old] as number) >= 0 || (toOld[p.next] as number) >= 0) continue;
+      if (nth(toNext, p.old) >= 0 || nth(toOld, p.next) >= 0) continue;
       const close = [best.get(`o${p.old}`), best.get(`n${p.next}`)].some((two) => two !== undefined && (two[0] === p.score ? two[1] : two[0]) > p.score - 0.04);
       take(p, confidence(p) - (close ? 0.35 : 0));
     }
   };
 
   const cell = 1e-3 * size;
-  const cellOf = (m: readonly number[], dx = 0, dy = 0, dz = 0) =>
-    `${Math.floor((m[0] as number) / cell) + dx},${Math.floor((m[1] as number) / cell) + dy},${Math.floor((m[2] as number) / cell) + dz}`;
+  const cellOf = (m: readonly number[], dx = 0, dy = 0, dz = 0) => `${Math.floor(nth(m, 0) / cell) + dx},${Math.floor(nth(m, 1) / cell) + dy},${Math.floor(nth(m, 2) / cell) + dz}`;
   /** Pairs what has the same shape in the very same place, by a grid: what most of a revision is. */
   const assignInPlace = (olds: readonly number[], nexts: readonly number[], reason: MatchReason, confidence: number) => {
     const grid = new Map<string, number[]>();
     for (const n of nexts) {
-      if ((toOld[n] as number) >= 0) continue;
+      if (nth(toOld, n) >= 0) continue;
       const at = cellOf((next[n] as NodeSignature).middle);
       const list = grid.get(at);
       if (list) list.push(n);
       else grid.set(at, [n]);
     }
     for (const o of olds) {
-      if ((toNext[o] as number) >= 0) continue;
+      if (nth(toNext, o) >= 0) continue;
       const a = old[o] as NodeSignature;
       const candidates: number[] = [];
       for (let i = 0; i < 27; i++) {
         for (const n of grid.get(cellOf(a.middle, (i % 3) - 1, (Math.floor(i / 3) % 3) - 1, Math.floor(i / 9) - 1)) ?? []) {
           const b = next[n] as NodeSignature;
-          if ((toOld[n] as number) < 0 && a.kind === b.kind && place(a, b) === 1 && shape(a, b) > 0.98) candidates.push(n);
+          if (nth(toOld, n) < 0 && a.kind === b.kind && place(a, b) === 1 && shape(a, b) > 0.98) candidates.push(n);
         }
       }
       // Two alike in one place cannot be told apart here; the slower pairing says so with its doubt.
-      if (candidates.length === 1) take({ old: o, next: candidates[0] as number, score: 1, reason }, confidence);
+      if (candidates.length === 1) take({ old: o, next: nth(candidates, 0), score: 1, reason }, confidence);
     }
   };
 
@@ -139,8 +139,8 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
       const others = after.get(name);
       if (!others) continue;
       if (list.length === 1 && others.length === 1) {
-        const [o, n] = [list[0] as number, others[0] as number];
-        if ((toNext[o] as number) >= 0 || (toOld[n] as number) >= 0) continue;
+        const [o, n] = [nth(list, 0), nth(others, 0)];
+        if (nth(toNext, o) >= 0 || nth(toOld, n) >= 0) continue;
         const a = old[o] as NodeSignature;
         const b = next[n] as NodeSignature;
         const alike = shape(a, b);
@@ -169,13 +169,13 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
   const roots = (list: readonly NodeSignature[]) => list.flatMap((s, i) => (s.parent < 0 ? [i] : []));
   const oldRoots = roots(old);
   const nextRoots = roots(next);
-  if (oldRoots.length === 1 && nextRoots.length === 1) take({ old: oldRoots[0] as number, next: nextRoots[0] as number, score: 1, reason: "only" }, 1);
+  if (oldRoots.length === 1 && nextRoots.length === 1) take({ old: nth(oldRoots, 0), next: nth(nextRoots, 0), score: 1, reason: "only" }, 1);
   else pairChildren(oldRoots, nextRoots);
 
   const descend = () => {
     // Owners come before what they own in both lists, so one pass reaches everything below what is matched.
     for (let o = 0; o < old.length; o++) {
-      const n = toNext[o] as number;
+      const n = nth(toNext, o);
       if (n >= 0) pairChildren(oldChildren[o] as number[], nextChildren[n] as number[]);
     }
   };
@@ -184,7 +184,7 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
   const allOld = old.map((_, i) => i);
   const allNext = next.map((_, i) => i);
   const parts = (list: readonly NodeSignature[], all: readonly number[]) => all.filter((i) => list[i]?.kind === "part");
-  const sameOwner = (a: NodeSignature, b: NodeSignature) => a.parent >= 0 && (toNext[a.parent] as number) === b.parent;
+  const sameOwner = (a: NodeSignature, b: NodeSignature) => a.parent >= 0 && nth(toNext, a.parent) === b.parent;
   const words = (a: string, b: string) => {
     const split = (s: string) =>
       new Set(
@@ -216,12 +216,12 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
   // Sub-assemblies by what they hold: the owner of most of the matched parts, deepest first.
   for (let o = old.length - 1; o >= 0; o--) {
     const a = old[o] as NodeSignature;
-    if (a.kind !== "assembly" || (toNext[o] as number) >= 0) continue;
+    if (a.kind !== "assembly" || nth(toNext, o) >= 0) continue;
     const votes = new Map<number, number>();
     for (const c of oldChildren[o] as number[]) {
-      const n = toNext[c] as number;
+      const n = nth(toNext, c);
       const owner = n >= 0 ? (next[n] as NodeSignature).parent : -1;
-      if (owner >= 0 && (toOld[owner] as number) < 0) votes.set(owner, (votes.get(owner) ?? 0) + (old[c]?.parts ?? 1));
+      if (owner >= 0 && nth(toOld, owner) < 0) votes.set(owner, (votes.get(owner) ?? 0) + (old[c]?.parts ?? 1));
     }
     const best = [...votes].sort((x, y) => y[1] - x[1])[0];
     if (best && best[1] * 2 > a.parts) take({ old: o, next: best[0], score: 1, reason: "children" }, 0.6 + 0.35 * (best[1] / Math.max(1, a.parts)));
@@ -275,7 +275,7 @@ export function compareRevisions(
     if (moved(i, m.next)) changes.push("moved");
     if (reshaped) changes.push("reshaped");
     if (changes.length === 0) changes.push("same");
-    return { old: i, next: m.next, changes, confidence: m.confidence, reason: m.reason, movedMm: Math.hypot(...a.middle.map((v, k) => v - (b.middle[k] as number))) };
+    return { old: i, next: m.next, changes, confidence: m.confidence, reason: m.reason, movedMm: Math.hypot(...a.middle.map((v, k) => v - nth(b.middle, k))) };
   });
   next.forEach((_, n) => {
     if (!taken.has(n)) lines.push({ old: -1, next: n, changes: ["new"], confidence: 1, reason: null, movedMm: 0 });

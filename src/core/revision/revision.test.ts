@@ -3,12 +3,13 @@ import { describe, expect, test } from "vitest";
 import { key, preparation, sequenceOf } from "../../../tests/support/assembly";
 import { type BoxPart, boxPackage } from "../../../tests/support/boxes";
 import { indexAssembly } from "../assembly/assembly";
+import type { Triple } from "../math/triple";
 import { identitiesOf, stepsOf, withIdentities } from "./identity";
 import { compareRevisions, matchRevisions, SURE } from "./match";
 import { signatures } from "./signature";
 
-const part = (name: string, at: [number, number, number], size: [number, number, number] = [10, 10, 10]): BoxPart => ({ name, at, size });
-const screw = (at: [number, number, number]) => part("Screw", at, [4, 4, 12]);
+const part = (name: string, at: Triple, size: Triple = [10, 10, 10]): BoxPart => ({ name, at, size });
+const screw = (at: Triple) => part("Screw", at, [4, 4, 12]);
 const machine = (): BoxPart[] => [
   part("Plate", [0, 0, 0], [100, 60, 8]),
   { name: "Cover", at: [0, 0, 20], children: [part("Shell", [0, 0, 0], [80, 40, 20]), part("Seal", [0, 0, -11], [82, 42, 2])] },
@@ -106,7 +107,7 @@ describe("matching a revision", () => {
   });
 
   test("namesakes that all moved by little keep their neighbours' places apart, and are doubted", () => {
-    const after = machine().map((p) => (p.name === "Screw" ? { ...p, at: p.at.map((v, k) => v + (k === 0 ? 1 : 0)) as [number, number, number] } : p));
+    const after = machine().map((p) => (p.name === "Screw" ? { ...p, at: p.at.map((v, k) => v + (k === 0 ? 1 : 0)) as Triple } : p));
     const { place, of } = compare(machine(), after);
     expect(place("Machine/Screw#2")).toEqual([41, -20, 10]);
     expect(of("Machine/Screw#2")?.changes).toContain("moved");

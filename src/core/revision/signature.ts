@@ -1,6 +1,8 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { AssemblyPackage } from "../assembly/package";
 import { FACE_STRIDE, type Geometry } from "../geometry/geometry";
+import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 
 /** Numbers of a shape that do not change when it is placed elsewhere: for telling shapes apart and alike. */
 export interface ShapeSignature {
@@ -8,7 +10,7 @@ export interface ShapeSignature {
   area: number;
   volume: number;
   /** Sides of its own box, sorted, mm. */
-  size: [number, number, number];
+  size: Triple;
   faces: number;
 }
 
@@ -18,25 +20,25 @@ export function shapeSignature(g: Geometry): ShapeSignature {
   let volume = 0;
   const p = g.positions;
   for (let i = 0; i < g.indices.length; i += 3) {
-    const a = 3 * (g.indices[i] as number);
-    const b = 3 * (g.indices[i + 1] as number);
-    const c = 3 * (g.indices[i + 2] as number);
-    const ax = p[a] as number;
-    const ay = p[a + 1] as number;
-    const az = p[a + 2] as number;
-    const ux = (p[b] as number) - ax;
-    const uy = (p[b + 1] as number) - ay;
-    const uz = (p[b + 2] as number) - az;
-    const vx = (p[c] as number) - ax;
-    const vy = (p[c + 1] as number) - ay;
-    const vz = (p[c + 2] as number) - az;
+    const a = 3 * nth(g.indices, i);
+    const b = 3 * nth(g.indices, i + 1);
+    const c = 3 * nth(g.indices, i + 2);
+    const ax = nth(p, a);
+    const ay = nth(p, a + 1);
+    const az = nth(p, a + 2);
+    const ux = nth(p, b) - ax;
+    const uy = nth(p, b + 1) - ay;
+    const uz = nth(p, b + 2) - az;
+    const vx = nth(p, c) - ax;
+    const vy = nth(p, c + 1) - ay;
+    const vz = nth(p, c + 2) - az;
     const nx = uy * vz - uz * vy;
     const ny = uz * vx - ux * vz;
     const nz = ux * vy - uy * vx;
     area += Math.hypot(nx, ny, nz) / 2;
     volume += (ax * nx + ay * ny + az * nz) / 6;
   }
-  const size = [0, 1, 2].map((k) => (g.bounds.max[k] as number) - (g.bounds.min[k] as number)).sort((x, y) => x - y) as [number, number, number];
+  const size = [0, 1, 2].map((k) => nth(g.bounds.max, k) - nth(g.bounds.min, k)).sort((x, y) => x - y) as Triple;
   return { area, volume: Math.abs(volume), size, faces: g.faces.length / FACE_STRIDE };
 }
 
@@ -48,7 +50,7 @@ export function shapeLikeness(a: ShapeSignature, b: ShapeSignature): number {
     const d = Math.abs(x - y) / scale;
     return d <= loose ? 1 : Math.max(0, 1 - (d - loose) * 3);
   };
-  const box = Math.min(...a.size.map((v, k) => near(v, b.size[k] as number, 2e-3)));
+  const box = Math.min(...a.size.map((v, k) => near(v, nth(b.size, k), 2e-3)));
   const area = near(a.area, b.area, 4e-3);
   const volume = near(a.volume, b.volume, 6e-3);
   const faces = a.faces === b.faces ? 1 : 0.9;
@@ -64,7 +66,7 @@ export interface NodeSignature {
   kind: "assembly" | "part";
   shape: ShapeSignature | null;
   /** Middle of its bounds and their diagonal. */
-  middle: [number, number, number];
+  middle: Triple;
   diagonal: number;
   /** Number of parts below and in it. */
   parts: number;
@@ -75,9 +77,9 @@ export function signatures(index: AssemblyIndex, pkg: Pick<AssemblyPackage, "geo
   const shapes = pkg.geometries.map(shapeSignature);
   return index.assembly.nodes.map((node, i) => {
     const b = index.worldBounds.subarray(6 * i, 6 * i + 6);
-    const some = (b[0] as number) <= (b[3] as number);
+    const some = nth(b, 0) <= nth(b, 3);
     let parts = 0;
-    for (let j = i; j < (index.end[i] as number); j++) if (index.assembly.nodes[j]?.kind === "part") parts++;
+    for (let j = i; j < nth(index.end, i); j++) if (index.assembly.nodes[j]?.kind === "part") parts++;
     return {
       node: i,
       key: node.key,
@@ -85,10 +87,8 @@ export function signatures(index: AssemblyIndex, pkg: Pick<AssemblyPackage, "geo
       parent: node.parent,
       kind: node.kind,
       shape: shapes[node.geometry] ?? null,
-      middle: some
-        ? ([0, 1, 2].map((k) => ((b[k] as number) + (b[3 + k] as number)) / 2) as [number, number, number])
-        : (Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)) as [number, number, number]),
-      diagonal: some ? Math.hypot((b[3] as number) - (b[0] as number), (b[4] as number) - (b[1] as number), (b[5] as number) - (b[2] as number)) : 0,
+      middle: some ? ([0, 1, 2].map((k) => (nth(b, k) + nth(b, 3 + k)) / 2) as Triple) : (Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)) as Triple),
+      diagonal: some ? Math.hypot(nth(b, 3) - nth(b, 0), nth(b, 4) - nth(b, 1), nth(b, 5) - nth(b, 2)) : 0,
       parts,
     };
   });

@@ -5,6 +5,7 @@ import { runCommand } from "../../core/edit/history";
 import { beyondLimits, jointKeys, keepPoses, readingFor, sameAxis } from "../../core/edit/jointChanges";
 import { keepPosesOverPivot, pivotShift, turnedArrivals } from "../../core/edit/pivotChanges";
 import { putJoint, setPivot } from "../../core/edit/preparationCommands";
+import { nth } from "../../core/math/packed";
 import { createPose, sample } from "../../core/program/pose";
 import { formatNumber } from "../../core/units/units";
 import type { Desk } from "../desk";
@@ -136,7 +137,7 @@ function settlePending(desk: Desk, target: PartTarget, before: readonly number[]
   if (shift.every((v) => Math.abs(v) < 1e-9)) return;
   const values = { ...known.values };
   ["slide.x", "slide.y", "slide.z"].forEach((name, k) => {
-    values[name] = (pose.values[tracks.first + k] as number) + (shift[k] as number);
+    values[name] = nth(pose.values, tracks.first + k) + nth(shift, k);
   });
   desk.setPending({ ...desk.state.pending, [id]: { ...known, values } });
 }

@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import { hand } from "../../core/document/sequence";
+import { nth } from "../../core/math/packed";
 import { earlierStates, loadPast, programOf } from "../curves/earlier";
 import { type Shown, shownChannels } from "../curves/model";
 import type { Desk } from "../desk";
@@ -84,11 +85,11 @@ describe("points of curves", () => {
     const before = TIMES.map(at);
     insertPoint(desk, shown(), seconds(1.25));
     expect(shown().curve.keys).toHaveLength(4);
-    for (const [i, s] of TIMES.entries()) expect(at(s)).toBeCloseTo(before[i] as number, 9);
+    for (const [i, s] of TIMES.entries()) expect(at(s)).toBeCloseTo(nth(before, i), 9);
     expect(desk.state.points).toHaveLength(1);
     removePoints(desk);
     expect(desk.state.notice?.text).toMatch(/^Removed; the curve is at most 0(\.0+)? mm off\.$/);
-    for (const [i, s] of TIMES.entries()) expect(at(s)).toBeCloseTo(before[i] as number, 6);
+    for (const [i, s] of TIMES.entries()) expect(at(s)).toBeCloseTo(nth(before, i), 6);
   });
   test("where no point can be put, that is said and nothing changes", () => {
     const before = desk.body();

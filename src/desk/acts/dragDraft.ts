@@ -1,6 +1,8 @@
 import { targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import { transformDirection } from "../../core/math/mat4";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { createPose, sample } from "../../core/program/pose";
 import type { HandleDrag } from "../../stage/stage";
 import type { Desk } from "../desk";
@@ -44,7 +46,7 @@ export function dragDraft(desk: Desk, drag: HandleDrag): boolean {
     const distance = Math.hypot(...shift);
     if (distance < 1e-6) return true;
     const world = inAssembly(desk, drag, shift);
-    const direction = world.map((v) => (Math.abs(v / distance) < 1e-9 ? 0 : v / distance)) as [number, number, number];
+    const direction = world.map((v) => (Math.abs(v / distance) < 1e-9 ? 0 : v / distance)) as Triple;
     changeDraft(desk, (m) => Object.assign(m.settings, { direction, distance, ...(move.kind === "slide" ? { way: "by" } : {}) }));
     return true;
   }
@@ -76,7 +78,7 @@ function dragExploded(desk: Desk, drag: HandleDrag, ref: MoveRef | null, move: E
     drag,
     SLIDES.map((c) => drag.values[c] ?? desk.valueOf(drag.tracks.target, c)),
   );
-  const along = shift.reduce((sum, v, k) => sum + v * (part.direction[k] as number), 0);
+  const along = shift.reduce((sum, v, k) => sum + v * nth(part.direction, k), 0);
   const distance = Math.max(0, Math.round((along / Math.max(0.01, move.settings.spread)) * 10) / 10);
   changeSettings(desk, ref, { parts: { ...move.settings.parts, [id]: { ...part, distance, byHand: true } } }, `explode-${id}`);
   return true;

@@ -1,14 +1,16 @@
 import { setHome } from "../../core/edit/preparationCommands";
 import { multiplied } from "../../core/math/mat4";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { createPose, departureNow, sample } from "../../core/program/pose";
 import type { Desk } from "../desk";
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 /** How far the home of a part was moved from where CAD has it, mm; null where it was not. */
-export function homeShift(desk: Desk, key: string): [number, number, number] | null {
+export function homeShift(desk: Desk, key: string): Triple | null {
   const home = desk.state.preparation.body.nodes[key]?.home;
-  return home ? [home[12] as number, home[13] as number, home[14] as number] : null;
+  return home ? [nth(home, 12), nth(home, 13), nth(home, 14)] : null;
 }
 
 /**
@@ -24,7 +26,7 @@ export function makeHome(desk: Desk, key: string): boolean {
   departureNow(tracks, at, kept);
   sample(desk.program, desk.state.ticks, at, desk.overrides());
   departureNow(tracks, at, shown);
-  if (shown.every((v, k) => Math.abs(v - (kept[k] as number)) < 1e-9)) {
+  if (shown.every((v, k) => Math.abs(v - nth(kept, k)) < 1e-9)) {
     desk.notify("info", "Drag or type where its home should be first; nothing is pending here.");
     return false;
   }
@@ -32,11 +34,11 @@ export function makeHome(desk: Desk, key: string): boolean {
     desk.notify("problem", "A home cannot be stretched. Bring its size back to 1 first.");
     return false;
   }
-  if (IDENTITY.slice(0, 12).some((v, k) => Math.abs(v - (kept[k] as number)) > 1e-9)) {
+  if (IDENTITY.slice(0, 12).some((v, k) => Math.abs(v - nth(kept, k)) > 1e-9)) {
     desk.notify("problem", "It is turned by its sequence here. Go to a moment when it is not, pose it there, then make that its home.");
     return false;
   }
-  const back = [...IDENTITY.slice(0, 12), 0 - (kept[12] as number), 0 - (kept[13] as number), 0 - (kept[14] as number), 1];
+  const back = [...IDENTITY.slice(0, 12), 0 - nth(kept, 12), 0 - nth(kept, 13), 0 - nth(kept, 14), 1];
   const home = multiplied(back, multiplied(shown, desk.state.preparation.body.nodes[key]?.home ?? IDENTITY));
   const pending = { ...desk.state.pending };
   delete pending[`n:${key}`];
@@ -45,6 +47,6 @@ export function makeHome(desk: Desk, key: string): boolean {
 }
 
 function rigid(m: Float64Array): boolean {
-  for (let c = 0; c < 12; c += 4) if (Math.abs(Math.hypot(m[c] as number, m[c + 1] as number, m[c + 2] as number) - 1) > 1e-9) return false;
+  for (let c = 0; c < 12; c += 4) if (Math.abs(Math.hypot(nth(m, c), nth(m, c + 1), nth(m, c + 2)) - 1) > 1e-9) return false;
   return true;
 }

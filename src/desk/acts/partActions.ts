@@ -17,13 +17,14 @@ import {
   showAll,
   updateGroup,
 } from "../../core/edit/preparationCommands";
+import { nth } from "../../core/math/packed";
 import type { Desk } from "../desk";
 
 /** The selection in words: a name, or how many. */
 export function selectionName(desk: Desk): string {
   const { group, selection } = desk.state;
   if (group !== null) return desk.targetName({ type: "group", id: group });
-  return selection.length === 1 ? desk.nameOf(selection[0] as number) : `${selection.length} parts`;
+  return selection.length === 1 ? desk.nameOf(nth(selection, 0)) : `${selection.length} parts`;
 }
 
 /** True when all of the selection has a flag. */

@@ -1,8 +1,9 @@
+import type { Triple } from "../../core/math/triple";
 import type { Desk } from "../desk";
 import { atHome } from "../selection/pickedFrame";
 
 /** Asks for a direction by pointing at a face, edge, hole or shaft; told as a unit vector in the assembly's frame at home. */
-export function pickDirection(desk: Desk, question: string, take: (direction: [number, number, number]) => void): void {
+export function pickDirection(desk: Desk, question: string, take: (direction: Triple) => void): void {
   desk.pick(question, {
     kinds: ["axis", "face", "edge-middle", "circle"],
     needsDirection: true,

@@ -4,6 +4,7 @@ import { smallDesk } from "../../../tests/support/desk";
 import type { Joint } from "../../core/document/preparation";
 import { keysOf } from "../../core/document/sequence";
 import { putJoint, putLink, putPose, setFlag, updateGroup } from "../../core/edit/preparationCommands";
+import { nth } from "../../core/math/packed";
 import { createPose, pose } from "../../core/program/pose";
 import type { Desk } from "../desk";
 import { changeJoint, changePivot, keysBeyond } from "./changing";
@@ -39,7 +40,7 @@ const armAt = (ticks = desk.state.ticks) => {
 const arrival = () => {
   const sequence = desk.sequence;
   const move = Object.values(sequence.steps.s0?.moves ?? {})[0];
-  return (desk.program.steps.action[0] as number) + (keysOf(move)[0]?.at ?? 0);
+  return nth(desk.program.steps.action, 0) + (keysOf(move)[0]?.at ?? 0);
 };
 
 describe("posing", () => {
@@ -167,7 +168,7 @@ describe("changing a joint that is keyed", () => {
     changeJoint(desk, joint("crank", ARM), joint("crank", ARM, { point: [20, 5, 0], direction: [1, 0, 0] }), "Axis");
     asked()?.keepPoses();
     armAt(arrival()).forEach((v, k) => {
-      expect(v).toBeCloseTo(before[k] as number, 6);
+      expect(v).toBeCloseTo(nth(before, k), 6);
     });
   });
   test("a pending reading stays where it was dragged when the zero changes", () => {

@@ -4,6 +4,7 @@ import type { Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { addMove } from "../../core/edit/moveCommands";
 import { addCopy } from "../../core/edit/preparationCommands";
+import type { Triple } from "../../core/math/triple";
 import { besideWay, replaceMoves } from "../../core/moves/replace";
 import { findWays } from "../background/planner";
 import type { Desk } from "../desk";
@@ -32,7 +33,7 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
     const ways = await findWays(desk, [target], desk.state.ticks, stop.signal);
     const nodes = desk.nodesOf(target);
     const free = ways.find((w) => w.travel === null);
-    const direction = (free?.direction ?? UP[desk.index.assembly.up]) as [number, number, number];
+    const direction = (free?.direction ?? UP[desk.index.assembly.up]) as Triple;
     const name = desk.targetName(target);
     const fresh = `${name}, fresh`.slice(0, 200);
     const copy = freshId();

@@ -2,10 +2,10 @@ import type { Target } from "../../core/document/keys";
 import type { Joint } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { FACE_STRIDE, faceInfo } from "../../core/geometry/geometry";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { coarsePitch } from "../../core/moves/threads";
 import type { Desk } from "../desk";
-
-type Triple = [number, number, number];
 
 /**
  * A screw joint along a fastener's own axis: that of its round faces, pointing to its thicker end, where the head is.
@@ -26,9 +26,9 @@ export function screwJoint(desk: Desk, target: Target): Joint {
   let widest = 0;
   const p = geometry.positions;
   for (let i = 0; i < p.length; i += 3) {
-    const d = [0, 1, 2].map((k) => (p[i + k] as number) - (point[k] as number)) as Triple;
+    const d = [0, 1, 2].map((k) => nth(p, i + k) - nth(point, k)) as Triple;
     const along = d[0] * axis[0] + d[1] * axis[1] + d[2] * axis[2];
-    const away = Math.hypot(...d.map((v, k) => v - along * (axis[k] as number)));
+    const away = Math.hypot(...d.map((v, k) => v - along * nth(axis, k)));
     middle += along / (p.length / 3);
     if (away > widest + 1e-6) {
       widest = away;

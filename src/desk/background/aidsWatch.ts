@@ -1,4 +1,5 @@
 import type { BufferGeometry } from "three";
+import { nth } from "../../core/math/packed";
 import { cameraAt, nodeAt, stepFrames } from "../../core/program/path";
 import { createPose, type Pose, pose } from "../../core/program/pose";
 import { TICKS_PER_SECOND } from "../../core/time/time";
@@ -48,7 +49,7 @@ export function watchAids(desk: Desk, stage: Stage): () => void {
       if (desk.state.programVersion !== version || program !== desk.program) return;
       const until = performance.now() + SLICE_MS;
       for (; i < times.length && performance.now() < until; i++) {
-        pose(program, times[i] as number, at);
+        pose(program, nth(times, i), at);
         if (part) nodeAt(program, at, node as number, part, 3 * i);
         if (camera) cameraAt(program, at, camera, 3 * i);
       }
@@ -102,7 +103,7 @@ export function watchAids(desk: Desk, stage: Stage): () => void {
 function drawnBelow(desk: Desk, stage: Stage, selection: readonly number[]): number[] {
   const out: number[] = [];
   for (const root of selection) {
-    for (let n = root; n < (desk.index.end[root] as number); n++) {
+    for (let n = root; n < nth(desk.index.end, root); n++) {
       if (stage.assembly.shapeOf(n)) out.push(n);
       if (out.length > MOST_GHOSTS) return [];
     }
@@ -112,6 +113,6 @@ function drawnBelow(desk: Desk, stage: Stage, selection: readonly number[]): num
 
 /** Whether a path goes anywhere. */
 function travels(points: Float32Array): boolean {
-  for (let i = 3; i < points.length; i++) if (Math.abs((points[i] as number) - (points[i % 3] as number)) > 1e-3) return true;
+  for (let i = 3; i < points.length; i++) if (Math.abs(nth(points, i) - nth(points, i % 3)) > 1e-3) return true;
   return false;
 }

@@ -3,11 +3,11 @@ import { type AnyTarget, targetId } from "../../core/document/keys";
 import type { CheckedPlan } from "../../core/explode/plan";
 import type { Way } from "../../core/explode/ways";
 import { invertedAffine, transformDirection } from "../../core/math/mat4";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { createPose, type Pose, pose } from "../../core/program/pose";
 import type { BodySpec, ExplodeAnswer, ExplodeRequest } from "../../workers/explode";
 import type { Desk } from "../desk";
-
-type Triple = [number, number, number];
 
 /** One worker for the open revision of the assembly; aborting a question ends it, and the next one starts anew. */
 let open: { worker: Worker; of: AssemblyIndex } | null = null;
@@ -144,7 +144,7 @@ function named(desk: Desk, bodies: readonly BodySpec[], world: Float64Array, { p
       out.held.push({ name: nameOf(i), by: p.blockers.map(nameOf) });
       return;
     }
-    out.parts[b.id] = { direction: atHome(desk, world, b.nodes[0] as number, p.direction), distance: p.distance, order: p.order };
+    out.parts[b.id] = { direction: atHome(desk, world, nth(b.nodes, 0), p.direction), distance: p.distance, order: p.order };
   });
   return out;
 }

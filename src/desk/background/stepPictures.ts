@@ -1,3 +1,4 @@
+import { nth } from "../../core/math/packed";
 import { createPose, type Pose, sample } from "../../core/program/pose";
 import type { PicturesAnswer, PicturesRequest } from "../../workers/pictures";
 import type { Desk } from "../desk";
@@ -105,7 +106,7 @@ export function signature(at: Pose): string {
   let b = 31;
   const mix = (values: ArrayLike<number>) => {
     for (let i = 0; i < values.length; i++) {
-      const v = Math.round((values[i] as number) * 1e4) | 0;
+      const v = Math.round(nth(values, i) * 1e4) | 0;
       a = (Math.imul(a, 16777619) ^ v) | 0;
       b = (Math.imul(b ^ v, 2246822519) + i) | 0;
     }

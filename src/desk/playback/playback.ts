@@ -1,4 +1,5 @@
 import { keysOf } from "../../core/document/sequence";
+import { nth } from "../../core/math/packed";
 import { stepAt } from "../../core/program/pose";
 import { spanOf } from "../../core/program/spans";
 import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
@@ -47,17 +48,17 @@ export class Playback {
     const { start, action, end, ids } = program.steps;
     const times = new Set<number>([0, program.steps.length]);
     ids.forEach((id, i) => {
-      times.add(start[i] as number).add(end[i] as number);
+      times.add(nth(start, i)).add(nth(end, i));
       for (const move of Object.values(sequence.steps[id]?.moves ?? {})) {
-        for (const key of keysOf(move)) times.add((action[i] as number) + key.at);
+        for (const key of keysOf(move)) times.add(nth(action, i) + key.at);
         if (move.kind === "hand") continue;
         const span = spanOf(move, sequence);
-        times.add((action[i] as number) + span.t0).add((action[i] as number) + span.t1);
+        times.add(nth(action, i) + span.t0).add(nth(action, i) + span.t1);
       }
     });
     for (const marker of Object.values(sequence.markers)) {
       const at = program.steps.position.get(marker.step);
-      if (at !== undefined) times.add((start[at] as number) + marker.at);
+      if (at !== undefined) times.add(nth(start, at) + marker.at);
     }
     const sorted = [...times].sort((a, b) => a - b);
     const now = state.ticks;
@@ -176,6 +177,6 @@ export class Playback {
     const i = stepAt(this.desk.program, ticks);
     const { ids, start, action, end } = this.desk.program.steps;
     if (i < 0) return null;
-    return { position: i, id: ids[i] as string, start: start[i] as number, action: action[i] as number, end: end[i] as number };
+    return { position: i, id: ids[i] as string, start: nth(start, i), action: nth(action, i), end: nth(end, i) };
   }
 }

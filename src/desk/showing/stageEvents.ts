@@ -1,4 +1,5 @@
 import { targetId } from "../../core/document/sequence";
+import { nth } from "../../core/math/packed";
 import { formatLength, formatNumber } from "../../core/units/units";
 import type { HandleDrag, Stage } from "../../stage/stage";
 import { beforeDrag, dragDraft } from "../acts/dragDraft";
@@ -22,14 +23,14 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
         return;
       }
       // A second quick click climbs from the part to its group or the sub-assembly that owns it, a third to the one above.
-      const inside = selection.some((n) => node >= n && node < (desk.index.end[n] as number));
+      const inside = selection.some((n) => node >= n && node < nth(desk.index.end, n));
       if (double && inside && (selection.length === 1 || group !== null)) desk.climb();
       else desk.select([node]);
     },
     onHover: (node) => desk.setHover(node),
     onFeature: (feature) => desk.set({ feature }),
     onMenu(node, x, y) {
-      if (node !== null && !desk.state.selection.some((n) => node >= n && node < (desk.index.end[n] as number))) desk.select([node]);
+      if (node !== null && !desk.state.selection.some((n) => node >= n && node < nth(desk.index.end, n))) desk.select([node]);
       const r = desk.view?.canvas.getBoundingClientRect();
       desk.set({ menu: { x: x + (r?.left ?? 0), y: y + (r?.top ?? 0) } });
     },

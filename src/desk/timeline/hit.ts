@@ -1,3 +1,4 @@
+import { nth } from "../../core/math/packed";
 import { type Block, LANE, type Lane, type Pin } from "./lanes";
 import { BAND, firstPin, HEAD, type Scene, type View } from "./paint";
 
@@ -35,20 +36,20 @@ export function hitAt(s: Scene, view: View, x: number, y: number): Hit {
   const under: Pin[] = [];
   for (let k = firstPin(lane.pins, action, t - near); k < lane.pins.length; k++) {
     const pin = lane.pins[k] as Pin;
-    if ((action[pin.position] as number) + pin.at > t + near) break;
+    if (nth(action, pin.position) + pin.at > t + near) break;
     under.push(pin);
   }
-  under.sort((a, b) => Math.abs((action[a.position] as number) + a.at - t) - Math.abs((action[b.position] as number) + b.at - t));
+  under.sort((a, b) => Math.abs(nth(action, a.position) + a.at - t) - Math.abs(nth(action, b.position) + b.at - t));
   if (under[0]) return { what: "pin", lane, pin: under[0], under };
   // The start of a lead can be drawn out in the lower half, where its fill begins.
   if (inside > LANE / 2) {
-    const lead = lane.pins.find((p) => p.from < p.at && Math.abs((action[p.position] as number) + p.from - t) < near);
+    const lead = lane.pins.find((p) => p.from < p.at && Math.abs(nth(action, p.position) + p.from - t) < near);
     if (lead) return { what: "lead", lane, pin: lead };
   }
   let best: { block: Block; edge: "start" | "end" | null } | null = null;
   for (const block of lane.blocks) {
-    const a = (action[block.position] as number) + block.t0;
-    const b = (action[block.position] as number) + block.t1;
+    const a = nth(action, block.position) + block.t0;
+    const b = nth(action, block.position) + block.t1;
     const w = (b - a) * view.perTick;
     const slack = w < 3 ? near : 0;
     if (t < a - near || t > b + near) continue;
@@ -64,10 +65,10 @@ function bandHit(s: Scene, view: View, x: number): Hit {
   const px = (t: number) => t * view.perTick - view.left;
   for (let i = 0; i < ids.length; i++) {
     const step = ids[i] as string;
-    if (Math.abs(x - px(end[i] as number)) < 5 && x <= px(end[i] as number) + 1) return { what: "still", step, which: "after" };
-    const room = px(still[i] as number) - px(action[i] as number);
-    if (Math.abs(x - px(action[i] as number)) < 5 && room > 16 && x < px(action[i] as number) + 3) return { what: "still", step, which: "before" };
-    if (x >= px(start[i] as number) && x < px(end[i] as number)) return { what: "step", step };
+    if (Math.abs(x - px(nth(end, i))) < 5 && x <= px(nth(end, i)) + 1) return { what: "still", step, which: "after" };
+    const room = px(nth(still, i)) - px(nth(action, i));
+    if (Math.abs(x - px(nth(action, i))) < 5 && room > 16 && x < px(nth(action, i)) + 3) return { what: "still", step, which: "before" };
+    if (x >= px(nth(start, i)) && x < px(nth(end, i))) return { what: "step", step };
   }
   return { what: "ruler" };
 }
@@ -99,11 +100,11 @@ export function inBox(s: Scene, view: View, box: { x0: number; y0: number; x1: n
     // A closed row stands for all that is in it.
     for (const lane of row?.kind === "lane" ? [row.lane] : row && !row.open ? row.lanes : []) {
       for (const p of lane.pins) {
-        const at = (action[p.position] as number) + p.at;
+        const at = nth(action, p.position) + p.at;
         if (at >= t0 && at <= t1) pins.push(p);
       }
       for (const b of lane.blocks) {
-        const by = action[b.position] as number;
+        const by = nth(action, b.position);
         if (b.t1 + by >= t0 && b.t0 + by <= t1) blocks.push(b);
       }
     }

@@ -1,5 +1,6 @@
 import { hand, keysOf, type MadeMove, type Move, type Sequence, type Target, targetId } from "../../core/document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
+import { nth } from "../../core/math/packed";
 import type { Placed, Program } from "../../core/program/program";
 import { actsOn, cycleOf, isOn, spanOf } from "../../core/program/spans";
 
@@ -123,7 +124,7 @@ function isDriven(program: Program, target: Target): boolean {
 
 function firstOf(program: Program, lane: Lane): number {
   if (lane.target.type === "camera" || lane.target.type === "picture") return Number.POSITIVE_INFINITY;
-  const start = (p: number) => program.steps.action[p] as number;
+  const start = (p: number) => nth(program.steps.action, p);
   const pin = lane.pins[0];
   let first = pin ? start(pin.position) + pin.at : Number.POSITIVE_INFINITY;
   for (const b of lane.blocks) first = Math.min(first, start(b.position) + b.t0);
@@ -138,7 +139,7 @@ function laneOf(program: Program, sequence: Sequence, id: string, target: Target
   const reports = program.reports.get(id) ?? [];
   const short = new Set(reports.filter((r) => r.code === "lead-shortened").map((r) => r.key));
   moves.forEach((move, i) => {
-    const position = positions[i] as number;
+    const position = nth(positions, i);
     const step = program.steps.ids[position] as string;
     if (move.kind !== "hand") {
       const span = spanOf(move, sequence);
@@ -167,7 +168,7 @@ function kindOf(channel: string): string {
 
 function stretchesOf(program: Program, target: Target): Stretch[] {
   const raw = program.transitions(target).flatMap((t) => {
-    const change = t.to.reduce((sum, v, k) => sum + Math.abs(v - (t.from[k] as number)), 0);
+    const change = t.to.reduce((sum, v, k) => sum + Math.abs(v - nth(t.from, k)), 0);
     if (t.t1 <= t.t0 || change === 0) return [];
     const speed = new Float32Array(SAMPLES + 1);
     for (let i = 0; i <= SAMPLES; i++) speed[i] = (Math.abs(easeSpeedAt(program.easeTable, t.ease * EASE_STRIDE, i / SAMPLES)) * change) / (t.t1 - t.t0);
@@ -179,7 +180,7 @@ function stretchesOf(program: Program, target: Target): Stretch[] {
   return raw
     .map(({ position, t0, t1, speed, kind }) => {
       const most = top.get(kind) || 1;
-      for (let i = 0; i < speed.length; i++) speed[i] = (speed[i] as number) / most;
+      for (let i = 0; i < speed.length; i++) speed[i] = nth(speed, i) / most;
       return { position, t0, t1, speed };
     })
     .sort((a, b) => a.position - b.position || a.t0 - b.t0);

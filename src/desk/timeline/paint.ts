@@ -1,3 +1,4 @@
+import { nth } from "../../core/math/packed";
 import type { FrameRate } from "../../core/time/time";
 import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import { LANE, type Lane, type Pin } from "./lanes";
@@ -162,7 +163,7 @@ export function firstPin(pins: readonly Pin[], action: Float64Array, t: number):
   while (lo < hi) {
     const mid = (lo + hi) >> 1;
     const p = pins[mid] as Pin;
-    if ((action[p.position] as number) + p.at < t) lo = mid + 1;
+    if (nth(action, p.position) + p.at < t) lo = mid + 1;
     else hi = mid;
   }
   return lo;
@@ -174,7 +175,7 @@ function lane(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view:
   const tone = l.target.type === "camera" || l.target.type === "picture" ? inks.camera : inks.working;
   for (const b of l.blocks) {
     const chosen = s.moves.has(`${b.step}\n${b.move}`);
-    const by = (action[b.position] as number) + (chosen ? s.shift : 0);
+    const by = nth(action, b.position) + (chosen ? s.shift : 0);
     if (b.t1 + by < t0 || b.t0 + by > t1) continue;
     const x = (b.t0 + by) * perTick - left;
     const w = Math.max(3, (b.t1 - b.t0) * perTick);
@@ -218,14 +219,14 @@ function motion(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, vie
   ctx.fillStyle = tone;
   ctx.strokeStyle = tone;
   for (const m of l.stretches) {
-    const by = action[m.position] as number;
+    const by = nth(action, m.position);
     if (m.t1 + by < t0 || m.t0 + by > t1) continue;
     const x = (m.t0 + by) * perTick - left;
     const w = (m.t1 - m.t0) * perTick;
     const n = m.speed.length - 1;
     ctx.beginPath();
     ctx.moveTo(x, foot);
-    for (let i = 0; i <= n; i++) ctx.lineTo(x + (w * i) / n, foot - 3 - (m.speed[i] as number) * high);
+    for (let i = 0; i <= n; i++) ctx.lineTo(x + (w * i) / n, foot - 3 - nth(m.speed, i) * high);
     ctx.lineTo(x + w, foot);
     ctx.globalAlpha = 0.3;
     ctx.fill();
@@ -233,8 +234,8 @@ function motion(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, vie
     ctx.stroke();
   }
   for (const r of l.runs) {
-    const end = (action[r.position] as number) + r.at;
-    const other = r.to ? (action[r.to.position] as number) + r.to.at : r.after ? s.steps.length : 0;
+    const end = nth(action, r.position) + r.at;
+    const other = r.to ? nth(action, r.to.position) + r.to.at : r.after ? s.steps.length : 0;
     const [a, b] = r.after ? [end, other] : [other, end];
     if (b <= a || b < t0 || a > t1) continue;
     const x0 = Math.max(-4, a * perTick - left);
@@ -255,7 +256,7 @@ function hint(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view:
   ctx.fillStyle = inks.working;
   ctx.globalAlpha = 0.22;
   for (const m of l.stretches) {
-    const by = s.steps.action[m.position] as number;
+    const by = nth(s.steps.action, m.position);
     if (m.t1 + by < t0 || m.t0 + by > t1) continue;
     ctx.fillRect((m.t0 + by) * view.perTick - view.left, y + LANE - 8, Math.max(1, (m.t1 - m.t0) * view.perTick), 4);
   }
@@ -267,7 +268,7 @@ function pins(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view:
   const edge = 8 / view.perTick + Math.abs(s.shift);
   for (let i = firstPin(l.pins, action, t0 - edge); i < l.pins.length; i++) {
     const p = l.pins[i] as Pin;
-    const at = (action[p.position] as number) + p.at;
+    const at = nth(action, p.position) + p.at;
     if (at > t1 + edge) break;
     const id = `${p.step}\n${p.key}`;
     const chosen = s.pins.has(id);
@@ -288,7 +289,7 @@ function pins(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view:
 function stepEdges(ctx: CanvasRenderingContext2D, s: Scene, view: View, inks: Inks): void {
   ctx.strokeStyle = inks.hairline;
   for (let i = 0; i < s.steps.ids.length; i++) {
-    const x = Math.round((s.steps.end[i] as number) * view.perTick - view.left) + 0.5;
+    const x = Math.round(nth(s.steps.end, i) * view.perTick - view.left) + 0.5;
     if (x >= 0 && x <= view.width) line(ctx, x, HEAD, x, view.height);
   }
 }

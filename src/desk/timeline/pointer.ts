@@ -1,6 +1,7 @@
 import { type SequenceCommand, updateStep } from "../../core/edit/sequenceCommands";
 import { roomBefore, shiftItems, type TimeItem } from "../../core/edit/timing/items";
 import { scaleItems, setEnd } from "../../core/edit/timing/retime";
+import { nth } from "../../core/math/packed";
 import { formatSecondsShort, snapToFrame } from "../../core/time/time";
 import { actionStart, namesOf, selectedItems, selectTimed, shiftWay } from "../acts/timingActions";
 import { rememberRange } from "../remembered/timingStore";
@@ -109,10 +110,10 @@ export class TimelinePointer {
     const { x, y } = this.place(e);
     const hit = this.surface.hit(x, y);
     const { desk } = this.surface;
-    if (hit.what === "pin") desk.seek((this.surface.scene.steps.action[hit.pin.position] as number) + hit.pin.at);
+    if (hit.what === "pin") desk.seek(nth(this.surface.scene.steps.action, hit.pin.position) + hit.pin.at);
     if (hit.what === "step" || hit.what === "still") {
       const i = desk.program.steps.position.get(hit.step);
-      if (i !== undefined) this.surface.show({ t0: desk.program.steps.start[i] as number, t1: desk.program.steps.end[i] as number });
+      if (i !== undefined) this.surface.show({ t0: nth(desk.program.steps.start, i), t1: nth(desk.program.steps.end, i) });
     }
   };
 
@@ -143,7 +144,7 @@ export class TimelinePointer {
           const next = hit.under[(at + 1) % hit.under.length] ?? hit.pin;
           selectTimed(desk, [{ step: next.step, move: next.move, key: next.key }], []);
         };
-      return this.shifting((this.surface.scene.steps.action[hit.pin.position] as number) + hit.pin.at);
+      return this.shifting(nth(this.surface.scene.steps.action, hit.pin.position) + hit.pin.at);
     }
     if (hit.what === "block") {
       const ref = { step: hit.block.step, move: hit.block.move };
@@ -152,7 +153,7 @@ export class TimelinePointer {
       else if (!chosen) selectTimed(desk, [], [ref]);
       else this.click = () => selectTimed(desk, [], [ref]);
       if (hit.edge) return this.ending(ref, hit.edge, hit.block.position);
-      return this.shifting((this.surface.scene.steps.action[hit.block.position] as number) + hit.block.t0);
+      return this.shifting(nth(this.surface.scene.steps.action, hit.block.position) + hit.block.t0);
     }
     if (hit.what === "lead") {
       const ref = { step: hit.pin.step, move: hit.pin.move, key: hit.pin.key };
@@ -240,7 +241,7 @@ export class TimelinePointer {
   /** Dragging one end of a move, or the beginning of a lead. */
   private ending(item: TimeItem, end: "start" | "end", position: number): Drag {
     const { desk, scene, view } = this.surface;
-    const action = scene.steps.action[position] as number;
+    const action = nth(scene.steps.action, position);
     const list = snapTimes(scene, desk.state.ticks, (step, move, key) => step === item.step && move === item.move && (item.key === undefined || key === item.key));
     let command: SequenceCommand | null = null;
     return {

@@ -1,4 +1,5 @@
 import type { AssemblyIndex } from "../../core/assembly/assembly";
+import { nth } from "../../core/math/packed";
 import type { Lane } from "./lanes";
 
 /** A row of the timeline: a lane, or lanes of one sub-assembly put together. */
@@ -14,8 +15,8 @@ export function rowsOf(index: AssemblyIndex, lanes: readonly Lane[], closed: Rea
     const node = index.indexOf.get(lane.target.key);
     if (node === undefined) return -1;
     let at = node;
-    for (let up = index.parent[at] as number; up >= 0; up = index.parent[at] as number) {
-      if ((index.parent[up] as number) < 0) break;
+    for (let up = nth(index.parent, at); up >= 0; up = nth(index.parent, at)) {
+      if (nth(index.parent, up) < 0) break;
       at = up;
     }
     return at === node ? -1 : at;
@@ -23,7 +24,7 @@ export function rowsOf(index: AssemblyIndex, lanes: readonly Lane[], closed: Rea
   const groups = new Map<number, Lane[]>();
   const owners = lanes.map(owner);
   lanes.forEach((lane, i) => {
-    const of = owners[i] as number;
+    const of = nth(owners, i);
     if (of < 0) return;
     const list = groups.get(of);
     if (list) list.push(lane);
@@ -32,7 +33,7 @@ export function rowsOf(index: AssemblyIndex, lanes: readonly Lane[], closed: Rea
   const out: TimelineRow[] = [];
   const done = new Set<number>();
   lanes.forEach((lane, i) => {
-    const of = owners[i] as number;
+    const of = nth(owners, i);
     const own = groups.get(of);
     if (!own || own.length < 2) {
       out.push({ kind: "lane", id: lane.id, lane, inside: false });

@@ -1,3 +1,4 @@
+import { nth } from "../../core/math/packed";
 import { formatSeconds, snapToFrame } from "../../core/time/time";
 import type { Scene, View } from "./paint";
 
@@ -13,18 +14,18 @@ export function snapTimes(s: Scene, playhead: number, dragged: (step: string, mo
   const { action } = s.steps;
   for (const row of s.rows) {
     for (const lane of row.kind === "lane" ? [row.lane] : row.open ? [] : row.lanes) {
-      for (const p of lane.pins) if (!dragged(p.step, p.move, p.key)) out.push({ at: (action[p.position] as number) + p.at, what: "arrival" });
+      for (const p of lane.pins) if (!dragged(p.step, p.move, p.key)) out.push({ at: nth(action, p.position) + p.at, what: "arrival" });
       for (const b of lane.blocks) {
         if (dragged(b.step, b.move, "")) continue;
-        out.push({ at: (action[b.position] as number) + b.t0, what: "start of a move" }, { at: (action[b.position] as number) + b.t1, what: "end of a move" });
+        out.push({ at: nth(action, b.position) + b.t0, what: "start of a move" }, { at: nth(action, b.position) + b.t1, what: "end of a move" });
       }
     }
   }
   for (let i = 0; i < s.steps.ids.length; i++) {
     out.push(
-      { at: s.steps.start[i] as number, what: "start of a step" },
-      { at: s.steps.action[i] as number, what: "start of an action" },
-      { at: s.steps.end[i] as number, what: "end of a step" },
+      { at: nth(s.steps.start, i), what: "start of a step" },
+      { at: nth(s.steps.action, i), what: "start of an action" },
+      { at: nth(s.steps.end, i), what: "end of a step" },
     );
   }
   for (const m of s.markers) out.push({ at: m.at, what: m.name });

@@ -1,3 +1,4 @@
+import { nth } from "../../core/math/packed";
 import { isOn } from "../../core/program/spans";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { selectedSpan } from "../acts/timingActions";
@@ -116,7 +117,7 @@ export class TimelineSurface {
     scene.markers = Object.values(sequence.markers)
       .flatMap((m) => {
         const at = program.steps.position.get(m.step);
-        return at === undefined ? [] : [{ id: m.id, name: m.name, at: (program.steps.start[at] as number) + m.at, chosen: false }];
+        return at === undefined ? [] : [{ id: m.id, name: m.name, at: nth(program.steps.start, at) + m.at, chosen: false }];
       })
       .sort((a, b) => a.at - b.at);
     const cameras = program.live < 0 ? "camera" : "picture";
@@ -133,7 +134,7 @@ export class TimelineSurface {
       const step = sequence.steps[id];
       for (const move of Object.values(step?.moves ?? {})) {
         if (move.kind === "camera-cut" && step && isOn(step, move))
-          out.push({ at: (program.steps.action[i] as number) + move.start, name: sequence.cameras[move.settings.camera]?.name ?? "?" });
+          out.push({ at: nth(program.steps.action, i) + move.start, name: sequence.cameras[move.settings.camera]?.name ?? "?" });
       }
     });
     return out.sort((a, b) => a.at - b.at);

@@ -1,3 +1,4 @@
+import { nth } from "../../core/math/packed";
 import type { LengthUnit } from "../../core/units/units";
 import { parsed, type ValueKind } from "./valueFields";
 
@@ -23,7 +24,7 @@ export function calculated(text: string, kind: ValueKind, unit: LengthUnit, now:
 /** A number or a fraction. */
 function fraction(text: string): number | null {
   const parts = text.split("/").map((t) => (t.trim() === "" ? Number.NaN : Number(t)));
-  const value = parts.length === 2 ? (parts[0] as number) / (parts[1] as number) : parts.length === 1 ? (parts[0] as number) : Number.NaN;
+  const value = parts.length === 2 ? nth(parts, 0) / nth(parts, 1) : parts.length === 1 ? nth(parts, 0) : Number.NaN;
   return Number.isFinite(value) ? value : null;
 }
 

@@ -1,4 +1,5 @@
 import { inflateSync } from "fflate";
+import { nth } from "../../core/math/packed";
 
 /** Why an archive cannot be read. The caller words it: what the archive is, and what to do. */
 export class ZipError extends Error {
@@ -48,7 +49,7 @@ const TABLE = new Int32Array(256).map((_, n) => {
 /** The check sum of zip archives (ISO 3309, reflected), unsigned. */
 export function crc32(bytes: Uint8Array): number {
   let c = -1;
-  for (let i = 0; i < bytes.length; i++) c = (c >>> 8) ^ (TABLE[(c ^ (bytes[i] as number)) & 255] as number);
+  for (let i = 0; i < bytes.length; i++) c = (c >>> 8) ^ nth(TABLE, (c ^ nth(bytes, i)) & 255);
   return ~c >>> 0;
 }
 

@@ -8,6 +8,7 @@ import type { AssemblyPackage } from "../../core/assembly/package";
 import { packLinear } from "../../core/color/srgb";
 import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/geometry/geometry";
+import { nth } from "../../core/math/packed";
 import { type Bundle, beside, missingFiles } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { tooManyNodes } from "../limits";
@@ -163,11 +164,11 @@ function checkNodes(json: GLTF.IGLTF, kind: string): void {
     let at = i;
     while (at >= 0 && depth[at] === -1) {
       way.push(at);
-      at = parent[at] as number;
+      at = nth(parent, at);
       if (way.length > nodes.length)
         throw new ImportError("unreadable", `The ${kind} file is damaged: its nodes form a cycle, so the assembly would contain itself. Export it again.`);
     }
-    let d = at >= 0 ? (depth[at] as number) : -1;
+    let d = at >= 0 ? nth(depth, at) : -1;
     for (const n of way.reverse()) depth[n] = ++d;
     if (d > DEPTH_MAX) throw new ImportError("unreadable", `The ${kind} file nests deeper than ${DEPTH_MAX} levels. Export it with a flatter structure.`);
   }
@@ -261,7 +262,7 @@ function readMesh(mesh: Mesh, id: string, toMm: number): { geometry: Geometry; c
   pieces.forEach((p, f) => {
     positions.set(p.positions, v);
     normals.set(p.normals, v);
-    for (let i = 0; i < p.indices.length; i++) indices[c + i] = (p.indices[i] as number) + v / 3;
+    for (let i = 0; i < p.indices.length; i++) indices[c + i] = nth(p.indices, i) + v / 3;
     faces.set([c / 3, p.indices.length / 3, SURFACE_KINDS.indexOf("mesh"), 0, 0, 0, 0, 0, 1, 0, 0, pieces.length > 1 ? p.packed : -1], f * FACE_STRIDE);
     v += p.positions.length;
     c += p.indices.length;
@@ -280,7 +281,7 @@ function trianglesOf(listed: Uint32Array, mode: number): Uint32Array {
   if (mode === TRIANGLES) return listed.subarray(0, listed.length - (listed.length % 3));
   const out: number[] = [];
   for (let i = 0; i + 2 < listed.length; i++) {
-    const at = (k: number) => listed[k] as number;
+    const at = (k: number) => nth(listed, k);
     const [a, b, c] = mode === FAN ? [at(i + 1), at(i + 2), at(0)] : mode === STRIP && i % 2 ? [at(i), at(i + 2), at(i + 1)] : [at(i), at(i + 1), at(i + 2)];
     if (a !== b && b !== c && c !== a) out.push(a, b, c);
   }
@@ -294,7 +295,7 @@ function readPrimitive(primitive: Primitive, toMm: number) {
   const element: number[] = [];
   for (let i = 0; i < count; i++) {
     source?.getElement(i, element);
-    for (let k = 0; k < 3; k++) positions[3 * i + k] = (element[k] as number) * toMm;
+    for (let k = 0; k < 3; k++) positions[3 * i + k] = nth(element, k) * toMm;
   }
   for (const x of positions) if (!Number.isFinite(x)) throw new ImportError("unreadable", "The GLB file holds coordinates that are not numbers. Export it again.");
   const given = primitive.getIndices();
@@ -311,15 +312,15 @@ function readPrimitive(primitive: Primitive, toMm: number) {
     }
   } else {
     for (let i = 0; i < indices.length; i += 3) {
-      const [a, b, d] = [indices[i] as number, indices[i + 1] as number, indices[i + 2] as number];
-      const e = (p: number, k: number) => (positions[3 * p + k] as number) - (positions[3 * a + k] as number);
+      const [a, b, d] = [nth(indices, i), nth(indices, i + 1), nth(indices, i + 2)];
+      const e = (p: number, k: number) => nth(positions, 3 * p + k) - nth(positions, 3 * a + k);
       const n = [e(b, 1) * e(d, 2) - e(b, 2) * e(d, 1), e(b, 2) * e(d, 0) - e(b, 0) * e(d, 2), e(b, 0) * e(d, 1) - e(b, 1) * e(d, 0)];
-      for (const p of [a, b, d]) for (let k = 0; k < 3; k++) normals[3 * p + k] = (normals[3 * p + k] as number) + (n[k] as number);
+      for (const p of [a, b, d]) for (let k = 0; k < 3; k++) normals[3 * p + k] = nth(normals, 3 * p + k) + nth(n, k);
     }
   }
   for (let i = 0; i < normals.length; i += 3) {
-    const length = Math.hypot(normals[i] as number, normals[i + 1] as number, normals[i + 2] as number) || 1;
-    for (let k = 0; k < 3; k++) normals[i + k] = (normals[i + k] as number) / length;
+    const length = Math.hypot(nth(normals, i), nth(normals, i + 1), nth(normals, i + 2)) || 1;
+    for (let k = 0; k < 3; k++) normals[i + k] = nth(normals, i + k) / length;
   }
   const material = primitive.getMaterial();
   const base = material?.getBaseColorFactor() ?? [0.7, 0.7, 0.7, 1];

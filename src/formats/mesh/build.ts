@@ -1,5 +1,6 @@
 import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/geometry/geometry";
+import { nth } from "../../core/math/packed";
 import { ImportError } from "../importError";
 
 /** Triangles of one colour, as a reader finds them. */
@@ -58,7 +59,7 @@ export function buildMesh(id: string, pieces: readonly MeshPiece[], kind: string
 /** Corners of the triangles that have area. */
 function sound(corners: Float32Array | Float64Array, kind: string, faults: MeshFaults): Float64Array {
   for (let i = 0; i < corners.length; i++) {
-    if (!Number.isFinite(corners[i]) || Math.abs(corners[i] as number) > 1e9) {
+    if (!Number.isFinite(corners[i]) || Math.abs(nth(corners, i)) > 1e9) {
       throw new ImportError(
         "unreadable",
         `The ${kind} file holds a coordinate that is not a usable number (triangle ${Math.floor(i / 9) + 1}). Repair the mesh or export it again.`,
@@ -68,7 +69,7 @@ function sound(corners: Float32Array | Float64Array, kind: string, faults: MeshF
   const out = new Float64Array(corners.length);
   let n = 0;
   for (let i = 0; i + 9 <= corners.length; i += 9) {
-    const c = (k: number) => corners[i + k] as number;
+    const c = (k: number) => nth(corners, i + k);
     const ux = c(3) - c(0);
     const uy = c(4) - c(1);
     const uz = c(5) - c(2);
@@ -90,7 +91,7 @@ function sound(corners: Float32Array | Float64Array, kind: string, faults: MeshF
 /** For each corner the number of its place; corners within a millionth of the box share one. */
 function weldCorners(p: Float64Array): { place: Uint32Array; places: number } {
   const b = boundsOf(p);
-  const size = Math.hypot(...b.max.map((v, k) => v - (b.min[k] as number))) || 1;
+  const size = Math.hypot(...b.max.map((v, k) => v - nth(b.min, k))) || 1;
   const grid = 2e6 / size;
   const count = p.length / 3;
   let capacity = 1;
@@ -102,12 +103,12 @@ function weldCorners(p: Float64Array): { place: Uint32Array; places: number } {
   const keyZ = new Float64Array(count);
   let places = 0;
   for (let i = 0; i < count; i++) {
-    const x = Math.round(((p[3 * i] as number) - b.min[0]) * grid);
-    const y = Math.round(((p[3 * i + 1] as number) - b.min[1]) * grid);
-    const z = Math.round(((p[3 * i + 2] as number) - b.min[2]) * grid);
+    const x = Math.round((nth(p, 3 * i) - b.min[0]) * grid);
+    const y = Math.round((nth(p, 3 * i + 1) - b.min[1]) * grid);
+    const z = Math.round((nth(p, 3 * i + 2) - b.min[2]) * grid);
     let slot = (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (capacity - 1);
     for (;;) {
-      const known = slots[slot] as number;
+      const known = nth(slots, slot);
       if (known < 0) {
         slots[slot] = places;
         keyX[places] = x;
@@ -132,8 +133,8 @@ function openEdges(place: Uint32Array): number {
   const span = place.reduce((m, p) => Math.max(m, p), 0) + 1;
   for (let i = 0; i < place.length; i += 3)
     for (let k = 0; k < 3; k++) {
-      const a = place[i + k] as number;
-      const b = place[i + ((k + 1) % 3)] as number;
+      const a = nth(place, i + k);
+      const b = nth(place, i + ((k + 1) % 3));
       const key = Math.min(a, b) * span + Math.max(a, b);
       seen.set(key, (seen.get(key) ?? 0) + 1);
     }
@@ -146,7 +147,7 @@ function openEdges(place: Uint32Array): number {
 function facets(p: Float64Array): Float64Array {
   const out = new Float64Array(p.length / 3);
   for (let t = 0; t < out.length / 3; t++) {
-    const c = (k: number) => p[9 * t + k] as number;
+    const c = (k: number) => nth(p, 9 * t + k);
     const ux = c(3) - c(0);
     const uy = c(4) - c(1);
     const uz = c(5) - c(2);
@@ -172,14 +173,14 @@ function smooth(
 ): { positions: Float32Array; normals: Float32Array; indices: Uint32Array } {
   const count = p.length / 3;
   const start = new Uint32Array(places + 1);
-  for (let i = 0; i < count; i++) start[(place[i] as number) + 1] = (start[(place[i] as number) + 1] as number) + 1;
-  for (let i = 0; i < places; i++) start[i + 1] = (start[i + 1] as number) + (start[i] as number);
+  for (let i = 0; i < count; i++) start[nth(place, i) + 1] = nth(start, nth(place, i) + 1) + 1;
+  for (let i = 0; i < places; i++) start[i + 1] = nth(start, i + 1) + nth(start, i);
   const fill = start.slice(0, places);
   const corners = new Uint32Array(count);
   for (let i = 0; i < count; i++) {
-    const at = place[i] as number;
-    corners[fill[at] as number] = i;
-    fill[at] = (fill[at] as number) + 1;
+    const at = nth(place, i);
+    corners[nth(fill, at)] = i;
+    fill[at] = nth(fill, at) + 1;
   }
   const limit = Math.cos((CREASE_DEG * Math.PI) / 180);
   const indices = new Uint32Array(count);
@@ -187,18 +188,18 @@ function smooth(
   const normals: number[] = [];
   for (let at = 0; at < places; at++) {
     const own: { x: number; y: number; z: number; vertex: number; ux: number; uy: number; uz: number; piece: number }[] = [];
-    for (let k = start[at] as number; k < (start[at + 1] as number); k++) {
-      const corner = corners[k] as number;
+    for (let k = nth(start, at); k < nth(start, at + 1); k++) {
+      const corner = nth(corners, k);
       const t = Math.floor(corner / 3);
-      const x = facet[3 * t] as number;
-      const y = facet[3 * t + 1] as number;
-      const z = facet[3 * t + 2] as number;
+      const x = nth(facet, 3 * t);
+      const y = nth(facet, 3 * t + 1);
+      const z = nth(facet, 3 * t + 2);
       const n = Math.hypot(x, y, z) || 1;
       let fan = own.find((f) => f.piece === owner[t] && (f.ux * x + f.uy * y + f.uz * z) / n >= limit);
       if (!fan) {
-        fan = { x: 0, y: 0, z: 0, vertex: positions.length / 3, ux: x / n, uy: y / n, uz: z / n, piece: owner[t] as number };
+        fan = { x: 0, y: 0, z: 0, vertex: positions.length / 3, ux: x / n, uy: y / n, uz: z / n, piece: nth(owner, t) };
         own.push(fan);
-        positions.push(p[3 * corner] as number, p[3 * corner + 1] as number, p[3 * corner + 2] as number);
+        positions.push(nth(p, 3 * corner), nth(p, 3 * corner + 1), nth(p, 3 * corner + 2));
         normals.push(0, 0, 0);
       }
       fan.x += x;

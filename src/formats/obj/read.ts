@@ -6,6 +6,8 @@ import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSet
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { linearOf } from "../../core/color/srgb";
 import type { Geometry } from "../../core/geometry/geometry";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { type Bundle, beside } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { assemble, IDENTITY } from "../mesh/assemble";
@@ -14,7 +16,7 @@ import { decodeText, excerpt, parseNumber } from "../text";
 
 interface Paint {
   /** sRGB shares. */
-  color: [number, number, number];
+  color: Triple;
   opacity: number;
 }
 
@@ -130,7 +132,7 @@ function cornerAt(corner: string, counts: { v: number; vt: number; vn: number },
     const text = parts[k] as string;
     if (text === "" && k > 0) continue;
     const i = Number(text);
-    const count = lists[k] as number;
+    const count = nth(lists, k);
     if (!/^-?\d+$/.test(text) || i === 0 || i > count || -i > count)
       throw bad(line, `names the ${["vertex", "texture point", "normal"][k]} ${excerpt(text)}, and there are ${count} before it`);
   }

@@ -4,6 +4,7 @@ import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build"
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { packLinear } from "../../core/color/srgb";
 import type { Geometry } from "../../core/geometry/geometry";
+import { nth } from "../../core/math/packed";
 import { ImportError, type ImportProgress } from "../importError";
 import { tooManyNodes } from "../limits";
 import { asImportError } from "../unexpected";
@@ -278,7 +279,7 @@ function labelName(kernel: Kernel, label: TDF_Label): string {
     if (attribute.constructor.name === "TDataStd_Name" && attribute.Get) {
       const text = attribute.Get();
       // TCollection_ExtendedString: pointer to UTF-16 code units, then the length.
-      const at = kernel.HEAPU32[text.$$.ptr >> 2] as number;
+      const at = nth(kernel.HEAPU32, text.$$.ptr >> 2);
       name = new TextDecoder("utf-16le").decode(kernel.HEAPU8.slice(at, at + 2 * text.Length()));
       handle.delete();
       break;

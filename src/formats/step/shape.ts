@@ -1,6 +1,7 @@
 import type { TopoDS_Shape } from "opencascade.js";
 import { featureEdges } from "../../core/geometry/featureEdges";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS, type SurfaceKind } from "../../core/geometry/geometry";
+import { nth } from "../../core/math/packed";
 import type { Kernel } from "./kernel";
 import type { StepOptions } from "./options";
 import { type FaceMesh, readTriangulation } from "./triangulation";
@@ -59,9 +60,9 @@ export function readShape(kernel: Kernel, shape: TopoDS_Shape, id: string, color
     const base = v / 3;
     const t = mesh.triangles;
     for (let i = 0; i < t.length; i += 3) {
-      indices[c + i] = base + (t[i] as number);
-      indices[c + i + 1] = base + (t[reversed ? i + 2 : i + 1] as number);
-      indices[c + i + 2] = base + (t[reversed ? i + 1 : i + 2] as number);
+      indices[c + i] = base + nth(t, i);
+      indices[c + i + 1] = base + nth(t, reversed ? i + 2 : i + 1);
+      indices[c + i + 2] = base + nth(t, reversed ? i + 1 : i + 2);
     }
     writeNormals(positions, normals, indices, v, mesh, c, c + t.length);
     v += mesh.nodes.length;
@@ -137,12 +138,12 @@ function placeMesh(mesh: FaceMesh, location: { Transformation(): unknown }): voi
   t.delete();
   const turn = (array: Float64Array | Float32Array, shift: number) => {
     for (let i = 0; i < array.length; i += 3) {
-      const x = array[i] as number,
-        y = array[i + 1] as number,
-        z = array[i + 2] as number;
+      const x = nth(array, i),
+        y = nth(array, i + 1),
+        z = nth(array, i + 2);
       for (let r = 0; r < 3; r++) {
         const row = m[r] as number[];
-        array[i + r] = (row[0] as number) * x + (row[1] as number) * y + (row[2] as number) * z + shift * (row[3] as number);
+        array[i + r] = nth(row, 0) * x + nth(row, 1) * y + nth(row, 2) * z + shift * nth(row, 3);
       }
     }
   };
@@ -154,10 +155,10 @@ function placeMesh(mesh: FaceMesh, location: { Transformation(): unknown }): voi
 function writeNormals(positions: Float32Array, normals: Float32Array, indices: Uint32Array, v: number, mesh: FaceMesh, from: number, to: number): void {
   const facet = new Float32Array(mesh.nodes.length);
   for (let i = from; i < to; i += 3) {
-    const a = (indices[i] as number) * 3,
-      b = (indices[i + 1] as number) * 3,
-      d = (indices[i + 2] as number) * 3;
-    const e = (k: number, p: number, q: number) => (positions[p + k] as number) - (positions[q + k] as number);
+    const a = nth(indices, i) * 3,
+      b = nth(indices, i + 1) * 3,
+      d = nth(indices, i + 2) * 3;
+    const e = (k: number, p: number, q: number) => nth(positions, p + k) - nth(positions, q + k);
     const ux = e(0, b, a),
       uy = e(1, b, a),
       uz = e(2, b, a),
@@ -165,21 +166,21 @@ function writeNormals(positions: Float32Array, normals: Float32Array, indices: U
       wy = e(1, d, a),
       wz = e(2, d, a);
     const n = [uy * wz - uz * wy, uz * wx - ux * wz, ux * wy - uy * wx] as const;
-    for (const p of [a, b, d]) for (let k = 0; k < 3; k++) facet[p - v + k] = (facet[p - v + k] as number) + (n[k] as number);
+    for (const p of [a, b, d]) for (let k = 0; k < 3; k++) facet[p - v + k] = nth(facet, p - v + k) + nth(n, k);
   }
   const source = mesh.normals;
   let agree = 0;
-  if (source) for (let i = 0; i < facet.length; i++) agree += (source[i] as number) * (facet[i] as number);
+  if (source) for (let i = 0; i < facet.length; i++) agree += nth(source, i) * nth(facet, i);
   for (let i = 0; i < facet.length; i += 3) {
     const s = source ? (agree < 0 ? -1 : 1) : 0;
-    let x = source ? (source[i] as number) * s : (facet[i] as number);
-    let y = source ? (source[i + 1] as number) * s : (facet[i + 1] as number);
-    let z = source ? (source[i + 2] as number) * s : (facet[i + 2] as number);
+    let x = source ? nth(source, i) * s : nth(facet, i);
+    let y = source ? nth(source, i + 1) * s : nth(facet, i + 1);
+    let z = source ? nth(source, i + 2) * s : nth(facet, i + 2);
     let length = Math.hypot(x, y, z);
     if (!(length > 0.5 || (!source && length > 0))) {
-      x = facet[i] as number;
-      y = facet[i + 1] as number;
-      z = facet[i + 2] as number;
+      x = nth(facet, i);
+      y = nth(facet, i + 1);
+      z = nth(facet, i + 2);
       length = Math.hypot(x, y, z) || 1;
     }
     normals[v + i] = x / length;

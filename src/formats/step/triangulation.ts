@@ -1,4 +1,5 @@
 import type { Poly_Triangulation } from "opencascade.js";
+import { nth } from "../../core/math/packed";
 import type { Kernel } from "./kernel";
 
 /** One face's triangles, as the kernel holds them: doubles, indices from 0. Views and copies are the caller's. */
@@ -26,7 +27,7 @@ export function readTriangulation(kernel: Kernel, mesh: Poly_Triangulation): Fac
 function readFromHeap(kernel: Kernel, mesh: Poly_Triangulation): FaceMesh | null {
   const pointer = (mesh as unknown as { $$?: { ptr?: number } }).$$?.ptr;
   if (!pointer) return null;
-  const word = (i: number) => kernel.HEAPU32[(pointer >> 2) + i] as number;
+  const word = (i: number) => nth(kernel.HEAPU32, (pointer >> 2) + i);
   const nodeCount = mesh.NbNodes();
   const triangleCount = mesh.NbTriangles();
   if (word(WORD.stride) !== 24 || word(WORD.count) !== nodeCount || nodeCount === 0) return null;
@@ -44,7 +45,7 @@ function readFromHeap(kernel: Kernel, mesh: Poly_Triangulation): FaceMesh | null
   if (first + triangleCount * 12 > kernel.HEAPU8.length) return null;
   const triangles = kernel.HEAP32.slice(first >> 2, (first >> 2) + triangleCount * 3);
   for (let i = 0; i < triangles.length; i++) {
-    const v = (triangles[i] as number) - 1;
+    const v = nth(triangles, i) - 1;
     if (v < 0 || v >= nodeCount) return null;
     triangles[i] = v;
   }
@@ -52,7 +53,7 @@ function readFromHeap(kernel: Kernel, mesh: Poly_Triangulation): FaceMesh | null
   if (mesh.HasNormals() && word(WORD.firstNormal) === 0 && word(WORD.lastNormal) === nodeCount - 1) {
     const n = word(WORD.normals) >> 2;
     normals = kernel.HEAPF32.slice(n, n + nodeCount * 3);
-    const length = Math.hypot(normals[0] as number, normals[1] as number, normals[2] as number);
+    const length = Math.hypot(nth(normals, 0), nth(normals, 1), nth(normals, 2));
     if (!(Math.abs(length - 1) < 1e-3)) normals = null;
   }
   return { nodes, normals, triangles };

@@ -5,6 +5,7 @@ import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSet
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { linearOf } from "../../core/color/srgb";
 import type { Geometry } from "../../core/geometry/geometry";
+import { nth } from "../../core/math/packed";
 import { unpack } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
 import { tooManyNodes } from "../limits";
@@ -151,7 +152,7 @@ function placement(s: string, scale: number): number[] {
   if (s.trim() === "") return [...IDENTITY];
   const m = s.trim().split(/\s+/).map(Number);
   if (m.length !== 12 || !m.every(Number.isFinite)) throw new ImportError("unreadable", `The 3MF file is damaged: "${s.slice(0, 60)}" is not a placement. Export it again.`);
-  const at = (i: number) => m[i] as number;
+  const at = (i: number) => nth(m, i);
   return [at(0), at(1), at(2), 0, at(3), at(4), at(5), 0, at(6), at(7), at(8), 0, at(9) * scale, at(10) * scale, at(11) * scale, 1];
 }
 

@@ -3,6 +3,7 @@ import { threeQuarterView } from "../../core/camera/camera";
 import type { DocumentKind } from "../../core/document/documents";
 import { emptyPreparation } from "../../core/document/preparation";
 import { newSequence } from "../../core/document/sequence";
+import { nth } from "../../core/math/packed";
 import { newId } from "../ids";
 
 /** What a project starts with once its assembly is known: an empty preparation and a sequence whose camera sees it all. */
@@ -12,8 +13,8 @@ export function firstDocuments(assembly: Assembly): { kind: DocumentKind; body: 
   const max = [-Infinity, -Infinity, -Infinity];
   for (const root of index.roots) {
     for (let k = 0; k < 3; k++) {
-      min[k] = Math.min(min[k] as number, index.worldBounds[6 * root + k] as number);
-      max[k] = Math.max(max[k] as number, index.worldBounds[6 * root + 3 + k] as number);
+      min[k] = Math.min(nth(min, k), nth(index.worldBounds, 6 * root + k));
+      max[k] = Math.max(nth(max, k), nth(index.worldBounds, 6 * root + 3 + k));
     }
   }
   const camera = threeQuarterView(min, max, 16 / 9, assembly.up);

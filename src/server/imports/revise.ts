@@ -4,6 +4,7 @@ import { decodePackage } from "../../core/assembly/package";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { invertedAffine, multiplied } from "../../core/math/mat4";
+import { nth } from "../../core/math/packed";
 import { identitiesOf, namedIdentities, stepsOf, withIdentities } from "../../core/revision/identity";
 import { compareRevisions, type Match, matchRevisions } from "../../core/revision/match";
 import type { ReportSide, RevisionReport } from "../../core/revision/report";
@@ -155,7 +156,7 @@ export async function revisionReport(pool: Pool, actor: Actor, projectId: string
     const inOwner = ownerOld >= 0 && nextOfOld.get(ownerOld) === c.next.list[n]?.parent;
     const before = local(c.old, o, inOwner);
     const after = local(c.next, n, inOwner);
-    return before.some((v, k) => Math.abs(v - (after[k] as number)) > (k >= 12 ? 1e-5 * size : 1e-6));
+    return before.some((v, k) => Math.abs(v - nth(after, k)) > (k >= 12 ? 1e-5 * size : 1e-6));
   };
   const lines = compareRevisions(c.old.list, c.next.list, matches, moved);
   return {

@@ -6,6 +6,7 @@ import { angleOfView, SENSOR_WIDTH_MM } from "../../core/camera/camera";
 import { CAMERA_CHANNELS, type CameraChannel } from "../../core/document/sequence";
 import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews } from "../../core/edit/cameraCommands";
 import { freshId } from "../../core/edit/id";
+import type { Triple } from "../../core/math/triple";
 import { formatNumber } from "../../core/units/units";
 import { cutTo } from "../../desk/acts/cameraActions";
 import { holdHere } from "../../desk/acts/keeping";
@@ -130,7 +131,7 @@ function LiveView({ live }: { live: string }) {
   const shiftAll = () => {
     const now = desk.freeView();
     if (!now) return;
-    const by = AIM.map((name) => now[name] - desk.valueOf({ type: "camera", id: live }, name)) as [number, number, number];
+    const by = AIM.map((name) => now[name] - desk.valueOf({ type: "camera", id: live }, name)) as Triple;
     if (Math.hypot(...by) < 1e-6) desk.notify("info", "You look at the same point as the camera. Pan the view first.");
     else if (desk.edit("Shift all kept views", shiftViews(live, by))) desk.setThrough(true);
   };

@@ -3,6 +3,7 @@ import { Button, Dropdown, Segmented, Select, Tooltip } from "antd";
 import { Crosshair, FoldHorizontal, FoldVertical, Maximize2, MoreHorizontal, Scan, UnfoldHorizontal, UnfoldVertical } from "lucide-react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Target } from "../../core/document/sequence";
+import { nth } from "../../core/math/packed";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { goBackTo, insertPoint, nudgePoints, pointOf, removeUnchanging, selectPoints, setCurves, thinChannel } from "../../desk/acts/curveActions";
 import { earlierStates, loadPast } from "../../desk/curves/earlier";
@@ -78,7 +79,7 @@ export function CurveView() {
     const spans =
       keys.length > 0
         ? keys.map((k) => [Math.min(k.segment.t0, k.at), k.at] as const)
-        : shown.flatMap((s) => (s.reader.edges().length > 0 ? [[s.reader.edges()[0] as number, s.reader.edges().at(-1) as number] as const] : []));
+        : shown.flatMap((s) => (s.reader.edges().length > 0 ? [[nth(s.reader.edges(), 0), s.reader.edges().at(-1) as number] as const] : []));
     if (spans.length > 0) fitted(Math.min(...spans.map((s) => s[0])), Math.max(...spans.map((s) => s[1])));
   };
   // What comes to be shown is fitted; edits leave the view alone.

@@ -4,6 +4,7 @@ import type { CurveKey } from "../../core/edit/curves/channel";
 import { clampedHandle, moveCurveKeys, setHandle } from "../../core/edit/curves/edit";
 import { ChannelReader } from "../../core/edit/curves/reader";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { nth } from "../../core/math/packed";
 import { formatSeconds, snapToFrame } from "../../core/time/time";
 import { insertPoint, pointNames, pointOf, refsOf, samePoint, selectPoints } from "../../desk/acts/curveActions";
 import { earlierStates, programOf } from "../../desk/curves/earlier";
@@ -265,7 +266,7 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
     e.stopPropagation();
     const r = (svg.current as SVGSVGElement).getBoundingClientRect();
     const [x, y] = [e.clientX - r.left, e.clientY - r.top];
-    const action = desk.program.steps.action[m.rows[0]?.position ?? 0] as number;
+    const action = nth(desk.program.steps.action, m.rows[0]?.position ?? 0);
     const t = main.t(x) - action;
     const row = m.rows.find((q) => t >= q.t0 && t <= q.t1) ?? m.rows[0];
     const u = row ? (t - row.t0) / Math.max(1, row.t1 - row.t0) : 0.5;
@@ -317,7 +318,7 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
                 s={s}
                 m={m}
                 scale={scaleOf(s)}
-                action={desk.program.steps.action[m.rows[0]?.position ?? 0] as number}
+                action={nth(desk.program.steps.action, m.rows[0]?.position ?? 0)}
                 onGrab={(e) => grabMade(e, m)}
               />
             )),

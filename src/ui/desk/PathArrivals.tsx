@@ -4,6 +4,8 @@ import type { PartTarget } from "../../core/document/parts";
 import { hand, type Key, targetId } from "../../core/document/sequence";
 import { setKeyValue } from "../../core/edit/sequenceCommands";
 import { invertedAffine, transformDirection } from "../../core/math/mat4";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { nodePath } from "../../core/program/path";
 import { createPose, pose } from "../../core/program/pose";
 import { formatSecondsShort } from "../../core/time/time";
@@ -37,9 +39,9 @@ export function PathArrivals({ stage }: { stage: Stage }) {
   return (
     <>
       {arrivals.map(({ move, key }, i) => {
-        const at = stage.toScreen([points[3 * i] as number, points[3 * i + 1] as number, points[3 * i + 2] as number]);
+        const at = stage.toScreen([nth(points, 3 * i), nth(points, 3 * i + 1), nth(points, 3 * i + 2)]);
         if (!at) return null;
-        const time = times[i] as number;
+        const time = nth(times, i);
         return (
           <button
             key={key.id}
@@ -87,13 +89,13 @@ function planeOf(desk: Desk, stage: Stage, target: PartTarget, node: number, tic
   const world = createPose(desk.program);
   pose(desk.program, ticks, world);
   const camera = stage.camera.matrixWorld.elements;
-  const p = stage.toScreen([point[0] as number, point[1] as number, point[2] as number]);
-  const one = p ? stage.mmPerPixel([point[0] as number, point[1] as number, point[2] as number]) : 1;
+  const p = stage.toScreen([nth(point, 0), nth(point, 1), nth(point, 2)]);
+  const one = p ? stage.mmPerPixel([nth(point, 0), nth(point, 1), nth(point, 2)]) : 1;
   const parent = target.type === "node" ? (desk.index.parent[node] ?? -1) : -1;
   const back = parent >= 0 ? invertedAffine(world.world, 16 * parent) : null;
   return [0, 4].map((o) => {
     const sign = o === 0 ? one : -one;
-    const w = [0, 1, 2].map((k) => (camera[o + k] as number) * sign) as [number, number, number];
+    const w = [0, 1, 2].map((k) => nth(camera, o + k) * sign) as Triple;
     return back ? transformDirection(back, w) : w;
   });
 }

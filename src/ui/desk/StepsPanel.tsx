@@ -8,6 +8,7 @@ import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { addStep, duplicateStep, moveStep, updateStep } from "../../core/edit/sequenceCommands";
 import { mergeSteps, removeStepOf, splitStep } from "../../core/edit/stepCommands";
+import { nth } from "../../core/math/packed";
 import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { stepFaults } from "../../desk/acts/moveReports";
@@ -30,7 +31,7 @@ export function StepsPanel() {
     const after = focus.kind === "step" ? focus.id : desk.stepAtPlayhead()?.id;
     if (!desk.edit("Add a step", addStep(id, `Step ${sequence.stepOrder.length + 1}`, after))) return;
     const at = desk.program.steps.position.get(id);
-    if (at !== undefined) desk.seek(desk.program.steps.start[at] as number);
+    if (at !== undefined) desk.seek(nth(desk.program.steps.start, at));
     desk.set({ focus: { kind: "step", id }, selection: [] });
     desk.show();
   };
@@ -77,7 +78,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const go = () => {
     const at = desk.program.steps.position.get(step.id);
     desk.pause();
-    if (at !== undefined) desk.seek(desk.program.steps.start[at] as number);
+    if (at !== undefined) desk.seek(nth(desk.program.steps.start, at));
     desk.set({ focus: { kind: "step", id: step.id }, selection: [] });
     desk.show();
   };

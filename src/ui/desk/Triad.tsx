@@ -1,4 +1,6 @@
-"use client";
+import { nth } from "../../core/math/packed";
+
+("use client");
 
 const COLORS = ["#b0493c", "#4f7f3a", "#3566a0"];
 const NAMES = ["X", "Y", "Z"];
@@ -6,7 +8,7 @@ const NAMES = ["X", "Y", "Z"];
 /** Shows which way X, Y and Z point as seen on the stage. `matrix` is the camera's, column-major. */
 export function Triad({ matrix, drawn }: { matrix: number[]; drawn: number }) {
   void drawn;
-  const axes = [0, 1, 2].map((k) => ({ k, x: matrix[k] as number, y: -(matrix[4 + k] as number), z: matrix[8 + k] as number })).sort((a, b) => a.z - b.z);
+  const axes = [0, 1, 2].map((k) => ({ k, x: nth(matrix, k), y: -nth(matrix, 4 + k), z: nth(matrix, 8 + k) })).sort((a, b) => a.z - b.z);
   return (
     <svg className="triad" width="76" height="76" viewBox="-38 -38 76 76" role="img" aria-label="Axis triad">
       {axes.map(({ k, x, y, z }) => (

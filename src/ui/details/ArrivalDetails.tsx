@@ -4,6 +4,7 @@ import type { Key } from "../../core/document/sequence";
 import { hand, targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
+import { nth } from "../../core/math/packed";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import type { Desk, KeyRef } from "../../desk/desk";
 import { readingKind, type ValueKind } from "../../desk/typing/valueFields";
@@ -22,7 +23,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
   const key = move?.keys[at.key];
   if (!step || !move || !key) return <p className="soft">This arrival is gone.</p>;
   const position = desk.program.steps.position.get(at.step);
-  const action = position === undefined ? 0 : (desk.program.steps.action[position] as number);
+  const action = position === undefined ? 0 : nth(desk.program.steps.action, position);
   const reports = (desk.program.reports.get(targetId(move.target)) ?? []).filter((r) => r.key === at.key);
   const shortened = reports.find((r) => r.code === "lead-shortened");
   const change = (label: string, value: Partial<Pick<Key, "at" | "lead" | "ease">>) => desk.edit(label, updateKey(at.step, at.move, at.key, value));

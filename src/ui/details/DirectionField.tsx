@@ -1,22 +1,13 @@
 "use client";
 import { Button, Tooltip } from "antd";
 import { Crosshair } from "lucide-react";
+import type { Triple } from "../../core/math/triple";
 import { formatNumber } from "../../core/units/units";
 import { parseDirection } from "../../desk/typing/parseDirection";
 import { Field } from "../common/Field";
 
 /** A direction: typed, or picked on the model. */
-export function DirectionField({
-  ariaLabel,
-  value,
-  onTake,
-  onPick,
-}: {
-  ariaLabel: string;
-  value: readonly number[];
-  onTake: (v: [number, number, number]) => void;
-  onPick: () => void;
-}) {
+export function DirectionField({ ariaLabel, value, onTake, onPick }: { ariaLabel: string; value: readonly number[]; onTake: (v: Triple) => void; onPick: () => void }) {
   return (
     <div className="slider-row">
       <Field

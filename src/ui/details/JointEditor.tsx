@@ -5,6 +5,8 @@ import { useEffect, useState } from "react";
 import type { Joint } from "../../core/document/preparation";
 import { zeroFor } from "../../core/edit/jointChanges";
 import { putJoint, removeJoint } from "../../core/edit/preparationCommands";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { changeJoint, keysBeyond } from "../../desk/acts/changing";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
 import { readingKind, suffixOf } from "../../desk/typing/valueFields";
@@ -111,9 +113,9 @@ export function JointEditor({ joint }: { joint: Joint }) {
               ariaLabel={`Axis point ${label}`}
               kind="length"
               suffix=""
-              value={joint.point[k] as number}
+              value={nth(joint.point, k)}
               take={(v) => {
-                const point = [...joint.point] as [number, number, number];
+                const point = [...joint.point] as Triple;
                 point[k] = v;
                 change("Axis", { point });
                 return null;

@@ -6,6 +6,8 @@ import type { PartTarget } from "../../core/document/parts";
 import type { Joint, Link } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putLink, removeLink } from "../../core/edit/preparationCommands";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import type { Desk } from "../../desk/desk";
 import { atHome } from "../../desk/selection/pickedFrame";
 import type { ValueKind } from "../../desk/typing/valueFields";
@@ -265,7 +267,7 @@ function PieceSelect({ label, value, onTake }: { label: string; value: PartTarge
   );
 }
 
-function PinRow({ label, value, onTake }: { label: string; value: readonly number[]; onTake: (v: [number, number, number]) => void }) {
+function PinRow({ label, value, onTake }: { label: string; value: readonly number[]; onTake: (v: Triple) => void }) {
   const desk = useDesk();
   return (
     <>
@@ -278,9 +280,9 @@ function PinRow({ label, value, onTake }: { label: string; value: readonly numbe
               ariaLabel={`${label} ${axis}`}
               kind="length"
               suffix=""
-              value={value[k] as number}
+              value={nth(value, k)}
               take={(v) => {
-                const next = [...value] as [number, number, number];
+                const next = [...value] as Triple;
                 next[k] = v;
                 onTake(next);
                 return null;
@@ -321,7 +323,7 @@ function CamPoints({ link, onPut }: { link: Extract<Link, { kind: "cam" }>; onPu
         .map((v) => Number(v.replace(",", "."))),
     );
     const bad = points.findIndex((p) => p.length !== 2 || p.some((v) => !Number.isFinite(v)));
-    const falling = points.findIndex((p, i) => i > 0 && (p[0] as number) <= (points[i - 1]?.[0] as number));
+    const falling = points.findIndex((p, i) => i > 0 && nth(p, 0) <= (points[i - 1]?.[0] as number));
     if (bad >= 0) setError(`Line ${bad + 1} is not two numbers: "${rows[bad]}".`);
     else if (points.length < 2) setError("A cam curve needs at least two points.");
     else if (falling >= 0) setError(`The driver's values must rise; line ${falling + 1} does not.`);

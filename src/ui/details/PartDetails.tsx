@@ -2,6 +2,7 @@
 import { Alert, Button, Tabs, Tooltip } from "antd";
 import { ArrowUpFromLine } from "lucide-react";
 import { targetId } from "../../core/document/sequence";
+import { nth } from "../../core/math/packed";
 import { groupSelection, selectionName, toggleFlag } from "../../desk/acts/partActions";
 import { lockOn } from "../../desk/acts/posing";
 import type { PartTab } from "../../desk/state";
@@ -29,7 +30,7 @@ export function PartDetails() {
     target.type === "group"
       ? `Group of ${selection.length} part${selection.length === 1 ? "" : "s"}, acting as one`
       : entry?.kind === "assembly"
-        ? `Sub-assembly of ${(desk.index.end[node] as number) - node - 1} below`
+        ? `Sub-assembly of ${(nth(desk.index.end, node)) - node - 1} below`
         : "Part";
   return (
     <>

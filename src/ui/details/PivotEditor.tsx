@@ -4,6 +4,8 @@ import { Crosshair } from "lucide-react";
 import type { PartTarget } from "../../core/document/parts";
 import type { FeatureKind } from "../../core/geometry/features";
 import { invertedAffine, transformPoint } from "../../core/math/mat4";
+import { nth } from "../../core/math/packed";
+import type { Triple } from "../../core/math/triple";
 import { changePivot } from "../../desk/acts/changing";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
 import { useDesk, useDeskState } from "../desk/context";
@@ -42,9 +44,9 @@ export function PivotEditor({ target }: { target: PartTarget }) {
             ariaLabel={`Pivot ${label}`}
             label={label}
             kind="length"
-            value={pivot[k] as number}
+            value={nth(pivot, k)}
             take={(v) => {
-              const next = [...pivot] as [number, number, number];
+              const next = [...pivot] as Triple;
               next[k] = v;
               const home = target.type === "node" ? desk.index.assembly.nodes[desk.index.indexOf.get(target.key) ?? -1]?.home : undefined;
               changePivot(desk, target, { at: home ? transformPoint(invertedAffine(home), next) : next, in: "part" });

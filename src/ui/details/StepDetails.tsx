@@ -3,6 +3,7 @@ import { Input, Switch } from "antd";
 import { useEffect, useState } from "react";
 import { CAPTION_MAX, type Step, TITLE_MAX } from "../../core/document/sequence";
 import { updateStep } from "../../core/edit/sequenceCommands";
+import { nth } from "../../core/math/packed";
 import { actionLength, stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { TimeField } from "../common/TimeField";
@@ -16,7 +17,7 @@ export function StepDetails({ id }: { id: string }) {
   const step = sequence.steps[id];
   if (!step) return null;
   const at = desk.program.steps.position.get(id);
-  const start = at === undefined ? null : (desk.program.steps.start[at] as number);
+  const start = at === undefined ? null : nth(desk.program.steps.start, at);
   const used = actionLength({ ...step, action: 0 }, sequence);
   const time = (label: string, key: "stillBefore" | "action" | "stillAfter", ticks: number, min = 0) => (
     <>

@@ -5,6 +5,7 @@ import type { Target } from "../../core/document/sequence";
 import { blockSpan, closeCycle, periodsOf, setRepeat, timesUntil, wholeRepeats } from "../../core/edit/timing/cycles";
 import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items";
 import { alignItems, distributeGaps, distributeSpeed, reverseItems, scaleItems, setLengths } from "../../core/edit/timing/retime";
+import { nth } from "../../core/math/packed";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { beyondOf } from "../../desk/acts/curveActions";
@@ -67,7 +68,7 @@ export function TimingDetails() {
         <span>Each lasts</span>
         <TimeField
           ariaLabel="Length of each"
-          ticks={lengths.size === 1 ? ([...lengths][0] as number) : 0}
+          ticks={lengths.size === 1 ? nth([...lengths], 0) : 0}
           rate={sequence.rate}
           {...(lengths.size === 1 ? {} : { label: "differs" })}
           onTake={(t) => timed(desk, "Length of each of", (list) => setLengths(list, t))}

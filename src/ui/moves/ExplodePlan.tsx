@@ -4,6 +4,7 @@ import { MoreHorizontal } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { type Target, targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
+import type { Triple } from "../../core/math/triple";
 import type { ExplodedPart } from "../../core/moves/explode";
 import { formatNumber } from "../../core/units/units";
 import { changeMove, changeSetting, changeSettings } from "../../desk/acts/moveActions";
@@ -196,7 +197,7 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
                     onClick: ({ key }) => {
                       if (key === "earlier") swap(i, i - 1);
                       if (key === "later") swap(i, i + 1);
-                      if (key === "flip") one(id, { direction: p.direction.map((v) => 0 - v) as [number, number, number] });
+                      if (key === "flip") one(id, { direction: p.direction.map((v) => 0 - v) as Triple });
                       if (key === "pick") pickDirection(desk, `Which way does ${name} go?`, (direction) => one(id, { direction }));
                       if (key === "plan") changeSettings(desk, at, { parts: { ...parts, [id]: { ...(planned.current[id] ?? p), byHand: false } } });
                     },

@@ -2,6 +2,7 @@
 import { Alert, Button, Progress } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { MadeMove } from "../../core/document/sequence";
+import { nth } from "../../core/math/packed";
 import { formatLength } from "../../core/units/units";
 import { changeSettings } from "../../desk/acts/moveActions";
 import { clearDistance, findWays, type NamedWay } from "../../desk/background/planner";
@@ -59,7 +60,7 @@ export function Ways({ move, at }: { move: Extract<MadeMove, { kind: "take-off" 
         });
       },
     });
-  const isNow = (w: NamedWay) => w.direction.every((v, k) => Math.abs(v - (move.settings.direction[k] as number)) < 1e-6);
+  const isNow = (w: NamedWay) => w.direction.every((v, k) => Math.abs(v - nth(move.settings.direction, k)) < 1e-6);
   return (
     <>
       <div className="row">

@@ -1,5 +1,6 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
+import { nth } from "../../core/math/packed";
 import { formatSecondsShort } from "../../core/time/time";
 import { nudge, selectTimed } from "../../desk/acts/timingActions";
 import { type Block, LANE, type Pin } from "../../desk/timeline/lanes";
@@ -136,14 +137,14 @@ function marksOf(surface: TimelineSurface): Mark[] {
     const y = HEAD + i * LANE - view.top;
     const name = desk.targetName(row.lane.target);
     for (const block of row.lane.blocks) {
-      const by = action[block.position] as number;
+      const by = nth(action, block.position);
       if (block.t1 + by < t0 || block.t0 + by > t1 || out.length >= MOST) continue;
       const label = desk.body().steps[block.step]?.moves[block.move]?.name ?? "";
       out.push({ key: `${row.id} ${moveId(block)}`, x: surface.xOf(block.t0 + by), y, width: Math.max(3, (block.t1 - block.t0) * view.perTick), name: label, pin: null, block });
     }
     for (let k = firstPin(row.lane.pins, action, t0); k < row.lane.pins.length && out.length < MOST; k++) {
       const pin = row.lane.pins[k] as Pin;
-      const at = (action[pin.position] as number) + pin.at;
+      const at = nth(action, pin.position) + pin.at;
       if (at > t1) break;
       out.push({ key: `${row.id} ${pinId(pin)}`, x: surface.xOf(at), y, width: 12, name: `Arrival of ${name} at ${formatSecondsShort(at)} s`, pin, block: null });
     }

@@ -22,6 +22,7 @@ import {
   ZoomOut,
 } from "lucide-react";
 import { useState } from "react";
+import { nth } from "../../core/math/packed";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime } from "../../core/time/time";
 import { addMarker, selectAll, selectInverse, setTiming, watch } from "../../desk/acts/timingActions";
 import type { Desk } from "../../desk/desk";
@@ -337,7 +338,7 @@ function MarkerButton() {
   const [open, setOpen] = useState(false);
   const here = Object.values(sequence.markers).find((m) => {
     const i = desk.program.steps.position.get(m.step);
-    return i !== undefined && Math.abs((desk.program.steps.start[i] as number) + m.at - ticks) < 2;
+    return i !== undefined && Math.abs(nth(desk.program.steps.start, i) + m.at - ticks) < 2;
   });
   const add = () => {
     if (!here) addMarker(desk);

@@ -1,6 +1,7 @@
 import { divided, endSlope, type Neighbours, parameterAt, type Segment, segmentAt, shapeHandles } from "../../curve/segment";
 import type { Beyond, Shape } from "../../document/keys";
 import { hand, type Key, type Target, targetId } from "../../document/sequence";
+import { nth } from "../../math/packed";
 import type { Placed, Program } from "../../program/program";
 
 /** One arrival of one channel, as the curve view shows it. */
@@ -42,8 +43,8 @@ export function channelNames(program: Program, target: Target): string[] {
 export function channelCurve(program: Program, target: Target, channel: string): ChannelCurve {
   const c = program.channelOf(target, channel);
   const rows = (program.placed.get(targetId(target)) ?? []).filter((r) => r.channel === channel);
-  const curve: ChannelCurve = { target, channel, rest: c >= 0 ? (program.scalars.rest[c] as number) : 0, keys: [], made: [], beyond: [] };
-  const start = (r: Placed) => program.steps.action[r.position] as number;
+  const curve: ChannelCurve = { target, channel, rest: c >= 0 ? nth(program.scalars.rest, c) : 0, keys: [], made: [], beyond: [] };
+  const start = (r: Placed) => nth(program.steps.action, r.position);
   for (const row of rows) {
     const step = program.sequence.steps[row.step];
     const move = step?.moves[row.move];
@@ -61,7 +62,7 @@ export function channelCurve(program: Program, target: Target, channel: string):
     const at = row.t1 + start(row);
     if (known && row.continues) {
       known.segment.t1 = at;
-      known.segment.to = row.to[0] as number;
+      known.segment.to = nth(row.to, 0);
       known.at = at;
       known.value = known.segment.to;
       continue;
@@ -71,8 +72,8 @@ export function channelCurve(program: Program, target: Target, channel: string):
       move: row.move,
       key: key.id,
       at,
-      value: row.to[0] as number,
-      segment: { t0: row.t0 + start(row), t1: at, from: row.from[0] as number, to: row.to[0] as number, leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } },
+      value: nth(row.to, 0),
+      segment: { t0: row.t0 + start(row), t1: at, from: nth(row.from, 0), to: nth(row.to, 0), leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } },
       shape: key.shapes?.[channel]?.kind ?? "ease",
       split: key.split?.includes(channel) ?? false,
       meets: false,
@@ -112,7 +113,7 @@ export function fitted(a: Segment, b: Segment): { segment: Segment; error: numbe
   const length = b.t1 - a.t0;
   const times = Array.from({ length: 61 }, (_, i) => a.t0 + (length * (i + 1)) / 62);
   const values = times.map((t) => segmentAt(t < a.t1 ? a : b, t));
-  const worst = (s: Segment) => times.reduce((most, t, i) => Math.max(most, Math.abs(segmentAt(s, t) - (values[i] as number))), 0);
+  const worst = (s: Segment) => times.reduce((most, t, i) => Math.max(most, Math.abs(segmentAt(s, t) - nth(values, i))), 0);
   const solve = (x1: number, x2: number): { segment: Segment; error: number } => {
     const s: Segment = { t0: a.t0, t1: b.t1, from: a.from, to: b.to, leave: { share: x1, value: 0 }, arrive: { share: x2, value: 0 } };
     // With given shares the value is linear in what the handles point to: two unknowns.
@@ -122,7 +123,7 @@ export function fitted(a: Segment, b: Segment): { segment: Segment; error: numbe
       const v = 1 - u;
       const p = 3 * v * v * u;
       const q = 3 * v * u * u;
-      const r = (values[i] as number) - (a.from + (q + u * u * u) * (b.to - a.from));
+      const r = nth(values, i) - (a.from + (q + u * u * u) * (b.to - a.from));
       aa += p * p;
       ab += p * q;
       bb += q * q;

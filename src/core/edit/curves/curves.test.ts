@@ -4,6 +4,7 @@ import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../../t
 import type { Shape } from "../../document/keys";
 import { hand, type Key, type Sequence } from "../../document/sequence";
 import type { Ease } from "../../ease/ease";
+import { nth } from "../../math/packed";
 import { compile } from "../../program/compile";
 import { createPose, sample } from "../../program/pose";
 import { runCommand } from "../history";
@@ -40,7 +41,7 @@ function reader(s: Sequence, channel = X) {
   const c = p.channelOf(TARGET, channel);
   return (t: number) => {
     sample(p, t, out);
-    return out.values[c] as number;
+    return nth(out.values, c);
   };
 }
 

@@ -2,6 +2,7 @@ import { dividedAt, type Segment } from "../../curve/segment";
 import type { Shape } from "../../document/keys";
 import { hand, type Key, type Target } from "../../document/sequence";
 import type { Ease } from "../../ease/ease";
+import { nth } from "../../math/packed";
 import type { Program } from "../../program/program";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
@@ -26,7 +27,7 @@ export function insertKey(program: Program, target: Target, channel: string, t: 
   const id = freshId();
   if (!hit) return insertInRest(program, curve, t, id);
   const ref: CurveRef = { step: hit.step, move: hit.move, key: id, channel };
-  const start = program.steps.action[program.steps.position.get(hit.step) ?? 0] as number;
+  const start = nth(program.steps.action, program.steps.position.get(hit.step) ?? 0);
   const pieces = cutPieces(program, hit, channel, t);
   const command: SequenceCommand = (draft) => {
     const own = apart(draft, { ...ref, key: hit.key });
@@ -118,16 +119,16 @@ function cutSoft(s: Segment, ease: Extract<Ease, { kind: "soft" }>, t: number): 
 /** An arrival where the channel rests: at the value it has there. */
 function insertInRest(program: Program, curve: ChannelCurve, t: number, id: string): { command: SequenceCommand; ref: CurveRef; second: boolean } {
   const { steps } = program;
-  const i = steps.ids.findIndex((_, n) => t >= (steps.action[n] as number) && t <= (steps.end[n] as number));
+  const i = steps.ids.findIndex((_, n) => t >= nth(steps.action, n) && t <= nth(steps.end, n));
   const near = curve.keys.filter((k) => steps.position.get(k.step) === i);
   const move = near[0];
-  if (!move || curve.made.some((m) => m.rows.some((r) => (steps.action[r.position] as number) + r.t0 < t && t < (steps.action[r.position] as number) + r.t1))) {
+  if (!move || curve.made.some((m) => m.rows.some((r) => nth(steps.action, r.position) + r.t0 < t && t < nth(steps.action, r.position) + r.t1))) {
     throw new RangeError("Put the new point in a step in which this channel is keyed by hand, not in a still before or a ready-made move.");
   }
   const before = curve.keys.filter((k) => k.at <= t).at(-1);
   const value = before?.value ?? curve.rest;
   const ref: CurveRef = { step: move.step, move: move.move, key: id, channel: curve.channel };
-  const at = inRange(t - (steps.action[i] as number));
+  const at = inRange(t - nth(steps.action, i));
   return {
     ref,
     second: false,

@@ -3,6 +3,7 @@ import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
 import { BEYOND } from "../../document/keys";
 import { hand } from "../../document/sequence";
+import { nth } from "../../math/packed";
 import { compile } from "../../program/compile";
 import { createPose, sample } from "../../program/pose";
 import { ChannelReader } from "./reader";
@@ -32,7 +33,7 @@ describe("reading one channel", () => {
           const c = p.channelOf(TARGET, "slide.x");
           for (const t of times) {
             sample(p, seconds(t), pose);
-            expect(reader.at(seconds(t))).toBeCloseTo(pose.values[c] as number, 4);
+            expect(reader.at(seconds(t))).toBeCloseTo(nth(pose.values, c), 4);
           }
         },
       ),

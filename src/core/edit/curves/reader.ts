@@ -1,5 +1,6 @@
 import { type Target, targetId } from "../../document/sequence";
 import { EASE_STRIDE, easeAt, easeSpeedAt } from "../../ease/ease";
+import { nth } from "../../math/packed";
 import { beyondNumber, phaseAt, placedBeyond } from "../../program/beyond";
 import type { Placed, Program } from "../../program/program";
 import { TICKS_PER_SECOND } from "../../time/time";
@@ -28,13 +29,13 @@ export class ChannelReader {
     readonly channel: string,
   ) {
     this.rows = (program.placed.get(targetId(target)) ?? []).filter((r) => r.channel === channel);
-    this.starts = Float64Array.from(this.rows, (r) => (program.steps.action[r.position] as number) + r.t0);
+    this.starts = Float64Array.from(this.rows, (r) => nth(program.steps.action, r.position) + r.t0);
     const c = program.channelOf(target, channel);
-    this.rest = c >= 0 ? (program.scalars.rest[c] as number) : 0;
+    this.rest = c >= 0 ? nth(program.scalars.rest, c) : 0;
   }
 
   private shift(row: Placed): number {
-    return this.program.steps.action[row.position] as number;
+    return nth(this.program.steps.action, row.position);
   }
 
   /** The last row that has begun at a time of the sequence, or -1. */
@@ -43,7 +44,7 @@ export class ChannelReader {
     let hi = this.starts.length;
     while (lo < hi) {
       const mid = (lo + hi) >> 1;
-      if ((this.starts[mid] as number) <= t) lo = mid + 1;
+      if (nth(this.starts, mid) <= t) lo = mid + 1;
       else hi = mid;
     }
     return lo - 1;
@@ -55,26 +56,23 @@ export class ChannelReader {
     const row = this.rows[i];
     if (row) {
       const own = t - this.shift(row);
-      if (own < row.t1)
-        return (
-          (row.from[0] as number) + ((row.to[0] as number) - (row.from[0] as number)) * easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (own - row.t0) / (row.t1 - row.t0))
-        );
+      if (own < row.t1) return nth(row.from, 0) + (nth(row.to, 0) - nth(row.from, 0)) * easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (own - row.t0) / (row.t1 - row.t0));
       if (row.after) return placedBeyond(this.rows, i, own - row.t1, this.program.easeTable);
     }
     const next = this.rows[i + 1];
     if (next?.before && next.span) return this.before(i + 1, next, t);
-    return row ? (row.to[0] as number) : this.rest;
+    return row ? nth(row.to, 0) : this.rest;
   }
 
   /** Value before a row that its channel comes to from beyond. */
   private before(i: number, row: Placed, t: number): number {
     const [span0, span1] = row.span as readonly [number, number];
     const away = this.shift(row) + span0 - t;
-    const first = row.to[0] as number;
+    const first = nth(row.to, 0);
     if (row.before === "straight") {
       const next = this.rows[i + 1];
       if (!next || next.position !== row.position || next.t0 !== span0 || next.t1 <= next.t0) return first;
-      return first - (((next.to[0] as number) - (next.from[0] as number)) * easeSpeedAt(this.program.easeTable, next.ease * EASE_STRIDE, 0) * away) / (next.t1 - next.t0);
+      return first - ((nth(next.to, 0) - nth(next.from, 0)) * easeSpeedAt(this.program.easeTable, next.ease * EASE_STRIDE, 0) * away) / (next.t1 - next.t0);
     }
     if (span1 <= span0) return first;
     const phase = { t: 0, cycles: 0 };
@@ -93,7 +91,7 @@ export class ChannelReader {
       const length = row.t1 - row.t0;
       if (length > 0 && (side === "after" ? own < row.t1 : own <= row.t1)) {
         const u = Math.min(1, Math.max(0, (own - row.t0) / length));
-        return (((row.to[0] as number) - (row.from[0] as number)) * easeSpeedAt(this.program.easeTable, row.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / length;
+        return ((nth(row.to, 0) - nth(row.from, 0)) * easeSpeedAt(this.program.easeTable, row.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / length;
       }
       if (!row.after && !this.rows[i + 1]?.before) return 0;
     } else if (!this.rows[0]?.before) return 0;

@@ -1,5 +1,6 @@
 import { hand, type Key, type Move, type Repeat, type Sequence, type Target, targetId } from "../../document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../ease/ease";
+import { nth } from "../../math/packed";
 import { createPose, sample } from "../../program/pose";
 import type { Program } from "../../program/program";
 import { actsOn, cycleOf, periodOf } from "../../program/spans";
@@ -72,7 +73,7 @@ export function cycleChannels(program: Program, refs: readonly MoveRef[], period
   const step = (refs[0] as MoveRef).step;
   const position = program.steps.position.get(step);
   if (position === undefined) throw new RangeError("This step is switched off. Switch it on first.");
-  const action = program.steps.action[position] as number;
+  const action = nth(program.steps.action, position);
   const length = period ?? span.t1 - span.t0;
   const wanted = new Set(refs.map((r) => r.move));
   const channels: CycleChannel[] = [];
@@ -86,7 +87,7 @@ export function cycleChannels(program: Program, refs: readonly MoveRef[], period
   const pose = createPose(program);
   const at = (c: number, t: number) => {
     sample(program, action + t, pose);
-    return pose.values[c] as number;
+    return nth(pose.values, c);
   };
   for (const [id, target] of targets) {
     const rows = (program.placed.get(id) ?? []).filter((r) => r.step === step && wanted.has(r.move));
@@ -105,11 +106,11 @@ export function cycleChannels(program: Program, refs: readonly MoveRef[], period
         const r = own.find((x) => x.t1 > x.t0 && (side === "leaving" ? x.t0 <= t && t < x.t1 : x.t0 < t && t <= x.t1));
         if (!r) return 0;
         const u = (t - r.t0) / (r.t1 - r.t0);
-        return (((r.to[0] as number) - (r.from[0] as number)) * easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / (r.t1 - r.t0);
+        return ((nth(r.to, 0) - nth(r.from, 0)) * easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / (r.t1 - r.t0);
       };
       const leaves = speed(t0, "leaving");
       const arrives = speed(t1, "arriving");
-      const top = Math.max(...own.map((r) => Math.abs((r.to[0] as number) - (r.from[0] as number)) / Math.max(1, (r.t1 - r.t0) / TICKS_PER_SECOND)), 1e-9);
+      const top = Math.max(...own.map((r) => Math.abs(nth(r.to, 0) - nth(r.from, 0)) / Math.max(1, (r.t1 - r.t0) / TICKS_PER_SECOND)), 1e-9);
       const gap = isAngle(channel) ? Math.abs((end - begin) / 360 - Math.round((end - begin) / 360)) * 360 : Math.abs(end - begin);
       const last = own.toSorted((a, b) => a.t1 - b.t1).at(-1);
       channels.push({
@@ -180,7 +181,7 @@ function meet(keys: readonly Key[], channel: string, begin: number, end: number)
   if (lo <= 0 || li <= 0) return;
   const from = at === 0 ? begin : (first.values[channel] as number);
   const rises = [(out.values[channel] as number) - from, (last.values[channel] as number) - (keys[n - 1]?.values[channel] as number)];
-  const [a, b] = [(rises[0] as number) / lo, (rises[1] as number) / li];
+  const [a, b] = [nth(rises, 0) / lo, nth(rises, 1) / li];
   // A rest before the seam or after it, or a turn in it, wants no speed; else the mean that overshoots nothing.
   const rest = last.at < end || (out.lead !== "previous" && at > 0 && out.at - lo > (keys[at - 1]?.at ?? 0)) || (last.lead !== "previous" && last.at - li > (keys[n - 1]?.at ?? 0));
   const slope = rest || a * b <= 0 ? 0 : (2 * a * b) / (a + b);

@@ -1,5 +1,6 @@
 import { hand, type Key, type Sequence } from "../../document/sequence";
 import { reversedEase } from "../../ease/ease";
+import { nth } from "../../math/packed";
 import { spanOf } from "../../program/spans";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
@@ -167,7 +168,7 @@ export function distributeSpeed(sequence: Sequence, items: readonly TimeItem[]):
     let before = first.at;
     keys.forEach((k, i) => {
       if (i === 0) return;
-      way += ways[i] as number;
+      way += nth(ways, i);
       const key = keyOfItem(draft, { ...one, key: k.id });
       key.at = i === keys.length - 1 ? last.at : inRange(first.at + ((last.at - first.at) * way) / total);
       // Equal speed has no rests between.

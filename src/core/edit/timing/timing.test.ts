@@ -3,6 +3,8 @@ import { describe, expect, test } from "vitest";
 import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
 import { parseDocument } from "../../document/documents";
 import { hand, type Key, type MadeMove, type Sequence } from "../../document/sequence";
+import { nth } from "../../math/packed";
+import type { Triple } from "../../math/triple";
 import { compile } from "../../program/compile";
 import { createPose, pose, sample } from "../../program/pose";
 import type { Program } from "../../program/program";
@@ -28,7 +30,7 @@ const target = (k: string) => ({ type: "node", key: k }) as const;
 const compiled = (s: Sequence): Program => compile(smallIndex(), preparation(), s);
 const startOf = (s: Sequence) => {
   const p = compiled(s);
-  return (step: string) => p.steps.action[p.steps.position.get(step) ?? 0] as number;
+  return (step: string) => nth(p.steps.action, p.steps.position.get(step) ?? 0);
 };
 const run = (s: Sequence, command: (d: Sequence) => void) => runCommand(s, command).document;
 const keysOf = (s: Sequence, step = "s0", move = MOVE): Key[] => Object.values(hand(s.steps[step]?.moves[move])?.keys ?? {}).sort((a, b) => a.at - b.at);
@@ -157,7 +159,7 @@ describe("copying", () => {
         const move = made[0]?.move ?? "";
         const [x, y] = [times(s), times(pasted, "s1", move)];
         x.forEach((t, i) => {
-          expect((y[i] as number) - (y[0] as number)).toBeCloseTo(t - (x[0] as number), 9);
+          expect(nth(y, i) - nth(y, 0)).toBeCloseTo(t - nth(x, 0), 9);
         });
       }),
     );
@@ -216,7 +218,7 @@ describe("cycles", () => {
     const c = p.channelOf(target(ARM), "slide.x");
     const v = (t: number) => {
       sample(p, seconds(t), out);
-      return out.values[c] as number;
+      return nth(out.values, c);
     };
     for (const t of [0.3, 1.7, 3.9]) for (const n of [1, 2, 4]) expect(v(t + 4 * n)).toBeCloseTo(v(t), 6);
     expect(periodsOf(s, "s0").map((x) => x.period)).toEqual([seconds(4)]);
@@ -301,7 +303,7 @@ describe("what else must follow", () => {
   });
   test("a joint whose axis is turned keeps the poses of kept timings too", () => {
     const before = joint("j", target(ARM));
-    const after = { ...before, direction: [0.6, 0, 0.8] as [number, number, number] };
+    const after = { ...before, direction: [0.6, 0, 0.8] as Triple };
     const prepared = { ...preparation(), joints: { j: before } };
     const now = sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "joint.j": 30 })] }]);
     const kept = run(now, keepTiming(sequenceOf([{ [ARM]: [key("a", 1.5, 0.5, { "joint.j": 75 })] }]), "v", "Kept", ["s0"]));
@@ -350,7 +352,7 @@ describe("what else must follow", () => {
     for (const t of [2.1, 2.4, 2.8]) {
       sample(before, seconds(t), p);
       sample(q, seconds(t), r);
-      expect(r.values[q.channelOf(target(ARM), "slide.x")]).toBeCloseTo(p.values[before.channelOf(target(ARM), "slide.x")] as number, 6);
+      expect(r.values[q.channelOf(target(ARM), "slide.x")]).toBeCloseTo(nth(p.values, before.channelOf(target(ARM), "slide.x")), 6);
     }
   });
 });
