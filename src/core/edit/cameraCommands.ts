@@ -5,6 +5,7 @@ import { nth } from "../math/packed";
 import type { ReadonlyTriple } from "../math/triple";
 import type { Program } from "../program/program";
 import { actsOn, isOn } from "../program/spans";
+import { Refusal } from "../text/refusal";
 import { TICKS_PER_SECOND } from "../time/time";
 import { freshId } from "./id";
 import { handKeysOf, type MoveRef } from "./moveCommands";
@@ -20,7 +21,7 @@ export function addCamera(id: string, name: string, home: CameraValues): Sequenc
 export function renameCamera(id: string, name: string): SequenceCommand {
   return (draft) => {
     const camera = draft.cameras[id];
-    if (!camera) throw new RangeError("This camera no longer exists.");
+    if (!camera) throw new Refusal("gone", { what: "camera" });
     camera.name = cleanName(draft, name, id);
   };
 }
@@ -28,17 +29,17 @@ export function renameCamera(id: string, name: string): SequenceCommand {
 /** Makes a camera the one that the sequence begins with. */
 export function beginWithCamera(id: string): SequenceCommand {
   return (draft) => {
-    if (!draft.cameras[id]) throw new RangeError("This camera no longer exists.");
+    if (!draft.cameras[id]) throw new Refusal("gone", { what: "camera" });
     draft.camera = id;
   };
 }
 
-/** Removes a camera with all that moves it and all cuts to it. @throws RangeError for the last camera */
+/** Removes a camera with all that moves it and all cuts to it. @throws Refusal for the last camera */
 export function removeCamera(id: string): SequenceCommand {
   return (draft) => {
     const others = Object.keys(draft.cameras).filter((c) => c !== id);
-    if (!draft.cameras[id]) throw new RangeError("This camera no longer exists.");
-    if (others.length === 0) throw new RangeError("A sequence needs a camera. Add another before you remove this one.");
+    if (!draft.cameras[id]) throw new Refusal("gone", { what: "camera" });
+    if (others.length === 0) throw new Refusal("last-camera");
     delete draft.cameras[id];
     if (draft.camera === id) draft.camera = others[0] as string;
     const gone = targetId({ type: "camera", id });
@@ -54,8 +55,8 @@ export function removeCamera(id: string): SequenceCommand {
 
 function cleanName(draft: Sequence, name: string, except = ""): string {
   const clean = name.trim().slice(0, TITLE_MAX);
-  if (!clean) throw new RangeError("A camera needs a name.");
-  if (Object.values(draft.cameras).some((c) => c.id !== except && c.name === clean)) throw new RangeError(`There is a camera called "${clean}" already. Choose another name.`);
+  if (!clean) throw new Refusal("name-needed", { what: "camera" });
+  if (Object.values(draft.cameras).some((c) => c.id !== except && c.name === clean)) throw new Refusal("camera-name-taken", { name: clean });
   return clean;
 }
 
@@ -63,7 +64,7 @@ function cleanName(draft: Sequence, name: string, except = ""): string {
 export function shiftViews(camera: string, by: ReadonlyTriple): SequenceCommand {
   return (draft) => {
     const it = draft.cameras[camera];
-    if (!it) throw new RangeError("This camera no longer exists.");
+    if (!it) throw new Refusal("gone", { what: "camera" });
     AIM.forEach((channel, k) => {
       it.home[channel] += nth(by, k);
     });
@@ -91,16 +92,16 @@ export const SMOOTH_DEFAULTS: Required<SmoothOptions> = { stand: TICKS_PER_SECON
  * Takes the jerks out of a camera's run in a step: it goes through every arrival at the same time as before, with
  * continuous direction and speed, and stands still only where it stood for longer than `stand`. Ready-made moves of
  * the camera become hand keys first; those it was made of are gone.
- * @throws RangeError where the camera has no arrivals in the step
+ * @throws Refusal where the camera has no arrivals in the step
  */
 export function smoothCamera(program: Program, stepId: string, camera: string, options: Partial<SmoothOptions> = {}): SequenceCommand {
   const stand = options.stand ?? SMOOTH_DEFAULTS.stand;
   const target: Target = { type: "camera", id: camera };
   const step = program.sequence.steps[stepId];
   const position = program.steps.position.get(stepId);
-  if (!step || position === undefined) throw new RangeError("This step is gone or switched off.");
+  if (!step || position === undefined) throw new Refusal("step-not-shown");
   const rows = program.transitions(target).filter((t) => t.step === position);
-  if (rows.length === 0) throw new RangeError("This camera does not move in this step, so there is nothing to smooth.");
+  if (rows.length === 0) throw new Refusal("nothing-to-smooth");
   const runs = runsOf(rows, stand);
   const made: MoveRef[] = Object.values(step.moves)
     .filter((m) => m.kind !== "hand" && isOn(step, m) && actsOn(m, program.sequence).some((t) => targetId(t) === targetId(target)))

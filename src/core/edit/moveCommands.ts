@@ -11,6 +11,7 @@ import { linkedBy } from "../program/linking";
 import { createPose, sample } from "../program/pose";
 import type { Placed, Program } from "../program/program";
 import { actsOn, spanOf } from "../program/spans";
+import { Refusal } from "../text/refusal";
 import { frameCount, frameToTicks } from "../time/time";
 import { freshId } from "./id";
 import { copied, newHandMove, plainCopy, type SequenceCommand } from "./sequenceCommands";
@@ -23,12 +24,12 @@ export interface MoveRef {
 
 const stepOf = (draft: Sequence, id: string): Step => {
   const step = draft.steps[id];
-  if (!step) throw new RangeError("This step no longer exists.");
+  if (!step) throw new Refusal("gone", { what: "step" });
   return step;
 };
 const moveOf = (draft: Sequence, ref: MoveRef): Move => {
   const move = stepOf(draft, ref.step).moves[ref.move];
-  if (!move) throw new RangeError("This move no longer exists.");
+  if (!move) throw new Refusal("gone", { what: "move" });
   return move;
 };
 
@@ -61,20 +62,20 @@ export function targetsFault(index: AssemblyIndex, preparation: Preparation, tar
   return null;
 }
 
-/** The targets a kind acts on, from what is selected. @throws RangeError with what to do when they do not suit it. */
+/** The targets a kind acts on, from what is selected. @throws Refusal with what to do when they do not suit it. */
 export function targetsFor(kind: string, context: MakeContext): Target[] {
   const { acts, title } = moveKindOf(kind);
   if (acts === "camera") return [{ type: "camera", id: context.camera }];
   if (acts === "look" || acts === "picture") return [{ type: acts }];
   const parts = context.targets.filter((t) => t.type === "node" || t.type === "group");
-  if (parts.length === 0) throw new RangeError(`"${title}" needs parts. Select them first.`);
-  if (acts === "one part" && parts.length > 1) throw new RangeError(`"${title}" is for one part or group. Select just one.`);
+  if (parts.length === 0) throw new Refusal("needs-parts", { title });
+  if (acts === "one part" && parts.length > 1) throw new Refusal("one-part", { title });
   const fault = targetsFault(context.index, context.preparation, parts);
-  if (fault) throw new RangeError(fault);
+  if (fault) throw new Refusal("said", { text: fault });
   return parts;
 }
 
-/** A new move of a kind with its usual settings, beginning `start` ticks into the action. @throws RangeError with words for the user. */
+/** A new move of a kind with its usual settings, beginning `start` ticks into the action. @throws Refusal with words for the user. */
 export function makeMove(kind: string, context: MakeContext, start: number, name: string): MadeMove {
   const spec = moveKindOf(kind);
   const targets = targetsFor(kind, context);
@@ -103,14 +104,14 @@ export function addMove(stepId: string, move: Move): SequenceCommand {
 
 export type MoveChange = Partial<Pick<Move, "name" | "on" | "colour" | "note" | "folder">> & Partial<Pick<MadeMove, "start" | "length" | "ease" | "targets">>;
 
-/** Changes what all moves have. @throws RangeError for times out of range */
+/** Changes what all moves have. @throws Refusal for times out of range */
 export function updateMove(ref: MoveRef, change: MoveChange): SequenceCommand {
   return (draft) => {
     const move = moveOf(draft, ref);
     for (const time of [change.start, change.length]) {
-      if (time !== undefined && !(time >= 0)) throw new RangeError("A move cannot begin before its step or last a negative time.");
+      if (time !== undefined && !(time >= 0)) throw new Refusal("move-time");
     }
-    if (change.folder && !stepOf(draft, ref.step).folders[change.folder]) throw new RangeError("This folder no longer exists.");
+    if (change.folder && !stepOf(draft, ref.step).folders[change.folder]) throw new Refusal("gone", { what: "folder" });
     Object.assign(move, change);
   };
 }
@@ -119,7 +120,7 @@ export function updateMove(ref: MoveRef, change: MoveChange): SequenceCommand {
 export function setSetting(ref: MoveRef, name: string, value: unknown): SequenceCommand {
   return (draft) => {
     const move = moveOf(draft, ref);
-    if (move.kind === "hand") throw new RangeError("A move keyed by hand has no settings.");
+    if (move.kind === "hand") throw new Refusal("hand-no-settings");
     put(move.settings as Record<string, unknown>, name, value);
   };
 }
@@ -169,7 +170,7 @@ export function pasteOnto(
   for (const target of targets) {
     for (const ref of refs) {
       const source = moveOf(sequence, ref);
-      if (source.kind === "back") throw new RangeError("A reversed move belongs to the move it reverses. Copy that one, then put the copy back.");
+      if (source.kind === "back") throw new Refusal("reversed-alone");
       const copy = plainCopy(source);
       copy.id = freshId();
       copy.folder = null;
@@ -284,7 +285,7 @@ export function folderMoves(stepId: string, moves: readonly string[], folder: Fo
 export function updateFolder(stepId: string, id: string, change: Partial<Pick<Folder, "name" | "on">> & { colour?: MoveColour | null }): SequenceCommand {
   return (draft) => {
     const folder = stepOf(draft, stepId).folders[id];
-    if (!folder) throw new RangeError("This folder no longer exists.");
+    if (!folder) throw new Refusal("gone", { what: "folder" });
     Object.assign(folder, change);
   };
 }
@@ -351,13 +352,13 @@ const NOT_KEYED = new Set(["label", "dimension", "camera-cut"]);
  * Turns a ready-made move into hand keys in place, and what reverses it with it. Exact where it is made of eased
  * pieces; worked out frame by frame it is exact at every frame.
  * @returns the command, and the largest departure from before at any frame (mm, degrees or plain, whichever is largest)
- * @throws RangeError where the move has nothing that can be keyed
+ * @throws Refusal where the move has nothing that can be keyed
  */
 export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceCommand; error: number } {
   const { sequence } = program;
   const move = moveOf(sequence, ref);
-  if (move.kind === "hand") throw new RangeError("This move is keyed by hand already.");
-  if (NOT_KEYED.has(move.kind)) throw new RangeError(`"${moveKindOf(move.kind).title}" moves nothing that could be keyed by hand.`);
+  if (move.kind === "hand") throw new Refusal("by-hand-already");
+  if (NOT_KEYED.has(move.kind)) throw new Refusal("nothing-to-key", { title: moveKindOf(move.kind).title });
   const refs = [ref, ...reversalsOf(sequence, [ref])];
   const command = handKeysOf(program, refs);
   const after = plainCopy(sequence);
@@ -367,7 +368,7 @@ export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceC
     const tracks = target.type === "node" || target.type === "group" ? program.trackPart(target) : null;
     const rows = program.placed.get(targetId(target)) ?? [];
     if (tracks && rows.some((r) => r.step === ref.step && r.move === ref.move && linkedBy(tracks, r.channel))) {
-      throw new RangeError("It takes off a part that follows another joint, which only a ready-made move can. It stays as it is.");
+      throw new Refusal("takes-off-follower");
     }
   }
   return { command, error: difference(program, compile(program.index, program.preparation, after), targets) };

@@ -6,6 +6,7 @@ import type { Group, Joint, Link, NamedPose, NodePreparation, Pivot, Preparation
 import type { Finish, Surroundings } from "../document/surroundings";
 import { linkFault } from "../kinematics/graph";
 import { nth } from "../math/packed";
+import { Refusal } from "../text/refusal";
 
 /** A command changes a draft of a preparation in place. The caller gives it to Immer, which records the patches. */
 export type PreparationCommand = (draft: Preparation) => void;
@@ -22,7 +23,7 @@ function changeNode(draft: Preparation, key: string, change: (node: NodePreparat
 export function renameNode(key: string, name: string, cadName: string): PreparationCommand {
   return (draft) => {
     const clean = name.trim();
-    if (clean.length > 200) throw new RangeError(`A name may have at most 200 characters; this one has ${clean.length}.`);
+    if (clean.length > 200) throw new Refusal("name-too-long", { length: clean.length, most: 200 });
     changeNode(draft, key, (node) => {
       if (clean === "" || clean === cadName) delete node.name;
       else node.name = clean;
@@ -104,7 +105,7 @@ export function setPivot(target: PartTarget, pivot: Pivot | null): PreparationCo
 
 function groupOf(draft: Preparation, id: string): Group {
   const group = draft.groups[id];
-  if (!group) throw new RangeError("This group no longer exists.");
+  if (!group) throw new Refusal("gone", { what: "group" });
   return group;
 }
 
@@ -116,7 +117,7 @@ function takeOut(draft: Preparation, keys: readonly string[]): void {
 /** Makes a group of nodes. A node leaves the group it was in. */
 export function makeGroup(id: string, name: string, keys: readonly string[]): PreparationCommand {
   return (draft) => {
-    if (keys.length === 0) throw new RangeError("Select the parts that the group shall hold.");
+    if (keys.length === 0) throw new Refusal("group-empty");
     takeOut(draft, keys);
     draft.groups[id] = { id, name: name.trim().slice(0, 200) || "Group", members: [...new Set(keys)] };
   };
@@ -159,7 +160,7 @@ export function dissolveGroup(id: string): PreparationCommand {
 
 // ---- joints and links -----------------------------------------------------------------------------------------
 
-/** Adds or replaces a joint. @throws RangeError when a link it takes part in would not work any more. */
+/** Adds or replaces a joint. @throws Refusal when a link it takes part in would not work any more. */
 export function putJoint(joint: Joint): PreparationCommand {
   return (draft) => {
     draft.joints[joint.id] = joint;
@@ -170,14 +171,14 @@ export function putJoint(joint: Joint): PreparationCommand {
 /** Removes a joint with the links it takes part in. Keys of it stay in the sequences, marked. */
 export function removeJoint(id: string): PreparationCommand {
   return (draft) => {
-    if (!draft.joints[id]) throw new RangeError("This joint no longer exists.");
+    if (!draft.joints[id]) throw new Refusal("gone", { what: "joint" });
     for (const link of Object.values(draft.links)) if (link.driver === id || link.follower === id) delete draft.links[link.id];
     for (const pose of Object.values(draft.poses)) delete pose.values[`joint.${id}`];
     delete draft.joints[id];
   };
 }
 
-/** Adds or replaces a link. @throws RangeError in words for the user when the links would not work: two drivers, a circle. */
+/** Adds or replaces a link. @throws Refusal in words for the user when the links would not work: two drivers, a circle. */
 export function putLink(link: Link): PreparationCommand {
   return (draft) => {
     draft.links[link.id] = link;
@@ -187,25 +188,25 @@ export function putLink(link: Link): PreparationCommand {
 
 export function removeLink(id: string): PreparationCommand {
   return (draft) => {
-    if (!draft.links[id]) throw new RangeError("This link no longer exists.");
+    if (!draft.links[id]) throw new Refusal("gone", { what: "link" });
     delete draft.links[id];
   };
 }
 
 function checkLinks(draft: Preparation): void {
   const fault = linkFault(draft);
-  if (fault) throw new RangeError(fault);
+  if (fault) throw new Refusal("said", { text: fault });
 }
 
 // ---- named poses ----------------------------------------------------------------------------------------------
 
-/** Adds or replaces a named pose. @throws RangeError when its target has another one of that name. */
+/** Adds or replaces a named pose. @throws Refusal when its target has another one of that name. */
 export function putPose(pose: NamedPose): PreparationCommand {
   return (draft) => {
     const name = pose.name.trim();
-    if (name === "") throw new RangeError('A pose needs a name, such as "open".');
+    if (name === "") throw new Refusal("pose-name-needed");
     const twin = Object.values(draft.poses).find((p) => p.id !== pose.id && p.name === name && JSON.stringify(p.target) === JSON.stringify(pose.target));
-    if (twin) throw new RangeError(`There is already a pose "${name}" here. Choose another name, or update that one.`);
+    if (twin) throw new Refusal("pose-name-taken", { name });
     draft.poses[pose.id] = { ...pose, name };
   };
 }
@@ -242,7 +243,7 @@ const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
 function lookOf(draft: Preparation, id: string): Look {
   const look = draft.looks[id];
-  if (!look) throw new RangeError("This look no longer exists.");
+  if (!look) throw new Refusal("gone", { what: "look" });
   return look;
 }
 
@@ -250,9 +251,8 @@ function lookOf(draft: Preparation, id: string): Look {
 export function saveLook(id: string, name: string, thumbnail: string | null): PreparationCommand {
   return (draft) => {
     const clean = name.trim();
-    if (clean === "") throw new RangeError("A look needs a name.");
-    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean))
-      throw new RangeError(`There is already a look "${clean}". Choose another name, or update that one.`);
+    if (clean === "") throw new Refusal("name-needed", { what: "look" });
+    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean)) throw new Refusal("look-name-taken", { name: clean });
     draft.looks[id] = { id, name: clean.slice(0, 200), ...copy(lookNow(draft)), thumbnail };
     draft.defaultLook ??= id;
   };
@@ -286,8 +286,8 @@ export function wear(draft: Preparation, look: Pick<Look, "nodes" | "surrounding
 export function renameLook(id: string, name: string): PreparationCommand {
   return (draft) => {
     const clean = name.trim();
-    if (clean === "") throw new RangeError("A look needs a name.");
-    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean)) throw new RangeError(`There is already a look "${clean}".`);
+    if (clean === "") throw new Refusal("name-needed", { what: "look" });
+    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean)) throw new Refusal("look-name-taken", { name: clean });
     lookOf(draft, id).name = clean.slice(0, 200);
   };
 }
@@ -318,12 +318,12 @@ export function setDefaultLook(id: string | null): PreparationCommand {
   };
 }
 
-/** Makes a second one of a part, with its finishes. @throws RangeError without a name, and for a copy of a copy */
+/** Makes a second one of a part, with its finishes. @throws Refusal without a name, and for a copy of a copy */
 export function addCopy(id: string, of: string, name: string): PreparationCommand {
   return (draft) => {
     const clean = name.trim().slice(0, 200);
-    if (!clean) throw new RangeError("A copy needs a name.");
-    if (originalKey(of) !== of) throw new RangeError("This is a copy itself. Copy the original again instead.");
+    if (!clean) throw new Refusal("name-needed", { what: "copy" });
+    if (originalKey(of) !== of) throw new Refusal("copy-of-copy");
     draft.copies[id] = { id, of, name: clean };
     for (const [key, node] of Object.entries(draft.nodes)) {
       if (key !== of && !key.startsWith(`${of}/`)) continue;
@@ -338,7 +338,7 @@ export function addCopy(id: string, of: string, name: string): PreparationComman
 export function removeCopy(id: string): PreparationCommand {
   return (draft) => {
     const it = draft.copies[id];
-    if (!it) throw new RangeError("This copy no longer exists.");
+    if (!it) throw new Refusal("gone", { what: "copy" });
     const root = copyKey(it.of, id);
     const inside = (key: string) => key === root || key.startsWith(`${root}/`);
     const about = (target: PartTarget) => target.type === "node" && inside(target.key);
@@ -356,7 +356,7 @@ export function removeCopy(id: string): PreparationCommand {
  */
 export function setHome(key: string, home: readonly number[] | null): PreparationCommand {
   return (draft) => {
-    if (home && !home.every(Number.isFinite)) throw new RangeError("A home needs finite numbers.");
+    if (home && !home.every(Number.isFinite)) throw new Refusal("home-numbers");
     const node = draft.nodes[key] ?? {};
     if (home) draft.nodes[key] = { ...node, home: [...home] };
     else {

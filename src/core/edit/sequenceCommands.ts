@@ -14,6 +14,7 @@ import {
   timedSteps,
 } from "../document/sequence";
 import type { Ease } from "../ease/ease";
+import { Refusal } from "../text/refusal";
 import { type FrameRate, ticksPerFrame } from "../time/time";
 import { freshId } from "./id";
 import { mapStepTimes } from "./traverse";
@@ -39,7 +40,7 @@ export interface Arrival {
 
 const step = (draft: Sequence, id: string): Step => {
   const found = draft.steps[id];
-  if (!found) throw new RangeError("This step no longer exists.");
+  if (!found) throw new Refusal("gone", { what: "step" });
   return found;
 };
 
@@ -120,10 +121,10 @@ export function copied(
   return out;
 }
 
-/** Removes a step. The last one cannot be removed. @throws RangeError */
+/** Removes a step. The last one cannot be removed. @throws Refusal */
 export function removeStep(id: string): SequenceCommand {
   return (draft) => {
-    if (draft.stepOrder.length <= 1) throw new RangeError("A sequence keeps at least one step. Empty this one instead.");
+    if (draft.stepOrder.length <= 1) throw new Refusal("last-step");
     delete draft.steps[id];
     draft.stepOrder = draft.stepOrder.filter((s) => s !== id);
     for (const marker of Object.values(draft.markers)) if (marker.step === id) delete draft.markers[marker.id];
@@ -182,7 +183,7 @@ export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly Ke
 
 const keyOf = (draft: Sequence, stepId: string, moveId: string, keyId: string): Key => {
   const key = hand(step(draft, stepId).moves[moveId])?.keys[keyId];
-  if (!key) throw new RangeError("This arrival no longer exists.");
+  if (!key) throw new Refusal("gone", { what: "arrival" });
   return key;
 };
 
@@ -239,7 +240,7 @@ export function setPicture(width: number, height: number): SequenceCommand {
 export function setCameraHome(cameraId: string, home: CameraValues): SequenceCommand {
   return (draft) => {
     const camera = draft.cameras[cameraId];
-    if (!camera) throw new RangeError("This camera no longer exists.");
+    if (!camera) throw new Refusal("gone", { what: "camera" });
     camera.home = home;
   };
 }

@@ -1,6 +1,7 @@
 import { CAPTION_MAX, type HandMove, type Key, keysOf, type Move, NOTE_MAX, type Sequence, type Step, targetId } from "../document/sequence";
 import type { Program } from "../program/program";
 import { actionLength, isOn, spanOf, stepLength } from "../program/spans";
+import { Refusal } from "../text/refusal";
 import { formatSecondsShort } from "../time/time";
 import { freshId } from "./id";
 import { handKeysOf, reversalsOf } from "./moveCommands";
@@ -21,15 +22,15 @@ function movingSpans(program: Program, step: Step): { t0: number; t1: number; na
 /**
  * Cuts a step in two at a moment (ticks from the step's start) at which everything is still, so that nothing moves
  * otherwise than before: arrivals up to the moment stay, later ones go to the new step.
- * @throws RangeError when the step is off, the moment is not inside it, or something moves then (named, with the next
+ * @throws Refusal when the step is off, the moment is not inside it, or something moves then (named, with the next
  * still moment).
  */
 export function splitStep(program: Program, id: string, at: number, newId: string): SequenceCommand {
   return (draft) => {
     const step = stepOf(draft, id);
-    if (!step.on) throw new RangeError("This step is switched off. Switch it on to split it.");
+    if (!step.on) throw new Refusal("split-off");
     const length = stepLength(step, draft);
-    if (!(at > 0 && at < length)) throw new RangeError("Put the playhead inside the step, between its start and its end, and split it there.");
+    if (!(at > 0 && at < length)) throw new Refusal("split-outside");
     const action = actionLength(step, draft);
     const cut = Math.min(action, Math.max(0, at - step.stillBefore));
     const spans = movingSpans(program, step);
@@ -37,7 +38,7 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
     if (inside) {
       const next = [...new Set(spans.map((s) => s.t1))].sort((a, b) => a - b).find((t) => t > cut && !spans.some((s) => s.t0 < t && s.t1 > t));
       const hint = next === undefined ? "" : ` The next moment at which everything is still is ${formatSecondsShort(step.stillBefore + next)} s into the step.`;
-      throw new RangeError(`${inside.name} is moving there, and a movement cannot be cut.${hint}`);
+      throw new Refusal("split-moving", { name: inside.name, hint });
     }
     const second: Step = {
       ...plainCopy(step),
@@ -50,7 +51,7 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
       folders: {},
     };
     const circling = Object.values(step.moves).find((m) => m.repeat && spanOf(m, draft).t0 < cut && spanOf(m, draft).t1 > cut);
-    if (circling) throw new RangeError(`${circling.name} repeats beyond that moment, and its cycles cannot be cut apart. Let it act once, or split after it.`);
+    if (circling) throw new Refusal("split-repeating", { name: circling.name });
     for (const folder of Object.values(step.folders)) second.folders[folder.id] = plainCopy(folder);
     for (const move of Object.values(step.moves)) {
       if (move.kind !== "hand") {
@@ -91,14 +92,14 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
 
 /**
  * Joins a step with the one after it; nothing moves otherwise than before. Captions and notes are put below one
- * another. @throws RangeError when there is none after it, or only one of the two is on.
+ * another. @throws Refusal when there is none after it, or only one of the two is on.
  */
 export function mergeSteps(id: string): SequenceCommand {
   return (draft) => {
     const first = stepOf(draft, id);
     const next = draft.steps[draft.stepOrder[draft.stepOrder.indexOf(id) + 1] ?? ""];
-    if (!next) throw new RangeError("There is no step after this one to merge with.");
-    if (first.on !== next.on) throw new RangeError(`Of "${first.title}" and "${next.title}" only one is switched on. Switch both on or both off first.`);
+    if (!next) throw new Refusal("merge-nothing");
+    if (first.on !== next.on) throw new Refusal("merge-half-on", { first: first.title, next: next.title });
     const shift = actionLength(first, draft) + first.stillAfter + next.stillBefore;
     const action = shift + actionLength(next, draft);
     Object.assign(first.folders, plainCopy(next.folders));
@@ -131,12 +132,12 @@ export function mergeSteps(id: string): SequenceCommand {
   };
 }
 
-/** Two texts below one another. @throws RangeError when they are too long for one: nothing of them is cut off unasked */
+/** Two texts below one another. @throws Refusal when they are too long for one: nothing of them is cut off unasked */
 function joined(a: string, b: string, most: number, what: string): string {
   // A step that was split has its text twice.
   if (a === b) return a;
   const text = [a, b].filter(Boolean).join("\n");
-  if (text.length > most) throw new RangeError(`The two ${what}s have ${text.length} characters together, and a ${what} may have ${most}. Shorten one of them first.`);
+  if (text.length > most) throw new Refusal("merge-too-long", { what, length: text.length, most });
   return text;
 }
 
@@ -186,7 +187,7 @@ function asBefore(move: HandMove): Key[] {
 
 /**
  * Removes a step. Moves elsewhere that put back what is moved in it stay as they are seen: they become hand-keyed.
- * @throws RangeError for the last one
+ * @throws Refusal for the last one
  */
 export function removeStepOf(program: Program, id: string): SequenceCommand {
   const step = program.sequence.steps[id];
@@ -221,6 +222,6 @@ function isReferred(draft: Sequence, step: string, move: string): boolean {
 
 function stepOf(draft: Sequence, id: string): Step {
   const step = draft.steps[id];
-  if (!step) throw new RangeError("This step no longer exists.");
+  if (!step) throw new Refusal("gone", { what: "step" });
   return step;
 }

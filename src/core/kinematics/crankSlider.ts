@@ -1,5 +1,6 @@
 import { cosDeg, sinDeg } from "../math/rotation";
 import { dot, minus, type ReadonlyTriple } from "../math/triple";
+import { Refusal } from "../text/refusal";
 import { type LinkFunction, type Reach, reachOf } from "./linkFunction";
 import { type Axis, angleDeg, inPlane, type PlaneFrame, planarMotion, planeFrame } from "./planar";
 
@@ -24,14 +25,14 @@ export class CrankSlider implements LinkFunction {
   private readonly frame: PlaneFrame;
   private readonly home: { s: number; x: number; y: number; tilt: number };
 
-  /** @throws RangeError when the slide runs along the crank's axis. */
+  /** @throws Refusal when the slide runs along the crank's axis. */
   constructor(
     crank: Axis,
     slide: Axis,
     private readonly size: CrankSliderSize,
   ) {
     const frame = planeFrame(crank, slide.direction);
-    if (!frame || Math.abs(dot(crank.direction, slide.direction)) > 1e-3) throw new RangeError("The slide must run square to the crank's axis.");
+    if (!frame || Math.abs(dot(crank.direction, slide.direction)) > 1e-3) throw new Refusal("crank-square");
     this.frame = frame;
     const p = size.homeAngle;
     const s = this.slider(p);
@@ -67,17 +68,17 @@ export class CrankSlider implements LinkFunction {
 
 /**
  * The sizes of a crank and slider as it stands at home, from the middle of the crank pin and of the wrist pin
- * (assembly frame, mm). @throws RangeError where the points make no crank.
+ * (assembly frame, mm). @throws Refusal where the points make no crank.
  */
 export function crankSliderFrom(crank: Axis, slide: Axis, pin: ReadonlyTriple, wrist: ReadonlyTriple): CrankSliderSize {
   const frame = planeFrame(crank, slide.direction);
-  if (!frame) throw new RangeError("The slide must run square to the crank's axis.");
+  if (!frame) throw new Refusal("crank-square");
   const [px, py] = inPlane(frame, pin);
   const [wx, wy] = inPlane(frame, wrist);
   const radius = Math.hypot(px, py);
-  if (radius < 1e-6) throw new RangeError("The crank pin lies on the crank's axis. Pick the pin that goes round.");
+  if (radius < 1e-6) throw new Refusal("crank-pin");
   const rodLength = Math.hypot(wx - px, wy - py);
-  if (rodLength < 1e-6) throw new RangeError("Crank pin and wrist pin are at the same place. Pick the two ends of the rod.");
+  if (rodLength < 1e-6) throw new Refusal("crank-rod");
   return { radius, rodLength, offset: wy, homeAngle: angleDeg(px, py), branch: wx >= px ? 1 : -1 };
 }
 

@@ -1,6 +1,7 @@
 import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";
 import { dot, minus, type ReadonlyTriple } from "../math/triple";
+import { Refusal } from "../text/refusal";
 import { type LinkFunction, type Reach, reachOf } from "./linkFunction";
 import { type Axis, angleDeg, inPlane, type PlaneFrame, planarMotion, planeFrame, wrapped } from "./planar";
 
@@ -28,12 +29,12 @@ export class FourBar implements LinkFunction {
   private px = 0;
   private py = 0;
 
-  /** @throws RangeError when the axes are not parallel, coincide, or a pin lies on its axis. */
+  /** @throws Refusal when the axes are not parallel, coincide, or a pin lies on its axis. */
   constructor(driver: Axis, follower: Axis, driverPin: ReadonlyTriple, followerPin: ReadonlyTriple, crossed: boolean) {
     const parallel = dot(driver.direction, follower.direction);
-    if (Math.abs(parallel) < 1 - 1e-5) throw new RangeError("The two hinges of a four-bar must be parallel.");
+    if (Math.abs(parallel) < 1 - 1e-5) throw new Refusal("four-bar-parallel");
     const frame = planeFrame(driver, minus(follower.point, driver.point));
-    if (!frame) throw new RangeError("The two hinges of a four-bar must stand apart.");
+    if (!frame) throw new Refusal("four-bar-apart");
     this.frame = frame;
     this.sense = parallel > 0 ? 1 : -1;
     this.ground = inPlane(frame, follower.point)[0];
@@ -41,8 +42,8 @@ export class FourBar implements LinkFunction {
     this.b = inPlane(frame, followerPin);
     this.rocker = Math.hypot(this.b[0] - this.ground, this.b[1]);
     this.coupler = Math.hypot(this.b[0] - this.a[0], this.b[1] - this.a[1]);
-    if (Math.hypot(...this.a) < 1e-6 || this.rocker < 1e-6) throw new RangeError("A pin of the four-bar lies on its own hinge's axis. Pick the pin at the other end of the bar.");
-    if (this.coupler < 1e-6) throw new RangeError("Both pins of the coupler are at the same place. Pick its two ends.");
+    if (Math.hypot(...this.a) < 1e-6 || this.rocker < 1e-6) throw new Refusal("four-bar-pin");
+    if (this.coupler < 1e-6) throw new Refusal("four-bar-coupler");
     const turn = (this.ground - this.a[0]) * (this.b[1] - this.a[1]) + this.a[1] * (this.b[0] - this.a[0]);
     this.side = (turn >= 0 ? 1 : -1) * (crossed ? -1 : 1);
     // Measured the way every other angle is, so that home comes out as home bit for bit.

@@ -1,4 +1,5 @@
 /** The graph of links: which joint drives which. Works on ids alone, so that documents can be checked with it. */
+import { Refusal } from "../text/refusal";
 export interface LinkGraphInput {
   joints: Readonly<Record<string, { id: string; name: string; kind: string }>>;
   links: Readonly<Record<string, { id: string; name: string; kind: string; driver: string; follower: string }>>;
@@ -56,14 +57,14 @@ function findCycle(driverOf: ReadonlyMap<string, string>): string[] | null {
   return null;
 }
 
-/** Links in an order in which every driver is known before its followers. @throws RangeError on a circle. */
+/** Links in an order in which every driver is known before its followers. @throws Refusal on a circle. */
 export function linkOrder<T extends { driver: string; follower: string }>(links: readonly T[]): T[] {
   const byFollower = new Map(links.map((l) => [l.follower, l]));
   const out: T[] = [];
   const state = new Map<T, "open" | "done">();
   const visit = (link: T) => {
     if (state.get(link) === "done") return;
-    if (state.get(link) === "open") throw new RangeError("The links run in a circle.");
+    if (state.get(link) === "open") throw new Refusal("links-circle");
     state.set(link, "open");
     const above = byFollower.get(link.driver);
     if (above) visit(above);

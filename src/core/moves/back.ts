@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Refusal } from "../text/refusal";
 import { moveKind, type Piece, SETTINGS } from "./kind";
 
 /**
@@ -20,7 +21,7 @@ export const back = moveKind({
     own: z.boolean(),
   },
   defaults: () => {
-    throw new RangeError("Select the move that is to be put back, and make it from there.");
+    throw new Refusal("nothing-to-put-back");
   },
   fields: [
     { name: "companions", label: "Attention too", type: "switch" },

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Refusal } from "../text/refusal";
 import { brief, moveKind, type Piece, SETTINGS } from "./kind";
 import { ownJoints } from "./turn";
 
@@ -13,7 +14,7 @@ export const driveJoint = moveKind({
   shape: { joints: z.array(SETTINGS.id).min(1).max(5000), way: z.enum(["by", "to", "home"]), value: SETTINGS.reading },
   defaults: (c) => {
     const joints = ownJoints(c, ["hinge", "slide", "screw"]);
-    if (joints.length === 0) throw new RangeError("These parts have no joint. Make one under Joints first.");
+    if (joints.length === 0) throw new Refusal("no-joint");
     return { joints, way: "by" as const, value: c.preparation.joints[joints[0] as string]?.kind === "slide" ? 20 : 90 };
   },
   fields: [
@@ -60,7 +61,7 @@ export const goToPose = moveKind({
         (target?.type === "node" && p.target.type === "node" && p.target.key === target.key) ||
         (target?.type === "group" && p.target.type === "group" && p.target.id === target.id),
     );
-    if (!pose) throw new RangeError("This part has no named pose yet. Pose it, then save what is shown as a pose.");
+    if (!pose) throw new Refusal("no-pose");
     return { pose: pose.id };
   },
   fields: [{ name: "pose", label: "Pose", type: "pose" }],
@@ -87,7 +88,7 @@ export const changeLook = moveKind({
   shape: { look: SETTINGS.id },
   defaults: (c) => {
     const look = Object.keys(c.preparation.looks)[0];
-    if (!look) throw new RangeError("There is no saved look yet. Save one under Look first.");
+    if (!look) throw new Refusal("no-look");
     return { look };
   },
   fields: [{ name: "look", label: "Look", type: "look" }],

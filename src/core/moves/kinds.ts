@@ -1,3 +1,4 @@
+import { Refusal } from "../text/refusal";
 import { appear, leave } from "./appear";
 import { attention } from "./attention";
 import { back } from "./back";
@@ -49,9 +50,9 @@ export const MADE_SCHEMAS = KINDS.map((k) => madeSchema(k as unknown as MoveKind
 export const MOVE_KINDS = KINDS as unknown as readonly MoveKind[];
 const byName = new Map(MOVE_KINDS.map((k) => [k.kind, k]));
 
-/** A kind by its name. @throws RangeError for an unknown one. */
+/** A kind by its name. @throws Refusal for an unknown one. */
 export function moveKindOf(kind: string): MoveKind {
   const found = byName.get(kind);
-  if (!found) throw new RangeError(`There is no kind of move called "${kind}".`);
+  if (!found) throw new Refusal("no-such-move", { kind });
   return found;
 }

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Refusal } from "../text/refusal";
 import { fades } from "./attention";
 import { moveKind, type Piece, SETTINGS } from "./kind";
 import { ownJoints } from "./turn";
@@ -43,7 +44,7 @@ export const dimension = moveKind({
   shape: { joints: z.array(SETTINGS.id).min(1).max(1), decimals: z.int().min(0).max(3), ...PLACE, stays: z.boolean() },
   defaults: (c) => {
     const joints = ownJoints(c, ["hinge", "slide", "screw"]);
-    if (joints.length === 0) throw new RangeError("This part has no joint whose reading could be shown. Make one under Joints first.");
+    if (joints.length === 0) throw new Refusal("no-joint-reading");
     return { joints, decimals: 0, right: 0.22, up: 0.14, stays: false };
   },
   fields: [

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import type { Preparation } from "../document/preparation";
+import { Refusal } from "../text/refusal";
 import { brief, type MadeLike, moveKind, type Piece, type PieceContext, SETTINGS } from "./kind";
 
 /** What a turn is about: "turn.<axis>" of the part, or the joint each target has for it ("joint"). */
@@ -88,7 +89,7 @@ export const unscrew = moveKind({
   shape: { joints: ABOUT.joints, turns: SETTINGS.turns },
   defaults: (c) => {
     const joints = ownJoints(c, ["screw"]);
-    if (joints.length === 0) throw new RangeError("These parts have no screw joint yet. Make one in their joints, or let one be found.");
+    if (joints.length === 0) throw new Refusal("no-screw");
     return { joints, turns: 3 };
   },
   fields: [{ name: "turns", label: "Turns out", type: "turns", hint: "Negative turns it in" }],

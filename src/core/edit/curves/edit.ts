@@ -3,6 +3,7 @@ import type { Beyond, Handle, Shape } from "../../document/keys";
 import { type HandMove, hand, type Key, type Sequence, scaleHandles, type Target } from "../../document/sequence";
 import type { Ease } from "../../ease/ease";
 import type { Program } from "../../program/program";
+import { Refusal } from "../../text/refusal";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import { dropChannel, inRange, isEmpty, keyOfItem, takePlaces, tidy } from "../timing/items";
@@ -16,10 +17,10 @@ export interface CurveRef {
   channel: string;
 }
 
-/** The hand-keyed move that holds a point. @throws RangeError when it is gone */
+/** The hand-keyed move that holds a point. @throws Refusal when it is gone */
 export const moveOf = (draft: Sequence, ref: { step: string; move: string }): HandMove => {
   const move = hand(draft.steps[ref.step]?.moves[ref.move]);
-  if (!move) throw new RangeError("This part of the curve is no longer keyed by hand.");
+  if (!move) throw new Refusal("curve-not-by-hand");
   return move;
 };
 
@@ -101,7 +102,7 @@ export function scaleCurveKeys(
   factor: { time: number; value: number },
   start: (step: string) => number,
 ): SequenceCommand {
-  if (![factor.time, factor.value].every(Number.isFinite) || factor.time <= 0) throw new RangeError("Scale time by a factor above 0, and values by any number.");
+  if (![factor.time, factor.value].every(Number.isFinite) || factor.time <= 0) throw new Refusal("scale-factors");
   return (draft) => {
     const whole = wholeKeys(draft, refs);
     const timed = new Set<string>();
@@ -123,7 +124,7 @@ export function setCurveKey(ref: CurveRef, change: { at?: number; value?: number
   return (draft) => {
     const key = change.at === undefined && change.lead === undefined ? keyOfItem(draft, ref) : apart(draft, ref);
     if (change.value !== undefined) {
-      if (!Number.isFinite(change.value)) throw new RangeError("This is not a number.");
+      if (!Number.isFinite(change.value)) throw new Refusal("not-a-number");
       key.values[ref.channel] = change.value;
     }
     if (change.at !== undefined) key.at = inRange(change.at);
@@ -171,7 +172,7 @@ export function setHandle(program: Program, target: Target, ref: CurveRef, side:
   const curve = channelCurve(program, target, ref.channel);
   const at = curve.keys.findIndex((k) => k.key === ref.key && k.step === ref.step);
   const own = curve.keys[at];
-  if (!own) throw new RangeError("This part of the curve is no longer keyed by hand.");
+  if (!own) throw new Refusal("curve-not-by-hand");
   const { handle: next } = clampedHandle(handle);
   const other = side === "arrive" ? curve.keys[at + 1] : curve.keys[at - 1];
   const meets = side === "arrive" ? other?.meets : own.meets;
@@ -267,7 +268,7 @@ export function deleteCurveKeys(program: Program, target: Target, refs: readonly
  * @param slack in the channel's unit
  */
 export function thinOut(program: Program, target: Target, channel: string, slack: number): { command: SequenceCommand; removed: number; error: number } {
-  if (!(slack >= 0)) throw new RangeError("Say how far the curve may move: 0 or more.");
+  if (!(slack >= 0)) throw new Refusal("slack");
   const curve = channelCurve(program, target, channel);
   const kept: { key: CurveKey; segment: Segment; error: number; fitted: boolean }[] = [];
   const gone: CurveKey[] = [];
@@ -304,7 +305,7 @@ export function thinOut(program: Program, target: Target, channel: string, slack
 
 /** Rounds values to multiples of a step. @returns the command and how many change */
 export function roundOff(sequence: Sequence, refs: readonly CurveRef[], to: number): { command: SequenceCommand; changed: number } {
-  if (!(to > 0)) throw new RangeError("Round to a step above 0, such as 0.1 or 5.");
+  if (!(to > 0)) throw new Refusal("round-step");
   const rounded = (v: number) => Number((Math.round(v / to) * to).toPrecision(12));
   const wanted = refs.filter((r) => {
     const v = keyOfItem(sequence, r).values[r.channel];

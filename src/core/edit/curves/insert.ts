@@ -4,6 +4,7 @@ import { hand, type Key, type Target } from "../../document/sequence";
 import type { Ease } from "../../ease/ease";
 import { nth } from "../../math/packed";
 import type { Program } from "../../program/program";
+import { Refusal } from "../../text/refusal";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import { inRange } from "../timing/items";
@@ -18,11 +19,11 @@ const LITTLE = 1e-9;
  * an arrival too where the cut is before it, for only so both sides stay exact.
  * @param t ticks in the sequence
  * @returns the command, the new point, and whether a second one was needed
- * @throws RangeError where a ready-made move has the channel, or an arrival is there already
+ * @throws Refusal where a ready-made move has the channel, or an arrival is there already
  */
 export function insertKey(program: Program, target: Target, channel: string, t: number): { command: SequenceCommand; ref: CurveRef; second: boolean } {
   const curve = channelCurve(program, target, channel);
-  if (curve.keys.some((k) => Math.abs(k.at - t) < 1)) throw new RangeError("There is an arrival at this time already.");
+  if (curve.keys.some((k) => Math.abs(k.at - t) < 1)) throw new Refusal("arrival-there");
   const hit = curve.keys.find((k) => t > k.segment.t0 && t < k.at);
   const id = freshId();
   if (!hit) return insertInRest(program, curve, t, id);
@@ -123,7 +124,7 @@ function insertInRest(program: Program, curve: ChannelCurve, t: number, id: stri
   const near = curve.keys.filter((k) => steps.position.get(k.step) === i);
   const move = near[0];
   if (!move || curve.made.some((m) => m.rows.some((r) => nth(steps.action, r.position) + r.t0 < t && t < nth(steps.action, r.position) + r.t1))) {
-    throw new RangeError("Put the new point in a step in which this channel is keyed by hand, not in a still before or a ready-made move.");
+    throw new Refusal("point-not-by-hand");
   }
   const before = curve.keys.filter((k) => k.at <= t).at(-1);
   const value = before?.value ?? curve.rest;

@@ -1,4 +1,5 @@
 import { type Beyond, type HandMove, hand, type Key, type Move, type Sequence, type Target, targetId } from "../../document/sequence";
+import { Refusal } from "../../text/refusal";
 import { freshId } from "../id";
 import { newHandMove, plainCopy, type SequenceCommand } from "../sequenceCommands";
 import { type ActionStart, distinct, inRange, keyOfItem, moveOfItem, spanOfItems, type TimeItem, takePlaces } from "./items";
@@ -47,7 +48,7 @@ export function lacking(clip: Clip, targets: readonly Target[], has: (target: Ta
  * Pastes a clip into a step, its beginning at a time of the action. Onto other targets each gets all the arrivals, in
  * those channels that it has; without targets they go to what they were copied from.
  * @returns the command and the items that it makes
- * @throws RangeError when nothing of it can be pasted there
+ * @throws Refusal when nothing of it can be pasted there
  */
 export function pasteItems(
   clip: Clip,
@@ -56,8 +57,7 @@ export function pasteItems(
   onto: readonly { target: Target; name: string }[] | null,
   has: (target: Target, channel: string) => boolean,
 ): { command: SequenceCommand; items: TimeItem[] } {
-  if (onto !== null && clip.moves.some((m) => m.move.kind === "back"))
-    throw new RangeError("A reversed move belongs to the move it reverses. Copy that one, then put the copy back.");
+  if (onto !== null && clip.moves.some((m) => m.move.kind === "back")) throw new Refusal("reversed-alone");
   const keys: { target: Target; name: string; beyond: Record<string, { before: Beyond; after: Beyond }> | undefined; key: Key }[] = [];
   const moves: Move[] = [];
   const place = (time: number) => inRange(at + time);
@@ -80,7 +80,7 @@ export function pasteItems(
       moves.push(move);
     }
   }
-  if (keys.length + moves.length === 0) throw new RangeError("Nothing of what was copied can move these parts.");
+  if (keys.length + moves.length === 0) throw new Refusal("nothing-to-paste");
   const items: TimeItem[] = [];
   const ids = new Map<string, string>();
   for (const k of keys) {
@@ -89,7 +89,7 @@ export function pasteItems(
   }
   const command: SequenceCommand = (draft) => {
     const into = draft.steps[step];
-    if (!into) throw new RangeError("This step no longer exists.");
+    if (!into) throw new Refusal("gone", { what: "step" });
     items.length = 0;
     for (const move of moves) {
       into.moves[move.id] = plainCopy(move);

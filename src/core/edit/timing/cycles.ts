@@ -4,6 +4,7 @@ import { nth } from "../../math/packed";
 import { createPose, sample } from "../../program/pose";
 import type { Program } from "../../program/program";
 import { actsOn, cycleOf, periodOf } from "../../program/spans";
+import { Refusal } from "../../text/refusal";
 import { type FrameRate, TICKS_PER_SECOND, ticksPerFrame } from "../../time/time";
 import { freshId } from "../id";
 import type { MoveRef } from "../moveCommands";
@@ -15,21 +16,21 @@ export function setRepeat(refs: readonly MoveRef[], repeat: Repeat | null): Sequ
   return (draft) => {
     for (const ref of refs) {
       const move = draft.steps[ref.step]?.moves[ref.move];
-      if (!move) throw new RangeError("This move no longer exists.");
+      if (!move) throw new Refusal("gone", { what: "move" });
       if (repeat) move.repeat = { ...repeat };
       else delete move.repeat;
     }
   };
 }
 
-/** The span of a block of moves of one step the first time it acts, ticks in the action. @throws RangeError for none */
+/** The span of a block of moves of one step the first time it acts, ticks in the action. @throws Refusal for none */
 export function blockSpan(sequence: Sequence, refs: readonly MoveRef[]): { t0: number; t1: number } {
   const spans = refs.flatMap((r) => {
     const move = sequence.steps[r.step]?.moves[r.move];
     return move ? [cycleOf(move, sequence)] : [];
   });
-  if (spans.length === 0) throw new RangeError("Select the moves that make up the cycle first.");
-  if (new Set(refs.map((r) => r.step)).size > 1) throw new RangeError("A cycle lies in one step. Select moves of one step.");
+  if (spans.length === 0) throw new Refusal("cycle-nothing");
+  if (new Set(refs.map((r) => r.step)).size > 1) throw new Refusal("cycle-steps");
   return { t0: Math.min(...spans.map((s) => s.t0)), t1: Math.max(...spans.map((s) => s.t1)) };
 }
 
@@ -37,7 +38,7 @@ export function blockSpan(sequence: Sequence, refs: readonly MoveRef[]): { t0: n
 export function timesUntil(sequence: Sequence, refs: readonly MoveRef[], until: number, period?: number): { times: number; left: number } {
   const span = blockSpan(sequence, refs);
   const each = period ?? span.t1 - span.t0;
-  if (!(each > 0)) throw new RangeError("This block takes no time, so it cannot be repeated until a moment.");
+  if (!(each > 0)) throw new Refusal("cycle-no-time");
   const times = Math.max(1, Math.floor((until - span.t0) / each + 1e-9));
   return { times, left: until - span.t0 - times * each };
 }
@@ -72,7 +73,7 @@ export function cycleChannels(program: Program, refs: readonly MoveRef[], period
   const span = blockSpan(sequence, refs);
   const step = (refs[0] as MoveRef).step;
   const position = program.steps.position.get(step);
-  if (position === undefined) throw new RangeError("This step is switched off. Switch it on first.");
+  if (position === undefined) throw new Refusal("step-off");
   const action = nth(program.steps.action, position);
   const length = period ?? span.t1 - span.t0;
   const wanted = new Set(refs.map((r) => r.move));

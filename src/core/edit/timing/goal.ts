@@ -1,5 +1,6 @@
 import type { Sequence, Step } from "../../document/sequence";
 import { actionLength, stepLength } from "../../program/spans";
+import { Refusal } from "../../text/refusal";
 import { snapToFrame, ticksPerFrame } from "../../time/time";
 import type { SequenceCommand } from "../sequenceCommands";
 import { itemsOf, retimed } from "./items";
@@ -12,7 +13,7 @@ export const sequenceLength = (sequence: Sequence): number => stepsOn(sequence).
 /** Sets the length that the whole is meant to have, ticks; null for none. */
 export function setGoal(goal: number | null): SequenceCommand {
   return (draft) => {
-    if (goal !== null && !(goal >= ticksPerFrame(draft.rate))) throw new RangeError("The whole must last at least one frame.");
+    if (goal !== null && !(goal >= ticksPerFrame(draft.rate))) throw new Refusal("goal-frame");
     draft.goal = goal === null ? null : Math.round(goal);
   };
 }
@@ -28,7 +29,7 @@ export function fitFor(sequence: Sequence, goal: number): Fit {
   const steps = stepsOn(sequence);
   const stills = steps.reduce((sum, s) => sum + s.stillBefore + s.stillAfter, 0);
   const moves = steps.reduce((sum, s) => sum + actionLength(s, sequence), 0);
-  if (stills + moves === 0) throw new RangeError("The sequence has no length yet. Add moves or stills first.");
+  if (stills + moves === 0) throw new Refusal("no-length");
   const left = goal - moves;
   if (stills > 0 && left >= 0) return { stills: left / stills, moves: 1 };
   return { stills: 0, moves: goal / Math.max(1, moves) };
@@ -37,7 +38,7 @@ export function fitFor(sequence: Sequence, goal: number): Fit {
 /**
  * Fits a sequence to a length: stills first, then moves, each in proportion. Stills land on whole frames, and the
  * whole has the length asked for to the tick.
- * @param goal ticks @throws RangeError where there is nothing to fit
+ * @param goal ticks @throws Refusal where there is nothing to fit
  */
 export function fitTo(sequence: Sequence, goal: number): SequenceCommand {
   const fit = fitFor(sequence, goal);

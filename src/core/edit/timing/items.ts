@@ -1,5 +1,6 @@
 import { hand, type Key, type Move, type Sequence, type Step } from "../../document/sequence";
 import { type Span, spanOf } from "../../program/spans";
+import { Refusal } from "../../text/refusal";
 import { TICKS_PER_SECOND } from "../../time/time";
 import type { SequenceCommand } from "../sequenceCommands";
 import { mapKeyTimes, mapMoveTimes } from "../traverse";
@@ -22,21 +23,21 @@ export const itemId = (item: TimeItem): string => `${item.step} ${item.move} ${i
 
 const stepOf = (draft: Sequence, id: string): Step => {
   const found = draft.steps[id];
-  if (!found) throw new RangeError("This step no longer exists.");
+  if (!found) throw new Refusal("gone", { what: "step" });
   return found;
 };
 
-/** The move an item is or belongs to. @throws RangeError when it is gone */
+/** The move an item is or belongs to. @throws Refusal when it is gone */
 export function moveOfItem(draft: Sequence, item: TimeItem): Move {
   const move = stepOf(draft, item.step).moves[item.move];
-  if (!move) throw new RangeError("This move no longer exists.");
+  if (!move) throw new Refusal("gone", { what: "move" });
   return move;
 }
 
-/** The arrival an item is. @throws RangeError when it is gone */
+/** The arrival an item is. @throws Refusal when it is gone */
 export function keyOfItem(draft: Sequence, item: TimeItem): Key {
   const key = hand(moveOfItem(draft, item))?.keys[item.key ?? ""];
-  if (!key) throw new RangeError("This arrival no longer exists.");
+  if (!key) throw new Refusal("gone", { what: "arrival" });
   return key;
 }
 
@@ -55,9 +56,9 @@ export function itemSpan(sequence: Sequence, item: TimeItem): Span {
   return { t0: key.lead === "previous" ? arrivalBefore(move, key) : Math.max(0, key.at - key.lead), t1: key.at };
 }
 
-/** The time from the first beginning to the last end of items, ticks in the sequence. @throws RangeError for none */
+/** The time from the first beginning to the last end of items, ticks in the sequence. @throws Refusal for none */
 export function spanOfItems(sequence: Sequence, items: readonly TimeItem[], start: ActionStart): Span {
-  if (items.length === 0) throw new RangeError("Select arrivals or moves first.");
+  if (items.length === 0) throw new Refusal("nothing-timed-selected");
   const spans = items.map((i) => ({ ...itemSpan(sequence, i), shift: start(i.step) }));
   return { t0: Math.min(...spans.map((s) => s.t0 + s.shift)), t1: Math.max(...spans.map((s) => s.t1 + s.shift)) };
 }
@@ -83,12 +84,12 @@ export function retimed(draft: Sequence, item: TimeItem, at: (t: number) => numb
   else mapMoveTimes(move, moment, span);
 }
 
-/** A time as whole ticks. @throws RangeError when it lies before the step's action, beyond an hour, or is not a number */
+/** A time as whole ticks. @throws Refusal when it lies before the step's action, beyond an hour, or is not a number */
 export function inRange(ticks: number): number {
-  if (!Number.isFinite(ticks)) throw new RangeError("This is not a time. Type seconds (2.4), frames (75f) or minutes:seconds:frames.");
+  if (!Number.isFinite(ticks)) throw new Refusal("not-a-time");
   const t = Math.round(ticks);
-  if (t < 0) throw new RangeError("That would be before the step's action begins. Move it less, or shorten the still before.");
-  if (t > HOUR) throw new RangeError("That is beyond an hour, the longest a step may last.");
+  if (t < 0) throw new Refusal("before-action");
+  if (t > HOUR) throw new Refusal("beyond-an-hour");
   return t;
 }
 
@@ -126,7 +127,7 @@ export function shiftedWith(sequence: Sequence, items: readonly TimeItem[], way:
   return distinct(out);
 }
 
-/** Shifts items in time. @throws RangeError where one would leave its step */
+/** Shifts items in time. @throws Refusal where one would leave its step */
 export function shiftItems(sequence: Sequence, items: readonly TimeItem[], by: number, way: ShiftWay): SequenceCommand {
   const list = shiftedWith(sequence, items, way);
   return (draft) => {

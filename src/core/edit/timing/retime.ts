@@ -2,6 +2,7 @@ import { hand, type Key, type Sequence } from "../../document/sequence";
 import { reversedEase } from "../../ease/ease";
 import { nth } from "../../math/packed";
 import { spanOf } from "../../program/spans";
+import { Refusal } from "../../text/refusal";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import { type ActionStart, arrivalBefore, distinct, inRange, itemSpan, keyOfItem, moveOfItem, retimed, type TimeItem, takePlaces } from "./items";
@@ -9,10 +10,10 @@ import { type ActionStart, arrivalBefore, distinct, inRange, itemSpan, keyOfItem
 /**
  * Scales the times of items about a moment.
  * @param pivot ticks in the sequence @param factor more than 0
- * @throws RangeError for a factor that is not positive, or where something would leave its step
+ * @throws Refusal for a factor that is not positive, or where something would leave its step
  */
 export function scaleItems(items: readonly TimeItem[], pivot: number, factor: number, start: ActionStart): SequenceCommand {
-  if (!(factor > 0) || !Number.isFinite(factor)) throw new RangeError("Scale by a factor above 0, such as 0.5 or 2.");
+  if (!(factor > 0) || !Number.isFinite(factor)) throw new Refusal("scale-factor");
   return (draft) => {
     for (const item of distinct(items)) {
       const own = pivot - start(item.step);
@@ -32,7 +33,7 @@ export function setEnd(item: TimeItem, end: "start" | "end", at: number): Sequen
     const t = inRange(at);
     const move = moveOfItem(draft, item);
     const span = itemSpan(draft, item);
-    if (end === "start" ? t > span.t1 : t < span.t0) throw new RangeError("The end would come before the start. Choose a time on its own side.");
+    if (end === "start" ? t > span.t1 : t < span.t0) throw new Refusal("end-before-start");
     if (item.key !== undefined) {
       const key = keyOfItem(draft, item);
       if (end === "start") key.lead = key.at - t;
@@ -112,7 +113,7 @@ export function distributeGaps(sequence: Sequence, items: readonly TimeItem[], s
     })
     .sort((a, b) => a.t0 - b.t0 || a.t1 - b.t1);
   const [first, last] = [list[0], list[list.length - 1]];
-  if (list.length < 3 || !first || !last) throw new RangeError("Select at least three to spread: the first and the last stay where they are.");
+  if (list.length < 3 || !first || !last) throw new Refusal("spread-three");
   const taken = list.reduce((sum, l) => sum + l.t1 - l.t0, 0);
   const gap = (last.t1 - first.t0 - taken) / (list.length - 1);
   return (draft) => {
@@ -141,19 +142,19 @@ function distance(a: Readonly<Record<string, number>>, b: Readonly<Record<string
 /**
  * Puts arrivals of one move where its speed from one to the next is the same; the first and the last stay. Channels
  * must be of one unit (all slides, or all turns).
- * @throws RangeError for fewer than three arrivals, several moves, or units that do not mix
+ * @throws Refusal for fewer than three arrivals, several moves, or units that do not mix
  */
 export function distributeSpeed(sequence: Sequence, items: readonly TimeItem[]): SequenceCommand {
   const list = distinct(items).filter((i) => i.key !== undefined);
   const one = list[0];
   if (!one || list.length < 3 || list.length !== distinct(items).length || !list.every((i) => i.move === one.move && i.step === one.step)) {
-    throw new RangeError("Select at least three arrivals of one part in one step: their speed can be made equal.");
+    throw new Refusal("speed-three");
   }
   const keys = list.map((i) => keyOfItem(sequence, i)).sort((a, b) => a.at - b.at);
   const units = new Set(
     keys.flatMap((k) => Object.keys(k.values).map((c) => (c.startsWith("slide") || c.startsWith("aim") || c === "distance" ? "mm" : (c.split(".")[0] as string)))),
   );
-  if (units.size > 1) throw new RangeError("These arrivals change things of different units, which have no common speed. Choose one channel in the curves.");
+  if (units.size > 1) throw new Refusal("speed-units");
   const values: Record<string, number> = {};
   const ways = keys.map((k) => {
     const way = distance(values, k.values);
@@ -161,7 +162,7 @@ export function distributeSpeed(sequence: Sequence, items: readonly TimeItem[]):
     return way;
   });
   const total = ways.slice(1).reduce((a, b) => a + b, 0);
-  if (total === 0) throw new RangeError("Nothing changes between these arrivals, so there is no speed to make equal.");
+  if (total === 0) throw new Refusal("speed-nothing");
   const [first, last] = [keys[0] as Key, keys[keys.length - 1] as Key];
   return (draft) => {
     let way = 0;
@@ -190,7 +191,7 @@ export function reverseItems(sequence: Sequence, items: readonly TimeItem[], sta
     const keys = item.key === undefined ? hand(moveOfItem(sequence, item))?.keys : undefined;
     return keys ? Object.keys(keys).map((key) => ({ ...item, key })) : [item];
   });
-  if (list.length === 0) throw new RangeError("Select arrivals or moves first.");
+  if (list.length === 0) throw new Refusal("nothing-timed-selected");
   const times = list.flatMap((item) => {
     const { t0, t1 } = itemSpan(sequence, item);
     return [(item.key === undefined ? t0 : t1) + start(item.step), t1 + start(item.step)];

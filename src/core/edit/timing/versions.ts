@@ -1,5 +1,6 @@
 import { hand, type Sequence, type StepTiming, type TimingVersion } from "../../document/sequence";
 import { actionLength, stepLength } from "../../program/spans";
+import { Refusal } from "../../text/refusal";
 import { freshId } from "../id";
 import { plainCopy, type SequenceCommand } from "../sequenceCommands";
 import { itemSpan } from "./items";
@@ -7,7 +8,7 @@ import { itemSpan } from "./items";
 /** What of a step is its timing: when, and what moves how. */
 const timingOf = (sequence: Sequence, id: string): StepTiming => {
   const step = sequence.steps[id];
-  if (!step) throw new RangeError("This step no longer exists.");
+  if (!step) throw new Refusal("gone", { what: "step" });
   const { stillBefore, action, stillAfter, moves, folders } = step;
   return plainCopy({ stillBefore, action, stillAfter, moves, folders });
 };
@@ -23,7 +24,7 @@ export function keepTiming(sequence: Sequence, id: string, name: string, steps: 
 /** A sequence as a timing version has it. Steps that are gone since stay gone. */
 export function withTiming(sequence: Sequence, id: string): Sequence {
   const version = sequence.timings[id];
-  if (!version) throw new RangeError("This timing version no longer exists.");
+  if (!version) throw new Refusal("gone", { what: "timing version" });
   const steps = { ...sequence.steps };
   for (const [step, timing] of Object.entries(version.steps)) {
     const now = steps[step];
@@ -36,7 +37,7 @@ export function withTiming(sequence: Sequence, id: string): Sequence {
 export function chooseTiming(id: string, keepAs: string | null): SequenceCommand {
   return (draft) => {
     const version = draft.timings[id];
-    if (!version) throw new RangeError("This timing version no longer exists.");
+    if (!version) throw new Refusal("gone", { what: "timing version" });
     const present = keepAs === null ? null : { id: freshId(), name: keepAs.slice(0, 200), steps: {} as Record<string, StepTiming> };
     for (const [step, timing] of Object.entries(version.steps)) {
       const now = draft.steps[step];
@@ -77,8 +78,8 @@ export const renameTiming =
   (id: string, name: string): SequenceCommand =>
   (draft) => {
     const version = draft.timings[id];
-    if (!version) throw new RangeError("This timing version no longer exists.");
-    if (name.trim() === "") throw new RangeError("A timing version needs a name.");
+    if (!version) throw new Refusal("gone", { what: "timing version" });
+    if (name.trim() === "") throw new Refusal("name-needed", { what: "timing version" });
     version.name = name.trim().slice(0, 200);
   };
 
