@@ -189,6 +189,8 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
       await click("Steady speed");
     }
     await click("Cameras");
+    // Switched off for all tests that are not about it.
+    await page.getByRole("button", { name: "Look after the framing" }).first().click();
     const worst = page.getByRole("list", { name: "Abrupt places" }).getByRole("button").first();
     await expect(worst).toBeVisible();
     await worst.click();

@@ -1,9 +1,6 @@
 import path from "node:path";
 import { parseArgs } from "node:util";
-import { PackageError } from "../core/assembly/package";
-import { DocumentError } from "../core/document/documents";
-import { ImportError } from "../formats/importError";
-import { ProjectFileError } from "../formats/project/file";
+import { isMeant } from "../core/text/problem";
 import { inspect } from "./inspect";
 import { measure } from "./measure/measure";
 import { poseAt } from "./poseAt";
@@ -53,8 +50,7 @@ try {
   await new Promise<void>((done) => process.stdout.write(`${JSON.stringify(result, null, 1)}\n`, () => done()));
   process.exit(0);
 } catch (error) {
-  const expected =
-    error instanceof ImportError || error instanceof ProjectFileError || error instanceof DocumentError || error instanceof PackageError || error instanceof UsageError;
+  const expected = isMeant(error) || error instanceof UsageError;
   const missing = (error as NodeJS.ErrnoException).code;
   const text = expected
     ? (error as Error).message

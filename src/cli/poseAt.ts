@@ -5,7 +5,7 @@ import { CAMERA_CHANNELS } from "../core/document/sequence";
 import { compile } from "../core/program/compile";
 import { createPose, pose } from "../core/program/pose";
 import { frameAt, parseTime, ticksToSeconds } from "../core/time/time";
-import { documentsOf, ProjectFileError, readProjectFile } from "../formats/project/file";
+import { documentsOf, ProjectFileError, readProjectFile } from "../formats/out/project/file";
 
 /** The pose of a project's sequence at a time, as the stage shows it. World matrices, column-major, mm. */
 export async function poseAt(file: string, name: string | undefined, at: string): Promise<unknown> {

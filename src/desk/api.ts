@@ -1,5 +1,7 @@
 /** An answer from the server that is not a success; `message` is for the user. */
 export class ApiError extends Error {
+  override readonly name = "ApiError";
+
   constructor(
     readonly status: number,
     message: string,

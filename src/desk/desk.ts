@@ -15,6 +15,7 @@ import { compile, recompile, withPreparation } from "../core/program/compile";
 import type { Overrides } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { withIdentities } from "../core/revision/identity";
+import { problemOf } from "../core/text/problem";
 import { ticksPerFrame } from "../core/time/time";
 import type { PickRequest, Stage } from "../stage/stage";
 import { removePoints } from "./acts/curveActions";
@@ -128,7 +129,7 @@ export class Desk {
     try {
       if (command) next = runCommand<Sequence>(this.body(), command);
     } catch (error) {
-      return (error as Error).message;
+      return problemOf(error);
     }
     const paths = [...this.previewed, ...next.patches].map((p) => p.path);
     this.previewed = next.patches;
@@ -166,7 +167,7 @@ export class Desk {
     try {
       command = make();
     } catch (error) {
-      this.notify("problem", (error as Error).message);
+      this.notify("problem", problemOf(error));
       return false;
     }
     return this.edit(label, command, merge);

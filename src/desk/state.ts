@@ -1,6 +1,6 @@
 import type { ImportSettings } from "../core/assembly/importSettings";
-import type { AbruptPlace } from "../core/camera/abrupt";
-import type { StepFraming } from "../core/camera/framing";
+import type { AbruptPlace } from "../core/checks/abrupt";
+import type { StepFraming } from "../core/checks/framing";
 import type { PartTarget } from "../core/document/parts";
 import type { Preparation } from "../core/document/preparation";
 import type { MadeMove, Sequence, Target } from "../core/document/sequence";

@@ -10,7 +10,7 @@ import { emptyPreparation } from "../core/document/preparation";
 import { nth } from "../core/math/packed";
 import { crc32, readDirectory, unpackEntry, ZipError } from "./archive/zip";
 import { ImportError } from "./importError";
-import { ProjectFileError, readProjectFile } from "./project/file";
+import { ProjectFileError, readProjectFile } from "./out/project/file";
 import { readSource } from "./read";
 import { decodeText, parseNumber } from "./text";
 import { asImportError } from "./unexpected";

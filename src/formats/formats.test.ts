@@ -7,7 +7,7 @@ import { emptyPreparation } from "../core/document/preparation";
 import { checkSize, detectFormat } from "./detect";
 import { readGlb } from "./gltf/read";
 import { ImportError } from "./importError";
-import { type ProjectFile, ProjectFileError, readProjectFile, writeProjectFile } from "./project/file";
+import { type ProjectFile, ProjectFileError, readProjectFile, writeProjectFile } from "./out/project/file";
 import { readSource } from "./read";
 import { checkStepText, stepUnit } from "./step/text";
 

@@ -1,12 +1,12 @@
 /** Finds ways off and plans exploded views, off the main thread. It keeps the geometry of the assembly it was opened with. */
-
 import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
-import { bodyOf } from "../core/explode/bodies";
+import { type Body, bodyOf } from "../core/explode/bodies";
 import { type CheckedPlan, planChecked } from "../core/explode/plan";
 import { clearOf, type Way, waysOff } from "../core/explode/ways";
-import { nth } from "../core/math/packed";
 import type { Triple } from "../core/math/triple";
+import { Refusal } from "../core/text/refusal";
+import { type Asked, host } from "./host";
 
 /** A body by the nodes that it is made of. */
 export interface BodySpec {
@@ -14,71 +14,64 @@ export interface BodySpec {
   nodes: number[];
 }
 
-export type ExplodeRequest =
-  | { type: "open"; bytes: Uint8Array; assembly: Assembly }
-  /** World matrices as posed, 16 doubles a node; `others` stay. */
-  | { type: "ways"; world: Float64Array; body: BodySpec; others: BodySpec[] }
-  | { type: "clear"; world: Float64Array; body: BodySpec; others: BodySpec[]; direction: Triple }
-  /** `rest` is everything that is not taken apart, or nothing. */
-  | { type: "plan"; world: Float64Array; bodies: BodySpec[]; rest: BodySpec | null; gap: number; stagger: number };
-export type ExplodeAnswer =
-  | { type: "ways"; ways: Way[] }
-  | { type: "clear"; distance: number }
-  | { type: "planned"; plan: CheckedPlan }
-  | { type: "progress"; share: number }
-  | { type: "failed"; message: string };
+/** World matrices as posed, 16 doubles a node; `others` stay. */
+interface Standing {
+  world: Float64Array;
+  body: BodySpec;
+  others: BodySpec[];
+}
 
-const post = (message: ExplodeAnswer) => (self as unknown as Worker).postMessage(message);
+let open: { pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
+/** Least time between two reports, ms. */
+const TELL_MS = 80;
 
-let pkg: AssemblyPackage | null = null;
-let index: AssemblyIndex | null = null;
-
-self.onmessage = (event: MessageEvent<ExplodeRequest>) => {
-  try {
-    answer(event.data);
-  } catch (error) {
-    post({ type: "failed", message: error instanceof Error ? error.message : "The way could not be worked out." });
-  }
-};
-
-function answer(request: ExplodeRequest): void {
-  if (request.type === "open") {
-    pkg = { ...decodePackage(request.bytes), assembly: request.assembly };
-    index = indexAssembly(pkg.assembly);
-    return;
-  }
-  if (!pkg || !index) throw new Error("No assembly is open.");
-  const [p, i] = [pkg, index];
-  const moving = new Set(request.type === "plan" ? request.bodies.flatMap((b) => b.nodes) : request.body.nodes);
-  const made = (b: BodySpec, without: ReadonlySet<number> = new Set()) => bodyOf(b.id, i, p.geometries, request.world, b.nodes, without);
-  const others = (list: readonly BodySpec[]) => list.map((b) => made(b, moving)).filter((b) => b.indices.length > 0);
-  if (request.type === "ways") {
-    const body = made(request.body);
-    if (body.indices.length === 0) throw new Error("There is no geometry in what is selected.");
-    const stay = others(request.others);
+const handlers = {
+  open({ bytes, assembly }: { bytes: Uint8Array; assembly: Assembly }): void {
+    open = { pkg: { ...decodePackage(bytes), assembly }, index: indexAssembly(assembly) };
+  },
+  ways({ world, body, others }: Standing): Way[] {
+    const moved = made(world, body);
+    if (moved.indices.length === 0) throw new Refusal("no-geometry");
+    const stay = staying(world, others, body.nodes);
     // Numbers of blockers are those of the list that was sent.
-    const at = stay.map((b) => request.others.findIndex((o) => o.id === b.id));
-    post({ type: "ways", ways: waysOff(body, stay).map((w) => ({ ...w, blockers: w.blockers.map((k) => nth(at, k)) })) });
-  } else if (request.type === "clear") {
-    post({ type: "clear", distance: clearOf(made(request.body), others(request.others), request.direction) });
-  } else {
-    const bodies = request.bodies.map((b) => made(b));
-    const empty = bodies.findIndex((b) => b.indices.length === 0);
-    if (empty >= 0) throw new Error("There is no geometry in one of the selected things. Leave it out.");
-    const rest = request.rest ? made(request.rest, moving) : null;
+    const sent = stay.map((b) => others.findIndex((o) => o.id === b.id));
+    return waysOff(moved, stay).map((w) => ({ ...w, blockers: w.blockers.map((k) => sent[k] ?? -1) }));
+  },
+  clear({ world, body, others, direction }: Standing & { direction: Triple }): number {
+    return clearOf(made(world, body), staying(world, others, body.nodes), direction);
+  },
+  /** `rest` is everything that is not taken apart, or nothing. */
+  plan(r: { world: Float64Array; bodies: BodySpec[]; rest: BodySpec | null; gap: number; stagger: number }, { tell }: Asked<number>): CheckedPlan {
+    const bodies = r.bodies.map((b) => made(r.world, b));
+    if (bodies.some((b) => b.indices.length === 0)) throw new Refusal("no-geometry-in-one");
+    const moving = new Set(r.bodies.flatMap((b) => b.nodes));
+    const rest = r.rest ? made(r.world, r.rest, moving) : null;
     const all = rest && rest.indices.length > 0 ? [...bodies, rest] : bodies;
     let told = 0;
-    const plan = planChecked(all, {
-      gap: request.gap,
-      stagger: request.stagger,
+    return planChecked(all, {
+      gap: r.gap,
+      stagger: r.stagger,
       ...(all.length > bodies.length ? { base: bodies.length } : {}),
       progress: (share) => {
         const now = performance.now();
-        if (now - told < 80) return;
+        if (now - told < TELL_MS) return;
         told = now;
-        post({ type: "progress", share: Math.min(1, share) });
+        tell(Math.min(1, share));
       },
     });
-    post({ type: "planned", plan });
-  }
+  },
+};
+export type ExplodeWorker = typeof handlers;
+
+function made(world: Float64Array, body: BodySpec, without: ReadonlySet<number> = new Set()): Body {
+  if (!open) throw new Error("No assembly is open.");
+  return bodyOf(body.id, open.index, open.pkg.geometries, world, body.nodes, without);
 }
+
+/** What stays, without what moves, as far as there is any geometry in it. */
+function staying(world: Float64Array, others: readonly BodySpec[], moving: readonly number[]): Body[] {
+  const without = new Set(moving);
+  return others.map((b) => made(world, b, without)).filter((b) => b.indices.length > 0);
+}
+
+host(handlers);

@@ -2,48 +2,60 @@
 import { BufferAttribute, BufferGeometry } from "three";
 import { MeshBVH, type SerializedBVH } from "three-mesh-bvh";
 import { decodePackage } from "../core/assembly/package";
+import type { Geometry } from "../core/geometry/geometry";
+import { type Asked, Handed, host } from "./host";
 
-export interface LoaderRequest {
-  url: string;
+export interface LoaderStage {
+  stage: "download" | "prepare";
+  share: number | null;
 }
-export type LoaderMessage =
-  | { type: "progress"; stage: "download" | "prepare"; share: number | null }
-  | { type: "done"; bytes: ArrayBuffer; trees: (SerializedBVH | null)[] }
-  | { type: "failed"; status: number; message: string };
 
-const post = (message: LoaderMessage, transfer: Transferable[] = []) => (self as unknown as Worker).postMessage(message, transfer);
+/** The server's answer was not a success; the message is its own. Named as such answers are on the page. */
+class AnswerError extends Error {
+  override readonly name = "ApiError";
 
-self.onmessage = async (event: MessageEvent<LoaderRequest>) => {
-  try {
-    const response = await fetch(event.data.url, { credentials: "same-origin" });
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+const handlers = {
+  async load(url: string, { tell, signal }: Asked<LoaderStage>): Promise<Handed<{ bytes: ArrayBuffer; trees: (SerializedBVH | null)[] }>> {
+    const response = await fetch(url, { credentials: "same-origin", signal });
     if (!response.ok) {
       const body = (await response.json().catch(() => ({}))) as { error?: string };
-      post({ type: "failed", status: response.status, message: body.error ?? `The assembly could not be loaded (${response.status}).` });
-      return;
+      throw new AnswerError(response.status, body.error ?? `The assembly could not be loaded (${response.status}).`);
     }
-    const bytes = await download(response);
-    post({ type: "progress", stage: "prepare", share: 0 });
+    const bytes = await download(response, tell);
+    tell({ stage: "prepare", share: 0 });
     const pkg = decodePackage(bytes);
     const transfer: Transferable[] = [bytes.buffer as ArrayBuffer];
     const trees = pkg.geometries.map((g, i) => {
-      if (g.indices.length === 0) return null;
-      const geometry = new BufferGeometry();
-      geometry.setAttribute("position", new BufferAttribute(g.positions, 3));
-      geometry.setIndex(new BufferAttribute(g.indices, 1));
-      // Indirect: the index keeps its order, which the face table refers to.
-      const data = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
-      for (const root of data.roots) transfer.push(root as ArrayBuffer);
-      data.index = null as never;
-      post({ type: "progress", stage: "prepare", share: (i + 1) / pkg.geometries.length });
-      return data;
+      const tree = treeOf(g);
+      for (const root of tree?.roots ?? []) transfer.push(root as ArrayBuffer);
+      tell({ stage: "prepare", share: (i + 1) / pkg.geometries.length });
+      return tree;
     });
-    post({ type: "done", bytes: bytes.buffer as ArrayBuffer, trees }, transfer);
-  } catch (error) {
-    post({ type: "failed", status: 0, message: error instanceof Error ? error.message : "The assembly could not be loaded." });
-  }
+    return new Handed({ bytes: bytes.buffer as ArrayBuffer, trees }, transfer);
+  },
 };
+export type LoaderWorker = typeof handlers;
 
-async function download(response: Response): Promise<Uint8Array> {
+/** The picking tree of a shape. Its index is that of the shape, which the page has already. */
+function treeOf(g: Geometry): SerializedBVH | null {
+  if (g.indices.length === 0) return null;
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(g.positions, 3));
+  geometry.setIndex(new BufferAttribute(g.indices, 1));
+  // Indirect: the index keeps its order, which the face table refers to.
+  const tree = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
+  return { ...tree, index: null as never };
+}
+
+async function download(response: Response, tell: (stage: LoaderStage) => void): Promise<Uint8Array> {
   const total = Number(response.headers.get("content-length") ?? 0);
   const reader = response.body?.getReader();
   const chunks: Uint8Array[] = [];
@@ -53,7 +65,7 @@ async function download(response: Response): Promise<Uint8Array> {
     if (done) break;
     chunks.push(value);
     size += value.length;
-    post({ type: "progress", stage: "download", share: total > 0 ? size / total : null });
+    tell({ stage: "download", share: total > 0 ? size / total : null });
   }
   const out = new Uint8Array(size);
   let at = 0;
@@ -63,3 +75,5 @@ async function download(response: Response): Promise<Uint8Array> {
   }
   return out;
 }
+
+host(handlers);

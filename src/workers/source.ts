@@ -6,16 +6,7 @@ import { ImportError } from "../formats/importError";
 import { previewMesh } from "../formats/readMesh";
 import { isStepName, mastersOf, partsOf } from "../formats/step/set";
 import { asImportError } from "../formats/unexpected";
-
-/** `loose`: the files join others that are there already, so none of them need be the main one. */
-export type SourceRequest =
-  | { type: "pack"; files: { name: string; bytes: Uint8Array }[]; loose: boolean }
-  | { type: "preview"; name: string; bytes: Uint8Array; settings: ImportSettings };
-/** `main`: the file that names the others, among STEP files; `missing`: files that it names and that were not given. */
-export type SourceAnswer =
-  | { type: "packed"; bytes: Uint8Array; main: string | null; missing: string[] }
-  | { type: "read"; bytes: Uint8Array }
-  | { type: "failed"; message: string };
+import { Handed, host } from "./host";
 
 /** Which of several STEP files the others belong to, and what is missing. @throws ImportError when there are several, none naming another */
 function stepSet(files: readonly { name: string; bytes: Uint8Array }[]): { main: string | null; missing: string[] } {
@@ -32,20 +23,35 @@ function stepSet(files: readonly { name: string; bytes: Uint8Array }[]): { main:
   return { main: main.name, missing: partsOf(main, (name) => byName.get(name.toLowerCase()) ?? null).missing };
 }
 
-const post = (message: SourceAnswer, transfer: Transferable[] = []) => (self as unknown as Worker).postMessage(message, transfer);
-
-self.onmessage = (event: MessageEvent<SourceRequest>) => {
-  const request = event.data;
-  try {
-    if (request.type === "pack") {
-      const { main, missing } = request.loose ? { main: null, missing: [] } : stepSet(request.files);
-      const bytes = packBundle(request.files);
-      post({ type: "packed", bytes, main, missing }, [bytes.buffer as ArrayBuffer]);
-      return;
-    }
-    const bytes = encodePackage(previewMesh(request.bytes, request.name, request.settings));
-    post({ type: "read", bytes }, [bytes.buffer as ArrayBuffer]);
-  } catch (error) {
-    post({ type: "failed", message: asImportError(error, "FILES").message });
-  }
+const handlers = {
+  /**
+   * Packs files into one. `loose`: they join others that are there already, so none of them need be the main one.
+   * @returns `main`: the file that names the others, among STEP files; `missing`: files that it names and that were not given
+   */
+  pack({ files, loose }: { files: { name: string; bytes: Uint8Array }[]; loose: boolean }): Handed<{ bytes: Uint8Array; main: string | null; missing: string[] }> {
+    return reading(() => {
+      const { main, missing } = loose ? { main: null, missing: [] } : stepSet(files);
+      const bytes = packBundle(files);
+      return new Handed({ bytes, main, missing }, [bytes.buffer as ArrayBuffer]);
+    });
+  },
+  /** Reads a mesh file as it would come in, as a package. */
+  preview(r: { name: string; bytes: Uint8Array; settings: ImportSettings }): Handed<Uint8Array> {
+    return reading(() => {
+      const bytes = encodePackage(previewMesh(r.bytes, r.name, r.settings));
+      return new Handed(bytes, [bytes.buffer as ArrayBuffer]);
+    });
+  },
 };
+export type SourceWorker = typeof handlers;
+
+/** Runs a reader; what nobody foresaw in the file is an answer, too. @throws ImportError */
+function reading<T>(work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    throw asImportError(error, "FILES");
+  }
+}
+
+host(handlers);

@@ -9,7 +9,7 @@ import type { Triple } from "../../src/core/math/triple";
 import { compile } from "../../src/core/program/compile";
 import { createPose, pose } from "../../src/core/program/pose";
 import { withIdentities } from "../../src/core/revision/identity";
-import { writeProjectFile } from "../../src/formats/project/file";
+import { writeProjectFile } from "../../src/formats/out/project/file";
 import type { Actor } from "../../src/server/access/actor";
 import { newId } from "../../src/server/ids";
 import { applyRevision, goBack, revisionReport } from "../../src/server/imports/revise";

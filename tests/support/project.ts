@@ -2,7 +2,7 @@ import type { Pool } from "mysql2/promise";
 import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
 import { emptyPreparation } from "../../src/core/document/preparation";
-import { readProjectFile, writeProjectFile } from "../../src/formats/project/file";
+import { readProjectFile, writeProjectFile } from "../../src/formats/out/project/file";
 import type { Actor } from "../../src/server/access/actor";
 import { transaction } from "../../src/server/database/pool";
 import { putAsset } from "../../src/server/repositories/assets";

@@ -4,7 +4,7 @@ import path from "node:path";
 import { IMPORT_DEFAULTS } from "../../core/assembly/importSettings";
 import { encodePackage } from "../../core/assembly/package";
 import { ImportError } from "../../formats/importError";
-import { ProjectFileError, readProjectFile } from "../../formats/project/file";
+import { ProjectFileError, readProjectFile } from "../../formats/out/project/file";
 import { readSource } from "../../formats/read";
 import { KernelPool } from "../../server/kernel/pool";
 import type { Measurement } from "./measurement";

@@ -3,7 +3,7 @@ import { encodePackage } from "../../core/assembly/package";
 import { threeQuarterView } from "../../core/camera/camera";
 import { emptyPreparation } from "../../core/document/preparation";
 import { newSequence, newStep } from "../../core/document/sequence";
-import { writeProjectFile } from "../../formats/project/file";
+import { writeProjectFile } from "../../formats/out/project/file";
 import { readPlainMesh } from "../../formats/readMesh";
 
 const CUBE = [

@@ -3,7 +3,7 @@ import type { Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import type { Edit } from "../../core/edit/patches";
 import type { LogAnswer } from "../../core/edit/replica";
-import { readProjectFile } from "../../formats/project/file";
+import { readProjectFile } from "../../formats/out/project/file";
 import { openPool, type Row } from "../../server/database/pool";
 import { type Served, serve } from "../serve";
 import { type Client, documentsOf, FILE_TYPE, JSON_TYPE, openProject, signedIn } from "./client";

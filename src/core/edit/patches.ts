@@ -24,6 +24,8 @@ export type Edit = z.infer<typeof EditSchema>;
 
 /** Why an edit can never be taken; the message is for the user. */
 export class EditError extends Error {
+  override readonly name = "EditError";
+
   constructor(
     message: string,
     readonly code: "path" | "index" | "name" | "text" | "number" | "depth" | "size",

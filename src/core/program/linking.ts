@@ -2,6 +2,7 @@ import type { Link } from "../document/preparation";
 import { linkFault, linkOrder } from "../kinematics/graph";
 import { invertLink } from "../kinematics/linkFunction";
 import { linearInverse, linkFunction } from "../kinematics/links";
+import { Refusal } from "../text/refusal";
 import { jointAxis } from "./jointFrame";
 import type { JointTracks, LinkTracks, NodeTracks, Program } from "./program";
 
@@ -34,7 +35,8 @@ export function makeLinks(program: Program): void {
       follower.driver = tracks;
       links.push(tracks);
     } catch (error) {
-      program.linkFaults.set(link.id, (error as Error).message);
+      if (!(error instanceof Refusal)) throw error;
+      program.linkFaults.set(link.id, error.message);
     }
   }
   program.links = links;

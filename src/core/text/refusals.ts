@@ -72,7 +72,25 @@ export const REFUSALS = {
   "crank-pin": () => "The crank pin lies on the crank's axis. Pick the pin that goes round.",
   "crank-rod": () => "Crank pin and wrist pin are at the same place. Pick the two ends of the rod.",
   said: ({ text }: { text: string }) => text,
+  "no-worker": () => "This browser cannot work in the background (web workers are switched off). Allow them, or open Plextan in another browser.",
+  "worker-died": () => "What worked on this in the background ended unexpectedly. Try it again; if it happens again, reload the page.",
+  "encoder-empty": () => "The encoder gave no file. Try a smaller picture or another quality.",
+  "no-file": () => "No file was given.",
+  "several-models": ({ names }: { names: readonly string[] }) => `These are ${names.length} models: ${few(names)}. Bring in one at a time, with the files that belong to it.`,
+  "no-model": ({ names }: { names: readonly string[] }) => `None of these files is a model: ${few(names)}. Choose the model (.gltf, .obj) together with them.`,
+  "parts-gone": () => "None of the parts is in this revision of the assembly.",
+  "explode-two": () => "An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.",
+  "no-geometry": () => "There is no geometry in what is selected.",
+  "no-geometry-in-one": () => "There is no geometry in one of the selected things. Leave it out.",
+  "not-changes": () => "This is not a file of changes: it is not valid JSON.",
+  "not-these-changes": ({ path }: { path: string }) => `This is not a file of changes that this Plextan reads (at ${path}).`,
+  "reading-failed": ({ why }: { why: string }) => why,
 } as const;
+
+/** The first few of many names. */
+function few(names: readonly string[]): string {
+  return `${names.slice(0, 4).join(", ")}${names.length > 4 ? ", ..." : ""}`;
+}
 
 export type RefusalCode = keyof typeof REFUSALS;
 /** The numbers and names that a refusal is about. */

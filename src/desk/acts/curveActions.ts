@@ -14,6 +14,7 @@ import {
 } from "../../core/edit/curves/edit";
 import { insertKey } from "../../core/edit/curves/insert";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, snapToFrame, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { kindOfChannel, type Shown } from "../curves/model";
@@ -129,7 +130,7 @@ export function insertPoint(desk: Desk, s: Shown, at: number): void {
     selectPoints(desk, [{ ...ref, target: s.target }]);
     if (second) desk.notify("info", "The soft end of this ease got a point of its own, so that nothing moves otherwise than before.");
   } catch (error) {
-    desk.notify("problem", (error as Error).message);
+    desk.notify("problem", problemOf(error));
   }
 }
 
@@ -160,7 +161,7 @@ export function thinChannel(desk: Desk, s: Shown, slack: number): void {
     else if (desk.edit(`Thin out ${s.name} of ${s.owner}`, command))
       desk.notify("info", `${removed} ${removed === 1 ? "point" : "points"} taken out; the curve is at most ${formatNumber(error, 4)} off.`);
   } catch (error) {
-    desk.notify("problem", (error as Error).message);
+    desk.notify("problem", problemOf(error));
   }
 }
 

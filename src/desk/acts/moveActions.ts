@@ -20,6 +20,7 @@ import { plainCopy } from "../../core/edit/sequenceCommands";
 import type { MakeContext } from "../../core/moves/kind";
 import { moveKindOf } from "../../core/moves/kinds";
 import { spanOf } from "../../core/program/spans";
+import { problemOf } from "../../core/text/problem";
 import { formatNumber } from "../../core/units/units";
 import type { Desk } from "../desk";
 import type { MoveRef } from "../state";
@@ -78,7 +79,7 @@ export function beginMove(desk: Desk, kind: string): boolean {
     showDraft(desk, place.step.id, move, desk.state.draft?.from ?? desk.state.ticks);
     return true;
   } catch (error) {
-    desk.notify("problem", (error as Error).message);
+    desk.notify("problem", problemOf(error));
     return false;
   }
 }
@@ -342,7 +343,7 @@ export function keyByHand(desk: Desk, ref: MoveRef): void {
       desk.notify("info", error < 1e-6 ? "The move is now hand keys; nothing moves otherwise than before." : `The move is now hand keys; at most ${formatNumber(error, 6)} off.`);
     }
   } catch (error) {
-    desk.notify("problem", (error as Error).message);
+    desk.notify("problem", problemOf(error));
   }
 }
 
@@ -351,7 +352,7 @@ function act(desk: Desk, label: string, step: string, make: () => { command: (dr
     const { command, ids } = make();
     if (desk.edit(label, command)) markNew(desk, step, ids);
   } catch (error) {
-    desk.notify("problem", (error as Error).message);
+    desk.notify("problem", problemOf(error));
   }
 }
 

@@ -6,6 +6,7 @@ import { addMove } from "../../core/edit/moveCommands";
 import { addCopy } from "../../core/edit/preparationCommands";
 import type { Triple } from "../../core/math/triple";
 import { besideWay, replaceMoves } from "../../core/moves/replace";
+import { isStop, problemOf } from "../../core/text/problem";
 import { findWays } from "../background/planner";
 import type { Desk } from "../desk";
 import { makeContext, placeNow } from "./moveActions";
@@ -66,7 +67,7 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
     desk.set({ focus: { kind: "step", id: step }, marked: [], selection: [], group: null });
     if (!free) desk.notify("info", "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.");
   } catch (error) {
-    if ((error as Error).name !== "AbortError") desk.notify("problem", (error as Error).message);
+    if (!isStop(error)) desk.notify("problem", problemOf(error));
   } finally {
     desk.set({ work: null });
   }

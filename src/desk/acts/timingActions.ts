@@ -5,6 +5,7 @@ import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { copyItems, lacking, pasteItems } from "../../core/edit/timing/clip";
 import { itemId, itemSpan, itemsOf, roomBefore, type ShiftWay, shiftItems, spanOfItems, type TimeItem, tidy } from "../../core/edit/timing/items";
 import { isOn, spanOf } from "../../core/program/spans";
+import { problemOf } from "../../core/text/problem";
 import { ticksPerFrame } from "../../core/time/time";
 import type { Desk } from "../desk";
 import { rememberTiming } from "../remembered/timingStore";
@@ -188,7 +189,7 @@ export function pasteTimed(desk: Desk): void {
       const { command, items } = pasteItems(clip, step.id, at, onto, hasChannel(desk));
       if (desk.edit("Paste in time", command)) selectItems(desk, items);
     } catch (error) {
-      desk.notify("problem", (error as Error).message);
+      desk.notify("problem", problemOf(error));
     }
   };
   const missing = onto ? lacking(clip, targets, hasChannel(desk)) : [];
@@ -223,7 +224,7 @@ export function duplicateTimed(desk: Desk): void {
     const { command, items: made } = pasteItems(clip, first.i.step, span.t1 - actionStart(desk)(first.i.step), null, hasChannel(desk));
     if (desk.edit(`Duplicate ${namesOf(desk, items)}`, command)) selectItems(desk, made);
   } catch (error) {
-    desk.notify("problem", (error as Error).message);
+    desk.notify("problem", problemOf(error));
   }
 }
 

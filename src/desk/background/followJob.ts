@@ -1,3 +1,4 @@
+import { Refusal } from "../../core/text/refusal";
 import { json } from "../api";
 
 export interface JobAnswer {
@@ -19,7 +20,7 @@ export async function followJob(job: string, signal: AbortSignal, show: (stage: 
     }
     const j = await json<JobAnswer>(`/api/jobs/${job}`);
     if (j.state === "done") return;
-    if (j.state === "failed") throw new Error(j.error ?? "The file could not be read.");
+    if (j.state === "failed") throw new Refusal("reading-failed", { why: j.error ?? "The file could not be read." });
     if (j.state === "cancelled") throw new DOMException("cancelled", "AbortError");
     show((STAGES as readonly string[]).includes(j.stage) ? (j.stage as StageName) : "read", j.share);
     await new Promise((r) => setTimeout(r, 250));

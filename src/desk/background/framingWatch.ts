@@ -1,61 +1,46 @@
-import type { FramingAnswer, FramingRequest } from "../../workers/framing";
+import { isStop } from "../../core/text/problem";
 import type { Desk } from "../desk";
+import { endWatcher, filmOf, watcherFor } from "./filmWatch";
 import { whenQuiet } from "./quiet";
 
 const QUIET_MS = 1600;
 
-let shared: { worker: Worker; of: Desk["pkg"] } | null = null;
-
-/** One worker for the open assembly; null where the browser has none. */
-function workerFor(desk: Desk): Worker | null {
-  if (typeof Worker === "undefined") return null;
-  if (shared?.of === desk.pkg) return shared.worker;
-  shared?.worker.terminate();
-  const worker = new Worker(new URL("../../workers/framing.ts", import.meta.url), { type: "module" });
-  worker.postMessage({ type: "open", bytes: desk.packageBytes, assembly: desk.pkg.assembly } satisfies FramingRequest);
-  shared = { worker, of: desk.pkg };
-  return worker;
-}
-
 /** Keeps the desk told whether what acts is in the picture; worked out in a worker. @returns a function that ends it */
 export function watchFraming(desk: Desk): () => void {
-  let turn = 0;
-  let listened: Worker | null = null;
+  let asked: AbortController | null = null;
   const ended = whenQuiet(desk, QUIET_MS, () => {
-    if (!desk.state.aids.framing) return;
-    const worker = workerFor(desk);
-    if (!worker) return;
-    if (worker !== listened) {
-      listened = worker;
-      worker.addEventListener("message", ({ data }: MessageEvent<FramingAnswer>) => {
-        // What was asked for meanwhile is worth more than a late answer.
-        if (data.type === "abrupt" && data.turn === turn) desk.set({ abrupt: data.places });
-        if (data.type === "framing" && data.turn === turn) desk.set({ framing: Object.fromEntries(data.steps.map((s) => [s.step, s])) });
-      });
+    // What was asked for meanwhile is worth more than a late answer.
+    asked?.abort();
+    asked = null;
+    if (!desk.state.aids.framing) {
+      if (desk.state.framing || desk.state.abrupt) desk.set({ framing: null, abrupt: null });
+      return;
     }
-    worker.postMessage({ type: "check", turn: ++turn, preparation: desk.state.preparation.body, sequence: desk.body() } satisfies FramingRequest);
+    asked = new AbortController();
+    void look(desk, asked.signal);
   });
   return () => {
     ended();
-    turn++;
-    shared?.worker.terminate();
-    shared = null;
+    asked?.abort();
+    endWatcher();
     desk.set({ framing: null, abrupt: null });
   };
 }
 
-/** The parts that stand before nodes between two times (ticks of the sequence), as the sequence is shown now. */
+async function look(desk: Desk, signal: AbortSignal): Promise<void> {
+  const film = filmOf(desk);
+  const watcher = watcherFor(desk);
+  try {
+    desk.set({ abrupt: await watcher.ask("abrupt", film, { signal }) });
+    const steps = await watcher.ask("framing", film, { signal });
+    desk.set({ framing: Object.fromEntries(steps.map((s) => [s.step, s])) });
+  } catch (error) {
+    // A browser without workers goes without; what is shown then says that it is not looked after.
+    if (!isStop(error)) console.warn("The framing is not looked after:", error);
+  }
+}
+
+/** The parts that stand before nodes between two times (ticks of the sequence). @throws Refusal, AbortError */
 export function findCovers(desk: Desk, nodes: readonly number[], t0: number, t1: number): Promise<number[]> {
-  const worker = workerFor(desk);
-  if (!worker) return Promise.reject(new Error("This browser cannot look for what covers a part."));
-  return new Promise((resolve, reject) => {
-    const take = ({ data }: MessageEvent<FramingAnswer>) => {
-      if (data.type !== "covers" && data.type !== "failed") return;
-      worker.removeEventListener("message", take);
-      if (data.type === "covers") resolve(data.nodes);
-      else reject(new Error(data.message));
-    };
-    worker.addEventListener("message", take);
-    worker.postMessage({ type: "covers", preparation: desk.state.preparation.body, sequence: desk.sequence, nodes: [...nodes], t0, t1 } satisfies FramingRequest);
-  });
+  return watcherFor(desk).ask("covers", { ...filmOf(desk), nodes: [...nodes], t0, t1 });
 }

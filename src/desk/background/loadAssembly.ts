@@ -1,20 +1,22 @@
-import type { LoaderMessage } from "../../workers/loader";
+import type { AnswerOf } from "../../workers/host";
+import type { LoaderWorker } from "../../workers/loader";
 import { ApiError } from "../api";
+import { askOnce, WorkerFault } from "./workerClient";
 
-export type LoadedAssembly = Pick<Extract<LoaderMessage, { type: "done" }>, "bytes" | "trees">;
+export type LoadedAssembly = AnswerOf<LoaderWorker, "load">;
 
-/** Fetches a project's present package and builds its picking trees in a worker. */
-export function loadAssembly(projectId: string, signal: AbortSignal | null, onProgress: (text: string, share: number | null) => void): Promise<LoadedAssembly> {
-  const worker = new Worker(new URL("../../workers/loader.ts", import.meta.url), { type: "module" });
-  return new Promise<LoadedAssembly>((resolve, reject) => {
-    signal?.addEventListener("abort", () => reject(new DOMException("cancelled", "AbortError")));
-    worker.onerror = () => reject(new Error("The assembly could not be prepared for drawing. Reload the page."));
-    worker.onmessage = (event: MessageEvent<LoaderMessage>) => {
-      const m = event.data;
-      if (m.type === "progress") onProgress(m.stage === "download" ? "Loading the assembly" : "Preparing the assembly", m.share);
-      else if (m.type === "done") resolve(m);
-      else reject(new ApiError(m.status, m.message, null));
-    };
-    worker.postMessage({ url: `/api/projects/${projectId}/package` });
-  }).finally(() => worker.terminate());
+const make = () => new Worker(new URL("../../workers/loader.ts", import.meta.url), { type: "module" });
+
+/** Fetches a project's present package and builds its picking trees in a worker. @throws ApiError, Refusal, AbortError */
+export async function loadAssembly(projectId: string, signal: AbortSignal | null, onProgress: (text: string, share: number | null) => void): Promise<LoadedAssembly> {
+  try {
+    return await askOnce<LoaderWorker, "load">(make, "load", `/api/projects/${projectId}/package`, {
+      signal: signal ?? undefined,
+      tell: ({ stage, share }) => onProgress(stage === "download" ? "Loading the assembly" : "Preparing the assembly", share),
+    });
+  } catch (error) {
+    // Who waits for it looks at the status.
+    if (error instanceof WorkerFault && error.status !== undefined) throw new ApiError(error.status, error.message, null);
+    throw error;
+  }
 }

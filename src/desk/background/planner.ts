@@ -6,46 +6,24 @@ import { invertedAffine, transformDirection } from "../../core/math/mat4";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { createPose, type Pose, pose } from "../../core/program/pose";
-import type { BodySpec, ExplodeAnswer, ExplodeRequest } from "../../workers/explode";
+import { Refusal } from "../../core/text/refusal";
+import type { BodySpec, ExplodeWorker } from "../../workers/explode";
 import type { Desk } from "../desk";
+import { WorkerClient } from "./workerClient";
 
-/** One worker for the open revision of the assembly; aborting a question ends it, and the next one starts anew. */
-let open: { worker: Worker; of: AssemblyIndex } | null = null;
+/** One planner for the open assembly. It cannot be stopped in the middle of a plan except by ending it. */
+let open: { client: WorkerClient<ExplodeWorker>; of: AssemblyIndex } | null = null;
 
-function workerFor(desk: Desk): Worker {
-  if (open && open.of === desk.index) return open.worker;
-  open?.worker.terminate();
-  const worker = new Worker(new URL("../../workers/explode.ts", import.meta.url), { type: "module" });
-  worker.postMessage({ type: "open", bytes: desk.packageBytes, assembly: desk.pkg.assembly } satisfies ExplodeRequest);
-  open = { worker, of: desk.index };
-  return worker;
-}
-
-/** Asks the worker one thing. @throws Error in words for the user, or AbortError */
-function ask<T extends ExplodeAnswer["type"]>(
-  desk: Desk,
-  request: ExplodeRequest,
-  wanted: T,
-  signal: AbortSignal,
-  progress?: (share: number) => void,
-): Promise<Extract<ExplodeAnswer, { type: T }>> {
-  const worker = workerFor(desk);
-  return new Promise((resolve, reject) => {
-    const stop = () => {
-      worker.terminate();
-      if (open?.worker === worker) open = null;
-      reject(new DOMException("stopped", "AbortError"));
-    };
-    signal.addEventListener("abort", stop, { once: true });
-    worker.onerror = () => reject(new Error("The way could not be worked out in this browser."));
-    worker.onmessage = ({ data }: MessageEvent<ExplodeAnswer>) => {
-      if (data.type === "progress") return progress?.(data.share);
-      signal.removeEventListener("abort", stop);
-      if (data.type === wanted) resolve(data as Extract<ExplodeAnswer, { type: T }>);
-      else reject(new Error(data.type === "failed" ? data.message : "The way could not be worked out."));
-    };
-    worker.postMessage(request);
-  });
+function plannerFor(desk: Desk): WorkerClient<ExplodeWorker> {
+  if (open?.of === desk.index) return open.client;
+  open?.client.end();
+  const client = new WorkerClient<ExplodeWorker>(
+    () => (typeof Worker === "undefined" ? null : new Worker(new URL("../../workers/explode.ts", import.meta.url), { type: "module" })),
+    () => ({ name: "open", input: { bytes: desk.packageBytes, assembly: desk.pkg.assembly } }),
+    true,
+  );
+  open = { client, of: desk.index };
+  return client;
 }
 
 /** How everything stands at a time, without what is only pending. */
@@ -80,24 +58,18 @@ export interface NamedWay extends Omit<Way, "blockers"> {
 export async function findWays(desk: Desk, targets: readonly AnyTarget[], ticks: number, signal: AbortSignal): Promise<NamedWay[]> {
   const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
   const first = nodes[0];
-  if (first === undefined) throw new Error("None of the parts is in this revision of the assembly.");
+  if (first === undefined) throw new Refusal("parts-gone");
   const at = poseAt(desk, ticks);
   const { world } = at;
   const others = staying(desk, nodes, at);
-  const { ways } = await ask(desk, { type: "ways", world, body: { id: "moved", nodes: [...nodes] }, others }, "ways", signal);
+  const ways = await plannerFor(desk).ask("ways", { world, body: { id: "moved", nodes: [...nodes] }, others }, { signal });
   return ways.map((w) => ({ ...w, direction: atHome(desk, world, first, w.direction), blockers: w.blockers.map((b) => desk.nameOf(others[b]?.nodes[0] ?? -1)) }));
 }
 
 /** How far targets must go along a direction (assembly's frame at home) until they are clear of a node, mm. */
 export async function clearDistance(desk: Desk, targets: readonly AnyTarget[], direction: Triple, of: number, ticks: number, signal: AbortSignal): Promise<number> {
   const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
-  const { distance } = await ask(
-    desk,
-    { type: "clear", world: poseAt(desk, ticks).world, body: { id: "moved", nodes: [...nodes] }, others: [{ id: "of", nodes: [of] }], direction },
-    "clear",
-    signal,
-  );
-  return distance;
+  return plannerFor(desk).ask("clear", { world: poseAt(desk, ticks).world, body: { id: "moved", nodes: [...nodes] }, others: [{ id: "of", nodes: [of] }], direction }, { signal });
 }
 
 /** A plan with directions as moves keep them, by target id. */
@@ -118,18 +90,16 @@ export async function planExploded(
   progress: (share: number) => void,
 ): Promise<NamedPlan> {
   const bodies = targets.map((t): BodySpec => ({ id: targetId(t), nodes: [...desk.program.nodesOf(t)] })).filter((b) => b.nodes.length > 0);
-  if (bodies.length < 2) throw new Error("An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.");
+  if (bodies.length < 2) throw new Refusal("explode-two");
   const at = poseAt(desk, ticks);
   const { world } = at;
   // Without minding the rest nothing else counts as being there.
   const moving = bodies.flatMap((b) => b.nodes);
   const rest = options.mind ? staying(desk, moving, at) : [];
-  const { plan } = await ask(
-    desk,
-    { type: "plan", world, bodies, rest: rest.length > 0 ? { id: "rest", nodes: rest.flatMap((r) => r.nodes) } : null, gap: options.gap, stagger: options.stagger },
-    "planned",
-    signal,
-    progress,
+  const plan = await plannerFor(desk).ask(
+    "plan",
+    { world, bodies, rest: rest.length > 0 ? { id: "rest", nodes: rest.flatMap((r) => r.nodes) } : null, gap: options.gap, stagger: options.stagger },
+    { signal, tell: progress },
   );
   return named(desk, bodies, world, plan);
 }

@@ -1,7 +1,8 @@
 import { nth } from "../../core/math/packed";
 import { createPose, type Pose, sample } from "../../core/program/pose";
-import type { PicturesAnswer, PicturesRequest } from "../../workers/pictures";
+import { isStop } from "../../core/text/problem";
 import type { Desk } from "../desk";
+import { identity, watcherFor } from "./filmWatch";
 import { whenQuiet } from "./quiet";
 
 /** How long nothing must have changed before pictures are drawn, ms. */
@@ -14,7 +15,7 @@ const WIDTH = 144;
  * worker, once the desk has been quiet for a moment.
  */
 export class StepPictures {
-  private worker: Worker | null = null;
+  private drawing: AbortController | null = null;
   private readonly drawn = new Map<string, string>();
   private readonly asked = new Map<string, string>();
   private readonly ended: () => void;
@@ -43,31 +44,29 @@ export class StepPictures {
       wanted.push({ id, ticks });
     });
     if (wanted.length === 0) return;
-    const worker = this.workerNow();
-    if (!worker) return;
+    // Takes the place of what was still waiting.
+    this.drawing?.abort();
+    this.drawing = new AbortController();
     const { width, height } = desk.sequence.picture;
-    worker.postMessage({
-      type: "draw",
-      preparation: desk.state.preparation.body,
-      sequence: desk.sequence,
-      width: WIDTH,
-      height: Math.max(36, Math.min(2 * WIDTH, Math.round((WIDTH * height) / width))),
-      wanted,
-    } satisfies PicturesRequest);
-  }
-
-  private workerNow(): Worker | null {
-    if (!this.worker) {
-      if (typeof Worker === "undefined" || typeof OffscreenCanvas === "undefined") return null;
-      this.worker = new Worker(new URL("../../workers/pictures.ts", import.meta.url), { type: "module" });
-      this.worker.postMessage({ type: "open", bytes: this.desk.packageBytes, assembly: this.desk.pkg.assembly } satisfies PicturesRequest);
-    }
-    this.worker.onmessage = ({ data }: MessageEvent<PicturesAnswer>) => {
-      // A machine that cannot draw off screen shows cards without pictures.
-      if (data.type === "failed") this.broken = true;
-      else this.show(data.id, data.blob);
-    };
-    return this.worker;
+    const preparation = desk.state.preparation.body;
+    const { sequence } = desk;
+    watcherFor(desk)
+      .ask(
+        "pictures",
+        {
+          name: `${identity(preparation)} ${identity(sequence)}`,
+          preparation,
+          sequence,
+          width: WIDTH,
+          height: Math.max(36, Math.min(2 * WIDTH, Math.round((WIDTH * height) / width))),
+          wanted,
+        },
+        { signal: this.drawing.signal, tell: ({ id, blob }) => this.show(id, blob) },
+      )
+      .catch((error: unknown) => {
+        // A machine that cannot draw off screen shows cards without pictures.
+        if (!isStop(error)) this.broken = true;
+      });
   }
 
   private show(id: string, blob: Blob): void {
@@ -80,21 +79,10 @@ export class StepPictures {
 
   dispose(): void {
     this.ended();
-    this.worker?.terminate();
+    this.drawing?.abort();
     for (const url of Object.values(this.desk.state.stepPictures)) URL.revokeObjectURL(url);
     this.desk.set({ stepPictures: {} });
   }
-}
-
-const seen = new WeakMap<object, number>();
-let count = 0;
-function identity(of: object): number {
-  let n = seen.get(of);
-  if (n === undefined) {
-    n = ++count;
-    seen.set(of, n);
-  }
-  return n;
 }
 
 /** Name of a step's picture; steps of two sequences may have the same id. */

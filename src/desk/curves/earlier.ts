@@ -3,6 +3,7 @@ import { type Edit, patched } from "../../core/edit/patches";
 import { withTiming } from "../../core/edit/timing/versions";
 import { compile } from "../../core/program/compile";
 import type { Program } from "../../core/program/program";
+import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
 import type { Desk } from "../desk";
 
@@ -39,7 +40,7 @@ export async function loadPast(desk: Desk): Promise<void> {
     if (desk.state.sequenceId === sequence) desk.set({ past: { sequence, list } });
   } catch (error) {
     if (desk.state.sequenceId === sequence) desk.set({ past: { sequence, list: "failed" } });
-    desk.notify("problem", `Earlier states could not be read: ${(error as Error).message}`);
+    desk.notify("problem", `Earlier states could not be read: ${problemOf(error)}`);
   }
 }
 

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type Edit, EditSchema } from "../../core/edit/patches";
+import { Refusal } from "../../core/text/refusal";
 
 /** Changes of a project that are not on the server, as a file: to be put by, and taken in again. */
 export interface ChangesFile {
@@ -26,9 +27,9 @@ export function readChanges(text: string): ChangesFile {
   try {
     json = JSON.parse(text);
   } catch {
-    throw new Error("This is not a file of changes: it is not valid JSON.");
+    throw new Refusal("not-changes");
   }
   const parsed = Schema.safeParse(json);
-  if (!parsed.success) throw new Error(`This is not a file of changes that this Plextan reads (at ${parsed.error.issues[0]?.path.join(".") || "its root"}).`);
+  if (!parsed.success) throw new Refusal("not-these-changes", { path: parsed.error.issues[0]?.path.join(".") || "its root" });
   return parsed.data;
 }

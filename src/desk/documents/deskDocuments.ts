@@ -3,6 +3,7 @@ import { History, type HistoryPart, type HistoryStep, runCommand } from "../../c
 import { freshId } from "../../core/edit/id";
 import { applyTo, type Edit, type Patch, patched } from "../../core/edit/patches";
 import type { LogAnswer } from "../../core/edit/replica";
+import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
 import type { Desk } from "../desk";
 import type { DeskInit } from "../firstState";
@@ -85,7 +86,7 @@ export class DeskDocuments {
       this.accept(document, body, edit);
       return null;
     } catch (error) {
-      return (error as Error).message;
+      return problemOf(error);
     }
   }
 
@@ -108,7 +109,7 @@ export class DeskDocuments {
         if (loaded) results.push({ ...runCommand<DocumentBody>(loaded.body, command as (draft: DocumentBody) => void), id });
       }
     } catch (error) {
-      this.desk.notify("problem", (error as Error).message);
+      this.desk.notify("problem", problemOf(error));
       return false;
     }
     const changed = results.filter((r) => r.patches.length > 0);
@@ -118,7 +119,7 @@ export class DeskDocuments {
     try {
       for (const e of edits) Saver.check(e);
     } catch (error) {
-      this.desk.notify("problem", (error as Error).message);
+      this.desk.notify("problem", problemOf(error));
       return false;
     }
     this.history.push({ label: text, parts: changed.map((r): HistoryPart => ({ document: r.id, patches: r.patches, inverse: r.inverse })), merge });

@@ -2,6 +2,7 @@ import type { DocumentBody } from "../../core/document/documents";
 import { newSequence as emptySequence, type Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { compile } from "../../core/program/compile";
+import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
 import type { Desk } from "../desk";
 import { loadPending } from "../remembered/pendingStore";
@@ -53,7 +54,7 @@ export async function newSequence(desk: Desk, name: string): Promise<void> {
     desk.addSequence(id, body);
     openSequence(desk, id);
   } catch (error) {
-    desk.notify("problem", `The sequence could not be made: ${(error as Error).message}`);
+    desk.notify("problem", `The sequence could not be made: ${problemOf(error)}`);
   }
 }
 

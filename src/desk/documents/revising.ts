@@ -1,3 +1,4 @@
+import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
 import { loadAssembly } from "../background/loadAssembly";
 import type { Desk } from "../desk";
@@ -54,7 +55,7 @@ export function connectRevisions(desk: Desk): void {
     try {
       await put(desk, { to });
     } catch (error) {
-      desk.notify("problem", `The revision could not be changed back: ${(error as Error).message}`);
+      desk.notify("problem", `The revision could not be changed back: ${problemOf(error)}`);
     }
   };
 }

@@ -1,6 +1,7 @@
 import { freshId } from "../../core/edit/id";
 import { checkEdit, EDIT_MAX_BYTES, type Edit, EditError, editBytes, type Patch } from "../../core/edit/patches";
 import { Replica, type Taken } from "../../core/edit/replica";
+import { problemOf } from "../../core/text/problem";
 import { exchange, type Send } from "./exchange";
 import type { Aside, AsideReason, Outbox } from "./outbox";
 
@@ -166,7 +167,7 @@ export class Saver {
       // What the server says does not fit what this page has: nothing is dropped, and the page is told.
       const edits = t.replica.queue;
       t.replica.queue = [];
-      await this.putAside(id, edits, "behind", (error as Error).message, null);
+      await this.putAside(id, edits, "behind", problemOf(error), null);
       return true;
     } finally {
       t.sending = false;

@@ -2,6 +2,7 @@ import { type SequenceCommand, updateStep } from "../../core/edit/sequenceComman
 import { roomBefore, shiftItems, type TimeItem } from "../../core/edit/timing/items";
 import { scaleItems, setEnd } from "../../core/edit/timing/retime";
 import { nth } from "../../core/math/packed";
+import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, snapToFrame } from "../../core/time/time";
 import { actionStart, namesOf, selectedItems, selectTimed, shiftWay } from "../acts/timingActions";
 import { rememberRange } from "../remembered/timingStore";
@@ -231,7 +232,7 @@ export class TimelinePointer {
             desk.edit(`Move ${namesOf(desk, items)}`, command());
           } catch (error) {
             desk.preview(null);
-            desk.notify("problem", (error as Error).message);
+            desk.notify("problem", problemOf(error));
           }
         } else desk.preview(null);
       },

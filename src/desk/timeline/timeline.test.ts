@@ -2,6 +2,8 @@ import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
+import { FAULT } from "../../core/text/problem";
+import { Refusal } from "../../core/text/refusal";
 import { copyTimed, duplicateTimed, nudge, pasteTimed, removeTimed, selectAll, selectInverse, selectTimed } from "../acts/timingActions";
 import type { Desk } from "../desk";
 import { hitAt, inBox } from "./hit";
@@ -152,9 +154,16 @@ describe("acts on what is selected in time", () => {
     expect(value()).not.toBe(was);
     expect(
       desk.preview(() => {
-        throw new RangeError("no");
+        throw new Refusal("no-such-move", { kind: "no" });
       }),
-    ).toBe("no");
+    ).toBe('There is no kind of move called "no".');
+    // What was not meant is never shown as if it were.
+    vi.spyOn(console, "error").mockImplementationOnce(() => {});
+    expect(
+      desk.preview(() => {
+        throw new RangeError("Invalid array length");
+      }),
+    ).toBe(FAULT);
     desk.preview(null);
     expect([desk.body(), value()]).toEqual([before, was]);
   });

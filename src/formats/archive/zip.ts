@@ -3,6 +3,8 @@ import { nth } from "../../core/math/packed";
 
 /** Why an archive cannot be read. The caller words it: what the archive is, and what to do. */
 export class ZipError extends Error {
+  override readonly name = "ZipError";
+
   constructor(
     readonly code: "damaged" | "encrypted" | "method" | "large",
     message: string,

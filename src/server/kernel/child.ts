@@ -2,7 +2,7 @@
 import { readFile, writeFile } from "node:fs/promises";
 import { encodePackage } from "../../core/assembly/package";
 import { isZip, packBundle, unpack } from "../../formats/bundle/bundle";
-import { ProjectFileError, readProjectFile, writeProjectFile } from "../../formats/project/file";
+import { ProjectFileError, readProjectFile, writeProjectFile } from "../../formats/out/project/file";
 import { readSource } from "../../formats/read";
 import { startKernel } from "../../formats/step/kernel";
 import { asImportError } from "../../formats/unexpected";

@@ -4,7 +4,7 @@ import { readFile, writeFile } from "node:fs/promises";
 import type { Assembly } from "../../core/assembly/assembly";
 import { IMPORT_DEFAULTS, type ImportSettings } from "../../core/assembly/importSettings";
 import { ImportError, type ImportStage } from "../../formats/importError";
-import { ProjectFileError } from "../../formats/project/file";
+import { ProjectFileError } from "../../formats/out/project/file";
 import { dyingWithUs } from "../database/processes";
 import { openSpool } from "../files/spool";
 import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";

@@ -1,17 +1,18 @@
 "use client";
 import { Button } from "antd";
 import { TriangleAlert } from "lucide-react";
-import type { StepFraming } from "../../core/camera/framing";
+import type { StepFraming } from "../../core/checks/framing";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
+import { Looking } from "./Looking";
 
 /** Whether all that acts is inside the picture, for every step, and how large. */
 export function FramingList() {
   const desk = useDesk();
   const sequence = useSequence();
   const framing = useDeskState((s) => s.framing);
-  if (!framing) return <p className="soft">Looking …</p>;
+  if (!framing) return <Looking />;
   const steps = desk.program.steps.ids.flatMap((id) => (framing[id] && (framing[id] as StepFraming).acting.length > 0 ? [framing[id] as StepFraming] : []));
   if (steps.length === 0) return <p className="soft">Nothing acts yet.</p>;
   const bad = steps.filter((s) => s.outside.length > 0 || s.covered.length > 0);

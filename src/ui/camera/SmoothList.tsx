@@ -1,9 +1,11 @@
 "use client";
 import { Button, Tooltip } from "antd";
 import { smoothCamera } from "../../core/edit/cameraCommands";
+import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { useDesk, useDeskState } from "../desk/context";
+import { Looking } from "./Looking";
 
 const SHOWN = 6;
 
@@ -19,13 +21,13 @@ export function SmoothList({ live }: { live: string }) {
     try {
       desk.edit(`Smooth the camera in "${title}"`, smoothCamera(desk.program, here.id, live));
     } catch (error) {
-      desk.notify("problem", (error as Error).message);
+      desk.notify("problem", problemOf(error));
     }
   };
   return (
     <>
       {places === null ? (
-        <p className="soft">Looking …</p>
+        <Looking />
       ) : places.length === 0 ? (
         <p className="soft">None: the camera starts, turns and stops softly everywhere.</p>
       ) : (

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { betweenFrames, snapAll, stillsBetweenFrames } from "../../core/edit/timing/frames";
 import { fitTo, setGoal } from "../../core/edit/timing/goal";
 import { renameTiming, type TimingDifference, timingDifferences } from "../../core/edit/timing/versions";
+import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, frameAt } from "../../core/time/time";
 import { choose, keepNow, otherOf, remove } from "../../desk/acts/compareActions";
 import { selectItems } from "../../desk/acts/timingActions";
@@ -48,7 +49,7 @@ function TimingPanel() {
     try {
       work();
     } catch (error) {
-      desk.notify("problem", (error as Error).message);
+      desk.notify("problem", problemOf(error));
     }
   };
   return (

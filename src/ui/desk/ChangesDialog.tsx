@@ -2,6 +2,7 @@
 import { Button, Modal, Popconfirm } from "antd";
 import { FileDown, FileUp } from "lucide-react";
 import { useRef } from "react";
+import { problemOf } from "../../core/text/problem";
 import type { Desk } from "../../desk/desk";
 import { CHANGES_EXTENSION, type ChangesFile, readChanges, writeChanges } from "../../desk/documents/changesFile";
 import type { Aside, AsideReason } from "../../desk/documents/outbox";
@@ -62,7 +63,7 @@ export function ChangesDialog() {
       if (faults.length > 0) desk.notify("problem", `Not everything fits what is there now. ${faults.join(" ")}`);
       else desk.notify("info", `${counted(made)} taken in from ${file.name}.`);
     } catch (error) {
-      desk.notify("problem", (error as Error).message);
+      desk.notify("problem", problemOf(error));
     }
   };
   return (

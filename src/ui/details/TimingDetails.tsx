@@ -6,6 +6,7 @@ import { blockSpan, closeCycle, periodsOf, setRepeat, timesUntil, wholeRepeats }
 import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items";
 import { alignItems, distributeGaps, distributeSpeed, reverseItems, scaleItems, setLengths } from "../../core/edit/timing/retime";
 import { nth } from "../../core/math/packed";
+import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { beyondOf } from "../../desk/acts/curveActions";
@@ -172,7 +173,7 @@ export function CycleFields() {
       desk.edit(`Close the cycle of ${namesOf(desk, refs)}`, command);
       desk.notify("info", `Closed: ${named(desk, closed)}.${leftOut.length > 0 ? ` Left out: ${named(desk, leftOut)}.` : ""}`);
     } catch (error) {
-      desk.notify("problem", (error as Error).message);
+      desk.notify("problem", problemOf(error));
     }
   };
   return (
@@ -202,7 +203,7 @@ export function CycleFields() {
               set(fit.times, period, repeat?.way ?? "same");
               if (fit.left > 1) desk.notify("info", `${fit.times} ${fit.times === 1 ? "cycle fits" : "cycles fit"}; ${formatSecondsShort(fit.left)} s are left.`);
             } catch (error) {
-              desk.notify("problem", (error as Error).message);
+              desk.notify("problem", problemOf(error));
             }
           }}
         />

@@ -1,6 +1,7 @@
 import type { Joint, Link } from "../../core/document/preparation";
 import { crankSliderFrom } from "../../core/kinematics/crankSlider";
 import { jointAxis } from "../../core/program/jointFrame";
+import { problemOf } from "../../core/text/problem";
 import type { Desk } from "../../desk/desk";
 import { atHome } from "../../desk/selection/pickedFrame";
 
@@ -70,7 +71,7 @@ export function measureCrankSlider(desk: Desk, driver: Joint, follower: Joint, p
             try {
               put({ ...crankSliderFrom(jointAxis(desk.index, driver), jointAxis(desk.index, follower), first, atHome(desk, wrist).point) });
             } catch (error) {
-              desk.notify("problem", (error as Error).message);
+              desk.notify("problem", problemOf(error));
             }
           },
         }),

@@ -3,6 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import type { MadeMove } from "../../core/document/sequence";
 import { spanOf } from "../../core/program/spans";
+import { problemOf } from "../../core/text/problem";
 import { changeSetting } from "../../desk/acts/moveActions";
 import { findCovers } from "../../desk/background/framingWatch";
 import type { MoveRef } from "../../desk/state";
@@ -32,7 +33,7 @@ export function Covers({ move, at, stepId }: { move: Extract<MadeMove, { kind: "
         nodes.map((n) => ({ type: "node", key: desk.index.assembly.nodes[n]?.key ?? "" })),
       );
     } catch (error) {
-      desk.notify("problem", (error as Error).message);
+      desk.notify("problem", problemOf(error));
     } finally {
       setBusy(false);
     }

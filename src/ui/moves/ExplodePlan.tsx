@@ -6,6 +6,7 @@ import { type Target, targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import type { Triple } from "../../core/math/triple";
 import type { ExplodedPart } from "../../core/moves/explode";
+import { isStop, problemOf } from "../../core/text/problem";
 import { formatNumber } from "../../core/units/units";
 import { changeMove, changeSetting, changeSettings } from "../../desk/acts/moveActions";
 import { pickDirection } from "../../desk/acts/pickDirection";
@@ -62,7 +63,7 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
       changeMove(desk, at, { targets: targets.filter((t) => next[targetId(t)]) }, "Plan an exploded view");
       changeSettings(desk, at, { parts: next });
     } catch (error) {
-      if ((error as Error).name !== "AbortError") setFailed((error as Error).message);
+      if (!isStop(error)) setFailed(problemOf(error));
     } finally {
       if (abort.current === controller) setShare(null);
     }

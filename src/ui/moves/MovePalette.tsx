@@ -3,6 +3,7 @@ import { Input } from "antd";
 import { useMemo, useState } from "react";
 import { targetsFor } from "../../core/edit/moveCommands";
 import { MOVE_KINDS } from "../../core/moves/kinds";
+import { problemOf } from "../../core/text/problem";
 import { addDraft, applyPhrase, beginMove, makeContext, selectedTargets } from "../../desk/acts/moveActions";
 import { readPhrase } from "../../desk/acts/phrase";
 import { replaceByFresh } from "../../desk/acts/replaceAct";
@@ -38,7 +39,7 @@ export function MovePalette() {
         const acts = targetsFor(kind.kind, context);
         if (kind.kind !== "unscrew") kind.defaults({ ...context, targets: kind.acts === "camera" ? context.targets : acts });
       } catch (error) {
-        fault = (error as Error).message;
+        fault = problemOf(error);
       }
       return { kind, fault };
     });

@@ -4,6 +4,7 @@ import { FileUp, LogOut, MoreHorizontal, Plus } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { problemOf } from "../../core/text/problem";
 import { json, signedOut, signIn, signOut, upload } from "../../desk/api";
 import { Wordmark } from "../common/Wordmark";
 
@@ -51,7 +52,7 @@ export function Projects() {
         router.push(`/project/${id}`);
       }
     } catch (e) {
-      message.error((e as Error).message, 6);
+      message.error(problemOf(e), 6);
     }
   };
   const open = async (chosen: File) => {
@@ -60,7 +61,7 @@ export function Projects() {
       const { id } = await upload<{ id: string }>("/api/projects/open", chosen, setOpening);
       router.push(`/project/${id}`);
     } catch (e) {
-      message.error((e as Error).message, 8);
+      message.error(problemOf(e), 8);
       setOpening(null);
     }
   };

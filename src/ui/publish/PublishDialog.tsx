@@ -2,10 +2,9 @@
 import { Alert, Button, Checkbox, InputNumber, Modal, Progress, Select } from "antd";
 import { canEncodeVideo } from "mediabunny";
 import { useEffect, useRef, useState } from "react";
-import { encodePackage } from "../../core/assembly/package";
-import { captionsAsVtt } from "../../core/captions/webvtt";
+import { isStop, problemOf } from "../../core/text/problem";
 import { FRAME_RATES, formatRate, formatSecondsShort, frameCount } from "../../core/time/time";
-import type { PublishMessage, PublishRequest } from "../../workers/publish";
+import { makeVideo, writeCaptions } from "../../desk/background/makeVideo";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { captionFontUrl } from "./captionFont";
 
@@ -37,7 +36,7 @@ export function PublishDialog() {
   const [look, setLook] = useState(preparation.defaultLook);
   const [able, setAble] = useState<boolean | null>(null);
   const [state, setState] = useState<State>({ kind: "idle" });
-  const worker = useRef<Worker | null>(null);
+  const working = useRef<AbortController | null>(null);
   const rate = FRAME_RATES.find((r) => r.label === label)?.rate ?? sequence.rate;
   const played = useDeskState((s) => s.range);
   const [part, setPart] = useState(played !== null);
@@ -62,44 +61,53 @@ export function PublishDialog() {
       live = false;
     };
   }, [w, h]);
-  useEffect(() => () => worker.current?.terminate(), []);
+  useEffect(() => () => working.current?.abort(), []);
 
   const stop = () => {
-    worker.current?.terminate();
-    worker.current = null;
-    setState({ kind: "idle" });
+    working.current?.abort();
+    working.current = null;
   };
   const start = () => {
     desk.pause();
-    const made = new Worker(new URL("../../workers/publish.ts", import.meta.url), { type: "module" });
-    worker.current = made;
+    const abort = new AbortController();
+    working.current = abort;
     let since = performance.now();
     setState({ kind: "busy", frame: 0, frames, since });
-    made.onerror = (e) => {
-      setState({ kind: "failed", message: e.message || "The video could not be made." });
-      made.terminate();
+    const tell = (at: { frame: number; frames: number }) => {
+      // Counted from the first frame on, which also pays for starting up.
+      if (at.frame === 1) since = performance.now();
+      setState({ kind: "busy", frame: at.frame, frames: at.frames, since });
     };
-    made.onmessage = (event: MessageEvent<PublishMessage>) => {
-      const m = event.data;
-      if (m.type === "progress") {
-        // Counted from the first frame on, which also pays for starting up.
-        if (m.frame === 1) since = performance.now();
-        setState({ kind: "busy", frame: m.frame, frames: m.frames, since });
-      } else {
-        made.terminate();
-        worker.current = null;
-        if (m.type === "failed") setState({ kind: "failed", message: m.message });
-        else setState({ kind: "done", url: URL.createObjectURL(new Blob([m.bytes], { type: "video/mp4" })), size: m.bytes.byteLength, frames: m.frames });
-      }
-    };
-    const bytes = encodePackage(desk.pkg).buffer as ArrayBuffer;
-    made.postMessage({ bytes, preparation, look, sequence, width: w, height: h, rate, range, bitsPerSecond: bits, captions, fontUrl: captionFontUrl() } satisfies PublishRequest, [
-      bytes,
-    ]);
+    makeVideo(
+      {
+        bytes: desk.packageBytes,
+        assembly: desk.pkg.assembly,
+        preparation,
+        look,
+        sequence,
+        width: w,
+        height: h,
+        rate,
+        range,
+        bitsPerSecond: bits,
+        captions,
+        fontUrl: captionFontUrl(),
+      },
+      abort.signal,
+      tell,
+    ).then(
+      ({ bytes, frames: made }) => setState({ kind: "done", url: URL.createObjectURL(new Blob([bytes], { type: "video/mp4" })), size: bytes.byteLength, frames: made }),
+      (error: unknown) => setState(isStop(error) ? { kind: "idle" } : { kind: "failed", message: problemOf(error) }),
+    );
   };
   const file = `${name} - ${sequence.name}`.replace(/[\\/:*?"<>|]/g, "_");
-  const vtt = () => {
-    const url = URL.createObjectURL(new Blob([captionsAsVtt(desk.program, range)], { type: "text/vtt" }));
+  const vtt = async () => {
+    const text = await writeCaptions({ assembly: desk.pkg.assembly, preparation, sequence }, range).catch((error: unknown) => {
+      desk.notify("problem", problemOf(error));
+      return null;
+    });
+    if (text === null) return;
+    const url = URL.createObjectURL(new Blob([text], { type: "text/vtt" }));
     const a = document.createElement("a");
     a.href = url;
     a.download = `${file}.vtt`;

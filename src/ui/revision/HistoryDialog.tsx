@@ -2,6 +2,7 @@
 import { Button, Modal, Spin } from "antd";
 import { useEffect, useState } from "react";
 import type { ImportSettings } from "../../core/assembly/importSettings";
+import { problemOf } from "../../core/text/problem";
 import { json } from "../../desk/api";
 import { goBackTo } from "../../desk/documents/revising";
 import { useDesk, useDeskState } from "../desk/context";
@@ -31,7 +32,7 @@ export function HistoryDialog() {
     try {
       await goBackTo(desk, to);
     } catch (e) {
-      desk.notify("problem", (e as Error).message);
+      desk.notify("problem", problemOf(e));
     }
   };
   return (

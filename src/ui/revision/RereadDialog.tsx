@@ -3,6 +3,7 @@ import { Alert, Button, Checkbox, Modal } from "antd";
 import { useRef, useState } from "react";
 import { type ImportSettings, SOURCE_UNITS, type SourceUnit } from "../../core/assembly/importSettings";
 import { rescalePreparation, rescaleSequence } from "../../core/edit/rescaleWork";
+import { isStop, problemOf } from "../../core/text/problem";
 import { formatNumber } from "../../core/units/units";
 import { json } from "../../desk/api";
 import { followJob, type StageName } from "../../desk/background/followJob";
@@ -53,7 +54,7 @@ export function RereadDialog() {
       desk.notify("info", "The file was read again. Everything made for it is in place.");
     } catch (e) {
       setBusy(null);
-      setProblem((e as Error).name === "AbortError" ? "Cancelled. Nothing was changed." : (e as Error).message);
+      setProblem(isStop(e) ? "Cancelled. Nothing was changed." : problemOf(e));
     }
   };
   return (

@@ -3,6 +3,7 @@ import { Alert, Button, Modal, Segmented, Select, Spin, Table, Tooltip } from "a
 import { useEffect, useMemo, useState } from "react";
 import { type Change, SURE } from "../../core/revision/match";
 import type { ReportLine, RevisionReport } from "../../core/revision/report";
+import { problemOf } from "../../core/text/problem";
 import { formatLength } from "../../core/units/units";
 import { json } from "../../desk/api";
 import { applyRevision, type Correction } from "../../desk/documents/revising";
@@ -138,7 +139,7 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
       desk.notify("info", `${fileName} is in place. Undo brings the earlier file back.`);
       onClose();
     } catch (e) {
-      setProblem((e as Error).message);
+      setProblem(problemOf(e));
       setBusy(false);
     }
   };

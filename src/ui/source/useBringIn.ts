@@ -1,6 +1,7 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
 import { IMPORT_DEFAULTS, type ImportSettings, settingsQuery } from "../../core/assembly/importSettings";
+import { problemOf } from "../../core/text/problem";
 import { upload } from "../../desk/api";
 import { followJob, type StageName } from "../../desk/background/followJob";
 import { leavesUnitOpen, packFiles, type SourceUpload } from "../../desk/background/sourceWorker";
@@ -49,7 +50,7 @@ export function useBringIn(
       if (alive.current) onDone(job, fileName);
     } catch (e) {
       const aborted = e instanceof DOMException && e.name === "AbortError";
-      if (alive.current) setState({ kind: "idle", problem: aborted ? "Cancelled. Nothing was changed." : (e as Error).message });
+      if (alive.current) setState({ kind: "idle", problem: aborted ? "Cancelled. Nothing was changed." : problemOf(e) });
     }
   };
   const send = (source: SourceUpload) =>
@@ -69,7 +70,7 @@ export function useBringIn(
         setState({ kind: "settings", source });
       } else await send(source);
     } catch (e) {
-      const problem = (e as Error).message;
+      const problem = problemOf(e);
       // What was given before a bad addition is still there.
       setState((s) => (s.kind === "missing" ? { ...s, problem } : { kind: "idle", problem }));
     }

@@ -1,7 +1,7 @@
 import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
 import { Readable } from "node:stream";
-import { PROJECT_FILE_EXTENSION } from "../../../../../formats/project/file";
+import { PROJECT_FILE_EXTENSION } from "../../../../../formats/out/project/file";
 import { database } from "../../../../../server/database/pool";
 import { openSpool } from "../../../../../server/files/spool";
 import { attachment, idFrom, notFound, route } from "../../../../../server/http/route";

@@ -1,6 +1,6 @@
-import { nth } from "../math/packed";
-import type { Program } from "../program/program";
-import { TICKS_PER_SECOND } from "../time/time";
+import { nth } from "../../../core/math/packed";
+import type { Program } from "../../../core/program/program";
+import { TICKS_PER_SECOND } from "../../../core/time/time";
 
 function stamp(ticks: number): string {
   const ms = Math.round((ticks * 1000) / TICKS_PER_SECOND);

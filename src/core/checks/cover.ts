@@ -1,11 +1,11 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Ray, Vector3 } from "three";
 import { MeshBVH } from "three-mesh-bvh";
+import { cameraMatrix } from "../camera/camera";
 import type { Geometry } from "../geometry/geometry";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
-import { cameraMatrix } from "./camera";
 
 /**
  * Finds what a line of sight meets: bounding spheres first, then a bounding-volume hierarchy of each geometry. Parts one

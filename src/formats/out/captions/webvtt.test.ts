@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
-import { preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
-import type { Step } from "../document/sequence";
-import { compile } from "../program/compile";
+import { preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
+import type { Step } from "../../../core/document/sequence";
+import { compile } from "../../../core/program/compile";
 import { captionsAsVtt } from "./webvtt";
 
 test("a cue for each step that has a caption, from its start to its end, with markup as text", () => {

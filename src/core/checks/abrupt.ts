@@ -1,8 +1,8 @@
+import { cameraMatrix } from "../camera/camera";
 import { nth } from "../math/packed";
 import { createPose, liveCamera, type Pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
 import { TICKS_PER_SECOND } from "../time/time";
-import { cameraMatrix } from "./camera";
 
 /** A moment at which the picture's motion changes from one frame to the next. */
 export interface AbruptPlace {

@@ -1,16 +1,16 @@
 import { createHash } from "node:crypto";
 import { strFromU8, strToU8, zipSync } from "fflate";
 import { z } from "zod";
-import { indexAssembly } from "../../core/assembly/assembly";
-import { checkPackage } from "../../core/assembly/checkPackage";
-import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../../core/assembly/importSettings";
-import { type AssemblyPackage, decodePackage, PackageError } from "../../core/assembly/package";
-import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
-import type { Preparation } from "../../core/document/preparation";
-import type { Sequence } from "../../core/document/sequence";
-import { type Identities, withIdentities } from "../../core/revision/identity";
-import { cleanText } from "../../core/text/name";
-import { readDirectory, unpackEntry, ZipError } from "../archive/zip";
+import { indexAssembly } from "../../../core/assembly/assembly";
+import { checkPackage } from "../../../core/assembly/checkPackage";
+import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../../../core/assembly/importSettings";
+import { type AssemblyPackage, decodePackage, PackageError } from "../../../core/assembly/package";
+import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../../core/document/documents";
+import type { Preparation } from "../../../core/document/preparation";
+import type { Sequence } from "../../../core/document/sequence";
+import { type Identities, withIdentities } from "../../../core/revision/identity";
+import { cleanText } from "../../../core/text/name";
+import { readDirectory, unpackEntry, ZipError } from "../../archive/zip";
 
 /** A whole project, as in a project file. See docs/project-file.md. */
 export interface ProjectFile {

@@ -1,3 +1,5 @@
+import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
+import { hullPoints } from "../camera/hull";
 import type { Geometry } from "../geometry/geometry";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
@@ -5,8 +7,6 @@ import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
 import { actsOn, isOn } from "../program/spans";
 import { frameToTicks, ticksPerFrame } from "../time/time";
-import { cameraMatrix, SENSOR_WIDTH_MM } from "./camera";
-import { hullPoints } from "./hull";
 
 /** A run of frames in which something that acts is not wholly in the picture. */
 export interface OutsideSpan {
