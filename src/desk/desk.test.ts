@@ -5,6 +5,7 @@ import { EditServer } from "../../tests/support/editServer";
 import type { Sequence } from "../core/document/sequence";
 import { keysOf } from "../core/document/sequence";
 import { combo, SHORTCUTS } from "../ui/desk/shortcuts";
+import { selectTimed } from "./acts/timingActions";
 import type { Desk } from "./desk";
 import { readChanges, writeChanges } from "./documents/changesFile";
 
@@ -262,10 +263,13 @@ describe("going about", () => {
   test("a step's details follow the playhead; removing what is shown falls back", () => {
     desk.seek(seconds(4));
     expect(desk.state.focus).toEqual({ kind: "step", id: "s1" });
-    desk.set({ focus: { kind: "key", ref: { step: "s0", move: "m-root_arm", key: "a" } } });
+    selectTimed(desk, [{ step: "s0", move: "m-root_arm", key: "a" }], []);
     desk.removeFocused();
     expect(desk.sequence.steps.s0?.moves).toEqual({});
-    expect(desk.state.focus.kind).toBe("step");
+    // What it moved stays selected.
+    expect(desk.state.focus.kind).toBe("parts");
+    desk.select([]);
+    expect(desk.state.focus).toEqual({ kind: "step", id: "s1" });
   });
 });
 

@@ -30,10 +30,11 @@ import { Playback } from "./playback/playback";
 import { rememberAids } from "./remembered/aidsStore";
 import { type PendingPose, storePending } from "./remembered/pendingStore";
 import { lastSequence, rememberBelow } from "./remembered/timingStore";
-import { tidyFocus } from "./selection/tidyFocus";
+import { besides, NO_PARTS, type Parts, parts, renumbered, type Selection, selectedOf } from "./selection/selection";
+import { tidySelection } from "./selection/tidy";
 import { Probe } from "./showing/probe";
 import { Showing } from "./showing/showing";
-import type { Aids, AssemblyState, DeskState, Draft, Loaded, Notice } from "./state";
+import type { Aids, AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice } from "./state";
 
 export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
 
@@ -83,8 +84,16 @@ export class Desk {
   get state(): DeskState {
     return this.store.getState();
   }
-  set(change: Partial<DeskState>): void {
+  set(change: DeskChange): void {
     this.store.setState(change);
+  }
+  /** Selects something else in place of what is selected; `besides` changes with it. */
+  choose(selected: Selection, besides: DeskChange = {}): void {
+    this.store.setState(selected === this.state.selected ? besides : { ...besides, selected, ...selectedOf(selected) });
+  }
+  /** The step whose details are shown while nothing is selected: that at the playhead. */
+  here(): string {
+    return this.stepAtPlayhead()?.id ?? this.sequence.stepOrder[0] ?? "";
   }
   /** Shows lanes or curves below the stage, and remembers it. */
   showBelow(below: DeskState["below"]): void {
@@ -212,19 +221,19 @@ export class Desk {
     this.set({ draft: null, assembly });
     this.placeAssembly(this.state.preparation.body);
     this.trackShown();
-    tidyFocus(this);
+    tidySelection(this);
   }
 
   /** Makes the assembly anew as a preparation has it, with what is drawn from it. Selected parts stay selected. */
   private placeAssembly(preparation: Preparation): void {
-    const chosen = this.state.selection.map((i) => this.index.assembly.nodes[i]?.key ?? "");
+    const chosen = new Map(this.state.selection.map((i) => [i, this.index.assembly.nodes[i]?.key ?? ""]));
     this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation) };
     this.index = indexAssembly(this.pkg.assembly);
     this.program = compile(this.index, preparation, this.withDraft(this.body()));
     // The old stage knows other nodes; a new one is put up with the new version.
     this.attach(null);
-    const selection = chosen.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
-    this.set({ assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, selection, hover: null });
+    const selected = renumbered(this.state.selected, (node) => this.index.indexOf.get(chosen.get(node) ?? "") ?? -1);
+    this.choose(selected, { assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, hover: null });
   }
 
   /** Makes tracks for what is selected or pending, so that it can be moved. */
@@ -259,7 +268,7 @@ export class Desk {
       }
     }
     this.trackShown();
-    tidyFocus(this);
+    tidySelection(this);
     this.set({
       programVersion: this.state.programVersion + 1,
       ...this.documents.labels(),
@@ -314,32 +323,42 @@ export class Desk {
 
   // ---- selection ----------------------------------------------------------------------------------------------
 
-  select(nodes: readonly number[], focus = true): void {
-    this.take(nodes, null, focus && nodes.length > 0);
+  select(nodes: readonly number[]): void {
+    this.take({ nodes, group: null });
   }
 
   /** Selects a group as one thing. */
   selectGroup(id: string): void {
-    const members = this.state.preparation.body.groups[id]?.members ?? [];
-    this.take(
-      members.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0),
-      id,
-      true,
-    );
+    this.take(this.partsOf({ type: "group", id }));
   }
 
-  private take(selection: readonly number[], group: string | null, focus: boolean): void {
-    const same = group === this.state.group && selection.length === this.state.selection.length && selection.every((n, i) => n === this.state.selection[i]);
-    this.set({ selection, group, renaming: null, ...(focus ? { focus: { kind: "parts" } as const, pins: [], points: [] } : {}) });
+  /** A target as parts that are selected; none for what is not made of parts. */
+  partsOf(target: Target | undefined): Parts {
+    if (target?.type !== "node" && target?.type !== "group") return NO_PARTS;
+    return { nodes: this.nodesOf(target), group: target.type === "group" ? target.id : null };
+  }
+
+  /** Selects parts and leaves in the details what is there. */
+  selectBeside(nodes: readonly number[]): void {
+    this.chooseParts({ ...this.state.selected, parts: { nodes, group: null } });
+  }
+
+  private take(chosen: Parts): void {
+    const { selected } = this.state;
+    const none = chosen.nodes.length === 0 && chosen.group === null;
+    this.chooseParts(none ? besides(selected, chosen, this.here()) : parts(chosen, this.here()));
+  }
+
+  /** The same as `choose` where parts come or go: with the first joint of what is now selected, and handles on it. */
+  chooseParts(next: Selection): void {
+    const was = this.state.selected.parts;
+    const same = next.parts.group === was.group && next.parts.nodes.length === was.nodes.length && next.parts.nodes.every((n, i) => n === was.nodes[i]);
+    this.choose(next, { renaming: null });
     if (!same) {
       const target = this.target();
       this.set({ joint: target ? (jointsOf(this.state.preparation.body, target)[0]?.id ?? null) : null });
     }
     this.trackShown();
-    if (selection.length === 0 && group === null && this.state.focus.kind === "parts") {
-      const step = this.stepAtPlayhead();
-      this.set({ focus: { kind: "step", id: step?.id ?? this.sequence.stepOrder[0] ?? "" } });
-    }
     this.view?.setProgram(this.program);
     this.show();
   }

@@ -11,6 +11,7 @@ import { lastAids } from "./remembered/aidsStore";
 import { loadPending } from "./remembered/pendingStore";
 import { lastSnapping } from "./remembered/snappingStore";
 import { lastBelow, lastCurves, lastPlay, lastRange, lastTiming } from "./remembered/timingStore";
+import { nothing, selectedOf } from "./selection/selection";
 import type { AssemblyState, DeskState, Loaded } from "./state";
 
 /** What a desk is opened with. */
@@ -30,7 +31,10 @@ export interface DeskInit {
 
 /** The state of a desk that was just opened: a sequence at its beginning, and what this browser remembers. */
 export function firstState(init: DeskInit, preparation: Loaded<Preparation>, sequences: Loaded<Sequence>[], first: Loaded<Sequence>, index: AssemblyIndex): DeskState {
+  const selected = nothing(first.body.stepOrder[0] ?? "");
   return {
+    selected,
+    ...selectedOf(selected),
     projectId: init.projectId,
     projectName: init.projectName,
     assembly: init.assembly,
@@ -46,24 +50,18 @@ export function firstState(init: DeskInit, preparation: Loaded<Preparation>, seq
     play: lastPlay(),
     range: lastRange(first.id),
     dropped: 0,
-    pins: [],
     timing: lastTiming(),
     clip: null,
-    points: [],
     curves: lastCurves(),
     earlier: [],
     past: null,
     below: lastBelow(),
     compare: null,
     watching: null,
-    selection: [],
-    group: null,
     joint: null,
     hover: null,
-    focus: { kind: "step", id: first.body.stepOrder[0] ?? "" },
     partTab: "move",
     draft: null,
-    marked: [],
     copied: null,
     work: null,
     stepPictures: {},

@@ -12,6 +12,7 @@ import type { PickedFeature, Snapping } from "../stage/stage";
 import type { Aside } from "./documents/outbox";
 import type { SaveStatus } from "./documents/saver";
 import type { PendingPose } from "./remembered/pendingStore";
+import type { Selected, Selection } from "./selection/selection";
 
 export interface Loaded<T> {
   id: string;
@@ -155,7 +156,9 @@ export interface Asking {
 /** What the details of a part show. */
 export type PartTab = "move" | "finish" | "joints";
 
-export interface DeskState {
+export interface DeskState extends Selected {
+  /** What is selected; `selection`, `group`, `pins`, `marked`, `points` and `focus` are derived of it. */
+  selected: Selection;
   projectId: string;
   projectName: string;
   assembly: AssemblyState;
@@ -177,12 +180,8 @@ export interface DeskState {
   range: { from: number; to: number } | null;
   /** Frames left out since playing began, to keep time. */
   dropped: number;
-  /** Arrivals that are selected in the timeline. */
-  pins: readonly KeyRef[];
   timing: TimingPrefs;
   clip: Clip | null;
-  /** Points of curves that are selected. */
-  points: readonly PointRef[];
   curves: CurvePrefs;
   /** States of the open sequence before its last edits, by the edit that came then, newest first. */
   earlier: readonly { id: string; label: string; body: Sequence }[];
@@ -193,17 +192,11 @@ export interface DeskState {
   compare: Compare | null;
   /** The picture alone, as published; null while the desk is worked at. */
   watching: "fit" | "half" | "pixels" | null;
-  selection: readonly number[];
-  /** The group that is selected as one thing, or null; `selection` then holds its members. */
-  group: string | null;
   /** The joint whose gauge is shown, of the selected part or group. */
   joint: string | null;
   hover: number | null;
-  focus: Focus;
   partTab: PartTab;
   draft: Draft | null;
-  /** Moves that are selected in a step's list; the last one is in the details. */
-  marked: readonly MoveRef[];
   /** Moves copied for pasting, by where they were. */
   copied: readonly MoveRef[] | null;
   /** Something that is being worked out for a move, in words, with its share done; it can be stopped. */
@@ -247,3 +240,6 @@ export interface DeskState {
   readout: { x: number; y: number; text: string } | null;
   dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | "changes" | "add-files" | null;
 }
+
+/** What of the state may be set directly; what is selected is changed by way of selection.ts. */
+export type DeskChange = Partial<Omit<DeskState, keyof Selected | "selected">>;

@@ -20,6 +20,7 @@ import { formatNumber } from "../../core/units/units";
 import { kindOfChannel, type Shown } from "../curves/model";
 import type { Desk } from "../desk";
 import { rememberCurves } from "../remembered/timingStore";
+import { type Joining, points } from "../selection/selection";
 import type { CurvePrefs, PointRef } from "../state";
 import { actionStart, channelName } from "./timingActions";
 
@@ -29,19 +30,9 @@ export function setCurves(desk: Desk, change: Partial<CurvePrefs>): void {
   rememberCurves(curves);
 }
 
-export const samePoint = (a: PointRef, b: PointRef): boolean => a.key === b.key && a.channel === b.channel && a.move === b.move && a.step === b.step;
-
 /** Selects points of curves. */
-export function selectPoints(desk: Desk, points: readonly PointRef[], how: "set" | "add" | "toggle" = "set"): void {
-  const was = desk.state.points;
-  const next =
-    how === "set" ? points : [...was.filter((p) => !(how === "toggle" && points.some((x) => samePoint(x, p)))), ...points.filter((p) => !was.some((x) => samePoint(x, p)))];
-  desk.set({
-    points: next,
-    pins: [],
-    marked: [],
-    focus: next.length > 0 ? { kind: "curve" } : { kind: "step", id: desk.stepAtPlayhead()?.id ?? desk.sequence.stepOrder[0] ?? "" },
-  });
+export function selectPoints(desk: Desk, chosen: readonly PointRef[], how: Joining = "set"): void {
+  desk.choose(points(desk.state.selected, chosen, how, desk.here()));
 }
 
 export const pointOf = (s: Shown, k: { step: string; move: string; key: string }): PointRef => ({ step: k.step, move: k.move, key: k.key, channel: s.channel, target: s.target });
@@ -83,7 +74,10 @@ export function movePoints(desk: Desk, by: number, rise: number, merge: string |
   if (points.length === 0) return;
   const move = moveCurveKeys(points, { by, rise });
   if (!desk.attempt(`Move ${pointNames(desk, points)}`, () => move.command, merge)) return;
-  desk.set({ points: move.refs.map((r, i) => ({ ...r, target: (points[i] as PointRef).target })), focus: { kind: "curve" } });
+  selectPoints(
+    desk,
+    move.refs.map((r, i) => ({ ...r, target: (points[i] as PointRef).target })),
+  );
 }
 
 export function nudgePoints(desk: Desk, frames: number, units: number): void {

@@ -23,6 +23,7 @@ import { spanOf } from "../../core/program/spans";
 import { problemOf } from "../../core/text/problem";
 import { formatNumber } from "../../core/units/units";
 import type { Desk } from "../desk";
+import { listed, NO_PARTS, showStep, timed } from "../selection/selection";
 import type { MoveRef } from "../state";
 import { type Phrase, phraseChange } from "./phrase";
 import { screwJoint } from "./screwJoint";
@@ -75,7 +76,7 @@ export function beginMove(desk: Desk, kind: string): boolean {
     const context = makeContext(desk);
     const move = makeMove(kind, context, place.start, nameFor(desk, kind, targetsFor(kind, context)));
     if (moveKindOf(kind).accompanies) Object.assign(move, alongside(desk, place.step));
-    desk.set({ focus: { kind: "step", id: place.step.id } });
+    desk.choose(showStep(desk.state.selected, place.step.id));
     showDraft(desk, place.step.id, move, desk.state.draft?.from ?? desk.state.ticks);
     return true;
   } catch (error) {
@@ -149,7 +150,7 @@ export function addDraft(desk: Desk): boolean {
   desk.setDraft(null);
   const done = desk.edit(`Add "${move.name}"`, addMove(step, move));
   if (done) {
-    desk.set({ focus: { kind: "move", ref: { step, move: move.id } }, marked: [{ step, move: move.id }] });
+    desk.choose(timed([], [{ step, move: move.id }], desk.state.selected.parts, step, "last"));
     desk.seek(startOf(desk, step) + spanOf(move, desk.sequence).t1);
   }
   return done;
@@ -230,22 +231,17 @@ export function changeMove(desk: Desk, ref: MoveRef | null, change: MoveChange, 
 /** Selects a move of a list; with `more` beside those selected, with `upTo` the range. */
 export function mark(desk: Desk, ref: MoveRef, how: { more?: boolean; range?: readonly MoveRef[] } = {}): void {
   if (desk.state.draft) dropDraft(desk);
-  const { marked } = desk.state;
-  const same = (m: MoveRef) => m.step === ref.step && m.move === ref.move;
-  let next: readonly MoveRef[] = [ref];
-  if (how.range) next = how.range;
-  else if (how.more) next = marked.some(same) ? marked.filter((m) => !same(m)) : [...marked, ref];
-  // Several are selected in the list of their step; one alone shows its details.
-  desk.set({ marked: next, ...(how.more || how.range ? {} : { focus: { kind: "move", ref } }), selection: [], group: null });
+  desk.chooseParts(listed(desk.state.selected, ref, how));
   const move = desk.body().steps[ref.step]?.moves[ref.move];
   if (move && !how.more && !how.range) desk.seek(startOf(desk, ref.step) + spanOf(move, desk.sequence).t1);
-  desk.show();
 }
 
-export const markedOr = (desk: Desk): readonly MoveRef[] => {
-  const { marked, focus } = desk.state;
-  return marked.length > 0 ? marked : focus.kind === "move" ? [focus.ref] : [];
-};
+/** Selects all moves of a step's list. */
+export function markAll(desk: Desk, step: string): void {
+  const moves = Object.keys(desk.body().steps[step]?.moves ?? {}).map((move) => ({ step, move }));
+  desk.chooseParts(timed([], moves, NO_PARTS, step, "step"));
+}
+
 const names = (desk: Desk, refs: readonly MoveRef[]) => {
   const first = refs[0];
   const name = first ? (desk.body().steps[first.step]?.moves[first.move]?.name ?? "") : "";
@@ -253,17 +249,16 @@ const names = (desk: Desk, refs: readonly MoveRef[]) => {
 };
 const markNew = (desk: Desk, step: string, ids: readonly string[]) => {
   const refs = ids.map((move) => ({ step, move }));
-  const last = refs[refs.length - 1];
-  if (last) desk.set({ marked: refs, focus: { kind: "move", ref: last } });
+  if (refs.length > 0) desk.choose(timed([], refs, desk.state.selected.parts, step, "last"));
 };
 
 export function removeMarked(desk: Desk): void {
-  const refs = markedOr(desk);
+  const refs = desk.state.marked;
   if (refs.length > 0) desk.edit(`Remove ${names(desk, refs)}`, removeMoves(desk.program, refs));
 }
 
 export function duplicateMarked(desk: Desk): void {
-  const refs = markedOr(desk);
+  const refs = desk.state.marked;
   const first = refs[0];
   if (!first) return;
   const spans = refs.flatMap((r) => {
@@ -275,7 +270,7 @@ export function duplicateMarked(desk: Desk): void {
 }
 
 /** Reversed copies of the selected moves, or of those given, begun at the playhead. */
-export function putBackMarked(desk: Desk, refs: readonly MoveRef[] = markedOr(desk)): void {
+export function putBackMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.marked): void {
   if (refs.length === 0) {
     desk.notify("info", "Select the moves that are to be put back, in the list of their step.");
     return;
@@ -289,7 +284,7 @@ export function putBackMarked(desk: Desk, refs: readonly MoveRef[] = markedOr(de
 }
 
 export function copyMarked(desk: Desk): void {
-  const refs = markedOr(desk);
+  const refs = desk.state.marked;
   if (refs.length === 0) return;
   desk.set({ copied: refs });
   desk.notify("info", `${refs.length === 1 ? "The move is" : `${refs.length} moves are`} copied. Select parts and paste to give them to those, or paste in a step.`);
@@ -321,7 +316,7 @@ export function pasteCopied(desk: Desk): void {
 
 /** Puts the selected moves of a step into a new folder. */
 export function folderMarked(desk: Desk): void {
-  const refs = markedOr(desk);
+  const refs = desk.state.marked;
   const step = refs[0]?.step;
   if (!step) return;
   const id = freshId();

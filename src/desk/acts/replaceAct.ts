@@ -9,6 +9,7 @@ import { besideWay, replaceMoves } from "../../core/moves/replace";
 import { isStop, problemOf } from "../../core/text/problem";
 import { findWays } from "../background/planner";
 import type { Desk } from "../desk";
+import { nothing } from "../selection/selection";
 import { makeContext, placeNow } from "./moveActions";
 
 /** Way that is taken where none was found: up, by the part's own height and a half. */
@@ -64,7 +65,7 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
       },
     ] as never);
     if (!done) return;
-    desk.set({ focus: { kind: "step", id: step }, marked: [], selection: [], group: null });
+    desk.chooseParts(nothing(step));
     if (!free) desk.notify("info", "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.");
   } catch (error) {
     if (!isStop(error)) desk.notify("problem", problemOf(error));

@@ -9,14 +9,15 @@ import { problemOf } from "../../core/text/problem";
 import { ticksPerFrame } from "../../core/time/time";
 import type { Desk } from "../desk";
 import { rememberTiming } from "../remembered/timingStore";
+import { type Joining, withTimed } from "../selection/selection";
 import type { KeyRef, MoveRef } from "../state";
-import { copyMarked, duplicateMarked, markedOr, pasteCopied, selectedTargets } from "./moveActions";
+import { copyMarked, duplicateMarked, pasteCopied, selectedTargets } from "./moveActions";
 
 /** What is selected in time: arrivals and moves. */
 export function selectedItems(desk: Desk): TimeItem[] {
   const { pins, focus } = desk.state;
   const keys: readonly KeyRef[] = pins.length > 0 ? pins : focus.kind === "key" ? [focus.ref] : [];
-  return [...keys, ...markedOr(desk)];
+  return [...keys, ...desk.state.marked];
 }
 
 /** Start of a step's action in the sequence, ticks. */
@@ -25,41 +26,13 @@ export const actionStart =
   (step: string): number =>
     desk.program.steps.action[desk.program.steps.position.get(step) ?? 0] ?? 0;
 
-/** Two lists without doubles; with `toggle`, what is in both is left out. */
-function joined<T extends MoveRef & { key?: string }>(was: readonly T[], more: readonly T[], toggle: boolean): T[] {
-  const [before, after] = [new Set(was.map(itemId)), new Set(more.map(itemId))];
-  return [...was.filter((x) => !(toggle && after.has(itemId(x)))), ...more.filter((x) => !before.has(itemId(x)))];
-}
-
 /** Selects arrivals and moves in time. One alone shows its details, several what can be done with all of them. */
-export function selectTimed(desk: Desk, pins: readonly KeyRef[], moves: readonly MoveRef[], how: "set" | "add" | "toggle" = "set"): void {
-  let nextPins = [...pins];
-  let nextMoves = [...moves];
-  if (how !== "set") {
-    const was = desk.state;
-    const toggle = how === "toggle";
-    nextPins = joined(was.pins, pins, toggle);
-    nextMoves = joined(was.marked, moves, toggle);
-  }
-  const [pin, move] = [nextPins[0], nextMoves[0]];
-  const count = nextPins.length + nextMoves.length;
-  const step = desk.stepAtPlayhead()?.id ?? desk.sequence.stepOrder[0] ?? "";
-  if (count === 1 && pin) {
-    const target = hand(desk.sequence.steps[pin.step]?.moves[pin.move])?.target;
-    const node = target?.type === "node" ? desk.index.indexOf.get(target.key) : undefined;
-    desk.select(node === undefined ? [] : [node], false);
-    desk.set({ pins: nextPins, points: [], marked: [], focus: { kind: "key", ref: pin } });
-    return;
-  }
-  desk.set({
-    pins: nextPins,
-    points: [],
-    marked: nextMoves,
-    selection: [],
-    group: null,
-    focus: count === 1 && move ? { kind: "move", ref: move } : count > 1 ? { kind: "timing" } : { kind: "step", id: step },
-  });
-  desk.show();
+export function selectTimed(desk: Desk, pins: readonly KeyRef[], moves: readonly MoveRef[], how: Joining = "set"): void {
+  const next = withTimed(desk.state.selected, pins, moves, how, desk.here());
+  const alone = next.kind === "time" && next.pins.length === 1 && next.moves.length === 0 ? next.pins[0] : undefined;
+  // What an arrival moves is selected with it, so that it can be dragged to where it shall arrive.
+  const target = alone && hand(desk.sequence.steps[alone.step]?.moves[alone.move])?.target;
+  desk.chooseParts(target ? { ...next, parts: desk.partsOf(target) } : next);
 }
 
 const split = (items: readonly TimeItem[]): { pins: KeyRef[]; moves: MoveRef[] } => ({

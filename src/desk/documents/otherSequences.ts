@@ -7,6 +7,7 @@ import { json } from "../api";
 import type { Desk } from "../desk";
 import { loadPending } from "../remembered/pendingStore";
 import { lastRange, rememberSequence } from "../remembered/timingStore";
+import { nothing } from "../selection/selection";
 
 /** Pending poses belong to the open sequence: it is not left while one waits. */
 function poseWaits(desk: Desk): boolean {
@@ -21,11 +22,8 @@ export function openSequence(desk: Desk, id: string): void {
   if (!loaded || poseWaits(desk)) return;
   desk.pause();
   desk.program = compile(desk.index, desk.state.preparation.body, loaded.body);
-  desk.set({
+  desk.choose(nothing(loaded.body.stepOrder[0] ?? "", desk.state.selected.parts), {
     draft: null,
-    marked: [],
-    pins: [],
-    points: [],
     earlier: [],
     past: null,
     range: lastRange(id),
@@ -33,7 +31,6 @@ export function openSequence(desk: Desk, id: string): void {
     pending: loadPending(id, desk.index, desk.state.preparation.body.groups),
     sequenceId: id,
     ticks: 0,
-    focus: { kind: "step", id: loaded.body.stepOrder[0] ?? "" },
     programVersion: desk.state.programVersion + 1,
   });
   rememberSequence(desk.state.projectId, id);

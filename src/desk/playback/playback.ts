@@ -4,6 +4,7 @@ import { stepAt } from "../../core/program/pose";
 import { spanOf } from "../../core/program/spans";
 import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { Desk } from "../desk";
+import { follow } from "../selection/selection";
 
 /** The playhead of a desk: where it is, how it moves, and playing in real time. */
 export class Playback {
@@ -28,9 +29,9 @@ export class Playback {
   /** While a step's details are open they are those of the step at the playhead. */
   private followStep(): void {
     const { desk } = this;
-    const { focus } = desk.state;
+    const { selected } = desk.state;
     const here = this.stepAt();
-    if (focus.kind === "step" && here && here.id !== focus.id && desk.sequence.steps[focus.id]?.on) desk.set({ focus: { kind: "step", id: here.id } });
+    if (selected.kind === "nothing" && here && desk.sequence.steps[selected.step]?.on) desk.choose(follow(selected, here.id));
   }
 
   /** Steps by frames, landing on frame starts. */

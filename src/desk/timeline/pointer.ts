@@ -6,6 +6,7 @@ import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, snapToFrame } from "../../core/time/time";
 import { actionStart, namesOf, selectedItems, selectTimed, shiftWay } from "../acts/timingActions";
 import { rememberRange } from "../remembered/timingStore";
+import { nothing } from "../selection/selection";
 import type { Hit } from "./hit";
 import { inBox } from "./hit";
 import { HEAD, moveId, pinId } from "./paint";
@@ -164,7 +165,7 @@ export class TimelinePointer {
     if (hit.what === "still") return this.still(hit.step, hit.which);
     if (hit.what === "step") {
       const scrub = this.scrubbing();
-      this.click = () => desk.set({ focus: { kind: "step", id: hit.step }, selection: [], group: null, pins: [], marked: [] });
+      this.click = () => desk.chooseParts(nothing(hit.step));
       scrub.move(x, y, e);
       return scrub;
     }

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
 import { formatRate } from "../../core/time/time";
 import type { SaveStatus } from "../../desk/documents/saver";
+import { look, showStep } from "../../desk/selection/selection";
 import { Wordmark } from "../common/Wordmark";
 import { saveWaiting } from "./ChangesDialog";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -45,7 +46,7 @@ export function Head() {
           ghost={looking}
           aria-pressed={looking}
           icon={<Sun size={14} />}
-          onClick={() => desk.set({ focus: looking ? { kind: "step", id: desk.stepAtPlayhead()?.id ?? sequence.stepOrder[0] ?? "" } : { kind: "look" } })}
+          onClick={() => desk.choose(looking ? showStep(desk.state.selected, desk.here()) : look(desk.state.selected))}
         >
           Look
         </Button>

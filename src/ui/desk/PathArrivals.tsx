@@ -9,6 +9,7 @@ import type { Triple } from "../../core/math/triple";
 import { nodePath } from "../../core/program/path";
 import { createPose, pose } from "../../core/program/pose";
 import { formatSecondsShort } from "../../core/time/time";
+import { selectTimed } from "../../desk/acts/timingActions";
 import type { Desk } from "../../desk/desk";
 import type { Stage } from "../../stage/stage";
 import { useDesk, useDeskState } from "./context";
@@ -75,7 +76,7 @@ export function PathArrivals({ stage }: { stage: Stage }) {
             }}
             onClick={() => {
               desk.seek(time);
-              desk.set({ focus: { kind: "key", ref: { step: step.id, move, key: key.id } } });
+              selectTimed(desk, [{ step: step.id, move, key: key.id }], []);
             }}
           />
         );

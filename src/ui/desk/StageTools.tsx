@@ -4,6 +4,7 @@ import { Box, Camera, Eye, Layers, Lightbulb, Magnet, Maximize, Plane, ScanSearc
 import { useState } from "react";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
 import { rememberSnapping } from "../../desk/remembered/snappingStore";
+import { camera } from "../../desk/selection/selection";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -63,7 +64,7 @@ function ViewTools({ stage }: { stage: Stage | null }) {
         </Button>
       </Tooltip>
       <Tooltip title="Cameras: the view in numbers, cuts, smoothness, what is left out of the picture">
-        <Button size="small" aria-label="Cameras" icon={<Video size={14} />} onClick={() => desk.set({ focus: { kind: "camera" }, selection: [], group: null })} />
+        <Button size="small" aria-label="Cameras" icon={<Video size={14} />} onClick={() => desk.chooseParts(camera())} />
       </Tooltip>
       <div className="grow" />
       <AidsMenu />

@@ -1,3 +1,4 @@
+"use client";
 import { nth } from "../../core/math/packed";
 
 ("use client");

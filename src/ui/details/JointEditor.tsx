@@ -8,6 +8,7 @@ import { putJoint, removeJoint } from "../../core/edit/preparationCommands";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { changeJoint, keysBeyond } from "../../desk/acts/changing";
+import { selectTimed } from "../../desk/acts/timingActions";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
 import { readingKind, suffixOf } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
@@ -165,7 +166,7 @@ export function JointEditor({ joint }: { joint: Joint }) {
                   icon={<Crosshair size={12} />}
                   onClick={() => {
                     if (b.sequence !== desk.state.sequenceId) desk.openSequence(b.sequence);
-                    desk.set({ focus: { kind: "key", ref: { step: b.step, move: b.move, key: b.key } } });
+                    selectTimed(desk, [{ step: b.step, move: b.move, key: b.key }], []);
                   }}
                 >
                   {b.text}

@@ -10,7 +10,6 @@ import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { beyondOf } from "../../desk/acts/curveActions";
-import { markedOr } from "../../desk/acts/moveActions";
 import { actionStart, channelName, duplicateTimed, namesOf, nudge, removeTimed, selectedItems, shiftWay, timed } from "../../desk/acts/timingActions";
 import type { Desk } from "../../desk/desk";
 import { Field } from "../common/Field";
@@ -136,7 +135,7 @@ export function CycleFields() {
   useDeskState((s) => s.programVersion);
   useDeskState((s) => s.marked);
   const [left, setLeft] = useState<string | null>(null);
-  const refs = markedOr(desk);
+  const refs = desk.state.marked;
   const first = refs[0];
   const moves = refs.flatMap((r) => sequence.steps[r.step]?.moves[r.move] ?? []);
   if (!first || moves.length === 0) return null;

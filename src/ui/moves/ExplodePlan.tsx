@@ -172,7 +172,7 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
                   type="text"
                   className="grow exploded-name"
                   title={`Along ${p.direction.map((v) => formatNumber(v, 2)).join(" ")}. Select it to drag it along its line.`}
-                  onClick={() => target && desk.set({ selection: [...desk.program.nodesOf(target)], group: null })}
+                  onClick={() => target && desk.chooseParts({ ...desk.state.selected, parts: desk.partsOf(target) })}
                 >
                   <span className="ellipsis">{p.byHand ? `${name} (by hand)` : name}</span>
                 </Button>

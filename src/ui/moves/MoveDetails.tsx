@@ -10,6 +10,7 @@ import { watchAgainst } from "../../desk/acts/compareActions";
 import { addDraft, changeMove, dropDraft, keyByHand, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
 import { reportsOf } from "../../desk/acts/moveReports";
 import type { Desk } from "../../desk/desk";
+import { showStep } from "../../desk/selection/selection";
 import type { MoveRef } from "../../desk/state";
 import { TextField } from "../common/TextField";
 import { TimeField } from "../common/TimeField";
@@ -50,7 +51,7 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
             icon={<ArrowUp size={13} />}
             aria-label="Back to the step"
             title={`All moves of "${step.title}"`}
-            onClick={() => desk.set({ focus: { kind: "step", id: stepId } })}
+            onClick={() => desk.choose(showStep(desk.state.selected, stepId))}
           >
             Step {desk.sequence.stepOrder.indexOf(stepId) + 1}
           </Button>
@@ -85,16 +86,7 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
               .join(", ")}${acts.length > 4 ? ` and ${acts.length - 4} more` : ""}`
           : "Moves nothing yet"}
         {acts.length > 0 && (
-          <Button
-            size="small"
-            type="link"
-            onClick={() =>
-              desk.select(
-                acts.flatMap((t) => desk.program.nodesOf(t)),
-                false,
-              )
-            }
-          >
+          <Button size="small" type="link" onClick={() => desk.selectBeside(acts.flatMap((t) => [...desk.program.nodesOf(t)]))}>
             Select
           </Button>
         )}

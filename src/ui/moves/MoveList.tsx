@@ -7,7 +7,7 @@ import { removeFolder, updateFolder, updateMove } from "../../core/edit/moveComm
 import { moveKindOf } from "../../core/moves/kinds";
 import { spanOf } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
-import { copyMarked, duplicateMarked, folderMarked, keyByHand, mark, markedOr, openMoves, pasteCopied, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
+import { copyMarked, duplicateMarked, folderMarked, keyByHand, mark, markAll, openMoves, pasteCopied, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
 import { reportsOf } from "../../desk/acts/moveReports";
 import type { MoveRef } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
@@ -74,7 +74,7 @@ function Row({ step, move, marked, onSelect }: { step: Step; move: Move; marked:
       ? `${Object.keys(move.keys).length} ${Object.keys(move.keys).length === 1 ? "arrival" : "arrivals"} by hand`
       : moveKindOf(move.kind).describe(move, desk.state.preparation.body);
   const menu = () => {
-    if (!markedOr(desk).some((m) => m.move === move.id)) mark(desk, ref);
+    if (!desk.state.marked.some((m) => m.move === move.id)) mark(desk, ref);
   };
   return (
     <li className={`move-row ${marked ? "marked" : ""} ${move.on ? "" : "off"}`} data-move={move.id} style={move.colour ? { borderLeftColor: `var(--mark-${move.colour})` } : {}}>
@@ -137,12 +137,7 @@ function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves:
     <div className={`move-row folder ${folder.on ? "" : "off"}`}>
       <FolderIcon size={14} className="move-icon" />
       {name === null ? (
-        <button
-          type="button"
-          className="move-main"
-          onClick={() => desk.set({ marked: moves.map((m) => ({ step: step.id, move: m.id })) })}
-          onDoubleClick={() => setName(folder.name)}
-        >
+        <button type="button" className="move-main" onClick={() => markAll(desk, step.id)} onDoubleClick={() => setName(folder.name)}>
           <strong className="ellipsis">{folder.name}</strong>
           <span className="soft number">{moves.length}</span>
         </button>

@@ -2,6 +2,7 @@
 import { ChevronDown, ChevronRight, Unlink } from "lucide-react";
 import { useEffect, useState } from "react";
 import { selectLane } from "../../desk/acts/timingActions";
+import { camera } from "../../desk/selection/selection";
 import { LANE, type Lane } from "../../desk/timeline/lanes";
 import { HEAD, NAMES } from "../../desk/timeline/paint";
 import type { TimelineRow } from "../../desk/timeline/rows";
@@ -65,7 +66,7 @@ function LaneName({ lane, inside }: { lane: Lane; inside: boolean }) {
   );
   const { target } = lane;
   const go = () => {
-    if (target.type === "camera" || target.type === "picture") desk.set({ focus: { kind: "camera" }, selection: [], group: null });
+    if (target.type === "camera" || target.type === "picture") desk.chooseParts(camera());
     if (target.type === "group") desk.selectGroup(target.id);
     if (target.type === "node") {
       const node = desk.index.indexOf.get(target.key);
