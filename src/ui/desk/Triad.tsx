@@ -1,8 +1,6 @@
 "use client";
 import { nth } from "../../core/math/packed";
 
-("use client");
-
 const COLORS = ["#b0493c", "#4f7f3a", "#3566a0"];
 const NAMES = ["X", "Y", "Z"];
 
