@@ -1,7 +1,8 @@
 import * as THREE from "three";
 import type { AssemblyPackage } from "../core/assembly/package";
 import type { Look } from "../core/document/looks";
-import { createPose, type Pose, pose, stepAt } from "../core/program/pose";
+import { stepAt } from "../core/program/layout";
+import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { AssemblyScene } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";
@@ -112,7 +113,7 @@ export class FrameMaker {
   }
 
   private captionAt(ticks: number): string {
-    return this.program.sequence.steps[this.program.steps.ids[stepAt(this.program, ticks)] ?? ""]?.caption.trim() ?? "";
+    return this.program.sequence.steps[this.program.steps.ids[stepAt(this.program.steps, ticks)] ?? ""]?.caption.trim() ?? "";
   }
 
   private caption(text: string, width: number, height: number): void {

@@ -1,8 +1,8 @@
 import * as THREE from "three";
 import type { Joint } from "../core/document/preparation";
 import { nth } from "../core/math/packed";
+import type { NodeTracks } from "../core/program/layout";
 import { jointCarrier, type Pose } from "../core/program/pose";
-import type { NodeTracks } from "../core/program/program";
 import { viewSpan } from "./handles";
 import { STAGE_COLORS } from "./palette";
 

@@ -1,8 +1,8 @@
 import * as THREE from "three";
 import { nth } from "../core/math/packed";
 import type { ReadonlyTriple } from "../core/math/triple";
+import type { NodeTracks } from "../core/program/layout";
 import { type Pose, rotationOf } from "../core/program/pose";
-import type { NodeTracks } from "../core/program/program";
 import { AXIS_COLORS, STAGE_COLORS } from "./palette";
 
 /** What a handle changes: a slide along an axis or in the plane across it, a turn about a declared axis, a free turn, a joint. */

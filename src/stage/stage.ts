@@ -10,8 +10,9 @@ import { SURROUNDINGS_DEFAULT, type Surroundings as SurroundingsSettings } from 
 import { type Feature, type FeatureKind, featureAt } from "../core/geometry/features";
 import { nth } from "../core/math/packed";
 import type { ReadonlyTriple, Triple } from "../core/math/triple";
+import type { NodeTracks } from "../core/program/layout";
 import { createPose, type Overrides, type Pose, pose, posedBounds } from "../core/program/pose";
-import type { NodeTracks, Program } from "../core/program/program";
+import type { Program } from "../core/program/program";
 import { Aids } from "./aids";
 import { AssemblyScene, type Marks } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";

@@ -1,4 +1,4 @@
-import type { CameraValues } from "../document/sequence";
+import type { CameraValues } from "../document/keys";
 import type { Numbers } from "../math/mat4";
 import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";

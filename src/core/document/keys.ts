@@ -106,3 +106,20 @@ export function targetId(target: AnyTarget): string {
   if (target.type === "overlay") return `m:${target.id}`;
   return target.type === "camera" ? `c:${target.id}` : target.type;
 }
+
+export const CameraValuesSchema = z.object({
+  "aim.x": finite,
+  "aim.y": finite,
+  "aim.z": finite,
+  azimuth: finite,
+  elevation: finite.min(-90).max(90),
+  distance: finite.positive().max(1e8),
+  roll: finite,
+  /** Focal length in mm on a sensor 36 mm wide. */
+  lens: finite.min(4).max(1200),
+});
+/**
+ * A camera as aim + orbit: it looks at the aim (mm) from `distance`, `azimuth` degrees round the up axis from the
+ * front and `elevation` degrees above the level, tilted by `roll`.
+ */
+export type CameraValues = z.infer<typeof CameraValuesSchema>;

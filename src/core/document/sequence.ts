@@ -2,8 +2,8 @@ import { z } from "zod";
 import { MOVE_BASE, MOVE_COLOURS } from "../moves/kind";
 import { MADE_SCHEMAS } from "../moves/kinds";
 import { TICKS_PER_SECOND } from "../time/time";
-import { BeyondSchema, CAPTION_MAX, channelName, type Key, KeySchema, NOTE_MAX, TargetSchema, TITLE_MAX, ticks } from "./keys";
-import { finite, id } from "./parts";
+import { BeyondSchema, CAPTION_MAX, type CameraValues, CameraValuesSchema, channelName, type Key, KeySchema, NOTE_MAX, TargetSchema, TITLE_MAX, ticks } from "./keys";
+import { id } from "./parts";
 
 export * from "./keys";
 
@@ -49,23 +49,6 @@ export const StepSchema = z.object({
   folders: z.record(id, FolderSchema),
 });
 export type Step = z.infer<typeof StepSchema>;
-
-export const CameraValuesSchema = z.object({
-  "aim.x": finite,
-  "aim.y": finite,
-  "aim.z": finite,
-  azimuth: finite,
-  elevation: finite.min(-90).max(90),
-  distance: finite.positive().max(1e8),
-  roll: finite,
-  /** Focal length in mm on a sensor 36 mm wide. */
-  lens: finite.min(4).max(1200),
-});
-/**
- * A camera as aim + orbit: it looks at the aim (mm) from `distance`, `azimuth` degrees round the up axis from the
- * front and `elevation` degrees above the level, tilted by `roll`.
- */
-export type CameraValues = z.infer<typeof CameraValuesSchema>;
 
 /** The timing of a step as it was kept: everything that says when, and what moves. */
 export const StepTimingSchema = StepSchema.pick({ stillBefore: true, action: true, stillAfter: true, moves: true, folders: true });

@@ -5,8 +5,8 @@ import { hand, keysOf, type Sequence, targetId } from "../document/sequence";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { compile, withPreparation } from "../program/compile";
+import type { NodeTracks } from "../program/layout";
 import { createPose, type Pose, rotationOf, sample } from "../program/pose";
-import type { NodeTracks } from "../program/program";
 import type { SequenceCommand } from "./sequenceCommands";
 import { inEveryTiming } from "./timing/versions";
 

@@ -8,11 +8,10 @@ import { nth, tripleAt } from "../math/packed";
 import { cosDeg, quaternionFromAxis, rotateVector, sinDeg } from "../math/rotation";
 import type { ReadonlyTriple, Triple } from "../math/triple";
 import { plus, times } from "../math/triple";
-import type { Pose } from "../program/pose";
-import { brief, type MadeLike, moveKind, type Piece, type PieceContext, SETTINGS, STEADY } from "./kind";
+import { brief, type Made, moveKind, type Piece, type PieceContext, type PosedParts, SETTINGS, STEADY } from "./kind";
 
 const AIM = ["aim.x", "aim.y", "aim.z"] as const;
-const plain = (c: string, move: Pick<MadeLike, "start" | "length" | "ease">, to: number): Piece => ({
+const plain = (c: string, move: Pick<Made, "start" | "length" | "ease">, to: number): Piece => ({
   channel: c,
   t0: move.start,
   t1: move.start + move.length,
@@ -21,7 +20,7 @@ const plain = (c: string, move: Pick<MadeLike, "start" | "length" | "ease">, to:
 });
 
 /** Calls `take` with the corners of every part's box under nodes, as posed. */
-export function eachCorner(index: AssemblyIndex, pose: Pose, nodes: readonly number[], take: (x: number, y: number, z: number) => void): void {
+export function eachCorner(index: AssemblyIndex, pose: PosedParts, nodes: readonly number[], take: (x: number, y: number, z: number) => void): void {
   for (const root of nodes) {
     for (let i = root; i < nth(index.end, root); i++) {
       const g = index.assembly.geometries[index.assembly.nodes[i]?.geometry ?? -1];
@@ -139,7 +138,7 @@ export const cameraOrbit = moveKind({
 const TURNED = [...AIM, "azimuth", "elevation", "roll"] as const;
 
 /** The whole camera turned about an axis through a point (or what it looks at), by frame, at the very angle of each. */
-function aboutAxis(move: MadeLike, c: PieceContext, degrees: number, about: ReadonlyTriple | null, axis: ReadonlyTriple): Piece[] {
+function aboutAxis(move: Made, c: PieceContext, degrees: number, about: ReadonlyTriple | null, axis: ReadonlyTriple): Piece[] {
   const { up } = c.index.assembly;
   const start = [...TURNED.map((n) => c.now(n))];
   const m = new Array<number>(16).fill(0);
@@ -193,10 +192,10 @@ function turnedAbout(p: readonly number[], about: ReadonlyTriple, deg: number, u
 }
 
 /** Pieces that lead the aim through places worked out for each frame; `u` is the eased share of the move. */
-const aimByFrame = (move: MadeLike, c: PieceContext, place: (u: number, t: number) => readonly number[]) => byFrame(AIM, move, c, place);
+const aimByFrame = (move: Made, c: PieceContext, place: (u: number, t: number) => readonly number[]) => byFrame(AIM, move, c, place);
 
 /** Pieces that lead channels through values worked out for each frame. */
-function byFrame(channels: readonly string[], move: MadeLike, c: PieceContext, place: (u: number, t: number) => readonly number[]): Piece[] {
+function byFrame(channels: readonly string[], move: Made, c: PieceContext, place: (u: number, t: number) => readonly number[]): Piece[] {
   const frames = Math.max(1, Math.ceil(move.length / c.frame - 1e-9));
   const out: Piece[] = [];
   for (let f = 1; f <= frames; f++) {

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { targetId } from "../document/keys";
-import { type MadeLike, moveKind, type Piece, SETTINGS, slideBy } from "./kind";
+import { type Made, moveKind, type Piece, SETTINGS, slideBy } from "./kind";
 
 /** One part's share of an exploded view. */
 export const ExplodedPartSchema = z.object({
@@ -16,9 +16,9 @@ export const ExplodedPartSchema = z.object({
 export type ExplodedPart = z.infer<typeof ExplodedPartSchema>;
 
 /** When each target of an exploded view goes, ticks from the move's start, by its place in the order. */
-export function staggered(move: MadeLike, order: number, last: number): { t0: number; t1: number } {
+export function staggered(move: Made<{ stagger: number }>, order: number, last: number): { t0: number; t1: number } {
   // With a stagger of 1 each starts when the one before has arrived; with 0 all go together.
-  const s = move.settings.stagger as number;
+  const s = move.settings.stagger;
   const each = move.length / (1 + s * last);
   const t0 = Math.round(order * s * each);
   return { t0, t1: Math.min(move.length, Math.round(order * s * each + each)) };

@@ -39,7 +39,7 @@ export const driveJoint = moveKind({
     return [way === "by" ? { ...piece, by: value } : { ...piece, to: way === "to" ? value : joint.joint.zero }];
   },
   describe: (m, p) => {
-    const joint = p.joints[m.settings.joints[0]];
+    const joint = p.joints[m.settings.joints[0] ?? ""];
     const unit = joint?.kind === "slide" ? " mm" : "°";
     return `${joint?.name ?? "a joint that is gone"} ${m.settings.way === "home" ? "home" : `${m.settings.way} ${brief(m.settings.value)}${unit}`}`;
   },

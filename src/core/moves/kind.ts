@@ -2,12 +2,10 @@ import { z } from "zod";
 import type { AssemblyIndex } from "../assembly/assembly";
 import { EaseSchema, RepeatSchema, type Target, TargetSchema, TITLE_MAX, ticks } from "../document/keys";
 import { finite, id, PartTargetSchema, triple, unitTriple } from "../document/parts";
-import type { Preparation } from "../document/preparation";
+import type { Joint, Preparation } from "../document/preparation";
 import { EASE_DEFAULT, type Ease } from "../ease/ease";
 import { nth } from "../math/packed";
 import type { ReadonlyTriple, Triple } from "../math/triple";
-import type { Pose } from "../program/pose";
-import type { NodeTracks } from "../program/program";
 import { TICKS_PER_SECOND } from "../time/time";
 
 /** Colours a move or folder may be marked with, and those that attention may use. */
@@ -105,6 +103,18 @@ export interface Piece {
   companion?: boolean;
 }
 
+/** What a kind knows of a part or group that it moves: its joints, and where it turns about (mm, the frame it departs in). */
+export interface MovingPart {
+  joints: readonly { joint: Joint; sense: 1 | -1; point: ReadonlyTriple; direction: ReadonlyTriple }[];
+  pivot: ReadonlyTriple;
+}
+
+/** The assembly as posed: world matrices, 16 doubles a node, and what of it is to be seen. */
+export interface PosedParts {
+  world: Float64Array;
+  visible: Uint8Array;
+}
+
 /** What a move sees of the world while it is worked out for one of its targets. */
 export interface PieceContext {
   target: Target;
@@ -113,7 +123,7 @@ export interface PieceContext {
   index: AssemblyIndex;
   preparation: Preparation;
   /** Channels of a part or group; null for a camera and the like. */
-  tracks: NodeTracks | null;
+  tracks: MovingPart | null;
   /** Length of a frame, ticks. */
   frame: number;
   /** Width / height of the picture. */
@@ -127,7 +137,7 @@ export interface PieceContext {
   /** Origin of the frame the target departs in, in the assembly's frame, mm. */
   origin(): ReadonlyTriple;
   /** The assembly posed at a time of the step (ticks in its action); parts only. The buffer is used again. */
-  posed(t: number): Pose;
+  posed(t: number): PosedParts;
   /** Length of the step's action as far as other moves make it, ticks. */
   action: number;
   /** A node's home in the assembly's frame, inverted. */
@@ -140,8 +150,8 @@ export interface PieceContext {
   nodesOf(target: Target): readonly number[];
 }
 
-/** A move of one kind, as far as the compiler knows it. */
-export interface MadeLike {
+/** A move of one kind; `S` are its settings, as the kind's schema has them. */
+export interface Made<S = Record<string, unknown>> {
   id: string;
   kind: string;
   on: boolean;
@@ -149,9 +159,11 @@ export interface MadeLike {
   length: number;
   ease: Ease;
   targets: readonly Target[];
-  // biome-ignore lint/suspicious/noExplicitAny: each kind knows its own settings, checked by its schema
-  settings: any;
+  settings: S;
 }
+
+/** What a schema's shape says that settings are. */
+export type SettingsOf<S extends z.ZodRawShape> = z.output<z.ZodObject<S>>;
 
 /** What a new move may start from: what is selected, and what the program knows about it. */
 export interface MakeContext {
@@ -177,21 +189,21 @@ export interface MoveKind<K extends string = string, S extends z.ZodRawShape = z
   shape: S;
   seconds: number;
   ease?: Ease;
-  /** Settings of a new move. @throws RangeError with words for the user where it cannot be made. */
-  defaults(context: MakeContext): z.output<z.ZodObject<S>>;
+  /** Settings of a new move. @throws Refusal with words for the user where it cannot be made. */
+  defaults(context: MakeContext): SettingsOf<S>;
   fields: readonly SettingField[];
   /** Targets beside those listed in the move. */
-  also?(settings: z.output<z.ZodObject<S>>): Target[];
+  also?(settings: SettingsOf<S>): Target[];
   /** Whole length in ticks where it is not `length`. */
-  span?(move: MadeLike): number;
+  span?(move: Made<SettingsOf<S>>): number;
   /** The part of its span that a reversed copy mirrors, without companions; else all of it. */
-  main?(move: MadeLike): { t0: number; t1: number };
+  main?(move: Made<SettingsOf<S>>): { t0: number; t1: number };
   /** Whether poses of parts go into it: it is worked out after them, and again when they change. */
   readsParts?: boolean;
   /** Whether something is drawn over the picture while it is on; how much of it is `overlay`'s channel "shown". */
-  overlay?(move: MadeLike): Piece[];
-  pieces(move: MadeLike, context: PieceContext): Piece[];
-  describe(move: MadeLike, preparation: Preparation): string;
+  overlay?(move: Made<SettingsOf<S>>): Piece[];
+  pieces(move: Made<SettingsOf<S>>, context: PieceContext): Piece[];
+  describe(move: Made<SettingsOf<S>>, preparation: Preparation): string;
 }
 
 /** Checks a kind's types where it is written down. */
@@ -221,6 +233,6 @@ export function slideBy(context: PieceContext, direction: ReadonlyTriple, distan
 }
 
 /** Joint of a kind that a target has, among the ids given; the first where none is named. */
-export function jointOn(context: PieceContext, wanted: (id: string) => boolean): NodeTracks["joints"][number] | undefined {
+export function jointOn(context: PieceContext, wanted: (id: string) => boolean): MovingPart["joints"][number] | undefined {
   return context.tracks?.joints.find((j) => wanted(j.joint.id));
 }

@@ -55,5 +55,5 @@ export const dimension = moveKind({
   ],
   overlay: (move) => fades(move.start, move.length, move.settings.stays),
   pieces: (): Piece[] => [],
-  describe: (m, p) => `reads ${p.joints[m.settings.joints[0]]?.name ?? "a joint that is gone"}`,
+  describe: (m, p) => `reads ${p.joints[m.settings.joints[0] ?? ""]?.name ?? "a joint that is gone"}`,
 });

@@ -2,10 +2,11 @@ import { z } from "zod";
 import type { Triple } from "../math/triple";
 import { leaving } from "./appear";
 import { pulses } from "./attention";
-import { brief, type MadeLike, moveKind, type Piece, SECOND, SETTINGS, slideBy } from "./kind";
+import { brief, type Made, moveKind, type Piece, SECOND, SETTINGS, slideBy } from "./kind";
 
-const attentionLength = (m: MadeLike) => (m.settings.attention.on ? m.settings.attention.length : 0);
-const leavingLength = (m: MadeLike) => (m.settings.leaving.on ? m.settings.leaving.length : 0);
+type Companions = Made<{ attention: { on: boolean; length: number }; leaving: { on: boolean; length: number } }>;
+const attentionLength = (m: Companions) => (m.settings.attention.on ? m.settings.attention.length : 0);
+const leavingLength = (m: Companions) => (m.settings.leaving.on ? m.settings.leaving.length : 0);
 
 /**
  * Parts are taken off along a direction. One motion; attention before it and leaving after it are companions, each

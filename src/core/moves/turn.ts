@@ -1,7 +1,7 @@
 import { z } from "zod";
 import type { Preparation } from "../document/preparation";
 import { Refusal } from "../text/refusal";
-import { brief, type MadeLike, moveKind, type Piece, type PieceContext, SETTINGS } from "./kind";
+import { brief, type Made, moveKind, type Piece, type PieceContext, SETTINGS } from "./kind";
 
 /** What a turn is about: "turn.<axis>" of the part, or the joint each target has for it ("joint"). */
 export const ABOUT = {
@@ -67,7 +67,7 @@ export function homeReading(channel: string, c: PieceContext): number {
 }
 
 /** The first joint of each target that is of a kind asked for; none where a target has none. */
-export function ownJoints(c: { preparation: Preparation; targets: MadeLike["targets"] }, kinds: readonly string[]): string[] {
+export function ownJoints(c: { preparation: Preparation; targets: Made["targets"] }, kinds: readonly string[]): string[] {
   const found = c.targets.map((t) =>
     Object.values(c.preparation.joints).find(
       (j) =>

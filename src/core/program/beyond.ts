@@ -1,6 +1,6 @@
 import { BEYOND, type Beyond } from "../document/keys";
 import { EASE_STRIDE, easeAt, easeSpeedAt } from "../ease/ease";
-import type { Placed } from "./program";
+import type { Placed } from "./layout";
 import type { TrackTable } from "./tracks";
 
 /**

@@ -4,8 +4,9 @@ import { type Move, type Sequence, type Step, targetId } from "../document/seque
 import { nth } from "../math/packed";
 import type { ReadonlyTriple } from "../math/triple";
 import { moveKindOf } from "../moves/kinds";
+import type { Report, StepTable } from "./layout";
 import { type MoveRef, placeTarget } from "./placing";
-import { hiddenBy, Program, pivotOf, type Report, type StepTable } from "./program";
+import { hiddenBy, Program, pivotOf } from "./program";
 import { actionLength, targetsOf } from "./spans";
 
 /** Moves of one target: [step id, move id] in no particular order. */

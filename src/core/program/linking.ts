@@ -1,13 +1,27 @@
-import type { Link } from "../document/preparation";
+import type { AssemblyIndex } from "../assembly/assembly";
+import type { PartTarget } from "../document/parts";
+import type { Link, Preparation } from "../document/preparation";
 import { linkFault, linkOrder } from "../kinematics/graph";
 import { invertLink } from "../kinematics/linkFunction";
 import { linearInverse, linkFunction } from "../kinematics/links";
 import { Refusal } from "../text/refusal";
 import { jointAxis } from "./jointFrame";
-import type { JointTracks, LinkTracks, NodeTracks, Program } from "./program";
+import type { JointTracks, LinkTracks, NodeTracks } from "./layout";
+
+/** What of a program its links are made in. */
+export interface LinkSite {
+  readonly index: AssemblyIndex;
+  readonly preparation: Preparation;
+  readonly linkFaults: Map<string, string>;
+  /** Solver matrices in use. */
+  solvers: number;
+  links: readonly LinkTracks[];
+  jointTracks(id: string): JointTracks | null;
+  trackPart(target: PartTarget): NodeTracks | null;
+}
 
 /** Works out the links of a program's preparation, drivers first; what cannot work is left out and said. */
-export function makeLinks(program: Program): void {
+export function makeLinks(program: LinkSite): void {
   const { preparation } = program;
   if (linkFault(preparation) !== null) return;
   const links: LinkTracks[] = [];

@@ -6,13 +6,14 @@ import { invertedAffine, transformDirection } from "../math/mat4";
 import { nth, tripleAt } from "../math/packed";
 import { slerp } from "../math/rotation";
 import type { Triple } from "../math/triple";
-import type { MadeLike, Piece, PieceContext } from "../moves/kind";
+import type { Made, Piece, PieceContext } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
 import { ticksPerFrame } from "../time/time";
 import { placedBeyond } from "./beyond";
+import type { NodeTracks, Placed, Report } from "./layout";
 import { linkedBy } from "./linking";
 import { createPose, type Pose, pose } from "./pose";
-import type { NodeTracks, Placed, Program, Report } from "./program";
+import type { Program } from "./program";
 import { type ChannelRows, grouped, rowsOf } from "./rows";
 import { actionLength, cycleOf, isOn, mirroredSpan, periodOf, spanOf } from "./spans";
 
@@ -323,8 +324,8 @@ class Placing {
     if (move.kind === "hand") return [];
     if (move.kind === "back") return this.mirrored(move);
     const kind = moveKindOf(move.kind);
-    if (this.target.type === "overlay") return kind.overlay?.(move as MadeLike) ?? [];
-    return kind.pieces(move as MadeLike, this.context(move as MadeLike, step, position, this.target));
+    if (this.target.type === "overlay") return kind.overlay?.(move as Made) ?? [];
+    return kind.pieces(move as Made, this.context(move as Made, step, position, this.target));
   }
 
   /** The transitions of the move that is reversed, last first, each from where it arrived to where it began. */
@@ -351,7 +352,7 @@ class Placing {
     }));
   }
 
-  private context(move: MadeLike, step: Step, position: number, target: Target): PieceContext {
+  private context(move: Made, step: Step, position: number, target: Target): PieceContext {
     const { program, tracks } = this;
     const { index, sequence } = program;
     const nowAt = (channel: string, t: number): number => {
@@ -416,7 +417,7 @@ function neighbours(piece: Waiting, from: number, to: number): Neighbours {
   };
 }
 
-function targetPosition(move: MadeLike, id: string): number {
+function targetPosition(move: Made, id: string): number {
   const at = move.targets.findIndex((t) => targetId(t) === id);
   return at < 0 ? move.targets.length : at;
 }

@@ -4,7 +4,8 @@ import { multiplyAffine, multiplyShift, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
 import { sampleBeyond } from "./beyond";
 import { parentHome } from "./groups";
-import { type CameraTracks, type JointTracks, type NodeTracks, OPACITY, type Program, SIZE, SLIDE, TINT, TINT_COLOUR, TURN, VISIBLE } from "./program";
+import { type CameraTracks, type JointTracks, type NodeTracks, OPACITY, SIZE, SLIDE, stepAt, TINT, TINT_COLOUR, TURN, VISIBLE } from "./layout";
+import type { Program } from "./program";
 import type { TrackTable } from "./tracks";
 
 /** What `pose` writes. Made once by {@link createPose} and used again for every frame. */
@@ -90,19 +91,6 @@ function rest(program: Program, out: Pose): void {
   out.overridden = false;
 }
 
-/** Position of the step that holds a time (the last one from its start on; before all, the first; -1 for none). */
-export function stepAt(program: Program, ticks: number): number {
-  const { start } = program.steps;
-  let lo = 0;
-  let hi = start.length;
-  while (lo < hi) {
-    const mid = (lo + hi) >> 1;
-    if ((start[mid] as number) <= ticks) lo = mid + 1;
-    else hi = mid;
-  }
-  return Math.max(0, lo - 1) - (start.length === 0 ? 1 : 0);
-}
-
 /**
  * Samples every channel at a time (ticks; any real number, in any order), lays overrides over the values and works
  * out what links drive. Allocates nothing.
@@ -110,7 +98,7 @@ export function stepAt(program: Program, ticks: number): number {
 export function sample(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
   if (out.structure !== program.structure || out.version !== program.scalars.version + program.orientations.version) fitPose(program, out);
   if (out.overridden) rest(program, out);
-  const step = stepAt(program, ticks);
+  const step = stepAt(program.steps, ticks);
   const t = step < 0 ? 0 : ticks - (program.steps.action[step] as number);
   sampleScalars(program.scalars, program.easeTable, step, t, out.values, program.steps.action, ticks, program.blocked);
   sampleOrientations(program.orientations, program.easeTable, step, t, out.orientations, program.blocked);

@@ -1,6 +1,6 @@
 import { nth } from "../math/packed";
 import { beyondNumber } from "./beyond";
-import type { Placed } from "./program";
+import type { Placed } from "./layout";
 import type { GroupSpec, Row } from "./tracks";
 
 /** One channel's transitions while they are gathered. */

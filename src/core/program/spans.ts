@@ -1,6 +1,6 @@
 import { type AnyTarget, type Target, targetId } from "../document/keys";
 import { type Key, keysOf, type Move, type Sequence, type Step } from "../document/sequence";
-import type { MadeLike } from "../moves/kind";
+import type { Made } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
 
 /** A stretch of time in a step's action, ticks. */
@@ -83,14 +83,14 @@ export function cycleOf(move: Move, sequence: Sequence, depth = 0): Span {
     return { t0: move.start, t1: move.start + window.t1 - window.t0 };
   }
   const kind = moveKindOf(move.kind);
-  return { t0: move.start, t1: move.start + (kind.span?.(move as MadeLike) ?? move.length) };
+  return { t0: move.start, t1: move.start + (kind.span?.(move as Made) ?? move.length) };
 }
 
 /** The part of a move's span that a reversal of it mirrors. */
 export function mirroredSpan(move: Move, sequence: Sequence, companions: boolean, depth = 0): Span {
   const whole = spanOf(move, sequence, depth);
   if (companions || move.repeat || move.kind === "hand" || move.kind === "back") return whole;
-  return moveKindOf(move.kind).main?.(move as MadeLike) ?? whole;
+  return moveKindOf(move.kind).main?.(move as Made) ?? whole;
 }
 
 /** Length of a step's action: as set, or as long as its moves that are on need. */

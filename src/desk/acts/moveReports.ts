@@ -1,4 +1,4 @@
-import type { Report } from "../../core/program/program";
+import type { Report } from "../../core/program/layout";
 import type { Desk } from "../desk";
 import type { MoveRef } from "../state";
 

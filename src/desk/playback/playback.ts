@@ -1,6 +1,6 @@
 import { keysOf } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
-import { stepAt } from "../../core/program/pose";
+import { stepAt } from "../../core/program/layout";
 import { spanOf } from "../../core/program/spans";
 import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { Desk } from "../desk";
@@ -175,7 +175,7 @@ export class Playback {
 
   /** The step at a time (the playhead's by default): position, id, and its times. */
   stepAt(ticks = this.desk.state.ticks): { position: number; id: string; start: number; action: number; end: number } | null {
-    const i = stepAt(this.desk.program, ticks);
+    const i = stepAt(this.desk.program.steps, ticks);
     const { ids, start, action, end } = this.desk.program.steps;
     if (i < 0) return null;
     return { position: i, id: ids[i] as string, start: nth(start, i), action: nth(action, i), end: nth(end, i) };

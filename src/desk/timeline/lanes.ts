@@ -1,7 +1,8 @@
 import { hand, keysOf, type MadeMove, type Move, type Sequence, type Target, targetId } from "../../core/document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
 import { nth } from "../../core/math/packed";
-import type { Placed, Program } from "../../core/program/program";
+import type { Placed } from "../../core/program/layout";
+import type { Program } from "../../core/program/program";
 import { actsOn, cycleOf, isOn, spanOf } from "../../core/program/spans";
 
 /** An arrival on a lane. Times are ticks in the action of the step at `position`, so stills move them without change. */

@@ -2,7 +2,8 @@ import { divided, endSlope, type Neighbours, parameterAt, type Segment, segmentA
 import type { Beyond, Shape } from "../../document/keys";
 import { hand, type Key, type Target, targetId } from "../../document/sequence";
 import { nth } from "../../math/packed";
-import type { Placed, Program } from "../../program/program";
+import type { Placed } from "../../program/layout";
+import type { Program } from "../../program/program";
 
 /** One arrival of one channel, as the curve view shows it. */
 export interface CurveKey {

@@ -2,7 +2,8 @@ import { type Target, targetId } from "../../document/sequence";
 import { EASE_STRIDE, easeAt, easeSpeedAt } from "../../ease/ease";
 import { nth } from "../../math/packed";
 import { beyondNumber, phaseAt, placedBeyond } from "../../program/beyond";
-import type { Placed, Program } from "../../program/program";
+import type { Placed } from "../../program/layout";
+import type { Program } from "../../program/program";
 import { TICKS_PER_SECOND } from "../../time/time";
 
 /** A sudden change of speed of a channel. */
