@@ -3,7 +3,7 @@ import { createStore } from "zustand/vanilla";
 import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import { preparedAssembly, sameAssembly } from "../core/assembly/prepared";
-import type { DocumentBody } from "../core/document/documents";
+import type { DocumentBody } from "../core/document/parse";
 import type { PartTarget } from "../core/document/parts";
 import { jointsOf, type Preparation } from "../core/document/preparation";
 import type { CameraValues, Sequence, Target } from "../core/document/sequence";

@@ -1,6 +1,6 @@
 import type { SerializedBVH } from "three-mesh-bvh";
 import type { AssemblyIndex } from "../core/assembly/assembly";
-import type { DocumentBody, DocumentKind } from "../core/document/documents";
+import type { DocumentBody, DocumentKind } from "../core/document/parse";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence } from "../core/document/sequence";
 import { EASE_DEFAULT } from "../core/ease/ease";

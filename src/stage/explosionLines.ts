@@ -2,7 +2,7 @@ import * as THREE from "three";
 import type { AssemblyIndex } from "../core/assembly/assembly";
 import { multiplyAffine } from "../core/math/mat4";
 import { nth } from "../core/math/packed";
-import { explosionLinesOf } from "../core/program/notes";
+import { explosionLinesOf } from "../core/program/overlay";
 import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { STAGE_COLORS } from "./palette";

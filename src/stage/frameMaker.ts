@@ -6,7 +6,7 @@ import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { AssemblyScene } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";
-import { drawNotes } from "./notes";
+import { drawNotes } from "./notesLayer";
 import { Painter } from "./painter";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";

@@ -20,7 +20,7 @@ import { FeatureMarker } from "./featureMarker";
 import { Gauge, gaugeState } from "./gauge";
 import type { HandleDrag, Snapping } from "./handleDrag";
 import { type HandleFrame, Handles, viewSpan } from "./handles";
-import { drawNotes, NotesLayer, STAGE_FONT } from "./notes";
+import { drawNotes, NotesLayer, STAGE_FONT } from "./notesLayer";
 import { Painter } from "./painter";
 import { type Hit, Picker } from "./picker";
 import { createRenderer, setCamera, setParallelCamera } from "./picture";

@@ -9,7 +9,7 @@ import { type Actor, actorOf, startSession } from "../../src/server/access/actor
 import { migrate } from "../../src/server/database/migrate";
 import type { Row } from "../../src/server/database/pool";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
-import { type AppendResult, appendEdits, editsUntil, forgetBodies, listDocuments } from "../../src/server/repositories/documents";
+import { type AppendResult, appendEdits, editsUntil, forgetBodies, listDocuments } from "../../src/server/repositories/documentStore";
 import { deleteProject, getProject, listProjects, renameProject } from "../../src/server/repositories/projects";
 import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";

@@ -14,7 +14,7 @@ import type { Actor } from "../../src/server/access/actor";
 import { newId } from "../../src/server/ids";
 import { applyRevision, goBack, revisionReport } from "../../src/server/imports/revise";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
-import { listDocuments } from "../../src/server/repositories/documents";
+import { listDocuments } from "../../src/server/repositories/documentStore";
 import { type Claim, claimJob, createJob, endJob } from "../../src/server/repositories/jobs";
 import { currentRevision, listRevisions } from "../../src/server/repositories/projects";
 import { joint, key, seconds, sequenceOf } from "../support/assembly";

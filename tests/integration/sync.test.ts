@@ -11,7 +11,7 @@ import { recover } from "../../src/desk/documents/recover";
 import { Saver } from "../../src/desk/documents/saver";
 import type { Actor } from "../../src/server/access/actor";
 import type { Row } from "../../src/server/database/pool";
-import { appendEdits, forgetBodies, listDocuments } from "../../src/server/repositories/documents";
+import { appendEdits, forgetBodies, listDocuments } from "../../src/server/repositories/documentStore";
 import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
 

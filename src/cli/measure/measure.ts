@@ -1,8 +1,8 @@
 import { measureDamaged } from "./damaged";
-import { measureExplode } from "./explode";
 import { measureGlb } from "./glb";
 import { measureImport } from "./import";
 import type { Measurement } from "./measurement";
+import { measureExplode } from "./planning";
 import { measurePose } from "./pose";
 import { measureSaves } from "./saves";
 import { measureStage } from "./stage";

@@ -6,7 +6,7 @@ import type { Edit } from "../../core/edit/patches";
 import type { LogAnswer } from "../../core/edit/replica";
 import { demoActor } from "../../server/access/actor";
 import { openPool } from "../../server/database/pool";
-import { appendEdits } from "../../server/repositories/documents";
+import { appendEdits } from "../../server/repositories/documentStore";
 import { serve } from "../serve";
 import { type Client, documentsOf, JSON_TYPE, openProject, signedIn } from "./client";
 import type { Measurement } from "./measurement";

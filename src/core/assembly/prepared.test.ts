@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallAssembly } from "../../../tests/support/assembly";
-import { parseDocument } from "../document/documents";
+import { parseDocument } from "../document/parse";
 import { runCommand } from "../edit/history";
 import { addCopy, removeCopy, setFinish, setHome } from "../edit/preparationCommands";
 import { nth } from "../math/packed";

@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { key, sequenceOf } from "../../../tests/support/assembly";
-import { type DocumentError, parseDocument, upgrade } from "./documents";
+import { type DocumentError, parseDocument, upgrade } from "./parse";
 import { emptyPreparation } from "./preparation";
 
 const good = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }]);

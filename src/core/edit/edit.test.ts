@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, SOFT, seconds, sequenceOf } from "../../../tests/support/assembly";
-import { parseDocument } from "../document/documents";
+import { parseDocument } from "../document/parse";
 import type { Sequence } from "../document/sequence";
 import { hand, keysOf, STEP_DEFAULTS } from "../document/sequence";
 import { applyHistory, History, runCommand } from "./history";

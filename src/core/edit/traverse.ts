@@ -1,6 +1,6 @@
 import type { Key, Move, StepTiming } from "../document/sequence";
 import { keysOf } from "../document/sequence";
-import type { ExplodedPart } from "../moves/explode";
+import type { ExplodedPart } from "../moves/explodedView";
 import type { SettingField } from "../moves/kind";
 import { moveKindOf } from "../moves/kinds";
 

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
 import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
-import { parseDocument } from "../document/documents";
+import { parseDocument } from "../document/parse";
 import type { Preparation } from "../document/preparation";
 import { keysOf, type MadeMove, type Sequence, type Target } from "../document/sequence";
 import { runCommand } from "../edit/history";

@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { preparation, seconds, sequenceOf, smallAssembly } from "../../../tests/support/assembly";
 import { indexAssembly } from "../assembly/assembly";
 import { copyKey, preparedAssembly } from "../assembly/prepared";
-import { parseDocument } from "../document/documents";
+import { parseDocument } from "../document/parse";
 import type { Sequence, Target } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { addMove } from "../edit/moveCommands";

@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
-import { parseDocument } from "../document/documents";
 import type { Beyond } from "../document/keys";
+import { parseDocument } from "../document/parse";
 import type { Preparation } from "../document/preparation";
 import { type HandMove, keysOf, type Sequence, type Target } from "../document/sequence";
 import { runCommand } from "../edit/history";

@@ -4,8 +4,8 @@ import { type Move, type Sequence, type Step, targetId } from "../document/seque
 import { nth } from "../math/packed";
 import type { ReadonlyTriple } from "../math/triple";
 import { moveKindOf } from "../moves/kinds";
+import { compileTarget, type MoveRef } from "./compileTarget";
 import type { Report, StepTable } from "./layout";
-import { type MoveRef, placeTarget } from "./placing";
 import { hiddenBy, Program, pivotOf } from "./program";
 import { actionLength, targetsOf } from "./spans";
 
@@ -49,10 +49,10 @@ function placeTargets(program: Program, byTarget: Map<string, MoveRef[]>, ids: I
   let overlays = false;
   for (const id of ids) {
     if (id.startsWith("c:")) cameras.push(id);
-    else placeTarget(program, id, byTarget.get(id) ?? []);
+    else compileTarget(program, id, byTarget.get(id) ?? []);
     overlays ||= id.startsWith("m:");
   }
-  for (const id of cameras) placeTarget(program, id, byTarget.get(id) ?? []);
+  for (const id of cameras) compileTarget(program, id, byTarget.get(id) ?? []);
   if (overlays) listDims(program, byTarget);
 }
 

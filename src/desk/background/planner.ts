@@ -7,18 +7,18 @@ import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { createPose, type Pose, pose } from "../../core/program/pose";
 import { Refusal } from "../../core/text/refusal";
-import type { BodySpec, ExplodeWorker } from "../../workers/explode";
+import type { BodySpec, PlannerWorker } from "../../workers/planner";
 import type { Desk } from "../desk";
 import { WorkerClient } from "./workerClient";
 
 /** One planner for the open assembly. It cannot be stopped in the middle of a plan except by ending it. */
-let open: { client: WorkerClient<ExplodeWorker>; of: AssemblyIndex } | null = null;
+let open: { client: WorkerClient<PlannerWorker>; of: AssemblyIndex } | null = null;
 
-function plannerFor(desk: Desk): WorkerClient<ExplodeWorker> {
+function plannerFor(desk: Desk): WorkerClient<PlannerWorker> {
   if (open?.of === desk.index) return open.client;
   open?.client.end();
-  const client = new WorkerClient<ExplodeWorker>(
-    () => (typeof Worker === "undefined" ? null : new Worker(new URL("../../workers/explode.ts", import.meta.url), { type: "module" })),
+  const client = new WorkerClient<PlannerWorker>(
+    () => (typeof Worker === "undefined" ? null : new Worker(new URL("../../workers/planner.ts", import.meta.url), { type: "module" })),
     () => ({ name: "open", input: { bytes: desk.packageBytes, assembly: desk.pkg.assembly } }),
     true,
   );

@@ -1,4 +1,4 @@
-import { type DocumentBody, parseDocument } from "../../core/document/documents";
+import { type DocumentBody, parseDocument } from "../../core/document/parse";
 import { History, type HistoryPart, type HistoryStep, runCommand } from "../../core/edit/history";
 import { freshId } from "../../core/edit/id";
 import { applyTo, type Edit, type Patch, patched } from "../../core/edit/patches";

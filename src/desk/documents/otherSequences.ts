@@ -1,4 +1,4 @@
-import type { DocumentBody } from "../../core/document/documents";
+import type { DocumentBody } from "../../core/document/parse";
 import { newSequence as emptySequence, type Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { compile } from "../../core/program/compile";

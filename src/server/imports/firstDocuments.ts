@@ -1,6 +1,6 @@
 import { type Assembly, indexAssembly } from "../../core/assembly/assembly";
 import { threeQuarterView } from "../../core/camera/camera";
-import type { DocumentKind } from "../../core/document/documents";
+import type { DocumentKind } from "../../core/document/parse";
 import { emptyPreparation } from "../../core/document/preparation";
 import { newSequence } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";

@@ -4,7 +4,7 @@ import { consistentRead, transaction } from "../database/pool";
 import type { Spool } from "../files/spool";
 import type { KernelPool } from "../kernel/pool";
 import { getAssetFile, putAssetFile } from "../repositories/assets";
-import { readDocuments } from "../repositories/documents";
+import { readDocuments } from "../repositories/documentStore";
 import { attachFirst, createProject, currentRevision, getProject } from "../repositories/projects";
 
 /**

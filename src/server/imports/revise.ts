@@ -12,7 +12,7 @@ import { type NodeSignature, signatures } from "../../core/revision/signature";
 import type { Actor } from "../access/actor";
 import { HttpError, notFound } from "../http/route";
 import { getAsset } from "../repositories/assets";
-import { listDocuments } from "../repositories/documents";
+import { listDocuments } from "../repositories/documentStore";
 import { getJob } from "../repositories/jobs";
 import { addRevision, currentRevision, listRevisions, type Revision } from "../repositories/projects";
 

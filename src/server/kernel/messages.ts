@@ -1,6 +1,6 @@
 import type { Assembly } from "../../core/assembly/assembly";
 import type { ImportSettings } from "../../core/assembly/importSettings";
-import type { DocumentBody, DocumentKind } from "../../core/document/documents";
+import type { DocumentBody, DocumentKind } from "../../core/document/parse";
 import type { Identities } from "../../core/revision/identity";
 import type { ImportError, ImportStage } from "../../formats/importError";
 

@@ -1,4 +1,4 @@
-import type { DocumentBody } from "../../core/document/documents";
+import type { DocumentBody } from "../../core/document/parse";
 
 /** A document as it was at a revision. */
 export interface KnownBody {

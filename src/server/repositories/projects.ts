@@ -1,6 +1,6 @@
 import type { Pool } from "mysql2/promise";
 import { type ImportSettings, ImportSettingsSchema } from "../../core/assembly/importSettings";
-import type { DocumentKind } from "../../core/document/documents";
+import type { DocumentKind } from "../../core/document/parse";
 import type { Identities } from "../../core/revision/identity";
 import type { Actor } from "../access/actor";
 import { type Row, type Sql, transaction } from "../database/pool";

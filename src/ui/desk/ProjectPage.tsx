@@ -2,7 +2,7 @@
 import { Button, Progress } from "antd";
 import Link from "next/link";
 import { useCallback, useEffect, useRef, useState } from "react";
-import type { DocumentBody, DocumentKind } from "../../core/document/documents";
+import type { DocumentBody, DocumentKind } from "../../core/document/parse";
 import { ApiError, json } from "../../desk/api";
 import { loadAssembly } from "../../desk/background/loadAssembly";
 import { Desk } from "../../desk/desk";

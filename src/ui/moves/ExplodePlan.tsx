@@ -5,7 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import { type Target, targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import type { Triple } from "../../core/math/triple";
-import type { ExplodedPart } from "../../core/moves/explode";
+import type { ExplodedPart } from "../../core/moves/explodedView";
 import { isStop, problemOf } from "../../core/text/problem";
 import { formatNumber } from "../../core/units/units";
 import { changeMove, changeSetting, changeSettings } from "../../desk/acts/moveActions";

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
-import { parseDocument } from "../../document/documents";
+import { parseDocument } from "../../document/parse";
 import { hand, type Key, type MadeMove, type Sequence } from "../../document/sequence";
 import { nth } from "../../math/packed";
 import type { Triple } from "../../math/triple";

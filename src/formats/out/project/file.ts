@@ -5,7 +5,7 @@ import { indexAssembly } from "../../../core/assembly/assembly";
 import { checkPackage } from "../../../core/assembly/checkPackage";
 import { IMPORT_DEFAULTS, type ImportSettings, ImportSettingsSchema } from "../../../core/assembly/importSettings";
 import { type AssemblyPackage, decodePackage, PackageError } from "../../../core/assembly/package";
-import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../../core/document/documents";
+import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../../core/document/parse";
 import type { Preparation } from "../../../core/document/preparation";
 import type { Sequence } from "../../../core/document/sequence";
 import { type Identities, withIdentities } from "../../../core/revision/identity";

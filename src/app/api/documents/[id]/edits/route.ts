@@ -2,7 +2,7 @@ import { z } from "zod";
 import { EditSchema } from "../../../../../core/edit/patches";
 import { database } from "../../../../../server/database/pool";
 import { HttpError, idFrom, notFound, readJson, route } from "../../../../../server/http/route";
-import { appendEdits, editsUntil } from "../../../../../server/repositories/documents";
+import { appendEdits, editsUntil } from "../../../../../server/repositories/documentStore";
 
 const Batch = z.object({ base: z.int().min(0), edits: z.array(EditSchema).min(1).max(500) });
 

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { nameSchema } from "../../../../../core/text/name";
 import { database } from "../../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../../server/http/route";
-import { addDocument, listDocuments } from "../../../../../server/repositories/documents";
+import { addDocument, listDocuments } from "../../../../../server/repositories/documentStore";
 import { getProject } from "../../../../../server/repositories/projects";
 
 const NewDocument = z.object({ kind: z.literal("sequence"), body: z.looseObject({ name: nameSchema("A sequence") }) });

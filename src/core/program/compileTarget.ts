@@ -40,7 +40,7 @@ interface Waiting extends Piece {
 }
 
 /** Compiles every channel of one target from what the moves of all steps do with it. */
-export function placeTarget(program: Program, id: string, list: readonly MoveRef[]): void {
+export function compileTarget(program: Program, id: string, list: readonly MoveRef[]): void {
   const reports: Report[] = [];
   program.reports.delete(id);
   program.placed.delete(id);
@@ -52,7 +52,7 @@ export function placeTarget(program: Program, id: string, list: readonly MoveRef
     if (reports.length > 0) program.reports.set(id, reports);
     return;
   }
-  const placing = new Placing(program, target, tracks, reports, id);
+  const compiler = new TargetCompiler(program, target, tracks, reports, id);
   const placed = list
     .map(([step, move]) => ({ step, move, position: program.steps.position.get(step) ?? -1 }))
     .filter((m) => {
@@ -65,9 +65,9 @@ export function placeTarget(program: Program, id: string, list: readonly MoveRef
     const position = (placed[i] as { position: number }).position;
     const moves: { step: string; move: string }[] = [];
     for (; i < placed.length && placed[i]?.position === position; i++) moves.push(placed[i] as { step: string; move: string });
-    placing.step(position, moves);
+    compiler.step(position, moves);
   }
-  placing.write(id);
+  compiler.write(id);
   if (reports.length > 0) program.reports.set(id, reports);
 }
 
@@ -82,7 +82,7 @@ const report = (code: Report["code"], at: { step: string; move: string; key: str
   ...more,
 });
 
-class Placing {
+class TargetCompiler {
   private readonly scalars = new Map<number, ChannelRows>();
   private readonly turns: ChannelRows = { rows: [], rest: [0, 0, 0, 1] };
   private readonly done: Placed[] = [];

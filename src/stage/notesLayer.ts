@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import { noteAnchor, notesOf, noteText } from "../core/program/notes";
+import { noteAnchor, notesOf, noteText } from "../core/program/overlay";
 import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 

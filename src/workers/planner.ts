@@ -61,7 +61,7 @@ const handlers = {
     });
   },
 };
-export type ExplodeWorker = typeof handlers;
+export type PlannerWorker = typeof handlers;
 
 function made(world: Float64Array, body: BodySpec, without: ReadonlySet<number> = new Set()): Body {
   if (!open) throw new Error("No assembly is open.");

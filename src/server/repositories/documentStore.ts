@@ -1,5 +1,5 @@
 import type { Pool } from "mysql2/promise";
-import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/documents";
+import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/parse";
 import { checkEdit, type Edit, EditError, meet, type Patch, patched } from "../../core/edit/patches";
 import type { LogAnswer, LogLine } from "../../core/edit/replica";
 import type { Actor } from "../access/actor";
