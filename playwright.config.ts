@@ -8,7 +8,8 @@ export default defineConfig({
   timeout: 600_000,
   // Long enough for a machine that gives its processors to others now and then.
   expect: { timeout: 90_000 },
-  workers: 1,
+  // Much of a test is waiting: for a menu, a save, a frame. Two fill each other's gaps.
+  workers: 2,
   fullyParallel: false,
   reporter: process.env.CI ? [["list"], ["json", { outputFile: "var/e2e.json" }]] : [["list"], ["json", { outputFile: "var/e2e.json" }]],
   outputDir: "var/e2e-results",

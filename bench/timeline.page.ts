@@ -10,7 +10,7 @@ import { type Key, type Sequence, STEP_DEFAULTS } from "../src/core/document/seq
 import { nth } from "../src/core/math/packed";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
 import { selectTimed } from "../src/desk/acts/timingActions";
-import { Desk } from "../src/desk/desk";
+import { OpenDesk } from "../src/desk/desk";
 import { inksOf, paint, type Scene } from "../src/desk/timeline/paint";
 import { TimelinePointer } from "../src/desk/timeline/pointer";
 import { TimelineSurface } from "../src/desk/timeline/surface";
@@ -50,7 +50,7 @@ function sequenceOf(pkg: ReturnType<typeof gridAssembly>): Sequence {
 }
 
 const pkg = gridAssembly(PARTS);
-const desk = new Desk({
+const desk = new OpenDesk({
   projectId: "measured",
   projectName: "Measured",
   assembly: { number: 1, fileName: "measured.glb", settings: IMPORT_DEFAULTS, identities: {} },

@@ -25,7 +25,7 @@ export class DeskPage {
     await this.ready(120_000);
   }
 
-  async ready(timeout = 60_000): Promise<void> {
+  async ready(timeout = 120_000): Promise<void> {
     await expect(this.page.getByTestId("stage-canvas")).toBeVisible({ timeout });
     await this.page.waitForFunction(() => Boolean((window as unknown as { plextanDesk?: { view: unknown } }).plextanDesk?.view), null, { timeout });
     await this.settle();

@@ -5,9 +5,16 @@ import { EditServer } from "../../tests/support/editServer";
 import type { Sequence } from "../core/document/sequence";
 import { keysOf } from "../core/document/sequence";
 import { combo, SHORTCUTS } from "../ui/desk/shortcuts";
+import { keepPending } from "./acts/keeping";
+import { bringHere, dropPending } from "./acts/pending";
+import { pend } from "./acts/posing";
+import { removeFocused } from "./acts/removing";
 import { selectTimed } from "./acts/timingActions";
-import type { Desk } from "./desk";
+import { dropAside } from "./documents/asides";
 import { readChanges, writeChanges } from "./documents/changesFile";
+import { openSequence } from "./documents/otherSequences";
+import type { Desk } from "./port";
+import { climb, select, selectGroup } from "./selection/selecting";
 
 const ARM = { type: "node", key: "root/arm" } as const;
 
@@ -95,7 +102,7 @@ describe("saving", () => {
     const [aside] = desk.state.asides;
     expect(desk.documents.again("seq", aside?.edits ?? [])).toBeNull();
     expect(desk.sequence.steps.s0?.title).toBe("mine");
-    await desk.dropAside(aside?.id ?? "");
+    await dropAside(desk, aside?.id ?? "");
     await settle();
     expect(server.body.steps.s0?.title).toBe("mine");
     expect(desk.state.asides).toEqual([]);
@@ -145,14 +152,14 @@ describe("saving", () => {
 describe("a pending pose", () => {
   test("waits where it was made, is kept as an arrival of only what changed, and then is gone", () => {
     desk.seek(seconds(5));
-    desk.pend(ARM, { "slide.z": 64 });
-    desk.pend(ARM, { "turn.x": 35 });
+    pend(desk, ARM, { "slide.z": 64 });
+    pend(desk, ARM, { "turn.x": 35 });
     desk.seek(seconds(1));
     expect(desk.valueOf(ARM, "slide.z")).toBe(0);
     desk.seek(seconds(5));
     expect(desk.valueOf(ARM, "slide.z")).toBe(64);
     desk.set({ leadTicks: seconds(0.9) });
-    expect(desk.keep()).toBe(true);
+    expect(keepPending(desk)).toBe(true);
     expect(desk.state.pending).toEqual({});
     const arrival = keysOf(Object.values(desk.sequence.steps.s1?.moves ?? {})[0])[0];
     expect(arrival).toMatchObject({ at: seconds(1.5), lead: seconds(0.9), values: { "slide.z": 64, "turn.x": 35 } });
@@ -162,13 +169,13 @@ describe("a pending pose", () => {
   });
   test("elsewhere is not overwritten; it can be brought along or dropped", () => {
     desk.seek(seconds(2));
-    desk.pend(ARM, { "slide.z": 5 });
+    pend(desk, ARM, { "slide.z": 5 });
     desk.seek(seconds(4));
-    expect(desk.pend(ARM, { "slide.z": 9 })).toBe(false);
+    expect(pend(desk, ARM, { "slide.z": 9 })).toBe(false);
     expect(desk.state.notice?.text).toMatch(/already pending at 2 s/);
-    desk.bringHere();
-    expect(desk.pend(ARM, { "slide.z": 9 })).toBe(true);
-    desk.drop();
+    bringHere(desk);
+    expect(pend(desk, ARM, { "slide.z": 9 })).toBe(true);
+    dropPending(desk);
     expect(desk.valueOf(ARM, "slide.z")).toBe(0);
     expect(desk.sequence).toEqual(start());
   });
@@ -176,13 +183,13 @@ describe("a pending pose", () => {
     const other = { id: "other", body: { ...start(), name: "Other" } };
     desk.set({ sequences: [...desk.state.sequences, other] });
     desk.seek(seconds(2));
-    desk.pend(ARM, { "slide.z": 5 });
-    desk.openSequence("other");
+    pend(desk, ARM, { "slide.z": 5 });
+    openSequence(desk, "other");
     expect(desk.state.sequenceId).toBe("seq");
     expect(Object.values(desk.state.pending)).toHaveLength(1);
     expect(desk.state.notice?.text).toMatch(/Keep or drop it/);
-    desk.drop();
-    desk.openSequence("other");
+    dropPending(desk);
+    openSequence(desk, "other");
     expect(desk.sequence.name).toBe("Other");
   });
   test("of a part or a group is there again with its sequence, and with no other", () => {
@@ -197,40 +204,40 @@ describe("a pending pose", () => {
     };
     const first = opened();
     first.seek(seconds(2));
-    first.select([first.index.indexOf.get("root/arm") as number]);
-    first.pend(ARM, { "slide.z": 5 });
-    first.selectGroup("g");
-    first.pend(GROUP, { "slide.x": 7 });
+    select(first, [first.index.indexOf.get("root/arm") as number]);
+    pend(first, ARM, { "slide.z": 5 });
+    selectGroup(first, "g");
+    pend(first, GROUP, { "slide.x": 7 });
     expect(Object.keys(first.state.pending)).toHaveLength(2);
     const again = opened();
     again.seek(seconds(2));
     expect([again.valueOf(ARM, "slide.z"), again.valueOf(GROUP, "slide.x")]).toEqual([5, 7]);
-    again.drop();
-    again.openSequence("other");
+    dropPending(again);
+    openSequence(again, "other");
     again.seek(seconds(3));
-    again.pend(ARM, { "slide.z": 1 });
+    pend(again, ARM, { "slide.z": 1 });
     expect(opened().state.pending).toEqual({});
     expect(kept.get("plextan-sequence-p")).toContain("other");
     vi.unstubAllGlobals();
   });
   test("in a still, or with no room for a lead, it is not kept but not lost either", () => {
     desk.seek(seconds(3.2));
-    desk.pend(ARM, { "slide.z": 5 });
-    expect(desk.keep()).toBe(false);
+    pend(desk, ARM, { "slide.z": 5 });
+    expect(keepPending(desk)).toBe(false);
     expect(desk.state.notice?.text).toMatch(/still before "Step 1".*Go past 3.5 s/);
     desk.seek(seconds(3.5));
-    desk.bringHere();
-    expect(desk.keep()).toBe(false);
+    bringHere(desk);
+    expect(keepPending(desk)).toBe(false);
     expect(desk.state.notice?.text).toMatch(/no room for a lead/);
     expect(Object.values(desk.state.pending)).toHaveLength(1);
     desk.set({ leadTicks: 0 });
-    expect(desk.keep()).toBe(true);
+    expect(keepPending(desk)).toBe(true);
   });
   test("a lead that was shortened is said so", () => {
     desk.seek(seconds(4));
-    desk.pend(ARM, { "slide.z": 5 });
+    pend(desk, ARM, { "slide.z": 5 });
     desk.set({ leadTicks: seconds(3) });
-    desk.keep();
+    keepPending(desk);
     expect(desk.state.notice).toMatchObject({ tone: "info", text: "The lead of 3 s did not fit and was shortened to 0.5 s." });
   });
 });
@@ -253,22 +260,22 @@ describe("going about", () => {
     expect(desk.state.ticks).toBe(seconds(3));
   });
   test("climbing goes to the owner and stops at the top", () => {
-    desk.select([2]);
-    desk.climb();
+    select(desk, [2]);
+    climb(desk);
     expect(desk.state.selection).toEqual([1]);
-    desk.climb();
-    desk.climb();
+    climb(desk);
+    climb(desk);
     expect(desk.state.selection).toEqual([0]);
   });
   test("a step's details follow the playhead; removing what is shown falls back", () => {
     desk.seek(seconds(4));
     expect(desk.state.focus).toEqual({ kind: "step", id: "s1" });
     selectTimed(desk, [{ step: "s0", move: "m-root_arm", key: "a" }], []);
-    desk.removeFocused();
+    removeFocused(desk);
     expect(desk.sequence.steps.s0?.moves).toEqual({});
     // What it moved stays selected.
     expect(desk.state.focus.kind).toBe("parts");
-    desk.select([]);
+    select(desk, []);
     expect(desk.state.focus).toEqual({ kind: "step", id: "s1" });
   });
 });

@@ -4,47 +4,34 @@ import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import { preparedAssembly, sameAssembly } from "../core/assembly/prepared";
 import type { DocumentBody } from "../core/document/parse";
-import type { PartTarget } from "../core/document/parts";
-import { jointsOf, type Preparation } from "../core/document/preparation";
-import type { CameraValues, Sequence, Target } from "../core/document/sequence";
+import type { Preparation } from "../core/document/preparation";
+import type { Sequence, Target } from "../core/document/sequence";
 import { runCommand } from "../core/edit/history";
 import type { Patch } from "../core/edit/patches";
-import { removeKey, type SequenceCommand } from "../core/edit/sequenceCommands";
-import { nth } from "../core/math/packed";
+import type { SequenceCommand } from "../core/edit/sequenceCommands";
 import { compile, recompile, withPreparation } from "../core/program/compile";
 import type { Overrides } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { withIdentities } from "../core/revision/identity";
 import { problemOf } from "../core/text/problem";
-import { ticksPerFrame } from "../core/time/time";
-import type { PickRequest, Stage } from "../stage/stage";
-import { removePoints } from "./acts/curveActions";
-import { keepPending, keepView } from "./acts/keeping";
-import { removeMarked } from "./acts/moveActions";
-import { pend } from "./acts/posing";
-import { removeTimed } from "./acts/timingActions";
+import type { Stage } from "../stage/stage";
 import { DeskDocuments } from "./documents/deskDocuments";
-import { newSequence, openSequence } from "./documents/otherSequences";
 import { type DeskInit, firstState } from "./firstState";
 import { Playback } from "./playback/playback";
-import { rememberAids } from "./remembered/aidsStore";
-import { type PendingPose, storePending } from "./remembered/pendingStore";
-import { lastSequence, rememberBelow } from "./remembered/timingStore";
-import { besides, NO_PARTS, type Parts, parts, renumbered, type Selection, selectedOf } from "./selection/selection";
+import type { Desk } from "./port";
+import { lastSequence } from "./remembered/timingStore";
+import { targetOf } from "./selection/selecting";
+import { renumbered, type Selection, selectedOf } from "./selection/selection";
 import { tidySelection } from "./selection/tidy";
 import { Probe } from "./showing/probe";
 import { Showing } from "./showing/showing";
-import type { Aids, AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice } from "./state";
-
-export type { DeskState, Focus, KeyRef, Loaded, Notice } from "./state";
-
-const halfFrame = (s: Sequence) => ticksPerFrame(s.rate) / 2;
+import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice } from "./state";
 
 /**
  * The desk without its interface: documents, the compiled program, selection, pending poses, playback, undo and
  * saving. React reads `store`; the stage is told what to show.
  */
-export class Desk {
+export class OpenDesk implements Desk {
   readonly store;
   index: AssemblyIndex;
   pkg: AssemblyPackage;
@@ -94,11 +81,6 @@ export class Desk {
   /** The step whose details are shown while nothing is selected: that at the playhead. */
   here(): string {
     return this.stepAtPlayhead()?.id ?? this.sequence.stepOrder[0] ?? "";
-  }
-  /** Shows lanes or curves below the stage, and remembers it. */
-  showBelow(below: DeskState["below"]): void {
-    this.set({ below });
-    rememberBelow(below);
   }
   /** The sequence as it is shown, with a move that is being made. */
   get sequence(): Sequence {
@@ -239,7 +221,7 @@ export class Desk {
   /** Makes tracks for what is selected or pending, so that it can be moved. */
   trackShown(): void {
     for (const p of Object.values(this.state.pending)) if (p.target.type === "node" || p.target.type === "group") this.program.trackPart(p.target);
-    const target = this.target();
+    const target = targetOf(this);
     if (target) this.program.trackPart(target);
   }
 
@@ -289,13 +271,6 @@ export class Desk {
     this.set({ sequences: [...this.state.sequences, { id, body }] });
   }
 
-  openSequence(id: string): void {
-    openSequence(this, id);
-  }
-  newSequence(name: string): Promise<void> {
-    return newSequence(this, name);
-  }
-
   // ---- time ---------------------------------------------------------------------------------------------------
 
   seek(ticks: number): void {
@@ -323,109 +298,10 @@ export class Desk {
 
   // ---- selection ----------------------------------------------------------------------------------------------
 
-  select(nodes: readonly number[]): void {
-    this.take({ nodes, group: null });
-  }
-
-  /** Selects a group as one thing. */
-  selectGroup(id: string): void {
-    this.take(this.partsOf({ type: "group", id }));
-  }
-
-  /** A target as parts that are selected; none for what is not made of parts. */
-  partsOf(target: Target | undefined): Parts {
-    if (target?.type !== "node" && target?.type !== "group") return NO_PARTS;
-    return { nodes: this.nodesOf(target), group: target.type === "group" ? target.id : null };
-  }
-
-  /** Selects parts and leaves in the details what is there. */
-  selectBeside(nodes: readonly number[]): void {
-    this.chooseParts({ ...this.state.selected, parts: { nodes, group: null } });
-  }
-
-  private take(chosen: Parts): void {
-    const { selected } = this.state;
-    const none = chosen.nodes.length === 0 && chosen.group === null;
-    this.chooseParts(none ? besides(selected, chosen, this.here()) : parts(chosen, this.here()));
-  }
-
-  /** The same as `choose` where parts come or go: with the first joint of what is now selected, and handles on it. */
-  chooseParts(next: Selection): void {
-    const was = this.state.selected.parts;
-    const same = next.parts.group === was.group && next.parts.nodes.length === was.nodes.length && next.parts.nodes.every((n, i) => n === was.nodes[i]);
-    this.choose(next, { renaming: null });
-    if (!same) {
-      const target = this.target();
-      this.set({ joint: target ? (jointsOf(this.state.preparation.body, target)[0]?.id ?? null) : null });
-    }
-    this.trackShown();
-    this.view?.setProgram(this.program);
-    this.show();
-  }
-
-  /** What is selected as one thing that can move: a part, a sub-assembly or a group. null for none or several. */
-  target(): PartTarget | null {
-    const { group, selection } = this.state;
-    if (group !== null) return { type: "group", id: group };
-    const only = selection.length === 1 ? this.index.assembly.nodes[nth(selection, 0)] : undefined;
-    return only ? { type: "node", key: only.key } : null;
-  }
-
-  /** Stable keys of the selected nodes. */
-  selectedKeys(): string[] {
-    return this.state.selection.flatMap((i) => this.index.assembly.nodes[i]?.key ?? []);
-  }
-
-  /** Selects what owns the selection: its group first, then the sub-assembly above. */
-  climb(): void {
-    const { groups } = this.state.preparation.body;
-    const key = this.selectedKeys()[0];
-    const group = this.state.group === null && this.state.selection.length === 1 ? Object.values(groups).find((g) => g.members.includes(key ?? "")) : undefined;
-    if (group) {
-      this.selectGroup(group.id);
-      return;
-    }
-    const parents = new Set<number>();
-    for (const i of this.state.selection) {
-      const parent = this.index.assembly.nodes[i]?.parent ?? -1;
-      parents.add(parent >= 0 ? parent : i);
-    }
-    if (parents.size > 0) this.select([...parents]);
-  }
-
-  /** Shows the gauge of a joint of the selected part. */
-  setJoint(id: string | null): void {
-    this.set({ joint: id });
-    this.show();
-  }
-
-  /** Asks for a feature on the stage; `what` says in words what it is for. */
-  pick(what: string, request: PickRequest): void {
-    const stage = this.view;
-    if (!stage) return;
-    this.set({ picking: what, feature: null });
-    stage.beginPick({
-      ...request,
-      onDone: (picked) => {
-        this.set({ picking: null, feature: null });
-        request.onDone(picked);
-      },
-    });
-  }
-  endPick(): void {
-    this.view?.endPick();
-    this.set({ picking: null, feature: null });
-  }
-
   setHover(node: number | null): void {
     if (node === this.state.hover) return;
     this.set({ hover: node });
     this.showing.marks();
-  }
-
-  nameOf(node: number): string {
-    const entry = this.index.assembly.nodes[node];
-    return entry ? (this.state.preparation.body.nodes[entry.key]?.name ?? entry.name) : "";
   }
 
   // ---- pending poses ------------------------------------------------------------------------------------------
@@ -435,111 +311,9 @@ export class Desk {
     return this.probe.valueOf(target, channel);
   }
 
-  isHere(p: PendingPose): boolean {
-    return Math.abs(p.at - this.state.ticks) < halfFrame(this.sequence);
-  }
-
-  /** Changes the pending pose of a target at the playhead; see posing.ts for what is refused. */
-  pend(target: Target, values: Record<string, number>, orientation?: PendingPose["orientation"]): boolean {
-    return pend(this, target, values, orientation);
-  }
-
-  setPending(pending: Record<string, PendingPose>): void {
-    this.set({ pending });
-    storePending(this.state.sequenceId, pending);
-    this.show();
-  }
-
-  drop(): void {
-    this.setPending({});
-  }
-
-  /** Moves all pending poses to the playhead. */
-  bringHere(): void {
-    this.setPending(Object.fromEntries(Object.entries(this.state.pending).map(([id, p]) => [id, { ...p, at: this.state.ticks }])));
-  }
-
-  /** Keeps all pending poses as arrivals at the times they were made at. @returns false when one has no room. */
-  keep(): boolean {
-    return keepPending(this);
-  }
-
-  targetName(target: Target): string {
-    if (target.type === "camera") return this.sequence.cameras[target.id]?.name ?? "Camera";
-    if (target.type === "look") return "Look";
-    if (target.type === "picture") return "Live camera";
-    const preparation = this.state.preparation.body;
-    if (target.type === "group") return preparation.groups[target.id]?.name ?? "A group that is gone";
-    const node = this.index.indexOf.get(target.key);
-    return node === undefined ? (preparation.nodes[target.key]?.name ?? target.key.split("/").pop() ?? target.key) : this.nameOf(node);
-  }
-
-  /** Removes the arrival or the moves that are selected. */
-  removeFocused(): void {
-    const { focus } = this.state;
-    if (focus.kind === "curve") {
-      removePoints(this);
-      return;
-    }
-    if ((focus.kind === "timing" || focus.kind === "key" || focus.kind === "move") && this.state.pins.length + this.state.marked.length > 1) {
-      removeTimed(this);
-      return;
-    }
-    if (focus.kind === "move") {
-      removeMarked(this);
-      return;
-    }
-    if (focus.kind !== "key") return;
-    this.edit("Remove arrival", removeKey(focus.ref.step, focus.ref.move, focus.ref.key));
-  }
-
   // ---- camera -------------------------------------------------------------------------------------------------
 
-  setThrough(through: boolean): void {
-    this.view?.setThrough(through);
-    this.set({ through });
-  }
-
-  /** The camera that the picture is seen through at the playhead. */
-  liveCamera(): string {
-    const { cameras, camera } = this.sequence;
-    if (this.program.live < 0) return camera;
-    return Object.keys(cameras)[Math.round(this.valueOf({ type: "picture" }, "live"))] ?? camera;
-  }
-
-  /** Changes values of the free view, leaving the camera first. */
-  setView(values: Partial<CameraValues>): void {
-    const view = this.view?.leaveCamera();
-    if (!view) return;
-    Object.assign(view, values);
-    this.view?.invalidate();
-    this.set({ viewVersion: this.state.viewVersion + 1 });
-  }
-
-  /** Changes which helps are shown on the stage, and remembers them. */
-  setAids(change: Partial<Aids>): void {
-    const aids = { ...this.state.aids, ...change };
-    this.set({ aids });
-    rememberAids(aids);
-  }
-
-  /** Keeps what the stage shows as a camera arrival at the playhead. @returns false when it has no room. */
-  keepView(): boolean {
-    return keepView(this);
-  }
-
-  /** The free view, for the read-out in the details. */
-  freeView(): CameraValues | null {
-    return this.view && !this.state.through ? this.view.control.view : null;
-  }
-
   // ---- what the stage shows -----------------------------------------------------------------------------------
-
-  /** Nodes that a target moves: the part itself, or a group's members. */
-  nodesOf(target: Target): number[] {
-    const keys = target.type === "node" ? [target.key] : target.type === "group" ? (this.state.preparation.body.groups[target.id]?.members ?? []) : [];
-    return keys.map((k) => this.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
-  }
 
   overrides(): Overrides | undefined {
     return this.showing.overrides();
@@ -555,12 +329,6 @@ export class Desk {
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
   compareLook(id: string | null): void {
     this.showing.compareLook(id);
-  }
-
-  /** Forgets changes that were set aside: they were made again, or are not wanted. */
-  async dropAside(id: string): Promise<void> {
-    await this.documents.outbox.drop(id).catch(() => {});
-    this.set({ asides: this.state.asides.filter((a) => a.id !== id) });
   }
 
   dispose(): void {

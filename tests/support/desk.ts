@@ -2,13 +2,14 @@ import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
 import type { Preparation } from "../../src/core/document/preparation";
 import type { Sequence } from "../../src/core/document/sequence";
-import { Desk } from "../../src/desk/desk";
+import { OpenDesk } from "../../src/desk/desk";
 import { MemoryOutbox, type Outbox } from "../../src/desk/documents/outbox";
+import type { Desk } from "../../src/desk/port";
 import { cubePackage, preparation } from "./assembly";
 
 /** A desk on the small assembly, without a stage; what it saves goes to the fetch that the test puts in place. */
 export const smallDesk = (sequence: Sequence, prepared: Preparation = preparation(), revision = 0, outbox: Outbox | null = new MemoryOutbox()): Desk =>
-  new Desk({
+  new OpenDesk({
     ...(outbox ? { outbox } : {}),
     projectId: "p",
     projectName: "Small",

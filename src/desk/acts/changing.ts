@@ -8,8 +8,10 @@ import { putJoint, setPivot } from "../../core/edit/preparationCommands";
 import { nth } from "../../core/math/packed";
 import { createPose, sample } from "../../core/program/pose";
 import { formatNumber } from "../../core/units/units";
-import type { Desk } from "../desk";
+import { targetName } from "../names";
+import type { Desk } from "../port";
 import type { PendingPose } from "../remembered/pendingStore";
+import { setPending } from "./pending";
 
 type Command = { document: string; command: (draft: never) => void };
 
@@ -84,7 +86,7 @@ function shiftPending(desk: Desk, before: Joint, after: Joint): void {
   const channel = `joint.${before.id}`;
   const value = known?.values[channel];
   if (!known || value === undefined) return;
-  desk.setPending({ ...desk.state.pending, [id]: { ...known, values: { ...known.values, [channel]: readingFor(before, after, value) } } });
+  setPending(desk, { ...desk.state.pending, [id]: { ...known, values: { ...known.values, [channel]: readingFor(before, after, value) } } });
 }
 
 /**
@@ -93,7 +95,7 @@ function shiftPending(desk: Desk, before: Joint, after: Joint): void {
  */
 export function changePivot(desk: Desk, target: PartTarget, pivot: Pivot | null): void {
   const { preparation, sequences } = desk.state;
-  const label = pivot ? `Pivot of ${desk.targetName(target)}` : `Pivot of ${desk.targetName(target)} back to the middle`;
+  const label = pivot ? `Pivot of ${targetName(desk, target)}` : `Pivot of ${targetName(desk, target)} back to the middle`;
   const change = setPivot(target, pivot);
   const turned = sequences.map((s) => ({ name: s.body.name, n: turnedArrivals(desk.index, preparation.body, s.body, target) })).filter((c) => c.n > 0);
   const apply = (keep: "values" | "poses") => {
@@ -111,7 +113,7 @@ export function changePivot(desk: Desk, target: PartTarget, pivot: Pivot | null)
   }
   desk.set({
     asking: {
-      title: `${desk.targetName(target)} is keyed while turned`,
+      title: `${targetName(desk, target)} is keyed while turned`,
       text: "About another pivot the same turns end at other places. What shall stay?",
       lines: turned.map((c) => `${c.n} turned arrival${c.n === 1 ? "" : "s"} in "${c.name}"`),
       keepValues: () => apply("values"),
@@ -139,5 +141,5 @@ function settlePending(desk: Desk, target: PartTarget, before: readonly number[]
   ["slide.x", "slide.y", "slide.z"].forEach((name, k) => {
     values[name] = nth(pose.values, tracks.first + k) + nth(shift, k);
   });
-  desk.setPending({ ...desk.state.pending, [id]: { ...known, values } });
+  setPending(desk, { ...desk.state.pending, [id]: { ...known, values } });
 }

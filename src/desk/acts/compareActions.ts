@@ -4,7 +4,7 @@ import { freshId } from "../../core/edit/id";
 import { chooseTiming, keepTiming, removeTiming } from "../../core/edit/timing/versions";
 import type { Program } from "../../core/program/program";
 import { programOf, timingBody } from "../curves/earlier";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import type { MoveRef } from "../state";
 
 /** The other sequence that is compared with, and its name; null while none is. */

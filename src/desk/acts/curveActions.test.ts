@@ -5,7 +5,7 @@ import { hand } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
 import { earlierStates, loadPast, programOf } from "../curves/earlier";
 import { type Shown, shownChannels } from "../curves/model";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { choose, keepNow, otherOf, otherProgram, remove, watchAgainst } from "./compareActions";
 import {
   beyondOf,

@@ -18,7 +18,7 @@ import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, snapToFrame, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { kindOfChannel, type Shown } from "../curves/model";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { rememberCurves } from "../remembered/timingStore";
 import { type Joining, points } from "../selection/selection";
 import type { CurvePrefs, PointRef } from "../state";

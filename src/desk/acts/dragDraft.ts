@@ -5,7 +5,7 @@ import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { createPose, sample } from "../../core/program/pose";
 import type { HandleDrag } from "../../stage/stage";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import type { MoveRef } from "../state";
 import { changeDraft, changeSettings, moveInHand } from "./moveActions";
 

@@ -3,7 +3,9 @@ import { multiplied } from "../../core/math/mat4";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { createPose, departureNow, sample } from "../../core/program/pose";
-import type { Desk } from "../desk";
+import { nameOf } from "../names";
+import type { Desk } from "../port";
+import { setPending } from "./pending";
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
@@ -42,8 +44,8 @@ export function makeHome(desk: Desk, key: string): boolean {
   const home = multiplied(back, multiplied(shown, desk.state.preparation.body.nodes[key]?.home ?? IDENTITY));
   const pending = { ...desk.state.pending };
   delete pending[`n:${key}`];
-  desk.setPending(pending);
-  return desk.prepare(`Move the home of ${desk.nameOf(tracks.node)}`, setHome(key, home));
+  setPending(desk, pending);
+  return desk.prepare(`Move the home of ${nameOf(desk, tracks.node)}`, setHome(key, home));
 }
 
 function rigid(m: Float64Array): boolean {

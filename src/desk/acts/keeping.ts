@@ -2,8 +2,11 @@ import { nearestTurn } from "../../core/camera/camera";
 import { CAMERA_CHANNELS, hand, type Target } from "../../core/document/sequence";
 import { type KeptValues, keepArrivals } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort } from "../../core/time/time";
-import type { Desk } from "../desk";
+import { targetName } from "../names";
+import type { Desk } from "../port";
 import type { PendingPose } from "../remembered/pendingStore";
+import { liveCamera, setThrough } from "./looking";
+import { setPending } from "./pending";
 
 /** Keeps all pending poses as arrivals at the times they were made at. @returns false when one has no room. */
 export function keepPending(desk: Desk): boolean {
@@ -21,12 +24,12 @@ export function keepPending(desk: Desk): boolean {
     plans.push({ step: room.step, at: room.at, kept: poses.map((p) => keptOf(desk, p)) });
   }
   const { leadTicks, ease } = desk.state;
-  const names = list.map((p) => desk.targetName(p.target)).join(", ");
+  const names = list.map((p) => targetName(desk, p.target)).join(", ");
   const done = desk.edit(`Keep pose of ${names}`.slice(0, 200), (draft) => {
     for (const plan of plans) keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept)(draft);
   });
   if (done) {
-    desk.setPending({});
+    setPending(desk, {});
     const plan = plans[0];
     if (plan) reportShortened(desk, plan.step, plan.at);
   }
@@ -34,7 +37,7 @@ export function keepPending(desk: Desk): boolean {
 }
 
 function keptOf(desk: Desk, p: PendingPose): KeptValues {
-  return { target: p.target, values: p.values, name: desk.targetName(p.target), ...(p.orientation ? { orientation: p.orientation } : {}) };
+  return { target: p.target, values: p.values, name: targetName(desk, p.target), ...(p.orientation ? { orientation: p.orientation } : {}) };
 }
 
 /** Where an arrival at a sequence time would go, or why it cannot. */
@@ -69,7 +72,7 @@ export function keepView(desk: Desk): boolean {
   if (!desk.view) return false;
   const room = roomAt(desk, desk.state.ticks);
   const view = desk.view.keptView();
-  const id = desk.liveCamera();
+  const id = liveCamera(desk);
   if ("error" in room) {
     const step = desk.stepAtPlayhead();
     // At the very start a kept view is where the camera stands to begin with.
@@ -79,7 +82,7 @@ export function keepView(desk: Desk): boolean {
         if (camera) camera.home = { ...view };
       });
       if (done) {
-        desk.setThrough(true);
+        setThrough(desk, true);
         desk.notify("info", "This is now the view the sequence begins with.");
       }
       return done;
@@ -93,7 +96,7 @@ export function keepView(desk: Desk): boolean {
   for (const name of CAMERA_CHANNELS) if (Math.abs(view[name] - now[name]) > 1e-9) values[name] = view[name];
   if (Object.keys(values).length === 0) {
     desk.notify("info", "The camera already has this view.");
-    desk.setThrough(true);
+    setThrough(desk, true);
     return false;
   }
   // All channels arrive together, so that a view is a view whatever came before.
@@ -104,7 +107,7 @@ export function keepView(desk: Desk): boolean {
     keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [{ target: { type: "camera", id }, values, name: desk.sequence.cameras[id]?.name ?? "Camera" }]),
   );
   if (done) {
-    desk.setThrough(true);
+    setThrough(desk, true);
     reportShortened(desk, room.step, room.at);
   }
   return done;
@@ -127,13 +130,13 @@ export function holdHere(desk: Desk, targets: readonly Target[]): boolean {
     const values = Object.fromEntries(rows.map((t) => [t.channel, desk.valueOf(target, t.channel)]));
     const running = rows.filter((t) => t.step === position && t.t0 < room.at && t.t1 > room.at);
     const lead = running.length === 0 ? 0 : Math.round(room.at - Math.max(...running.map((t) => t.t0)));
-    if (Object.keys(values).length > 0) plans.push({ lead, kept: { target, values, name: desk.targetName(target) } });
+    if (Object.keys(values).length > 0) plans.push({ lead, kept: { target, values, name: targetName(desk, target) } });
   }
   if (plans.length === 0) {
     desk.notify("info", "It never moves, so it holds everywhere.");
     return false;
   }
-  const names = targets.map((t) => desk.targetName(t)).join(", ");
+  const names = targets.map((t) => targetName(desk, t)).join(", ");
   return desk.edit(`Hold ${names} here`.slice(0, 200), (draft) => {
     for (const { lead, kept } of plans) keepArrivals(room.step, { at: room.at, lead, ease: { kind: "soft", start: 0, stop: 0.4 } }, [kept])(draft);
   });

@@ -3,11 +3,13 @@ import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import { copyKey } from "../../core/assembly/prepared";
 import { addCopy } from "../../core/edit/preparationCommands";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
+import { select, selectedKeys } from "../selection/selecting";
 import { makeHome } from "./homing";
 import { holdHere } from "./keeping";
 import { addDraft, applyPhrase, beginMove, changeSetting, dropDraft, mark, putBackMarked } from "./moveActions";
 import { readPhrase } from "./phrase";
+import { pend } from "./posing";
 
 const ARM = { type: "node", key: "root/arm" } as const;
 let desk: Desk;
@@ -20,7 +22,7 @@ beforeEach(() => {
   const sequence = sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]);
   desk = smallDesk(sequence);
   desk.seek(seconds(3.5 + 0.25));
-  desk.select([desk.index.indexOf.get("root/arm") as number]);
+  select(desk, [desk.index.indexOf.get("root/arm") as number]);
 });
 
 describe("a move that is being made", () => {
@@ -73,20 +75,20 @@ describe("copies and homes", () => {
     desk.prepare("Copy", addCopy("c", "root/arm", "Second arm"));
     expect(desk.index.indexOf.has(copyKey("root/arm", "c"))).toBe(true);
     expect(desk.state.assemblyVersion).toBe(assemblyVersion + 1);
-    expect(desk.selectedKeys()).toEqual(["root/arm"]);
+    expect(selectedKeys(desk)).toEqual(["root/arm"]);
     desk.undo();
     expect(desk.index.indexOf.has(copyKey("root/arm", "c"))).toBe(false);
   });
   test("a pending pose becomes the home; without one, or turned by the sequence, it says what to do", () => {
     expect(makeHome(desk, "root/arm")).toBe(false);
     expect(desk.state.notice?.text).toMatch(/nothing is pending/);
-    desk.pend(ARM, { "slide.z": 7 });
+    pend(desk, ARM, { "slide.z": 7 });
     expect(makeHome(desk, "root/arm")).toBe(true);
     expect(desk.state.pending).toEqual({});
     expect(desk.state.preparation.body.nodes["root/arm"]?.home?.slice(12, 15)).toEqual([0, 0, 7]);
     beginMove(desk, "turn");
     addDraft(desk);
-    desk.pend(ARM, { "slide.z": 3 });
+    pend(desk, ARM, { "slide.z": 3 });
     expect(makeHome(desk, "root/arm")).toBe(false);
     expect(desk.state.notice?.text).toMatch(/turned by its sequence/);
   });

@@ -22,9 +22,14 @@ import { moveKindOf } from "../../core/moves/kinds";
 import { spanOf } from "../../core/program/spans";
 import { problemOf } from "../../core/text/problem";
 import { formatNumber } from "../../core/units/units";
-import type { Desk } from "../desk";
+import { targetName } from "../names";
+import type { Desk } from "../port";
+import { chooseParts, selectedKeys } from "../selection/selecting";
 import { listed, NO_PARTS, showStep, timed } from "../selection/selection";
 import type { MoveRef } from "../state";
+import { keepPending } from "./keeping";
+import { liveCamera } from "./looking";
+import { dropPending } from "./pending";
 import { type Phrase, phraseChange } from "./phrase";
 import { screwJoint } from "./screwJoint";
 
@@ -32,12 +37,12 @@ import { screwJoint } from "./screwJoint";
 export function selectedTargets(desk: Desk): Target[] {
   const { group } = desk.state;
   if (group !== null) return [{ type: "group", id: group }];
-  return desk.selectedKeys().map((key) => ({ type: "node", key }));
+  return selectedKeys(desk).map((key) => ({ type: "node", key }));
 }
 
 export function makeContext(desk: Desk): MakeContext {
   const { program } = desk;
-  const live = desk.liveCamera();
+  const live = liveCamera(desk);
   return {
     index: desk.index,
     preparation: desk.state.preparation.body,
@@ -123,7 +128,7 @@ export function nameFor(desk: Desk, kind: string, targets: readonly Target[]): s
   const { title } = moveKindOf(kind);
   const first = targets[0];
   if (!first || first.type === "camera" || first.type === "look" || first.type === "picture") return title;
-  const what = targets.length === 1 ? desk.targetName(first) : `${desk.targetName(first)} and ${targets.length - 1} more`;
+  const what = targets.length === 1 ? targetName(desk, first) : `${targetName(desk, first)} and ${targets.length - 1} more`;
   return `${what}: ${title.toLowerCase()}`;
 }
 
@@ -167,11 +172,11 @@ export function dropDraft(desk: Desk): void {
 
 export function keepOrAdd(desk: Desk): void {
   if (desk.state.draft) addDraft(desk);
-  else desk.keep();
+  else keepPending(desk);
 }
 export function dropAny(desk: Desk): void {
   if (desk.state.draft) dropDraft(desk);
-  else desk.drop();
+  else dropPending(desk);
 }
 
 /** The move in hand: the one being made, or the stored one that is selected. */
@@ -231,7 +236,7 @@ export function changeMove(desk: Desk, ref: MoveRef | null, change: MoveChange, 
 /** Selects a move of a list; with `more` beside those selected, with `upTo` the range. */
 export function mark(desk: Desk, ref: MoveRef, how: { more?: boolean; range?: readonly MoveRef[] } = {}): void {
   if (desk.state.draft) dropDraft(desk);
-  desk.chooseParts(listed(desk.state.selected, ref, how));
+  chooseParts(desk, listed(desk.state.selected, ref, how));
   const move = desk.body().steps[ref.step]?.moves[ref.move];
   if (move && !how.more && !how.range) desk.seek(startOf(desk, ref.step) + spanOf(move, desk.sequence).t1);
 }
@@ -239,7 +244,7 @@ export function mark(desk: Desk, ref: MoveRef, how: { more?: boolean; range?: re
 /** Selects all moves of a step's list. */
 export function markAll(desk: Desk, step: string): void {
   const moves = Object.keys(desk.body().steps[step]?.moves ?? {}).map((move) => ({ step, move }));
-  desk.chooseParts(timed([], moves, NO_PARTS, step, "step"));
+  chooseParts(desk, timed([], moves, NO_PARTS, step, "step"));
 }
 
 const names = (desk: Desk, refs: readonly MoveRef[]) => {
@@ -301,12 +306,12 @@ export function pasteCopied(desk: Desk): void {
   }
   const targets = selectedTargets(desk);
   if (targets.length > 0) {
-    act(desk, `Paste onto ${targets.length === 1 ? desk.targetName(targets[0] as Target) : `${targets.length} parts`}`, place.step.id, () => {
+    act(desk, `Paste onto ${targets.length === 1 ? targetName(desk, targets[0] as Target) : `${targets.length} parts`}`, place.step.id, () => {
       for (const r of copied) {
         const move = desk.body().steps[r.step]?.moves[r.move] as Move;
         if (move.kind !== "hand") targetsFor(move.kind, { ...makeContext(desk), targets: [targets[0] as Target] });
       }
-      return pasteOnto(desk.body(), copied, place.step.id, targets, (t) => desk.targetName(t));
+      return pasteOnto(desk.body(), copied, place.step.id, targets, (t) => targetName(desk, t));
     });
     return;
   }
@@ -356,7 +361,7 @@ function ensureScrews(desk: Desk): void {
   const missing = selectedTargets(desk).filter((t) => !Object.values(desk.state.preparation.body.joints).some((j) => j.kind === "screw" && targetId(j.target) === targetId(t)));
   if (missing.length === 0) return;
   const made = missing.map((t) => screwJoint(desk, t));
-  desk.prepare(`Screw joint of ${missing.length === 1 ? desk.targetName(missing[0] as Target) : `${missing.length} parts`}`, (draft) => {
+  desk.prepare(`Screw joint of ${missing.length === 1 ? targetName(desk, missing[0] as Target) : `${missing.length} parts`}`, (draft) => {
     for (const joint of made) draft.joints[joint.id] = joint;
   });
 }

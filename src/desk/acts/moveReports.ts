@@ -1,5 +1,5 @@
 import type { Report } from "../../core/program/layout";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import type { MoveRef } from "../state";
 
 /** What the compiler has to say of a move, in words. */

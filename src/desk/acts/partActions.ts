@@ -1,6 +1,7 @@
 import { cadFinish } from "../../core/assembly/cadFinish";
 import { type Likeness, similarParts } from "../../core/assembly/finding";
 import { copyKey } from "../../core/assembly/prepared";
+import type { PartTarget } from "../../core/document/parts";
 import type { Finish } from "../../core/document/surroundings";
 import { freshId } from "../../core/edit/id";
 import {
@@ -18,13 +19,15 @@ import {
   updateGroup,
 } from "../../core/edit/preparationCommands";
 import { nth } from "../../core/math/packed";
-import type { Desk } from "../desk";
+import { nameOf, targetName } from "../names";
+import type { Desk } from "../port";
+import { select, selectedKeys, selectGroup, targetOf } from "../selection/selecting";
 
 /** The selection in words: a name, or how many. */
 export function selectionName(desk: Desk): string {
   const { group, selection } = desk.state;
-  if (group !== null) return desk.targetName({ type: "group", id: group });
-  return selection.length === 1 ? desk.nameOf(nth(selection, 0)) : `${selection.length} parts`;
+  if (group !== null) return targetName(desk, { type: "group", id: group });
+  return selection.length === 1 ? nameOf(desk, nth(selection, 0)) : `${selection.length} parts`;
 }
 
 /** True when all of the selection has a flag. */
@@ -32,7 +35,7 @@ export function allHave(desk: Desk, flag: "hidden" | "locked" | "ghost"): boolea
   const { nodes, groups } = desk.state.preparation.body;
   const { group } = desk.state;
   if (flag === "locked" && group !== null) return groups[group]?.locked === true;
-  const keys = desk.selectedKeys();
+  const keys = selectedKeys(desk);
   return keys.length > 0 && keys.every((k) => nodes[k]?.[flag]);
 }
 
@@ -44,28 +47,28 @@ export function toggleFlag(desk: Desk, flag: "hidden" | "locked" | "ghost"): voi
   const { group } = desk.state;
   const label = `${FLAG_WORDS[flag][on ? 0 : 1]} ${selectionName(desk)}`;
   if (flag === "locked" && group !== null) desk.prepare(label, updateGroup(group, { locked: on }));
-  else desk.prepare(label, setFlag(desk.selectedKeys(), flag, on));
+  else desk.prepare(label, setFlag(selectedKeys(desk), flag, on));
 }
 
 /** The copy that is selected, or undefined. */
 function selectedCopy(desk: Desk) {
-  const target = desk.target();
+  const target = targetOf(desk);
   return target?.type === "node" ? Object.values(desk.state.preparation.body.copies).find((c) => copyKey(c.of, c.id) === target.key) : undefined;
 }
 export const isCopy = (desk: Desk) => selectedCopy(desk) !== undefined;
 
 /** Makes a second one of the selected part. It is not to be seen until a move brings it up. */
 export function copyPart(desk: Desk): void {
-  const target = desk.target();
+  const target = targetOf(desk);
   if (target?.type !== "node") return;
-  const name = desk.targetName(target);
+  const name = targetName(desk, target);
   const taken = new Set(desk.index.assembly.nodes.map((n) => n.name));
   let fresh = `${name}, copy`;
   for (let i = 2; taken.has(fresh); i++) fresh = `${name}, copy ${i}`;
   const id = freshId();
   if (!desk.prepare(`Copy ${name}`, addCopy(id, target.key, fresh))) return;
   const node = desk.index.indexOf.get(copyKey(target.key, id));
-  if (node !== undefined) desk.select([node]);
+  if (node !== undefined) select(desk, [node]);
   desk.notify("info", `"${fresh}" is in the tree beside it. It is not seen until a move lets it appear.`);
 }
 
@@ -83,7 +86,7 @@ export function everything(desk: Desk): void {
 
 /** Groups the selected parts and asks for the group's name. */
 export function groupSelection(desk: Desk): void {
-  const keys = desk.selectedKeys();
+  const keys = selectedKeys(desk);
   if (keys.length === 0) {
     desk.notify("problem", "Select the parts that the group shall hold.");
     return;
@@ -93,12 +96,12 @@ export function groupSelection(desk: Desk): void {
   for (let i = 2; taken.has(name); i++) name = `Group ${i}`;
   const id = freshId();
   if (!desk.prepare(`Group ${selectionName(desk)}`, makeGroup(id, name, keys))) return;
-  desk.selectGroup(id);
+  selectGroup(desk, id);
   desk.set({ renaming: { type: "group", id } });
 }
 
 export function joinGroup(desk: Desk, id: string, keys: readonly string[]): void {
-  desk.prepare(`Put into ${desk.targetName({ type: "group", id })}`, addToGroup(id, keys));
+  desk.prepare(`Put into ${targetName(desk, { type: "group", id })}`, addToGroup(id, keys));
 }
 export function leaveGroups(desk: Desk, keys: readonly string[]): void {
   desk.prepare("Take out of the group", leaveGroup(keys));
@@ -107,20 +110,20 @@ export function dissolve(desk: Desk): void {
   const { group } = desk.state;
   if (group === null) return;
   const members = desk.state.selection;
-  if (desk.prepare(`Dissolve ${selectionName(desk)}`, dissolveGroup(group))) desk.select(members);
+  if (desk.prepare(`Dissolve ${selectionName(desk)}`, dissolveGroup(group))) select(desk, members);
 }
 
 /** Starts typing a name for the selected part or group. */
 export function beginRename(desk: Desk): void {
-  const target = desk.target();
+  const target = targetOf(desk);
   if (target) desk.set({ renaming: target });
 }
 
 /** Takes a typed name; "" gives a part its CAD name back. */
-export function rename(desk: Desk, target: NonNullable<ReturnType<Desk["target"]>>, text: string): void {
+export function rename(desk: Desk, target: PartTarget, text: string): void {
   const name = text.trim();
   desk.set({ renaming: null });
-  const before = desk.targetName(target);
+  const before = targetName(desk, target);
   if (name === before) return;
   if (target.type === "group") {
     if (name) desk.prepare(`Rename ${before}`, updateGroup(target.id, { name }));
@@ -132,7 +135,7 @@ export function rename(desk: Desk, target: NonNullable<ReturnType<Desk["target"]
 
 export function selectSimilar(desk: Desk, by: Likeness): void {
   const { selection } = desk.state;
-  if (selection.length > 0) desk.select(similarParts(desk.index, desk.state.preparation.body, selection, by));
+  if (selection.length > 0) select(desk, similarParts(desk.index, desk.state.preparation.body, selection, by));
 }
 
 /** Parts with a shape at or below the selected nodes, by key: what a finish is given to. */

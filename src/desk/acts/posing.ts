@@ -6,8 +6,10 @@ import type { JointTracks } from "../../core/program/layout";
 import { driveBack, linkedBy } from "../../core/program/linking";
 import { formatSecondsShort } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
-import type { Desk } from "../desk";
+import { nameOf, targetName } from "../names";
+import type { Desk } from "../port";
 import type { PendingPose } from "../remembered/pendingStore";
+import { isHere, setPending } from "./pending";
 
 /** What keeps a target from being posed, by name: itself, an owner, its group or a member. null when nothing does. */
 export function lockOn(desk: Desk, target: Target): string | null {
@@ -29,7 +31,7 @@ function nodeLock(desk: Desk, nodeKey: string, grouped = false): string | null {
   const { nodes, groups } = desk.state.preparation.body;
   for (let i = desk.index.indexOf.get(nodeKey) ?? -1; i >= 0; i = desk.index.assembly.nodes[i]?.parent ?? -1) {
     const key = desk.index.assembly.nodes[i]?.key ?? "";
-    if (nodes[key]?.locked) return desk.nameOf(i);
+    if (nodes[key]?.locked) return nameOf(desk, i);
     const group = grouped ? Object.values(groups).find((g) => g.locked && g.members.includes(key)) : undefined;
     if (group) return group.name;
   }
@@ -39,13 +41,13 @@ function nodeLock(desk: Desk, nodeKey: string, grouped = false): string | null {
 /** Why a change of a target's channels cannot be made by hand, in words; null when it can. */
 function refusal(desk: Desk, target: Target, channels: readonly string[]): string | null {
   const lock = lockOn(desk, target);
-  if (lock !== null) return `"${lock}" is locked. Unlock it to move ${desk.targetName(target)}.`;
+  if (lock !== null) return `"${lock}" is locked. Unlock it to move ${targetName(desk, target)}.`;
   if (target.type !== "node" && target.type !== "group") return null;
   const tracks = desk.program.trackPart(target);
-  if (!tracks) return `${desk.targetName(target)} is not in this revision of the assembly.`;
+  if (!tracks) return `${targetName(desk, target)} is not in this revision of the assembly.`;
   for (const channel of channels) {
     const driver = linkedBy(tracks, channel);
-    if (driver) return `${desk.targetName(target)} follows "${driver.joint.name}" of ${desk.targetName(driver.joint.target)}. Move that instead, or remove the link.`;
+    if (driver) return `${targetName(desk, target)} follows "${driver.joint.name}" of ${targetName(desk, driver.joint.target)}. Move that instead, or remove the link.`;
   }
   return null;
 }
@@ -69,14 +71,14 @@ export function pend(desk: Desk, target: Target, values: Record<string, number>,
   }
   const id = targetId(target);
   const known = desk.state.pending[id];
-  if (known && !desk.isHere(known)) {
+  if (known && !isHere(desk, known)) {
     desk.notify("problem", `A pose is already pending at ${formatSecondsShort(known.at)} s. Keep or drop it first, or bring it here.`);
     return false;
   }
   desk.pause();
   const free = orientation ?? known?.orientation;
   const next: PendingPose = { target, at: known?.at ?? desk.state.ticks, values: { ...known?.values, ...change }, ...(free ? { orientation: free } : {}) };
-  desk.setPending({ ...desk.state.pending, [id]: next });
+  setPending(desk, { ...desk.state.pending, [id]: next });
   return true;
 }
 
@@ -113,9 +115,9 @@ export function poseNow(desk: Desk, target: PartTarget): Pick<NamedPose, "values
     if (!tracks || linkedBy(tracks, channel)) continue;
     const value = desk.valueOf(target, channel);
     const rest = channel.startsWith("size.") || channel === "opacity" || channel === "visible" ? 1 : 0;
-    const isHere = pending !== undefined && desk.isHere(pending) && channel in pending.values;
-    if (value !== rest || isHere || channel.startsWith("joint.")) values[channel] = value;
+    const here = pending !== undefined && isHere(desk, pending) && channel in pending.values;
+    if (value !== rest || here || channel.startsWith("joint.")) values[channel] = value;
   }
-  const orientation = pending && desk.isHere(pending) ? pending.orientation : undefined;
+  const orientation = pending && isHere(desk, pending) ? pending.orientation : undefined;
   return { values, ...(orientation ? { orientation } : {}) };
 }

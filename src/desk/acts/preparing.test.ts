@@ -6,8 +6,10 @@ import { keysOf } from "../../core/document/sequence";
 import { putJoint, putLink, putPose, setFlag, updateGroup } from "../../core/edit/preparationCommands";
 import { nth } from "../../core/math/packed";
 import { createPose, pose } from "../../core/program/pose";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
+import { select } from "../selection/selecting";
 import { changeJoint, changePivot, keysBeyond } from "./changing";
+import { dropPending } from "./pending";
 import { lockOn, pend, pendNamed, poseNow } from "./posing";
 
 const ARM = { type: "node", key: "root/arm" } as const;
@@ -84,7 +86,7 @@ describe("posing", () => {
     const now = poseNow(desk, ARM);
     expect(now.values).toEqual({ "slide.x": 4, "joint.crank": 33 });
     desk.prepare("pose", putPose({ id: "open", name: "open", target: ARM, ...now }));
-    desk.drop();
+    dropPending(desk);
     expect(desk.valueOf(ARM, "slide.x")).toBe(0);
     pendNamed(desk, "open");
     expect([desk.valueOf(ARM, "slide.x"), desk.valueOf(ARM, "joint.crank")]).toEqual([4, 33]);
@@ -100,7 +102,7 @@ describe("what the details and the stage are told", () => {
     expect(desk.valueOf(BASE, "joint.wheel")).toBe(0);
     pend(desk, ARM, { "joint.crank": 50 });
     expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(5, 12);
-    desk.drop();
+    dropPending(desk);
     expect(desk.valueOf(BASE, "joint.wheel")).toBe(0);
     desk.seek(arrival());
     expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(9, 12);
@@ -117,7 +119,7 @@ describe("what the details and the stage are told", () => {
       set: () => true,
     });
     desk.attach(stage as never);
-    desk.select([1]);
+    select(desk, [1]);
     expect(marks.at(-1)?.selected.has(1)).toBe(true);
     desk.set({ playing: true });
     const before = marks.length;

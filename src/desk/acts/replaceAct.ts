@@ -8,7 +8,9 @@ import type { Triple } from "../../core/math/triple";
 import { besideWay, replaceMoves } from "../../core/moves/replace";
 import { isStop, problemOf } from "../../core/text/problem";
 import { findWays } from "../background/planner";
-import type { Desk } from "../desk";
+import { nodesOf, targetName } from "../names";
+import type { Desk } from "../port";
+import { chooseParts, targetOf } from "../selection/selecting";
 import { nothing } from "../selection/selection";
 import { makeContext, placeNow } from "./moveActions";
 
@@ -20,7 +22,7 @@ const UP = { z: [0, 0, 1], y: [0, 1, 0] } as const;
  * out and the fresh one goes in, told apart by labels. The way out is found by the sweep test.
  */
 export async function replaceByFresh(desk: Desk): Promise<void> {
-  const target = desk.target();
+  const target = targetOf(desk);
   const place = placeNow(desk);
   if (target?.type !== "node" || !place) {
     desk.notify(
@@ -33,10 +35,10 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
   desk.set({ work: { text: "Finding the way out", share: null, stop: () => stop.abort() } });
   try {
     const ways = await findWays(desk, [target], desk.state.ticks, stop.signal);
-    const nodes = desk.nodesOf(target);
+    const nodes = nodesOf(desk, target);
     const free = ways.find((w) => w.travel === null);
     const direction = (free?.direction ?? UP[desk.index.assembly.up]) as Triple;
-    const name = desk.targetName(target);
+    const name = targetName(desk, target);
     const fresh = `${name}, fresh`.slice(0, 200);
     const copy = freshId();
     const folder = freshId();
@@ -65,7 +67,7 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
       },
     ] as never);
     if (!done) return;
-    desk.chooseParts(nothing(step));
+    chooseParts(desk, nothing(step));
     if (!free) desk.notify("info", "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.");
   } catch (error) {
     if (!isStop(error)) desk.notify("problem", problemOf(error));

@@ -5,14 +5,15 @@ import { FACE_STRIDE, faceInfo } from "../../core/geometry/geometry";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { coarsePitch } from "../../core/moves/threads";
-import type { Desk } from "../desk";
+import { targetName } from "../names";
+import type { Desk } from "../port";
 
 /**
  * A screw joint along a fastener's own axis: that of its round faces, pointing to its thicker end, where the head is.
  * The pitch is the coarse one of its thinner diameter. @throws RangeError when the part has no round faces to tell by
  */
 export function screwJoint(desk: Desk, target: Target): Joint {
-  const name = desk.targetName(target);
+  const name = targetName(desk, target);
   const node = target.type === "node" ? (desk.index.indexOf.get(target.key) ?? -1) : -1;
   const geometry = desk.pkg.geometries[desk.index.assembly.nodes[node]?.geometry ?? -1];
   const round = geometry ? Array.from({ length: geometry.faces.length / FACE_STRIDE }, (_, f) => faceInfo(geometry.faces, f)).filter((f) => f.kind === "cylinder") : [];

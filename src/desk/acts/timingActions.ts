@@ -7,8 +7,10 @@ import { itemId, itemSpan, itemsOf, roomBefore, type ShiftWay, shiftItems, spanO
 import { isOn, spanOf } from "../../core/program/spans";
 import { problemOf } from "../../core/text/problem";
 import { ticksPerFrame } from "../../core/time/time";
-import type { Desk } from "../desk";
+import { targetName } from "../names";
+import type { Desk } from "../port";
 import { rememberTiming } from "../remembered/timingStore";
+import { chooseParts, partsOf } from "../selection/selecting";
 import { type Joining, withTimed } from "../selection/selection";
 import type { KeyRef, MoveRef } from "../state";
 import { copyMarked, duplicateMarked, pasteCopied, selectedTargets } from "./moveActions";
@@ -32,7 +34,7 @@ export function selectTimed(desk: Desk, pins: readonly KeyRef[], moves: readonly
   const alone = next.kind === "time" && next.pins.length === 1 && next.moves.length === 0 ? next.pins[0] : undefined;
   // What an arrival moves is selected with it, so that it can be dragged to where it shall arrive.
   const target = alone && hand(desk.sequence.steps[alone.step]?.moves[alone.move])?.target;
-  desk.chooseParts(target ? { ...next, parts: desk.partsOf(target) } : next);
+  chooseParts(desk, target ? { ...next, parts: partsOf(desk, target) } : next);
 }
 
 const split = (items: readonly TimeItem[]): { pins: KeyRef[]; moves: MoveRef[] } => ({
@@ -156,7 +158,7 @@ export function pasteTimed(desk: Desk): void {
   }
   const at = Math.max(0, Math.round(desk.state.ticks - step.action));
   const targets = focus.kind === "parts" ? selectedTargets(desk) : [];
-  const onto = targets.length > 0 ? targets.map((target) => ({ target, name: desk.targetName(target) })) : null;
+  const onto = targets.length > 0 ? targets.map((target) => ({ target, name: targetName(desk, target) })) : null;
   const paste = () => {
     try {
       const { command, items } = pasteItems(clip, step.id, at, onto, hasChannel(desk));
@@ -174,7 +176,7 @@ export function pasteTimed(desk: Desk): void {
     asking: {
       title: "Not all of it fits",
       text: "Some of these parts cannot do all that was copied. Joints, for one, belong to one part.",
-      lines: missing.map((m) => `${desk.targetName(m.target)} has no ${m.channels.map((c) => channelName(desk, c)).join(", ")}`),
+      lines: missing.map((m) => `${targetName(desk, m.target)} has no ${m.channels.map((c) => channelName(desk, c)).join(", ")}`),
       keepValues: paste,
       keepPoses: paste,
       answers: [{ label: "Paste what fits", act: paste }],

@@ -5,7 +5,7 @@ import { createPose, type Pose, pose } from "../../core/program/pose";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { PathShown } from "../../stage/aids";
 import type { Stage } from "../../stage/stage";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import type { DeskState } from "../state";
 
 /** More points than this are thinned, so that a long step's path stays quick to draw and to read. */

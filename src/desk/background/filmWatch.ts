@@ -1,5 +1,5 @@
 import type { Film, WatchWorker } from "../../workers/watch";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { WorkerClient } from "./workerClient";
 
 /** One watcher for the open assembly, shared by all that looks at the film in the background. */

@@ -1,5 +1,5 @@
 import { isStop } from "../../core/text/problem";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { endWatcher, filmOf, watcherFor } from "./filmWatch";
 import { whenQuiet } from "./quiet";
 

@@ -8,7 +8,8 @@ import type { Triple } from "../../core/math/triple";
 import { createPose, type Pose, pose } from "../../core/program/pose";
 import { Refusal } from "../../core/text/refusal";
 import type { BodySpec, PlannerWorker } from "../../workers/planner";
-import type { Desk } from "../desk";
+import { nameOf } from "../names";
+import type { Desk } from "../port";
 import { WorkerClient } from "./workerClient";
 
 /** One planner for the open assembly. It cannot be stopped in the middle of a plan except by ending it. */
@@ -63,7 +64,7 @@ export async function findWays(desk: Desk, targets: readonly AnyTarget[], ticks:
   const { world } = at;
   const others = staying(desk, nodes, at);
   const ways = await plannerFor(desk).ask("ways", { world, body: { id: "moved", nodes: [...nodes] }, others }, { signal });
-  return ways.map((w) => ({ ...w, direction: atHome(desk, world, first, w.direction), blockers: w.blockers.map((b) => desk.nameOf(others[b]?.nodes[0] ?? -1)) }));
+  return ways.map((w) => ({ ...w, direction: atHome(desk, world, first, w.direction), blockers: w.blockers.map((b) => nameOf(desk, others[b]?.nodes[0] ?? -1)) }));
 }
 
 /** How far targets must go along a direction (assembly's frame at home) until they are clear of a node, mm. */
@@ -105,13 +106,13 @@ export async function planExploded(
 }
 
 function named(desk: Desk, bodies: readonly BodySpec[], world: Float64Array, { plan, collisions }: CheckedPlan): NamedPlan {
-  const nameOf = (b: number) => (bodies[b] ? desk.nameOf(bodies[b]?.nodes[0] ?? -1) : "the rest");
+  const bodyName = (b: number) => (bodies[b] ? nameOf(desk, bodies[b]?.nodes[0] ?? -1) : "the rest");
   const out: NamedPlan = { parts: {}, held: [], collisions: collisions.length };
   bodies.forEach((b, i) => {
     const p = plan[i];
     if (!p || p.why === "stays") return;
     if (p.why === "stuck") {
-      out.held.push({ name: nameOf(i), by: p.blockers.map(nameOf) });
+      out.held.push({ name: bodyName(i), by: p.blockers.map(bodyName) });
       return;
     }
     out.parts[b.id] = { direction: atHome(desk, world, nth(b.nodes, 0), p.direction), distance: p.distance, order: p.order };

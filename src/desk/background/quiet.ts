@@ -1,4 +1,4 @@
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 
 /**
  * Runs work once nothing that decides the film has changed for a while, not while it plays and not for a move that is

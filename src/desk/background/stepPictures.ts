@@ -1,7 +1,7 @@
 import { nth } from "../../core/math/packed";
 import { createPose, type Pose, sample } from "../../core/program/pose";
 import { isStop } from "../../core/text/problem";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { identity, watcherFor } from "./filmWatch";
 import { whenQuiet } from "./quiet";
 

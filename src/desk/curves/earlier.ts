@@ -5,7 +5,7 @@ import { compile } from "../../core/program/compile";
 import type { Program } from "../../core/program/program";
 import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 
 /** A state that can be shown behind the present one. */
 export interface Earlier {

@@ -3,9 +3,11 @@ import { type ChannelCurve, channelCurve, channelNames } from "../../core/edit/c
 import { ChannelReader } from "../../core/edit/curves/reader";
 import { actsOn } from "../../core/program/spans";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
+import { liveCamera } from "../acts/looking";
 import { selectedTargets } from "../acts/moveActions";
 import { channelName, selectedItems } from "../acts/timingActions";
-import type { Desk } from "../desk";
+import { targetName } from "../names";
+import type { Desk } from "../port";
 import { readingKind, suffixOf, type ValueKind } from "../typing/valueFields";
 
 /** One channel as the curves show it. */
@@ -53,7 +55,7 @@ export function shownTargets(desk: Desk, all: boolean): Target[] {
       const move = desk.sequence.steps[item.step]?.moves[item.move];
       if (move) for (const t of actsOn(move, desk.sequence)) add(t);
     }
-    if (focus.kind === "camera") add({ type: "camera", id: desk.liveCamera() });
+    if (focus.kind === "camera") add({ type: "camera", id: liveCamera(desk) });
   }
   const list = [...out.values()].filter((t) => (desk.program.placed.get(targetId(t)) ?? []).length > 0);
   if (list.length > 0) return list;
@@ -71,7 +73,7 @@ export const MOST_TARGETS = 30;
 export function fewTargets(desk: Desk, targets: readonly Target[], search: string): { few: readonly Target[]; left: number } {
   if (targets.length <= MOST_TARGETS) return { few: targets, left: 0 };
   const word = search.trim().toLowerCase();
-  const found = word === "" ? targets : targets.filter((t) => desk.targetName(t).toLowerCase().includes(word));
+  const found = word === "" ? targets : targets.filter((t) => targetName(desk, t).toLowerCase().includes(word));
   return { few: found.slice(0, MOST_TARGETS), left: Math.max(0, found.length - MOST_TARGETS) };
 }
 
@@ -80,7 +82,7 @@ export function shownChannels(desk: Desk, targets: readonly Target[]): Shown[] {
   const out: Shown[] = [];
   const { displayUnit } = desk.state.preparation.body;
   for (const target of targets) {
-    const owner = desk.targetName(target);
+    const owner = targetName(desk, target);
     for (const channel of channelNames(desk.program, target)) {
       if (channel === "visible" || channel === "tint-colour" || channel === "live") continue;
       const kind = kindOfChannel(desk, channel);

@@ -5,8 +5,8 @@ import { applyTo, type Edit, type Patch, patched } from "../../core/edit/patches
 import type { LogAnswer } from "../../core/edit/replica";
 import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
-import type { Desk } from "../desk";
 import type { DeskInit } from "../firstState";
+import type { Desk } from "../port";
 import type { DeskState, Loaded } from "../state";
 import type { Send } from "./exchange";
 import { keepBoth } from "./otherSequences";

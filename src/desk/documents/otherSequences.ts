@@ -4,7 +4,7 @@ import { freshId } from "../../core/edit/id";
 import { compile } from "../../core/program/compile";
 import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { loadPending } from "../remembered/pendingStore";
 import { lastRange, rememberSequence } from "../remembered/timingStore";
 import { nothing } from "../selection/selection";

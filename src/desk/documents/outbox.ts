@@ -140,3 +140,6 @@ export class MemoryOutbox implements Outbox {
     this.aside.delete(aside);
   }
 }
+
+/** Edits that the server has not confirmed, by document, with the revision they stand on. */
+export type QueuedEdits = { document: string; base: number; edits: Edit[] }[];

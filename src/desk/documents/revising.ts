@@ -1,7 +1,7 @@
 import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
 import { loadAssembly } from "../background/loadAssembly";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import type { AssemblyState } from "../state";
 
 /** A match that was put right by hand: what documents call the old part, and the key it has in the new file or none. */

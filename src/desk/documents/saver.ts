@@ -3,7 +3,7 @@ import { checkEdit, EDIT_MAX_BYTES, type Edit, EditError, editBytes, type Patch 
 import { Replica, type Taken } from "../../core/edit/replica";
 import { problemOf } from "../../core/text/problem";
 import { exchange, type Send } from "./exchange";
-import type { Aside, AsideReason, Outbox } from "./outbox";
+import type { Aside, AsideReason, Outbox, QueuedEdits } from "./outbox";
 
 /** How saving goes. */
 export interface SaveStatus {
@@ -95,7 +95,7 @@ export class Saver {
   }
 
   /** Everything that the server has not confirmed, to be saved to a file. */
-  waiting(): { document: string; base: number; edits: Edit[] }[] {
+  waiting(): QueuedEdits {
     return [...this.documents].flatMap(([document, { replica }]) => (replica.queue.length > 0 ? [{ document, base: replica.base, edits: [...replica.queue] }] : []));
   }
 

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 
 let now = 0;
 let next: (() => void) | null = null;

@@ -3,7 +3,7 @@ import { nth } from "../../core/math/packed";
 import { stepAt } from "../../core/program/layout";
 import { spanOf } from "../../core/program/spans";
 import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { follow } from "../selection/selection";
 
 /** The playhead of a desk: where it is, how it moves, and playing in real time. */

@@ -2,7 +2,7 @@ import type { PartTarget } from "../../core/document/parts";
 import { invertedAffine, transformDirection, transformPoint } from "../../core/math/mat4";
 import type { Triple } from "../../core/math/triple";
 import type { PickedFeature } from "../../stage/stage";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 
 /** Below this a number of a picked direction is noise of the arithmetic, not of the model. */
 const CLEAN = 1e-12;

@@ -1,4 +1,4 @@
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { pruned } from "./selection";
 
 /** Lets go of whatever is selected, pointed at or being made and is no longer there, after an edit or an undo. */

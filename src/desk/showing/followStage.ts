@@ -1,6 +1,6 @@
 import type { Program } from "../../core/program/program";
 import { Stage, type StageEvents } from "../../stage/stage";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 
 const nothing = () => {};
 const QUIET: StageEvents = { onPick: nothing, onHover: nothing, onHandle: nothing, onFeature: nothing, onMenu: nothing, onLook: nothing, onDrawn: nothing };

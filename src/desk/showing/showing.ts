@@ -6,7 +6,10 @@ import type { Overrides } from "../../core/program/pose";
 import { MM_PER_UNIT } from "../../core/units/units";
 import { NO_MARKS } from "../../stage/assemblyScene";
 import type { Stage } from "../../stage/stage";
-import type { Desk } from "../desk";
+import { isHere } from "../acts/pending";
+import { nodesOf } from "../names";
+import type { Desk } from "../port";
+import { targetOf } from "../selection/selecting";
 
 /** Tells the stage what a desk shows: time, pending poses, what is selected, finishes and surroundings. */
 export class Showing {
@@ -34,7 +37,7 @@ export class Showing {
     const channels = new Map<number, number>();
     const orientations = new Map<number, readonly number[]>();
     for (const p of Object.values(this.desk.state.pending)) {
-      if (!this.desk.isHere(p)) continue;
+      if (!isHere(this.desk, p)) continue;
       for (const [name, value] of Object.entries(p.values)) {
         const c = this.desk.program.channelOf(p.target, name);
         if (c >= 0) channels.set(c, value);
@@ -55,7 +58,7 @@ export class Showing {
     stage.setPlaying(this.desk.state.playing);
     this.desk.program.blocked = this.desk.state.playing && this.desk.state.play.blocked;
     stage.setTime(this.desk.state.ticks);
-    const target = this.desk.state.playing ? null : this.desk.target();
+    const target = this.desk.state.playing ? null : targetOf(this.desk);
     stage.mmPerUnit = MM_PER_UNIT[this.desk.state.preparation.body.displayUnit];
     stage.setHandleTarget(target ? this.desk.program.trackPart(target) : null);
     stage.setGauge(target ? this.desk.state.joint : null);
@@ -111,9 +114,9 @@ export class Showing {
       return out;
     };
     const pending: number[] = [];
-    for (const t of this.desk.state.draft?.move.targets ?? []) pending.push(...this.desk.nodesOf(t));
+    for (const t of this.desk.state.draft?.move.targets ?? []) pending.push(...nodesOf(this.desk, t));
     for (const p of Object.values(this.desk.state.pending)) {
-      if (this.desk.isHere(p)) pending.push(...this.desk.nodesOf(p.target));
+      if (isHere(this.desk, p)) pending.push(...nodesOf(this.desk, p.target));
     }
     this.stage?.setMarks({ selected: under(this.desk.state.selection), pending: under(pending), hover: this.desk.state.hover ?? -1 });
   }

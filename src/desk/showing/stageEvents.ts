@@ -3,7 +3,11 @@ import { nth } from "../../core/math/packed";
 import { formatLength, formatNumber } from "../../core/units/units";
 import type { HandleDrag, Stage } from "../../stage/stage";
 import { beforeDrag, dragDraft } from "../acts/dragDraft";
-import type { Desk } from "../desk";
+import { keepPending } from "../acts/keeping";
+import { setPending } from "../acts/pending";
+import { pend } from "../acts/posing";
+import type { Desk } from "../port";
+import { climb, select } from "../selection/selecting";
 
 const FRAMES = { owner: "", part: " of the part", assembly: " of the assembly" } as const;
 
@@ -14,23 +18,23 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
   return {
     onPick(node, { add, double }) {
       if (node === null) {
-        if (!add) desk.select([]);
+        if (!add) select(desk, []);
         return;
       }
       const { selection, group } = desk.state;
       if (add) {
-        desk.select(selection.includes(node) ? selection.filter((n) => n !== node) : [...selection, node]);
+        select(desk, selection.includes(node) ? selection.filter((n) => n !== node) : [...selection, node]);
         return;
       }
       // A second quick click climbs from the part to its group or the sub-assembly that owns it, a third to the one above.
       const inside = selection.some((n) => node >= n && node < nth(desk.index.end, n));
-      if (double && inside && (selection.length === 1 || group !== null)) desk.climb();
-      else desk.select([node]);
+      if (double && inside && (selection.length === 1 || group !== null)) climb(desk);
+      else select(desk, [node]);
     },
     onHover: (node) => desk.setHover(node),
     onFeature: (feature) => desk.set({ feature }),
     onMenu(node, x, y) {
-      if (node !== null && !desk.state.selection.some((n) => node >= n && node < nth(desk.index.end, n))) desk.select([node]);
+      if (node !== null && !desk.state.selection.some((n) => node >= n && node < nth(desk.index.end, n))) select(desk, [node]);
       const r = desk.view?.canvas.getBoundingClientRect();
       desk.set({ menu: { x: x + (r?.left ?? 0), y: y + (r?.top ?? 0) } });
     },
@@ -45,7 +49,7 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
         return;
       }
       if (drag.phase === "cancel") {
-        desk.setPending({ ...before });
+        setPending(desk, { ...before });
         takeBack();
         desk.set({ readout: null });
         return;
@@ -56,13 +60,13 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
         return;
       }
       const done = drag.joint
-        ? desk.pend(target, { [`joint.${drag.joint.id}`]: drag.joint.reading })
+        ? pend(desk, target, { [`joint.${drag.joint.id}`]: drag.joint.reading })
         : drag.orientation
-          ? desk.pend(target, {}, drag.orientation)
-          : desk.pend(target, drag.values);
+          ? pend(desk, target, {}, drag.orientation)
+          : pend(desk, target, drag.values);
       if (!done) desk.view?.cancelDrag();
       desk.set({ readout: drag.phase === "end" || !done ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
-      if (drag.phase === "end" && done && desk.state.keepOnRelease) desk.keep();
+      if (drag.phase === "end" && done && desk.state.keepOnRelease) keepPending(desk);
     },
   };
 }

@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import { selectAll, selectedSpan, selectTimed } from "../acts/timingActions";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import { hitAt } from "./hit";
 import { Lanes } from "./lanes";
 import { HEAD, type Scene, type View } from "./paint";

@@ -6,6 +6,7 @@ import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, snapToFrame } from "../../core/time/time";
 import { actionStart, namesOf, selectedItems, selectTimed, shiftWay } from "../acts/timingActions";
 import { rememberRange } from "../remembered/timingStore";
+import { chooseParts } from "../selection/selecting";
 import { nothing } from "../selection/selection";
 import type { Hit } from "./hit";
 import { inBox } from "./hit";
@@ -165,7 +166,7 @@ export class TimelinePointer {
     if (hit.what === "still") return this.still(hit.step, hit.which);
     if (hit.what === "step") {
       const scrub = this.scrubbing();
-      this.click = () => desk.chooseParts(nothing(hit.step));
+      this.click = () => chooseParts(desk, nothing(hit.step));
       scrub.move(x, y, e);
       return scrub;
     }

@@ -2,7 +2,7 @@ import { nth } from "../../core/math/packed";
 import { isOn } from "../../core/program/spans";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { selectedSpan } from "../acts/timingActions";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
 import type { DeskState } from "../state";
 import { type Hit, hitAt } from "./hit";
 import { LANE, Lanes } from "./lanes";

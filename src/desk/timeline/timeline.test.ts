@@ -5,7 +5,8 @@ import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
 import { FAULT } from "../../core/text/problem";
 import { Refusal } from "../../core/text/refusal";
 import { copyTimed, duplicateTimed, nudge, pasteTimed, removeTimed, selectAll, selectInverse, selectTimed } from "../acts/timingActions";
-import type { Desk } from "../desk";
+import type { Desk } from "../port";
+import { select } from "../selection/selecting";
 import { hitAt, inBox } from "./hit";
 import { Lanes } from "./lanes";
 import { HEAD, type Scene, type View } from "./paint";
@@ -132,7 +133,7 @@ describe("acts on what is selected in time", () => {
     expect(Object.keys(desk.body().steps.s1?.moves ?? {})).toHaveLength(2);
     desk.undo();
     expect(Object.keys(desk.body().steps.s1?.moves ?? {})).toHaveLength(0);
-    desk.select([desk.index.indexOf.get("root/base") as number]);
+    select(desk, [desk.index.indexOf.get("root/base") as number]);
     pasteTimed(desk);
     const made = Object.values(desk.body().steps.s1?.moves ?? {});
     expect(made.map((m) => [m.name, m.kind === "hand" ? Object.keys(m.keys).length : 0])).toEqual([["base", 2]]);

@@ -9,7 +9,9 @@ import { freshId } from "../../core/edit/id";
 import type { Triple } from "../../core/math/triple";
 import { formatNumber } from "../../core/units/units";
 import { cutTo } from "../../desk/acts/cameraActions";
-import { holdHere } from "../../desk/acts/keeping";
+import { holdHere, keepView } from "../../desk/acts/keeping";
+import { freeView, liveCamera, setThrough, setView } from "../../desk/acts/looking";
+import { setAids } from "../../desk/acts/preferences";
 import { TextField } from "../common/TextField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { Stillness } from "../details/Stillness";
@@ -23,7 +25,7 @@ export function CameraPanel() {
   const sequence = useSequence();
   useDeskState((s) => s.programVersion);
   useDeskState((s) => (s.playing ? -1 : s.ticks));
-  const live = desk.liveCamera();
+  const live = liveCamera(desk);
   const cameras = Object.values(sequence.cameras);
   const add = () => {
     const view = desk.view?.keptView();
@@ -53,7 +55,7 @@ export function CameraPanel() {
                 ],
                 onClick: ({ key }) => {
                   if (key === "cut") cutTo(desk, c.id);
-                  if (key === "second") desk.setAids({ second: c.id });
+                  if (key === "second") setAids(desk, { second: c.id });
                   if (key === "begin") desk.edit(`Begin with camera "${c.name}"`, beginWithCamera(c.id));
                   if (key === "remove") desk.edit(`Remove camera "${c.name}"`, removeCamera(c.id));
                 },
@@ -103,10 +105,10 @@ function LiveView({ live }: { live: string }) {
   // The free view turns under the pointer, at every frame; the numbers follow a few times a second.
   const [, setShown] = useState("");
   useEffect(() => {
-    const timer = setInterval(() => setShown(JSON.stringify(desk.freeView())), 200);
+    const timer = setInterval(() => setShown(JSON.stringify(freeView(desk))), 200);
     return () => clearInterval(timer);
   }, [desk]);
-  const view = desk.freeView();
+  const view = freeView(desk);
   const value = (name: CameraChannel) => (through || !view ? desk.valueOf({ type: "camera", id: live }, name) : view[name]);
   const field = (name: CameraChannel) => (
     <ValueField
@@ -122,18 +124,18 @@ function LiveView({ live }: { live: string }) {
         if (name === "distance" && v <= 0) return "More than 0.";
         if (name === "lens" && (v < 4 || v > 1200)) return "Between 4 and 1200 mm.";
         if (name === "elevation" && Math.abs(v) > 90) return "Between -90° and 90°.";
-        desk.setView({ [name]: v });
+        setView(desk, { [name]: v });
         return null;
       }}
     />
   );
   const lens = value("lens");
   const shiftAll = () => {
-    const now = desk.freeView();
+    const now = freeView(desk);
     if (!now) return;
     const by = AIM.map((name) => now[name] - desk.valueOf({ type: "camera", id: live }, name)) as Triple;
     if (Math.hypot(...by) < 1e-6) desk.notify("info", "You look at the same point as the camera. Pan the view first.");
-    else if (desk.edit("Shift all kept views", shiftViews(live, by))) desk.setThrough(true);
+    else if (desk.edit("Shift all kept views", shiftViews(live, by))) setThrough(desk, true);
   };
   return (
     <>
@@ -151,7 +153,7 @@ function LiveView({ live }: { live: string }) {
           value={angleOfView(lens)}
           take={(deg) => {
             if (deg < 2 || deg > 154) return "Between 2° and 154°.";
-            desk.setView({ lens: SENSOR_WIDTH_MM / 2 / Math.tan((deg * Math.PI) / 360) });
+            setView(desk, { lens: SENSOR_WIDTH_MM / 2 / Math.tan((deg * Math.PI) / 360) });
             return null;
           }}
         />
@@ -162,7 +164,7 @@ function LiveView({ live }: { live: string }) {
       </p>
       {!through && (
         <div className="row wrap">
-          <Button size="small" type="primary" onClick={() => desk.keepView()}>
+          <Button size="small" type="primary" onClick={() => keepView(desk)}>
             Keep this view
           </Button>
           <Tooltip title="Every kept view of this camera, the first one too, looks aside by as much as you do now">

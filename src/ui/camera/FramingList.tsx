@@ -4,6 +4,7 @@ import { TriangleAlert } from "lucide-react";
 import type { StepFraming } from "../../core/checks/framing";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
+import { nameOf } from "../../desk/names";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { Looking } from "./Looking";
 
@@ -17,7 +18,7 @@ export function FramingList() {
   if (steps.length === 0) return <p className="soft">Nothing acts yet.</p>;
   const bad = steps.filter((s) => s.outside.length > 0 || s.covered.length > 0);
   const per = ticksPerFrame(sequence.rate);
-  const names = (nodes: readonly number[]) => `${desk.nameOf(nodes[0] ?? -1)}${nodes.length > 1 ? ` and ${nodes.length - 1} more` : ""}`;
+  const names = (nodes: readonly number[]) => `${nameOf(desk, nodes[0] ?? -1)}${nodes.length > 1 ? ` and ${nodes.length - 1} more` : ""}`;
   return (
     <ul className="plain framing" aria-label="Framing">
       {bad.length === 0 && <li className="soft">All that acts is inside the picture for the whole of its step, and none of it is hidden.</li>}
@@ -36,7 +37,7 @@ export function FramingList() {
             <Button size="small" type="text" onClick={() => desk.seek(s.covered[0]?.ticks ?? 0)}>
               <TriangleAlert size={13} className="problem" />
               <span>
-                Step {sequence.stepOrder.indexOf(s.step) + 1}: {names(s.covered.map((c) => c.node))} hidden behind {desk.nameOf(s.covered[0]?.by ?? -1)}
+                Step {sequence.stepOrder.indexOf(s.step) + 1}: {names(s.covered.map((c) => c.node))} hidden behind {nameOf(desk, s.covered[0]?.by ?? -1)}
               </span>
             </Button>
           )}

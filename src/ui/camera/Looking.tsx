@@ -1,5 +1,6 @@
 "use client";
 import { Button } from "antd";
+import { setAids } from "../../desk/acts/preferences";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** Stands where the result of looking after the framing will be, or says that it is switched off. */
@@ -10,7 +11,7 @@ export function Looking() {
   return (
     <p className="soft">
       Not looked after.{" "}
-      <Button size="small" onClick={() => desk.setAids({ framing: true })}>
+      <Button size="small" onClick={() => setAids(desk, { framing: true })}>
         Look after the framing
       </Button>
     </p>

@@ -10,7 +10,8 @@ import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
 import { beyondOf, handMoves, movePoints, onPoints, pointNames, removePoints, roundPoints, scalePoints, shapePoints } from "../../desk/acts/curveActions";
 import { actionStart, channelName } from "../../desk/acts/timingActions";
 import { kindOfChannel } from "../../desk/curves/model";
-import type { Desk } from "../../desk/desk";
+import { targetName } from "../../desk/names";
+import type { Desk } from "../../desk/port";
 import type { PointRef } from "../../desk/state";
 import { calculated } from "../../desk/typing/arithmetic";
 import { shown as shownValue, suffixOf } from "../../desk/typing/valueFields";
@@ -44,7 +45,7 @@ export function PointDetails() {
   return (
     <>
       <h3>{points.length === 1 ? `${channelName(desk, first.channel)}` : pointNames(desk, points)}</h3>
-      <p className="soft">{points.length === 1 ? desk.targetName(first.target) : "What is typed counts for all of them."}</p>
+      <p className="soft">{points.length === 1 ? targetName(desk, first.target) : "What is typed counts for all of them."}</p>
       {points.length === 1 ? <One point={first} own={own} /> : <Many first={own} />}
       <h4>The way here</h4>
       <fieldset className="ease-presets shapes" aria-label="Shapes">
@@ -307,7 +308,7 @@ function BeyondFields({ point }: { point: PointRef }) {
       <Tooltip title="Else only this channel, in this step">
         <span className="row">
           <Switch size="small" aria-label="All channels of this part" checked={all} onChange={setAll} />{" "}
-          <span className="soft">all channels of {desk.targetName(point.target)}</span>
+          <span className="soft">all channels of {targetName(desk, point.target)}</span>
         </span>
       </Tooltip>
     </>

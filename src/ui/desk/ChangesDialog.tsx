@@ -3,9 +3,10 @@ import { Button, Modal, Popconfirm } from "antd";
 import { FileDown, FileUp } from "lucide-react";
 import { useRef } from "react";
 import { problemOf } from "../../core/text/problem";
-import type { Desk } from "../../desk/desk";
+import { dropAside } from "../../desk/documents/asides";
 import { CHANGES_EXTENSION, type ChangesFile, readChanges, writeChanges } from "../../desk/documents/changesFile";
 import type { Aside, AsideReason } from "../../desk/documents/outbox";
+import type { Desk } from "../../desk/port";
 import { useDesk, useDeskState } from "./context";
 
 const WHY: Record<AsideReason, string> = {
@@ -48,7 +49,7 @@ export function ChangesDialog() {
   const again = (aside: Aside) => {
     const fault = desk.documents.again(aside.document, aside.edits);
     if (fault) desk.notify("problem", `It does not fit what is there now: ${fault}`);
-    else void desk.dropAside(aside.id);
+    else void dropAside(desk, aside.id);
   };
   const takeIn = async (file: File) => {
     try {
@@ -117,7 +118,7 @@ export function ChangesDialog() {
               <Button size="small" onClick={() => saveFile(desk, [{ id: a.document, name: a.name, edits: a.edits }], "changes set aside")}>
                 Save to a file
               </Button>
-              <Popconfirm title="Drop these changes for good?" okText="Drop" onConfirm={() => void desk.dropAside(a.id)}>
+              <Popconfirm title="Drop these changes for good?" okText="Drop" onConfirm={() => void dropAside(desk, a.id)}>
                 <Button size="small" danger>
                   Drop
                 </Button>

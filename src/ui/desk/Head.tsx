@@ -5,6 +5,7 @@ import Link from "next/link";
 import { useState } from "react";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
 import { formatRate } from "../../core/time/time";
+import { newSequence, openSequence } from "../../desk/documents/otherSequences";
 import type { SaveStatus } from "../../desk/documents/saver";
 import { look, showStep } from "../../desk/selection/selection";
 import { Wordmark } from "../common/Wordmark";
@@ -149,7 +150,7 @@ function SequenceMenu() {
   const take = async () => {
     const name = naming?.name.trim();
     if (!naming || !name) return;
-    if (naming.make) await desk.newSequence(name);
+    if (naming.make) await newSequence(desk, name);
     else
       desk.edit(`Rename sequence to "${name}"`.slice(0, 250), (draft) => {
         draft.name = name;
@@ -171,7 +172,7 @@ function SequenceMenu() {
           onClick: ({ key }) => {
             if (key === "+new") setNaming({ make: true, name: `Sequence ${sequences.length + 1}` });
             else if (key === "+rename") setNaming({ make: false, name: sequence.name });
-            else desk.openSequence(key);
+            else openSequence(desk, key);
           },
         }}
       >

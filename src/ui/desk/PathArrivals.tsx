@@ -10,7 +10,9 @@ import { nodePath } from "../../core/program/path";
 import { createPose, pose } from "../../core/program/pose";
 import { formatSecondsShort } from "../../core/time/time";
 import { selectTimed } from "../../desk/acts/timingActions";
-import type { Desk } from "../../desk/desk";
+import { nodesOf } from "../../desk/names";
+import type { Desk } from "../../desk/port";
+import { targetOf } from "../../desk/selection/selecting";
 import type { Stage } from "../../stage/stage";
 import { useDesk, useDeskState } from "./context";
 
@@ -23,9 +25,9 @@ export function PathArrivals({ stage }: { stage: Stage }) {
   useDeskState((s) => s.selection);
   useDeskState((s) => s.ticks);
   const drag = useRef<{ key: Key; x: number; y: number; perPixel: [number, number, number][]; moved: boolean } | null>(null);
-  const target = desk.target();
+  const target = targetOf(desk);
   const step = desk.stepAtPlayhead();
-  const node = target ? desk.nodesOf(target)[0] : undefined;
+  const node = target ? nodesOf(desk, target)[0] : undefined;
   if (!target || !step || node === undefined) return null;
   const arrivals = Object.values(desk.sequence.steps[step.id]?.moves ?? {}).flatMap((m) => {
     const it = hand(m);

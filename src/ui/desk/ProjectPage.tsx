@@ -3,14 +3,16 @@ import { Button, Progress } from "antd";
 import Link from "next/link";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { DocumentBody, DocumentKind } from "../../core/document/parse";
-import { ApiError, json } from "../../desk/api";
+import { problemOf } from "../../core/text/problem";
+import { json } from "../../desk/api";
 import { loadAssembly } from "../../desk/background/loadAssembly";
-import { Desk } from "../../desk/desk";
+import { OpenDesk } from "../../desk/desk";
 import { sendEdits } from "../../desk/documents/deskDocuments";
 import { StoredOutbox } from "../../desk/documents/outbox";
 import { recover } from "../../desk/documents/recover";
 import { connectRevisions } from "../../desk/documents/revising";
 import { livingSessions } from "../../desk/documents/session";
+import type { Desk } from "../../desk/port";
 import type { AssemblyState } from "../../desk/state";
 import { Wordmark } from "../common/Wordmark";
 import { BringIn } from "./BringIn";
@@ -33,7 +35,7 @@ type Phase =
 export function ProjectPage({ id }: { id: string }) {
   const [phase, setPhase] = useState<Phase>({ kind: "loading", text: "Opening the project", share: null });
   const [round, setRound] = useState(0);
-  const desk = useRef<Desk | null>(null);
+  const desk = useRef<OpenDesk | null>(null);
 
   const open = useCallback(
     async (alive: () => boolean, abort: AbortController) => {
@@ -58,7 +60,15 @@ export function ProjectPage({ id }: { id: string }) {
       if (!alive()) return;
       const asides = await outbox.asides(id).catch(() => recovered.asides);
       const { number, fileName, settings, identities } = answer.revision;
-      desk.current = new Desk({ projectId: id, projectName: answer.project.name, assembly: { number, fileName, settings, identities }, ...assembly, documents, outbox, asides });
+      desk.current = new OpenDesk({
+        projectId: id,
+        projectName: answer.project.name,
+        assembly: { number, fileName, settings, identities },
+        ...assembly,
+        documents,
+        outbox,
+        asides,
+      });
       connectRevisions(desk.current);
       setPhase({ kind: "ready", desk: desk.current });
       if (recovered.sent > 0)
@@ -76,8 +86,8 @@ export function ProjectPage({ id }: { id: string }) {
     let live = true;
     const abort = new AbortController();
     setPhase({ kind: "loading", text: "Opening the project", share: null });
-    open(() => live, abort).catch((e: Error) => {
-      if (live) setPhase({ kind: "failed", text: e instanceof ApiError || e.message ? e.message : "The project could not be opened." });
+    open(() => live, abort).catch((e: unknown) => {
+      if (live) setPhase({ kind: "failed", text: problemOf(e) });
     });
     return () => {
       live = false;

@@ -1,5 +1,8 @@
 "use client";
 import { Button } from "antd";
+import { isHere } from "../../desk/acts/pending";
+import { nameOf, nodesOf } from "../../desk/names";
+import { endPick } from "../../desk/showing/picking";
 import type { Stage } from "../../stage/stage";
 import { directionText, featureText } from "../common/featureText";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -41,7 +44,7 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
       <Inset stage={stage} />
       {!playing && aids.path && <PathArrivals stage={stage} />}
       {Object.entries(pending).map(([id, p]) => {
-        const node = desk.isHere(p) ? desk.nodesOf(p.target)[0] : undefined;
+        const node = isHere(desk, p) ? nodesOf(desk, p.target)[0] : undefined;
         const at = node === undefined ? null : stage.toScreen(stage.middleOf(node));
         return at ? (
           <div key={id} className="tag-pending" style={{ left: at.x, top: at.y }}>
@@ -93,11 +96,11 @@ export function PickBar() {
         <strong>{picking}</strong>
         <span className="number">
           {feature
-            ? `${desk.nameOf(feature.node)}: ${featureText(feature.feature, unit)}${feature.feature.direction ? `  direction ${directionText(feature.feature.direction)}` : ""}`
+            ? `${nameOf(desk, feature.node)}: ${featureText(feature.feature, unit)}${feature.feature.direction ? `  direction ${directionText(feature.feature.direction)}` : ""}`
             : "Point at the model; click takes it."}
         </span>
       </div>
-      <Button size="small" onClick={() => desk.endPick()}>
+      <Button size="small" onClick={() => endPick(desk)}>
         Stop picking (Escape)
       </Button>
     </div>

@@ -3,8 +3,13 @@ import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "a
 import { Box, Camera, Eye, Layers, Lightbulb, Magnet, Maximize, Plane, ScanSearch, Video } from "lucide-react";
 import { useState } from "react";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
+import { keepView } from "../../desk/acts/keeping";
+import { setThrough } from "../../desk/acts/looking";
+import { setAids } from "../../desk/acts/preferences";
 import { rememberSnapping } from "../../desk/remembered/snappingStore";
+import { chooseParts } from "../../desk/selection/selecting";
 import { camera } from "../../desk/selection/selection";
+import { pick } from "../../desk/showing/picking";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -40,7 +45,7 @@ function ViewTools({ stage }: { stage: Stage | null }) {
     const side = SIDES.find((s) => s.key === key);
     if (side) stage?.lookFrom(side.azimuth, side.elevation);
     if (key === "square") {
-      desk.pick("Square to what?", {
+      pick(desk, "Square to what?", {
         kinds: ["face", "axis", "circle", "edge-middle"],
         needsDirection: true,
         onDone: (picked) => picked && stage?.lookSquare(picked),
@@ -54,17 +59,17 @@ function ViewTools({ stage }: { stage: Stage | null }) {
   return (
     <div className="stage-tools top">
       <Tooltip title={through ? "You are looking through the camera" : "Look through the camera again"}>
-        <Button size="small" type={through ? "primary" : "default"} ghost={through} aria-pressed={through} icon={<Eye size={14} />} onClick={() => desk.setThrough(true)}>
+        <Button size="small" type={through ? "primary" : "default"} ghost={through} aria-pressed={through} icon={<Eye size={14} />} onClick={() => setThrough(desk, true)}>
           Through the camera
         </Button>
       </Tooltip>
       <Tooltip title="Keep what you see as a camera arrival at the playhead (Ctrl+Shift+Enter)">
-        <Button size="small" icon={<Camera size={14} />} onClick={() => desk.keepView()}>
+        <Button size="small" icon={<Camera size={14} />} onClick={() => keepView(desk)}>
           Keep this view
         </Button>
       </Tooltip>
       <Tooltip title="Cameras: the view in numbers, cuts, smoothness, what is left out of the picture">
-        <Button size="small" aria-label="Cameras" icon={<Video size={14} />} onClick={() => desk.chooseParts(camera())} />
+        <Button size="small" aria-label="Cameras" icon={<Video size={14} />} onClick={() => chooseParts(desk, camera())} />
       </Tooltip>
       <div className="grow" />
       <AidsMenu />
@@ -108,7 +113,7 @@ function ViewTools({ stage }: { stage: Stage | null }) {
           type={working ? "primary" : "default"}
           icon={<Lightbulb size={14} />}
           onClick={() => {
-            desk.setAids({ working: !working });
+            setAids(desk, { working: !working });
             stage?.setWorking(!working);
           }}
         />
@@ -151,8 +156,8 @@ function AidsMenu() {
           ...Object.values(cameras).map((c) => ({ key: `second ${c.id}`, label: `Second view: ${c.name}` })),
         ],
         onClick: ({ key }) => {
-          if (key.startsWith("second ")) desk.setAids({ second: key.slice(7) });
-          else desk.setAids({ [key]: !aids[key as "path"] });
+          if (key.startsWith("second ")) setAids(desk, { second: key.slice(7) });
+          else setAids(desk, { [key]: !aids[key as "path"] });
         },
       }}
     >

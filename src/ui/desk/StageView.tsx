@@ -6,7 +6,8 @@ import { request } from "../../desk/api";
 import { watchAids } from "../../desk/background/aidsWatch";
 import { watchFraming } from "../../desk/background/framingWatch";
 import { StepPictures } from "../../desk/background/stepPictures";
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
+import { showOnConsole } from "../../desk/showing/console";
 import { stageEvents } from "../../desk/showing/stageEvents";
 import { Stage } from "../../stage/stage";
 import { CompareView } from "../compare/CompareView";
@@ -51,7 +52,7 @@ export function StageView() {
     resize();
     desk.attach(stage);
     desk.set({ through: true, parallel: false, flying: false });
-    (window as unknown as { plextanDesk?: Desk }).plextanDesk = desk;
+    showOnConsole(desk);
     setView(stage);
     const pictures = new StepPictures(desk);
     const aids = watchAids(desk, stage);

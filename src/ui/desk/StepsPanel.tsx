@@ -13,6 +13,7 @@ import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { stepFaults } from "../../desk/acts/moveReports";
 import { pictureKey } from "../../desk/background/stepPictures";
+import { chooseParts } from "../../desk/selection/selecting";
 import { nothing } from "../../desk/selection/selection";
 import { useDesk, useDeskState, useSequence } from "./context";
 
@@ -33,7 +34,7 @@ export function StepsPanel() {
     if (!desk.edit("Add a step", addStep(id, `Step ${sequence.stepOrder.length + 1}`, after))) return;
     const at = desk.program.steps.position.get(id);
     if (at !== undefined) desk.seek(nth(desk.program.steps.start, at));
-    desk.chooseParts(nothing(id));
+    chooseParts(desk, nothing(id));
   };
   return (
     <section className="panel" aria-label="Steps">
@@ -79,7 +80,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
     const at = desk.program.steps.position.get(step.id);
     desk.pause();
     if (at !== undefined) desk.seek(nth(desk.program.steps.start, at));
-    desk.chooseParts(nothing(step.id));
+    chooseParts(desk, nothing(step.id));
   };
   const shift = (by: number) => desk.edit(`Move step "${step.title}"`, moveStep(step.id, number - 1 + by));
   return (

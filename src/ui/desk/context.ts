@@ -2,7 +2,8 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import type { Sequence } from "../../core/document/sequence";
-import type { Desk, DeskState } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
+import type { DeskState } from "../../desk/state";
 
 export const DeskContext = createContext<Desk | null>(null);
 

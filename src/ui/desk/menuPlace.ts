@@ -1,4 +1,4 @@
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
 
 /** Opens the menu of the selection beside its row in the tree, or on the stage. */
 export function openMenu(desk: Desk): void {

@@ -1,7 +1,11 @@
+import { keepView } from "../../desk/acts/keeping";
 import { dropAny, keepOrAdd, openMoves, putBackMarked } from "../../desk/acts/moveActions";
 import { beginRename, copyFinish, dissolve, everything, groupSelection, onlyThese, pasteFinish, toggleFlag } from "../../desk/acts/partActions";
+import { showBelow } from "../../desk/acts/preferences";
+import { removeFocused } from "../../desk/acts/removing";
 import { addMarker, copyTimed, duplicateTimed, pasteTimed, watch } from "../../desk/acts/timingActions";
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
+import { climb, select } from "../../desk/selection/selecting";
 import { openMenu } from "./menuPlace";
 
 export interface Shortcut {
@@ -28,14 +32,14 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "End", what: "To the end", why: "general habit", run: (d) => d.seek(d.program.steps.length) },
   { keys: "Ctrl+Enter", what: "Keep the pending pose; add the move that is being made", why: "Ctrl+Enter sends what was prepared", run: keepOrAdd },
   { keys: "Ctrl+Backspace", what: "Drop the pending pose; drop the move that is being made", why: "takes back what was prepared", run: dropAny },
-  { keys: "Ctrl+Shift+Enter", what: "Keep this view", why: "the camera's version of keeping", run: (d) => void d.keepView() },
+  { keys: "Ctrl+Shift+Enter", what: "Keep this view", why: "the camera's version of keeping", run: (d) => void keepView(d) },
   { keys: "Alt+M", what: "Choose a move for what is selected", why: "m for move, beside the other acts on a selection", run: openMoves },
   { keys: "Insert", what: "Choose a move for what is selected", why: "the key that puts something in", run: openMoves },
   { keys: "Ctrl+C", what: "Copy the selected arrivals and moves", why: "general habit", run: copyTimed },
   { keys: "Ctrl+V", what: "Paste them: onto the selected parts, else at the playhead", why: "general habit", run: pasteTimed },
   { keys: "Ctrl+D", what: "Duplicate the selected arrivals and moves", why: "general habit in drawing programs", run: duplicateTimed },
   { keys: "Alt+K", what: "Put a marker at the playhead", why: "k in marker; Alt keeps clear of typing", run: (d) => void addMarker(d) },
-  { keys: "Alt+L", what: "Lanes or curves below the stage", why: "l for lanes", run: (d) => d.showBelow(d.state.below === "lanes" ? "curves" : "lanes") },
+  { keys: "Alt+L", what: "Lanes or curves below the stage", why: "l for lanes", run: (d) => showBelow(d, d.state.below === "lanes" ? "curves" : "lanes") },
   {
     keys: "Shift+Home",
     what: "Fit the whole sequence in the timeline or the curves",
@@ -47,7 +51,7 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "Ctrl+=", what: "Show less time", why: "plus without Shift", run: (d) => d.timeline?.zoomBy(1.6) },
   { keys: "Ctrl+-", what: "Show more time", why: "general habit: minus makes smaller", run: (d) => d.timeline?.zoomBy(1 / 1.6) },
   { keys: "Ctrl+Shift+B", what: "Put back: reversed copies of the selected moves at the playhead", why: "b for back", run: putBackMarked },
-  { keys: "Alt+ArrowUp", what: "Select the sub-assembly above", why: "Alt+Up goes to the parent folder", run: (d) => d.climb() },
+  { keys: "Alt+ArrowUp", what: "Select the sub-assembly above", why: "Alt+Up goes to the parent folder", run: climb },
   { keys: "Ctrl+Home", what: "Fit everything", why: "Home of the view", run: (d) => d.view?.fit([]) },
   { keys: "Ctrl+End", what: "Fit the selection", why: "beside fit everything", run: (d) => d.view?.fit(d.state.selection) },
   { keys: "F2", what: "Rename the selected part or group", why: "general habit in file lists", run: beginRename },
@@ -62,11 +66,11 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "Alt+V", what: "Give the copied finish to the selection", why: "beside Ctrl+V, for looks", run: pasteFinish },
   { keys: "Shift+F10", what: "Menu of the selection", why: "general habit: the context menu", run: openMenu },
   { keys: "ContextMenu", what: "Menu of the selection", why: "the keyboard's own key for it", run: openMenu },
-  { keys: "Delete", what: "Remove the selected arrival or moves", why: "general habit", run: (d) => d.removeFocused() },
+  { keys: "Delete", what: "Remove the selected arrival or moves", why: "general habit", run: removeFocused },
   { keys: "Ctrl+Z", what: "Undo", why: "general habit", run: (d) => d.undo() },
   { keys: "Ctrl+Shift+Z", what: "Redo", why: "general habit", run: (d) => d.redo() },
   { keys: "Ctrl+Y", what: "Redo", why: "general habit", run: (d) => d.redo() },
-  { keys: "Escape", what: "Take back a drag; else select nothing", why: "general habit", run: (d) => d.select([]) },
+  { keys: "Escape", what: "Take back a drag; else select nothing", why: "general habit", run: (d) => select(d, []) },
   { keys: "F1", what: "This list", why: "general habit: help", run: (d) => d.set({ dialog: "shortcuts" }) },
 ];
 

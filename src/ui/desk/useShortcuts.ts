@@ -1,6 +1,6 @@
 "use client";
 import { useEffect } from "react";
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
 import { combo, SHORTCUTS } from "./shortcuts";
 
 /** Runs the desk's shortcuts, except while something is being typed or a dialog is open. */

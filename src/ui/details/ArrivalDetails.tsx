@@ -6,7 +6,9 @@ import { beyondLimits } from "../../core/edit/jointChanges";
 import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
 import { nth } from "../../core/math/packed";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
-import type { Desk, KeyRef } from "../../desk/desk";
+import { targetName } from "../../desk/names";
+import type { Desk } from "../../desk/port";
+import type { KeyRef } from "../../desk/state";
 import { readingKind, type ValueKind } from "../../desk/typing/valueFields";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
@@ -29,7 +31,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
   const change = (label: string, value: Partial<Pick<Key, "at" | "lead" | "ease">>) => desk.edit(label, updateKey(at.step, at.move, at.key, value));
   return (
     <>
-      <h3 className="ellipsis">Arrival of {desk.targetName(move.target)}</h3>
+      <h3 className="ellipsis">Arrival of {targetName(desk, move.target)}</h3>
       <p className="soft number">
         sequence {formatSecondsShort(action + key.at)} s · step "{step.title}"
       </p>

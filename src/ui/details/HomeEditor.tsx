@@ -3,6 +3,8 @@ import { Button, Tooltip } from "antd";
 import { setHome } from "../../core/edit/preparationCommands";
 import { formatLength } from "../../core/units/units";
 import { homeShift, makeHome } from "../../desk/acts/homing";
+import { isHere } from "../../desk/acts/pending";
+import { targetName } from "../../desk/names";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** Where a part belongs: as CAD has it, or moved, with everything it does. */
@@ -16,12 +18,12 @@ export function HomeEditor({ target }: { target: { type: "node"; key: string } }
       <p className="soft">{shift ? `Moved by ${shift.map((v) => formatLength(v, unit, 2)).join(", ")} from where CAD has it.` : "Where CAD has it."}</p>
       <div className="row wrap">
         <Tooltip title="Everything it does moves by the same offset. Dragging alone never does that.">
-          <Button size="small" disabled={waiting === undefined || !desk.isHere(waiting)} onClick={() => makeHome(desk, target.key)}>
+          <Button size="small" disabled={waiting === undefined || !isHere(desk, waiting)} onClick={() => makeHome(desk, target.key)}>
             Make the pending pose its home
           </Button>
         </Tooltip>
         {shift && (
-          <Button size="small" onClick={() => desk.prepare(`Home of ${desk.targetName(target)} as in CAD`, setHome(target.key, null))}>
+          <Button size="small" onClick={() => desk.prepare(`Home of ${targetName(desk, target)} as in CAD`, setHome(target.key, null))}>
             Back to the CAD home
           </Button>
         )}

@@ -9,7 +9,9 @@ import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { changeJoint, keysBeyond } from "../../desk/acts/changing";
 import { selectTimed } from "../../desk/acts/timingActions";
+import { openSequence } from "../../desk/documents/otherSequences";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
+import { pick } from "../../desk/showing/picking";
 import { readingKind, suffixOf } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
 import { DirectionField } from "./DirectionField";
@@ -38,7 +40,7 @@ export function JointEditor({ joint }: { joint: Joint }) {
     else desk.prepare(`Rename joint ${joint.name}`, putJoint({ ...joint, name: clean }));
   };
   const pickAxis = () =>
-    desk.pick(`Axis of ${joint.name}`, {
+    pick(desk, `Axis of ${joint.name}`, {
       kinds: ["axis", "circle", "edge-middle", "face"],
       needsDirection: true,
       onDone: (picked) => {
@@ -165,7 +167,7 @@ export function JointEditor({ joint }: { joint: Joint }) {
                   danger
                   icon={<Crosshair size={12} />}
                   onClick={() => {
-                    if (b.sequence !== desk.state.sequenceId) desk.openSequence(b.sequence);
+                    if (b.sequence !== desk.state.sequenceId) openSequence(desk, b.sequence);
                     selectTimed(desk, [{ step: b.step, move: b.move, key: b.key }], []);
                   }}
                 >

@@ -5,6 +5,8 @@ import type { Joint } from "../../core/document/preparation";
 import { targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
+import { isHere } from "../../desk/acts/pending";
+import { pend } from "../../desk/acts/posing";
 import { readingKind } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "./ValueField";
@@ -31,7 +33,7 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
   const mm = MM_PER_UNIT[unit];
   const kind = readingKind(joint);
   const driver = tracks.driver?.driver.joint;
-  const isPending = pending !== undefined && desk.isHere(pending) && channel in pending.values;
+  const isPending = pending !== undefined && isHere(desk, pending) && channel in pending.values;
   const span = max - min;
   const step = kind === "length" ? (span / mm > 20 ? 0.5 : 0.05) * mm : 1;
   const text = (v: number | undefined) => `${formatNumber((v ?? 0) / (kind === "length" ? mm : 1), 2)}${kind === "length" ? ` ${unit}` : "°"}`;
@@ -58,7 +60,7 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
           ariaLabelForHandle={`${joint.name} slider`}
           onChange={(v) => {
             setRange((r) => r ?? [min, max]);
-            desk.pend(joint.target, { [channel]: v });
+            pend(desk, joint.target, { [channel]: v });
           }}
           onChangeComplete={() => setRange(null)}
         />
@@ -69,7 +71,7 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
             value={value}
             disabled={playing}
             className={isPending ? "is-pending" : ""}
-            take={(v) => (desk.pend(joint.target, { [channel]: v }) ? null : "Not taken; the message says why.")}
+            take={(v) => (pend(desk, joint.target, { [channel]: v }) ? null : "Not taken; the message says why.")}
           />
         </div>
       </div>

@@ -5,7 +5,10 @@ import type { PartTarget } from "../../core/document/parts";
 import { type Joint, jointsOf } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putJoint } from "../../core/edit/preparationCommands";
+import { targetName } from "../../desk/names";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
+import { setJoint } from "../../desk/selection/selecting";
+import { pick } from "../../desk/showing/picking";
 import { useDesk, useDeskState } from "../desk/context";
 import { JointEditor } from "./JointEditor";
 
@@ -26,7 +29,7 @@ export function JointsTab({ target }: { target: PartTarget }) {
   const joints = jointsOf(preparation, target);
   const open = joints.find((j) => j.id === chosen) ?? joints[0];
   const add = (kind: Joint["kind"]) =>
-    desk.pick(`${WORD[kind]}: point at its axis (a hole, shaft, edge or face)`, {
+    pick(desk, `${WORD[kind]}: point at its axis (a hole, shaft, edge or face)`, {
       kinds: ["axis", "circle", "edge-middle", "face"],
       needsDirection: true,
       onDone: (picked) => {
@@ -34,11 +37,11 @@ export function JointsTab({ target }: { target: PartTarget }) {
         if (!at?.direction) return;
         const id = freshId();
         const taken = new Set(Object.values(desk.state.preparation.body.joints).map((j) => j.name));
-        const base = `${desk.targetName(target)} ${kind}`.slice(0, 180);
+        const base = `${targetName(desk, target)} ${kind}`.slice(0, 180);
         let name = base;
         for (let n = 2; taken.has(name); n++) name = `${base} ${n}`;
         const joint: Joint = { id, name, target, kind, point: at.point, direction: at.direction, zero: 0, flipped: false, pitch: kind === "screw" ? 1 : 0, limits: null };
-        if (desk.prepare(`${WORD[kind]} on ${desk.targetName(target)}`, putJoint(joint))) desk.setJoint(id);
+        if (desk.prepare(`${WORD[kind]} on ${targetName(desk, target)}`, putJoint(joint))) setJoint(desk, id);
       },
     });
   return (
@@ -56,7 +59,7 @@ export function JointsTab({ target }: { target: PartTarget }) {
               ghost={j === open}
               role="option"
               aria-selected={j === open}
-              onClick={() => desk.setJoint(j.id)}
+              onClick={() => setJoint(desk, j.id)}
             >
               <span className="ellipsis">{j.name}</span>
             </Button>

@@ -8,8 +8,11 @@ import { freshId } from "../../core/edit/id";
 import { putLink, removeLink } from "../../core/edit/preparationCommands";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
-import type { Desk } from "../../desk/desk";
+import { nameOf } from "../../desk/names";
+import type { Desk } from "../../desk/port";
 import { atHome } from "../../desk/selection/pickedFrame";
+import { select, selectGroup, setJoint } from "../../desk/selection/selecting";
+import { pick } from "../../desk/showing/picking";
 import type { ValueKind } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
 import { defaultLink, kindsFor, LINK_WORDS, measureCrankSlider } from "./linkDefaults";
@@ -85,16 +88,16 @@ export function LinkEditor({ joint }: { joint: Joint }) {
 
 /** Selects a joint's part with the joint open. */
 function showJoint(desk: Desk, joint: Joint): void {
-  if (joint.target.type === "group") desk.selectGroup(joint.target.id);
+  if (joint.target.type === "group") selectGroup(desk, joint.target.id);
   else {
     const node = desk.index.indexOf.get(joint.target.key);
     if (node === undefined) {
       desk.notify("problem", `The part of "${joint.name}" is not in this revision of the assembly.`);
       return;
     }
-    desk.select([node]);
+    select(desk, [node]);
   }
-  desk.setJoint(joint.id);
+  setJoint(desk, joint.id);
 }
 
 function LinkForm({ link }: { link: Link }) {
@@ -243,7 +246,7 @@ function PieceSelect({ label, value, onTake }: { label: string; value: PartTarge
         }
         options={[
           ...Object.values(groups).map((g) => ({ value: `g:${g.id}`, label: g.name })),
-          ...desk.index.assembly.nodes.map((n, i) => ({ value: `n:${n.key}`, label: desk.nameOf(i) })),
+          ...desk.index.assembly.nodes.map((n, i) => ({ value: `n:${n.key}`, label: nameOf(desk, i) })),
         ]}
       />
       <Tooltip title="Point at it">
@@ -252,7 +255,7 @@ function PieceSelect({ label, value, onTake }: { label: string; value: PartTarge
           aria-label={`Pick ${label.toLowerCase()}`}
           icon={<Crosshair size={13} />}
           onClick={() =>
-            desk.pick(`${label}: point at the part`, {
+            pick(desk, `${label}: point at the part`, {
               kinds: ["face", "axis"],
               needsDirection: false,
               onDone: (picked) => {
@@ -294,7 +297,7 @@ function PinRow({ label, value, onTake }: { label: string; value: readonly numbe
           size="small"
           icon={<Crosshair size={13} />}
           onClick={() =>
-            desk.pick(`${label}: point at the pin or its hole`, {
+            pick(desk, `${label}: point at the pin or its hole`, {
               kinds: ["axis", "circle"],
               needsDirection: true,
               onDone: (picked) => picked && onTake(atHome(desk, picked).point),

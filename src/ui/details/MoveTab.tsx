@@ -3,6 +3,8 @@ import { Button, Tooltip } from "antd";
 import type { PartTarget } from "../../core/document/parts";
 import { targetId } from "../../core/document/sequence";
 import { holdHere } from "../../desk/acts/keeping";
+import { isHere } from "../../desk/acts/pending";
+import { pend } from "../../desk/acts/posing";
 import type { ValueKind } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
 import { HomeEditor } from "./HomeEditor";
@@ -23,7 +25,7 @@ export function MoveTab({ target }: { target: PartTarget }) {
   const tracks = desk.program.trackPart(target);
   if (!tracks) return <p className="soft">None of its parts is in this revision of the assembly. What was made for it is kept.</p>;
   const waiting = pending[targetId(target)];
-  const here = waiting !== undefined && desk.isHere(waiting);
+  const here = waiting !== undefined && isHere(desk, waiting);
   const row = (channel: string, word: string, label: string, kind: ValueKind) => (
     <ValueField
       key={channel}
@@ -33,7 +35,7 @@ export function MoveTab({ target }: { target: PartTarget }) {
       disabled={playing}
       className={here && channel in (waiting?.values ?? {}) ? "is-pending" : ""}
       value={desk.valueOf(target, channel)}
-      take={(v) => (desk.pend(target, { [channel]: v }) ? null : "Not taken; the message says why.")}
+      take={(v) => (pend(desk, target, { [channel]: v }) ? null : "Not taken; the message says why.")}
     />
   );
   const free = desk.program.transitions(target).some((t) => t.channel === "orientation") || (here && waiting?.orientation !== undefined);
@@ -49,7 +51,7 @@ export function MoveTab({ target }: { target: PartTarget }) {
       {free && (
         <p className="soft">
           Has a free orientation too.{" "}
-          <Button size="small" type="link" onClick={() => desk.pend(target, {}, [0, 0, 0, 1])}>
+          <Button size="small" type="link" onClick={() => pend(desk, target, {}, [0, 0, 0, 1])}>
             Back to none
           </Button>
         </p>

@@ -3,6 +3,7 @@ import { Input } from "antd";
 import { useEffect, useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
 import { rename } from "../../desk/acts/partActions";
+import { targetName } from "../../desk/names";
 import { useDesk } from "../desk/context";
 
 /** The name of a part or group. Emptying it gives a part its CAD name back. */
@@ -14,7 +15,7 @@ export function NameField({ target, name }: { target: PartTarget; name: string }
   const take = () => {
     if (over) return;
     rename(desk, target, text);
-    setText(desk.targetName(target));
+    setText(targetName(desk, target));
   };
   return (
     <>

@@ -5,6 +5,8 @@ import { targetId } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
 import { groupSelection, selectionName, toggleFlag } from "../../desk/acts/partActions";
 import { lockOn } from "../../desk/acts/posing";
+import { nameOf, targetName } from "../../desk/names";
+import { climb, targetOf } from "../../desk/selection/selecting";
 import type { PartTab } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
 import { FinishTab } from "./FinishTab";
@@ -19,12 +21,12 @@ export function PartDetails() {
   const selection = useDeskState((s) => s.selection);
   useDeskState((s) => s.group);
   useDeskState((s) => s.preparation.body);
-  const target = desk.target();
+  const target = targetOf(desk);
   if (!target) return <SeveralParts />;
   const node = target.type === "node" ? (desk.index.indexOf.get(target.key) ?? -1) : -1;
   const entry = desk.index.assembly.nodes[node];
   const owner = entry?.parent ?? -1;
-  const name = desk.targetName(target);
+  const name = targetName(desk, target);
   const lock = lockOn(desk, target);
   const what =
     target.type === "group"
@@ -41,8 +43,8 @@ export function PartDetails() {
         <div className="grow" />
         {target.type === "node" && (
           <Tooltip title="Select what owns this: its group, then its sub-assembly (Alt+Up)">
-            <Button size="small" className="climb" disabled={owner < 0} icon={<ArrowUpFromLine size={13} />} onClick={() => desk.climb()}>
-              <span className="ellipsis">{owner >= 0 ? desk.nameOf(owner) : "top"}</span>
+            <Button size="small" className="climb" disabled={owner < 0} icon={<ArrowUpFromLine size={13} />} onClick={() => climb(desk)}>
+              <span className="ellipsis">{owner >= 0 ? nameOf(desk, owner) : "top"}</span>
             </Button>
           </Tooltip>
         )}
@@ -81,7 +83,7 @@ function SeveralParts() {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
   const counts = new Map<string, number>();
-  for (const n of selection) counts.set(desk.nameOf(n), (counts.get(desk.nameOf(n)) ?? 0) + 1);
+  for (const n of selection) counts.set(nameOf(desk, n), (counts.get(nameOf(desk, n)) ?? 0) + 1);
   const names = [...counts].map(([name, n]) => (n > 1 ? `${n} × ${name}` : name));
   return (
     <>

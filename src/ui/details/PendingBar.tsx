@@ -1,6 +1,9 @@
 "use client";
 import { Button, Tooltip } from "antd";
 import { formatSecondsShort } from "../../core/time/time";
+import { keepPending } from "../../desk/acts/keeping";
+import { bringHere, dropPending, isHere } from "../../desk/acts/pending";
+import { targetName } from "../../desk/names";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { EaseEditor } from "./EaseEditor";
@@ -16,11 +19,11 @@ export function PendingBar() {
   const list = Object.values(pending);
   if (list.length === 0) return null;
   const first = list[0] as (typeof list)[number];
-  const here = list.every((p) => desk.isHere(p));
+  const here = list.every((p) => isHere(desk, p));
   const step = desk.stepAtPlayhead(first.at);
   return (
     <section className="pending-bar" aria-label="Pending pose">
-      <div className="pending-title">Pending: {list.map((p) => desk.targetName(p.target)).join(", ")}</div>
+      <div className="pending-title">Pending: {list.map((p) => targetName(desk, p.target)).join(", ")}</div>
       <div className="soft number">
         {step ? `${formatSecondsShort(first.at - step.start)} s into "${sequence.steps[step.id]?.title}"` : ""} · sequence {formatSecondsShort(first.at)} s
       </div>
@@ -29,7 +32,7 @@ export function PendingBar() {
           <Button size="small" onClick={() => desk.seek(first.at)}>
             Go to it
           </Button>
-          <Button size="small" onClick={() => desk.bringHere()}>
+          <Button size="small" onClick={() => bringHere(desk)}>
             Bring it here
           </Button>
         </div>
@@ -41,12 +44,12 @@ export function PendingBar() {
       <EaseEditor ease={ease} onChange={(e) => desk.set({ ease: e })} />
       <div className="row">
         <Tooltip title="Keep as an arrival (Ctrl+Enter)">
-          <Button size="small" type="primary" onClick={() => desk.keep()}>
+          <Button size="small" type="primary" onClick={() => keepPending(desk)}>
             Keep pose
           </Button>
         </Tooltip>
         <Tooltip title="Back to how it was (Ctrl+Backspace)">
-          <Button size="small" onClick={() => desk.drop()}>
+          <Button size="small" onClick={() => dropPending(desk)}>
             Drop
           </Button>
         </Tooltip>

@@ -8,6 +8,7 @@ import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { changePivot } from "../../desk/acts/changing";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
+import { pick } from "../../desk/showing/picking";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "./ValueField";
 
@@ -26,8 +27,8 @@ export function PivotEditor({ target }: { target: PartTarget }) {
   const own = useDeskState((s) => (target.type === "group" ? s.preparation.body.groups[target.id]?.pivot : s.preparation.body.nodes[target.key]?.pivot) !== undefined);
   useDeskState((s) => s.programVersion);
   const pivot = desk.program.trackPart(target)?.pivot ?? [0, 0, 0];
-  const pick = (place: (typeof PLACES)[number]) =>
-    desk.pick(`Pivot: ${place.label.toLowerCase()}`, {
+  const pickPivot = (place: (typeof PLACES)[number]) =>
+    pick(desk, `Pivot: ${place.label.toLowerCase()}`, {
       kinds: place.kinds,
       needsDirection: false,
       onDone: (picked) => {
@@ -60,7 +61,7 @@ export function PivotEditor({ target }: { target: PartTarget }) {
           trigger={["click"]}
           menu={{
             items: PLACES.map(({ key, label }) => ({ key, label })),
-            onClick: ({ key }) => pick(PLACES.find((p) => p.key === key) ?? (PLACES[0] as (typeof PLACES)[number])),
+            onClick: ({ key }) => pickPivot(PLACES.find((p) => p.key === key) ?? (PLACES[0] as (typeof PLACES)[number])),
           }}
         >
           <Button size="small" icon={<Crosshair size={13} />}>

@@ -11,7 +11,8 @@ import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { beyondOf } from "../../desk/acts/curveActions";
 import { actionStart, channelName, duplicateTimed, namesOf, nudge, removeTimed, selectedItems, shiftWay, timed } from "../../desk/acts/timingActions";
-import type { Desk } from "../../desk/desk";
+import { targetName } from "../../desk/names";
+import type { Desk } from "../../desk/port";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { BeyondPictures } from "../curves/BeyondPictures";
@@ -126,7 +127,7 @@ export function TimingDetails() {
   );
 }
 
-const named = (desk: Desk, list: readonly { target: Target; channel: string }[]) => list.map((l) => `${desk.targetName(l.target)}: ${channelName(desk, l.channel)}`).join(", ");
+const named = (desk: Desk, list: readonly { target: Target; channel: string }[]) => list.map((l) => `${targetName(desk, l.target)}: ${channelName(desk, l.channel)}`).join(", ");
 
 /** Repeats moves as one block, closes their cycle, and says when the whole repeats. */
 export function CycleFields() {

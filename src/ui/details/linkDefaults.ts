@@ -2,8 +2,9 @@ import type { Joint, Link } from "../../core/document/preparation";
 import { crankSliderFrom } from "../../core/kinematics/crankSlider";
 import { jointAxis } from "../../core/program/jointFrame";
 import { problemOf } from "../../core/text/problem";
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
 import { atHome } from "../../desk/selection/pickedFrame";
+import { pick } from "../../desk/showing/picking";
 
 export const LINK_WORDS: Readonly<Record<Link["kind"], string>> = {
   ratio: "Ratio",
@@ -55,7 +56,7 @@ export function defaultLink(kind: Link["kind"], id: string, driver: Joint, follo
 /** Asks for the two pins of a rod and works out the sizes of a crank and slider from them. */
 export function measureCrankSlider(desk: Desk, driver: Joint, follower: Joint, put: (part: object) => void): void {
   const kinds = ["axis", "circle"] as const;
-  desk.pick("First pin: the one on the crank", {
+  pick(desk, "First pin: the one on the crank", {
     kinds,
     needsDirection: true,
     onDone: (pin) => {
@@ -63,7 +64,7 @@ export function measureCrankSlider(desk: Desk, driver: Joint, follower: Joint, p
       const first = atHome(desk, pin).point;
       // The second pick begins when the first has ended.
       setTimeout(() =>
-        desk.pick("Second pin: the one on the slider", {
+        pick(desk, "Second pin: the one on the slider", {
           kinds,
           needsDirection: true,
           onDone: (wrist) => {

@@ -6,7 +6,7 @@ import type { Look } from "../../core/document/looks";
 import type { Preparation } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { applyLook, duplicateLook, lookNow, removeLook, renameLook, saveLook, setDefaultLook, updateLook } from "../../core/edit/preparationCommands";
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
 import { useDesk, useDeskState } from "../desk/context";
 import { SurroundingsForm } from "./SurroundingsForm";
 

@@ -6,6 +6,7 @@ import { spanOf } from "../../core/program/spans";
 import { problemOf } from "../../core/text/problem";
 import { changeSetting } from "../../desk/acts/moveActions";
 import { findCovers } from "../../desk/background/framingWatch";
+import { targetName } from "../../desk/names";
 import type { MoveRef } from "../../desk/state";
 import { useDesk } from "../desk/context";
 
@@ -38,7 +39,7 @@ export function Covers({ move, at, stepId }: { move: Extract<MadeMove, { kind: "
       setBusy(false);
     }
   };
-  const names = covers.map((c) => desk.targetName(c));
+  const names = covers.map((c) => targetName(desk, c));
   return (
     <div>
       <p className="soft ellipsis" title={names.join(", ")}>

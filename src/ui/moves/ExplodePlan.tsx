@@ -11,6 +11,8 @@ import { formatNumber } from "../../core/units/units";
 import { changeMove, changeSetting, changeSettings } from "../../desk/acts/moveActions";
 import { pickDirection } from "../../desk/acts/pickDirection";
 import { type NamedPlan, planExploded } from "../../desk/background/planner";
+import { targetName } from "../../desk/names";
+import { chooseParts, partsOf } from "../../desk/selection/selecting";
 import type { MoveRef } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";
@@ -163,7 +165,7 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
         <ol className="plain exploded" aria-label="Parts of the exploded view">
           {list.map(([id, p], i) => {
             const target = move.targets.find((t) => targetId(t) === id);
-            const name = target ? desk.targetName(target) : id.slice(id.lastIndexOf("/") + 1);
+            const name = target ? targetName(desk, target) : id.slice(id.lastIndexOf("/") + 1);
             return (
               <li key={id} className="row">
                 <span className="number soft">{i + 1}</span>
@@ -172,7 +174,7 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
                   type="text"
                   className="grow exploded-name"
                   title={`Along ${p.direction.map((v) => formatNumber(v, 2)).join(" ")}. Select it to drag it along its line.`}
-                  onClick={() => target && desk.chooseParts({ ...desk.state.selected, parts: desk.partsOf(target) })}
+                  onClick={() => target && chooseParts(desk, { ...desk.state.selected, parts: partsOf(desk, target) })}
                 >
                   <span className="ellipsis">{p.byHand ? `${name} (by hand)` : name}</span>
                 </Button>

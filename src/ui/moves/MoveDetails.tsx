@@ -9,7 +9,9 @@ import { formatSecondsShort } from "../../core/time/time";
 import { watchAgainst } from "../../desk/acts/compareActions";
 import { addDraft, changeMove, dropDraft, keyByHand, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
 import { reportsOf } from "../../desk/acts/moveReports";
-import type { Desk } from "../../desk/desk";
+import { targetName } from "../../desk/names";
+import type { Desk } from "../../desk/port";
+import { selectBeside } from "../../desk/selection/selecting";
 import { showStep } from "../../desk/selection/selection";
 import type { MoveRef } from "../../desk/state";
 import { TextField } from "../common/TextField";
@@ -78,15 +80,24 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
         <Alert key={f} type="warning" showIcon title={f} />
       ))}
       <TextField label="Name of the move" value={move.name} take={(name) => changeMove(desk, at, { name }, "Rename a move")} />
-      <p className="soft ellipsis" title={acts.map((t) => desk.targetName(t)).join(", ")}>
+      <p className="soft ellipsis" title={acts.map((t) => targetName(desk, t)).join(", ")}>
         {acts.length > 0
           ? `Moves ${acts
               .slice(0, 4)
-              .map((t) => desk.targetName(t))
+              .map((t) => targetName(desk, t))
               .join(", ")}${acts.length > 4 ? ` and ${acts.length - 4} more` : ""}`
           : "Moves nothing yet"}
         {acts.length > 0 && (
-          <Button size="small" type="link" onClick={() => desk.selectBeside(acts.flatMap((t) => [...desk.program.nodesOf(t)]))}>
+          <Button
+            size="small"
+            type="link"
+            onClick={() =>
+              selectBeside(
+                desk,
+                acts.flatMap((t) => [...desk.program.nodesOf(t)]),
+              )
+            }
+          >
             Select
           </Button>
         )}

@@ -10,8 +10,10 @@ import { formatNumber } from "../../core/units/units";
 import { changeSetting, changeSettings, selectedTargets } from "../../desk/acts/moveActions";
 import { valueKindOf } from "../../desk/acts/phrase";
 import { pickDirection } from "../../desk/acts/pickDirection";
-import type { Desk } from "../../desk/desk";
+import { targetName } from "../../desk/names";
+import type { Desk } from "../../desk/port";
 import { atHome } from "../../desk/selection/pickedFrame";
+import { pick } from "../../desk/showing/picking";
 import type { MoveRef } from "../../desk/state";
 import { Field } from "../common/Field";
 import { TextField } from "../common/TextField";
@@ -124,7 +126,7 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
             aria-label={`Pick ${field.label.toLowerCase()}`}
             icon={<Crosshair size={13} />}
             onClick={() =>
-              desk.pick("About which point?", {
+              pick(desk, "About which point?", {
                 kinds: ["axis", "circle", "corner", "face", "edge-middle"],
                 needsDirection: false,
                 onDone: (picked) => picked && say(atHome(desk, picked).point),
@@ -147,7 +149,7 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
     case "part":
       return labelled(
         <div className="slider-row">
-          <span className="ellipsis">{value ? desk.targetName(value as never) : "none yet"}</span>
+          <span className="ellipsis">{value ? targetName(desk, value as never) : "none yet"}</span>
           <Button
             size="small"
             onClick={() => {

@@ -7,6 +7,8 @@ import { problemOf } from "../../core/text/problem";
 import { addDraft, applyPhrase, beginMove, makeContext, selectedTargets } from "../../desk/acts/moveActions";
 import { readPhrase } from "../../desk/acts/phrase";
 import { replaceByFresh } from "../../desk/acts/replaceAct";
+import { targetName } from "../../desk/names";
+import { targetOf } from "../../desk/selection/selecting";
 import { useDesk } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
 
@@ -31,7 +33,7 @@ export function MovePalette() {
   const targets = selectedTargets(desk);
   const entries = useMemo((): Entry[] => {
     const context = makeContext(desk);
-    const one = desk.target()?.type === "node";
+    const one = targetOf(desk)?.type === "node";
     const act: Entry = { kind: REPLACE, fault: one ? null : "Select the one part or sub-assembly that is replaced." };
     const kinds = MOVE_KINDS.filter((k) => k.kind !== "back").map((kind) => {
       let fault: string | null = null;
@@ -66,7 +68,7 @@ export function MovePalette() {
     if (entry.kind.kind === REPLACE.kind) void replaceByFresh(desk);
     else if (beginMove(desk, entry.kind.kind) && applyPhrase(desk, phrase) && atOnce) addDraft(desk);
   };
-  const what = targets.length === 0 ? "nothing is selected: camera and look" : targets.length === 1 && targets[0] ? desk.targetName(targets[0]) : `${targets.length} parts`;
+  const what = targets.length === 0 ? "nothing is selected: camera and look" : targets.length === 1 && targets[0] ? targetName(desk, targets[0]) : `${targets.length} parts`;
   return (
     <div
       className="move-palette"

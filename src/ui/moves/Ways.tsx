@@ -6,6 +6,8 @@ import { nth } from "../../core/math/packed";
 import { formatLength } from "../../core/units/units";
 import { changeSettings } from "../../desk/acts/moveActions";
 import { clearDistance, findWays, type NamedWay } from "../../desk/background/planner";
+import { nameOf } from "../../desk/names";
+import { pick } from "../../desk/showing/picking";
 import type { MoveRef } from "../../desk/state";
 import { directionText } from "../common/featureText";
 import { useDesk, useDeskState } from "../desk/context";
@@ -48,14 +50,14 @@ export function Ways({ move, at }: { move: Extract<MadeMove, { kind: "take-off" 
     return () => abort.current?.abort();
   }, []);
   const until = () =>
-    desk.pick("Until clear of what? Point at a part.", {
+    pick(desk, "Until clear of what? Point at a part.", {
       kinds: ["face", "axis", "edge-middle", "circle", "corner"],
       needsDirection: false,
       onDone: (picked) => {
         if (!picked) return;
         begin(async (signal) => {
           const far = await clearDistance(desk, move.targets, move.settings.direction, picked.node, before(), signal);
-          if (far === 0) setFailed(`It is clear of ${desk.nameOf(picked.node)} that way already.`);
+          if (far === 0) setFailed(`It is clear of ${nameOf(desk, picked.node)} that way already.`);
           else changeSettings(desk, at, { distance: Math.round((far + 5) * 10) / 10 });
         });
       },

@@ -1,7 +1,7 @@
 import { targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import { ownJoints } from "../../core/moves/turn";
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
 
 export const ABOUT_OWN = "own";
 

@@ -20,6 +20,7 @@ import {
   selectSimilar,
   toggleFlag,
 } from "../../desk/acts/partActions";
+import { selectedKeys, targetOf } from "../../desk/selection/selecting";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** The context menu of the selected parts, wherever it was asked for: tree, stage, or keyboard. */
@@ -32,7 +33,7 @@ export function PartsMenu() {
   useDeskState((s) => s.preparation.body.nodes);
   if (!at) return null;
   const any = selection.length > 0;
-  const grouped = desk.selectedKeys().some((k) => Object.values(groups).some((g) => g.members.includes(k)));
+  const grouped = selectedKeys(desk).some((k) => Object.values(groups).some((g) => g.members.includes(k)));
   const entry = (key: string, label: string, hint = "", more: object = {}) => ({
     key,
     label: (
@@ -48,7 +49,7 @@ export function PartsMenu() {
         { key: "title", type: "group", label: selectionName(desk) },
         entry("move", "Add a move …", "Alt+M"),
         { type: "divider" },
-        entry("rename", "Rename", "F2", { disabled: desk.target() === null }),
+        entry("rename", "Rename", "F2", { disabled: targetOf(desk) === null }),
         entry("hide", allHave(desk, "hidden") ? "Show" : "Hide", "Ctrl+Shift+H"),
         entry("only", "Show only this", "Ctrl+Shift+O"),
         entry("ghost", allHave(desk, "ghost") ? "Make solid" : "See through", "Ctrl+Shift+S"),
@@ -75,7 +76,7 @@ export function PartsMenu() {
         entry("paste-finish", "Give copied finish", "Alt+V"),
         entry("cad-finish", "Back to the CAD finish"),
         { type: "divider" },
-        isCopy(desk) ? entry("uncopy", "Remove this copy") : entry("copy", "Make a copy of it", "", { disabled: desk.target()?.type !== "node" }),
+        isCopy(desk) ? entry("uncopy", "Remove this copy") : entry("copy", "Make a copy of it", "", { disabled: targetOf(desk)?.type !== "node" }),
         entry("fit", "Fit the view to it", "Ctrl+End"),
         entry("all", "Show everything", "Ctrl+Shift+E"),
       ]
@@ -93,8 +94,8 @@ export function PartsMenu() {
       lock: () => toggleFlag(desk, "locked"),
       group: () => groupSelection(desk),
       dissolve: () => dissolve(desk),
-      join: () => tail && joinGroup(desk, tail, desk.selectedKeys()),
-      leave: () => leaveGroups(desk, desk.selectedKeys()),
+      join: () => tail && joinGroup(desk, tail, selectedKeys(desk)),
+      leave: () => leaveGroups(desk, selectedKeys(desk)),
       like: () => tail && selectSimilar(desk, tail as "shape"),
       "copy-finish": () => copyFinish(desk),
       "paste-finish": () => pasteFinish(desk),

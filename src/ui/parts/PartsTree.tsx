@@ -7,6 +7,8 @@ import type { PartTarget } from "../../core/document/parts";
 import { setFlag } from "../../core/edit/preparationCommands";
 import { namedIdentities } from "../../core/revision/identity";
 import { joinGroup, leaveGroups, rename } from "../../desk/acts/partActions";
+import { nameOf } from "../../desk/names";
+import { select, selectGroup } from "../../desk/selection/selecting";
 import { useDesk, useDeskState } from "../desk/context";
 import { FilterButton } from "./FilterButton";
 import { type RowKey, rowOf, treeRows, visibleKeys } from "./treeData";
@@ -44,7 +46,7 @@ export function PartsTree() {
       ].filter((k) => !desk.index.indexOf.has(k)),
     [desk, preparation, sequences],
   );
-  const data = useMemo(() => treeRows(desk.index, preparation, (i) => desk.nameOf(i), found && new Set(found), gone), [desk, preparation, found, gone]);
+  const data = useMemo(() => treeRows(desk.index, preparation, (i) => nameOf(desk, i), found && new Set(found), gone), [desk, preparation, found, gone]);
   const openKeys = useMemo(() => (searching ? visibleKeys(data, null) : expanded), [searching, data, expanded]);
   const groupRows = useMemo(() => Object.keys(preparation.groups), [preparation.groups]);
 
@@ -68,7 +70,7 @@ export function PartsTree() {
     if (row.kind === "head" || row.kind === "gone") return;
     if (row.kind === "group") {
       anchor.current = key;
-      desk.selectGroup(row.id);
+      selectGroup(desk, row.id);
       return;
     }
     if (how.shift && anchor.current !== null) {
@@ -79,13 +81,13 @@ export function PartsTree() {
           const r = rowOf(k);
           return r.kind === "node" || r.kind === "member" ? [r.node] : [];
         });
-        desk.select([...new Set(how.ctrl ? [...selection, ...range] : range)]);
+        select(desk, [...new Set(how.ctrl ? [...selection, ...range] : range)]);
         return;
       }
     }
     anchor.current = key;
-    if (how.ctrl) desk.select(selection.includes(row.node) ? selection.filter((n) => n !== row.node) : [...selection, row.node]);
-    else desk.select([row.node]);
+    if (how.ctrl) select(desk, selection.includes(row.node) ? selection.filter((n) => n !== row.node) : [...selection, row.node]);
+    else select(desk, [row.node]);
   };
   const selectedKeys: Key[] = group !== null ? [`g:${group}`] : [...selection];
 
@@ -100,7 +102,7 @@ export function PartsTree() {
           aria-label="Find parts"
           value={filter.text}
           onChange={(e) => setFilter({ ...filter, text: e.target.value })}
-          onPressEnter={() => found && found.length > 0 && desk.select(found)}
+          onPressEnter={() => found && found.length > 0 && select(desk, found)}
           className="panel-search"
         />
         <FilterButton filter={filter} onChange={setFilter} />
@@ -112,7 +114,7 @@ export function PartsTree() {
           </span>
           <div className="grow" />
           <Tooltip title="Enter in the field does the same">
-            <Button size="small" type="link" disabled={found.length === 0} onClick={() => desk.select(found)}>
+            <Button size="small" type="link" disabled={found.length === 0} onClick={() => select(desk, found)}>
               Select all found
             </Button>
           </Tooltip>

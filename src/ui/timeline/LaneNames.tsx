@@ -2,6 +2,8 @@
 import { ChevronDown, ChevronRight, Unlink } from "lucide-react";
 import { useEffect, useState } from "react";
 import { selectLane } from "../../desk/acts/timingActions";
+import { nameOf, nodesOf, targetName } from "../../desk/names";
+import { chooseParts, select, selectGroup } from "../../desk/selection/selecting";
 import { camera } from "../../desk/selection/selection";
 import { LANE, type Lane } from "../../desk/timeline/lanes";
 import { HEAD, NAMES } from "../../desk/timeline/paint";
@@ -43,7 +45,7 @@ export function LaneNames({ surface }: { surface: TimelineSurface }) {
 
 function GroupName({ row, surface }: { row: Extract<TimelineRow, { kind: "group" }>; surface: TimelineSurface }) {
   const desk = useDesk();
-  const name = desk.nameOf(row.node);
+  const name = nameOf(desk, row.node);
   return (
     <button
       type="button"
@@ -66,15 +68,15 @@ function LaneName({ lane, inside }: { lane: Lane; inside: boolean }) {
   );
   const { target } = lane;
   const go = () => {
-    if (target.type === "camera" || target.type === "picture") desk.chooseParts(camera());
-    if (target.type === "group") desk.selectGroup(target.id);
+    if (target.type === "camera" || target.type === "picture") chooseParts(desk, camera());
+    if (target.type === "group") selectGroup(desk, target.id);
     if (target.type === "node") {
       const node = desk.index.indexOf.get(target.key);
-      if (node !== undefined) desk.select([node]);
+      if (node !== undefined) select(desk, [node]);
     }
   };
-  const gone = (target.type === "node" && !desk.index.indexOf.has(target.key)) || (target.type === "group" && desk.nodesOf(target).length === 0);
-  const name = desk.targetName(target);
+  const gone = (target.type === "node" && !desk.index.indexOf.has(target.key)) || (target.type === "group" && nodesOf(desk, target).length === 0);
+  const name = targetName(desk, target);
   return (
     <button
       type="button"

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { nth } from "../../core/math/packed";
 import { formatSecondsShort } from "../../core/time/time";
 import { nudge, selectTimed } from "../../desk/acts/timingActions";
+import { nameOf, targetName } from "../../desk/names";
 import { type Block, LANE, type Pin } from "../../desk/timeline/lanes";
 import { firstPin, HEAD, moveId, pinId } from "../../desk/timeline/paint";
 import type { TimelineSurface } from "../../desk/timeline/surface";
@@ -116,7 +117,7 @@ function outsideOf(surface: TimelineSurface, framing: ReturnType<typeof useDesk>
   return Object.values(framing ?? {}).flatMap((f) =>
     f.outside.slice(0, MOST).map((o) => ({
       key: `${f.step} ${o.t0}`,
-      name: `${desk.nameOf(o.nodes[0] ?? -1)}${o.nodes.length > 1 ? ` and ${o.nodes.length - 1} more` : ""} outside the picture from ${formatSecondsShort(o.t0)} s`,
+      name: `${nameOf(desk, o.nodes[0] ?? -1)}${o.nodes.length > 1 ? ` and ${o.nodes.length - 1} more` : ""} outside the picture from ${formatSecondsShort(o.t0)} s`,
       x: surface.xOf(o.t0),
       y,
       width: Math.max(2, (o.t1 - o.t0) * view.perTick),
@@ -135,7 +136,7 @@ function marksOf(surface: TimelineSurface): Mark[] {
     const row = rows[i];
     if (row?.kind !== "lane") continue;
     const y = HEAD + i * LANE - view.top;
-    const name = desk.targetName(row.lane.target);
+    const name = targetName(desk, row.lane.target);
     for (const block of row.lane.blocks) {
       const by = nth(action, block.position);
       if (block.t1 + by < t0 || block.t0 + by > t1 || out.length >= MOST) continue;

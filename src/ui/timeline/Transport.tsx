@@ -24,8 +24,9 @@ import {
 import { useState } from "react";
 import { nth } from "../../core/math/packed";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime } from "../../core/time/time";
+import { showBelow } from "../../desk/acts/preferences";
 import { addMarker, selectAll, selectInverse, setTiming, watch } from "../../desk/acts/timingActions";
-import type { Desk } from "../../desk/desk";
+import type { Desk } from "../../desk/port";
 import { rememberPlay, rememberRange } from "../../desk/remembered/timingStore";
 import type { PlayPrefs } from "../../desk/state";
 import type { TimelineSurface } from "../../desk/timeline/surface";
@@ -114,7 +115,7 @@ export function Transport({ surface }: { surface: TimelineSurface | null }) {
         size="small"
         aria-label="Shown below the stage"
         value={below}
-        onChange={(v) => desk.showBelow(v as "lanes" | "curves")}
+        onChange={(v) => showBelow(desk, v as "lanes" | "curves")}
         options={[
           { value: "lanes", icon: <Rows3 size={13} />, label: "Lanes" },
           { value: "curves", icon: <Spline size={13} />, label: "Curves" },

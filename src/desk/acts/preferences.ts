@@ -1,0 +1,17 @@
+import type { Desk } from "../port";
+import { rememberAids } from "../remembered/aidsStore";
+import { rememberBelow } from "../remembered/timingStore";
+import type { Aids, DeskState } from "../state";
+
+/** Changes what helps at the desk, and remembers it. */
+export function setAids(desk: Desk, change: Partial<Aids>): void {
+  const aids = { ...desk.state.aids, ...change };
+  desk.set({ aids });
+  rememberAids(aids);
+}
+
+/** Shows lanes or curves below the stage, and remembers it. */
+export function showBelow(desk: Desk, below: DeskState["below"]): void {
+  desk.set({ below });
+  rememberBelow(below);
+}
