@@ -244,7 +244,7 @@ export function mark(desk: Desk, ref: MoveRef, how: { more?: boolean; range?: re
 /** Selects all moves of a step's list. */
 export function markAll(desk: Desk, step: string): void {
   const moves = Object.keys(desk.body().steps[step]?.moves ?? {}).map((move) => ({ step, move }));
-  chooseParts(desk, timed([], moves, NO_PARTS, step, "step"));
+  chooseParts(desk, timed([], moves, NO_PARTS, step, { step }));
 }
 
 const names = (desk: Desk, refs: readonly MoveRef[]) => {

@@ -8,7 +8,7 @@ import { removeTimed } from "./timingActions";
 export function removeFocused(desk: Desk): void {
   const { focus, selected } = desk.state;
   if (selected.kind === "points") removePoints(desk);
-  else if (selected.kind !== "time" || selected.shown === "step") return;
+  else if (selected.kind !== "time" || typeof selected.shown === "object") return;
   else if (selected.pins.length + selected.moves.length > 1) removeTimed(desk);
   else if (focus.kind === "move") removeMarked(desk);
   else if (focus.kind === "key") desk.edit("Remove arrival", removeKey(focus.ref.step, focus.ref.move, focus.ref.key));

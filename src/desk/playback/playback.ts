@@ -31,7 +31,8 @@ export class Playback {
     const { desk } = this;
     const { selected } = desk.state;
     const here = this.stepAt();
-    if (selected.kind === "nothing" && here && desk.sequence.steps[selected.step]?.on) desk.choose(follow(selected, here.id));
+    const { focus } = desk.state;
+    if (focus.kind === "step" && here && desk.sequence.steps[focus.id]?.on) desk.choose(follow(selected, here.id));
   }
 
   /** Steps by frames, landing on frame starts. */

@@ -74,6 +74,10 @@ describe("one thing is selected at a time", () => {
     expect(selectedOf(showStep(parts(two, "s0"), "s1"))).toMatchObject({ selection: [1, 2], focus: { kind: "step", id: "s1" } });
     expect(follow(none, "s1")).toEqual(nothing("s1"));
     expect(follow(look(none), "s1")).toEqual(look(none));
+    // Moves that are selected stay so in another step's details: they are to be put in there. Delete means none of them.
+    const shown = showStep(listed(none, m0), "s1");
+    expect(selectedOf(shown)).toMatchObject({ marked: [m0], focus: { kind: "step", id: "s1" } });
+    expect(selectedOf(follow(shown, "s0")).focus).toEqual({ kind: "step", id: "s0" });
     expect(renumbered(parts({ nodes: [1, 2, 3], group: null }, "s0"), (n) => (n === 2 ? -1 : n + 10)).parts.nodes).toEqual([11, 13]);
   });
 });

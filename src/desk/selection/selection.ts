@@ -17,12 +17,14 @@ export interface Parts {
 export type Selection = { readonly parts: Parts } & (
   | { readonly kind: "nothing" /** The step whose details are shown. */; readonly step: string }
   | { readonly kind: "parts" }
-  /** Arrivals and moves; `shown` says what the details are of: all of them, the last one, or still their step. */
-  | { readonly kind: "time"; readonly pins: readonly KeyRef[]; readonly moves: readonly MoveRef[]; readonly shown: "all" | "last" | "step" }
+  /** Arrivals and moves; `shown` says what the details are of: all of them, the last one, or a step. */
+  | { readonly kind: "time"; readonly pins: readonly KeyRef[]; readonly moves: readonly MoveRef[]; readonly shown: TimeShown }
   | { readonly kind: "points"; readonly points: readonly PointRef[] }
   | { readonly kind: "look" }
   | { readonly kind: "camera" }
 );
+
+export type TimeShown = "all" | "last" | { readonly step: string };
 
 /** What is derived of a selection, under the names that the desk shows it by. */
 export interface Selected {
@@ -56,13 +58,15 @@ export function besides(now: Selection, chosen: Parts, here: string): Selection 
   return now.kind === "parts" ? parts(chosen, here) : { ...now, parts: chosen };
 }
 
-/** A step's details in place of what is in them; parts stay selected. */
-export const showStep = (now: Selection, step: string): Selection => nothing(step, now.parts);
+/** A step's details in place of what is in them. Parts stay selected, and what is selected in time, so that it can be put in there. */
+export function showStep(now: Selection, step: string, chosen = now.parts): Selection {
+  return now.kind === "time" ? { ...now, shown: { step }, parts: chosen } : nothing(step, chosen);
+}
 export const look = (now: Selection): Selection => ({ kind: "look", parts: now.parts });
 export const camera = (): Selection => ({ kind: "camera", parts: NO_PARTS });
 
 /** Arrivals and moves; none of them is nothing. */
-export function timed(pins: readonly KeyRef[], moves: readonly MoveRef[], chosen: Parts, here: string, shown: "all" | "last" | "step" = "all"): Selection {
+export function timed(pins: readonly KeyRef[], moves: readonly MoveRef[], chosen: Parts, here: string, shown: TimeShown = "all"): Selection {
   if (pins.length + moves.length === 0) return nothing(here, chosen);
   return { kind: "time", pins, moves, shown, parts: chosen };
 }
@@ -75,10 +79,10 @@ export function withTimed(now: Selection, pins: readonly KeyRef[], moves: readon
 
 /** A move of a step's list: alone, with those up to it, or one more or less while the list is still shown. */
 export function listed(now: Selection, ref: MoveRef, how: { more?: boolean; range?: readonly MoveRef[] } = {}): Selection {
-  if (how.range) return timed([], how.range, NO_PARTS, ref.step, "step");
+  if (how.range) return timed([], how.range, NO_PARTS, ref.step, { step: ref.step });
   if (!how.more) return timed([], [ref], NO_PARTS, ref.step, "last");
   const was = now.kind === "time" ? now.moves : NONE;
-  return timed([], joined(was, [ref], "toggle", sameMove), NO_PARTS, ref.step, "step");
+  return timed([], joined(was, [ref], "toggle", sameMove), NO_PARTS, ref.step, { step: ref.step });
 }
 
 /** Points of curves, by how they join; the parts whose curves are shown stay. */
@@ -87,9 +91,10 @@ export function points(now: Selection, chosen: readonly PointRef[], how: Joining
   return next.length > 0 ? { kind: "points", points: next, parts: now.parts } : nothing(here, now.parts);
 }
 
-/** While nothing is selected the details are those of the step at the playhead. */
+/** While the details are those of a step they are those of the step at the playhead. */
 export function follow(now: Selection, here: string): Selection {
-  return now.kind === "nothing" && now.step !== here ? { ...now, step: here } : now;
+  if (now.kind === "nothing" && now.step !== here) return { ...now, step: here };
+  return now.kind === "time" && typeof now.shown === "object" && now.shown.step !== here ? { ...now, shown: { step: here } } : now;
 }
 
 /** Parts by their numbers in another assembly; those that are not in it are let go. */
@@ -110,8 +115,10 @@ export function pruned(now: Selection, sequence: Sequence, preparation: Preparat
   if (now.kind === "parts") return left === now.parts && (left.nodes.length > 0 || left.group !== null) ? now : parts(left, stepOr(here));
   if (now.kind === "time") {
     const [pins, moves] = [now.pins.filter(keyOf), now.moves.filter(isMove)];
-    if (pins.length === now.pins.length && moves.length === now.moves.length && left === now.parts) return now;
-    if (pins.length + moves.length > 0) return { ...now, pins, moves, parts: left };
+    const shown = typeof now.shown === "object" && !steps[now.shown.step] ? { step: stepOr(here) } : now.shown;
+    if (pins.length === now.pins.length && moves.length === now.moves.length && left === now.parts && shown === now.shown) return now;
+    if (pins.length + moves.length > 0) return { ...now, pins, moves, parts: left, shown };
+    if (typeof shown === "object") return nothing(shown.step, left);
     const was = now.pins[0] ?? now.moves[0];
     return now.moves.length === 0 ? parts(left, stepOr(was?.step ?? here)) : nothing(stepOr(was?.step ?? here), left);
   }
@@ -141,7 +148,7 @@ function focusOf(now: Selection): Focus {
   if (now.kind !== "time") return { kind: now.kind };
   const { pins, moves, shown } = now;
   const [pin, move] = [pins[pins.length - 1], moves[moves.length - 1]];
-  if (shown === "step") return { kind: "step", id: (move ?? pin)?.step ?? "" };
+  if (typeof shown === "object") return { kind: "step", id: shown.step };
   if (shown === "all" && pins.length + moves.length > 1) return { kind: "timing" };
   return move ? { kind: "move", ref: move } : { kind: "key", ref: pin as KeyRef };
 }

@@ -14,7 +14,7 @@ import { formatSecondsShort } from "../../core/time/time";
 import { stepFaults } from "../../desk/acts/moveReports";
 import { pictureKey } from "../../desk/background/stepPictures";
 import { chooseParts } from "../../desk/selection/selecting";
-import { nothing } from "../../desk/selection/selection";
+import { NO_PARTS, showStep } from "../../desk/selection/selection";
 import { useDesk, useDeskState, useSequence } from "./context";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
@@ -34,7 +34,7 @@ export function StepsPanel() {
     if (!desk.edit("Add a step", addStep(id, `Step ${sequence.stepOrder.length + 1}`, after))) return;
     const at = desk.program.steps.position.get(id);
     if (at !== undefined) desk.seek(nth(desk.program.steps.start, at));
-    chooseParts(desk, nothing(id));
+    chooseParts(desk, showStep(desk.state.selected, id, NO_PARTS));
   };
   return (
     <section className="panel" aria-label="Steps">
@@ -80,7 +80,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
     const at = desk.program.steps.position.get(step.id);
     desk.pause();
     if (at !== undefined) desk.seek(nth(desk.program.steps.start, at));
-    chooseParts(desk, nothing(step.id));
+    chooseParts(desk, showStep(desk.state.selected, step.id, NO_PARTS));
   };
   const shift = (by: number) => desk.edit(`Move step "${step.title}"`, moveStep(step.id, number - 1 + by));
   return (
