@@ -79,6 +79,7 @@ export class AssemblyScene {
   private readonly bodies: THREE.BatchedMesh | null = null;
   private readonly edges: THREE.BatchedMesh | null = null;
   private readonly surfaces: THREE.DataTexture;
+  private readonly metal = { value: 1 };
   private readonly bodyMaterial: THREE.MeshStandardMaterial;
   private readonly bodyGeometry: (THREE.BufferGeometry | null)[];
   private readonly edgeShapes: (THREE.BufferGeometry | null)[];
@@ -107,7 +108,7 @@ export class AssemblyScene {
       this.byNode.set(i, part);
     }
     this.surfaces = surfaceTexture(this.parts.length);
-    this.bodyMaterial = surfaceMaterial(this.surfaces);
+    this.bodyMaterial = surfaceMaterial(this.surfaces, this.metal);
     const b = this.worldBounds();
     this.box.set(b.min, b.max);
     const dash = Math.max(1, b.min.distanceTo(b.max) / 120);
@@ -131,6 +132,11 @@ export class AssemblyScene {
       this.drawPart(part);
     }
     if (this.matrices) this.matrices.needsUpdate = true;
+  }
+
+  /** Whether there is a room that metal mirrors. */
+  setMirroring(on: boolean): void {
+    this.metal.value = on ? 1 : 0.25;
   }
 
   /** Box of everything at home, mm. */
@@ -241,7 +247,7 @@ export class AssemblyScene {
 
   private soloOf(part: Part): NonNullable<Part["solo"]> {
     if (part.solo) return part.solo;
-    const material = surfaceMaterial(null);
+    const material = surfaceMaterial(null, this.metal);
     material.transparent = true;
     part.solo = new THREE.Mesh(this.bodyGeometry[part.geometry] as THREE.BufferGeometry, material);
     part.solo.matrixAutoUpdate = false;

@@ -204,7 +204,7 @@ export class Stage {
       this.surroundings.moved();
     }
     if (now.settings !== before.settings) {
-      if (!this.working) this.surroundings.set(now.settings);
+      if (!this.working) this.light();
       this.surroundings.moved();
     }
   }
@@ -212,9 +212,15 @@ export class Stage {
   /** A clear and fast picture to work in, or the one that is published. */
   setWorking(on: boolean): void {
     this.working = on;
-    this.surroundings.set(on ? WORKING : this.wornNow().settings);
+    this.light();
     this.surroundings.moved();
     this.invalidate();
+  }
+
+  /** Lights the scene: plainly while that is asked for, else as it is worn. */
+  private light(plain = this.working): void {
+    this.surroundings.set(plain ? WORKING : this.wornNow().settings, plain);
+    this.assembly.setMirroring(!plain);
   }
 
   /** Told while playing: what is soft may then lag by a frame. Standing still it is exact. */
@@ -531,7 +537,7 @@ export class Stage {
     setCamera(shot, values, this.index.assembly.up, width / height, this.centre, this.radius * 1.5);
     this.renderer.setPixelRatio(1);
     this.renderer.setSize(width, height, false);
-    if (this.working) this.surroundings.set(this.wornNow().settings);
+    if (this.working) this.light(false);
     this.assembly.withoutMarks(() => this.painter.draw(shot, false));
     // Copied at once and the stage drawn again in the same breath, so that nobody ever sees the small picture.
     const copy = new OffscreenCanvas(width, height);
@@ -539,7 +545,7 @@ export class Stage {
     c?.drawImage(this.canvas, 0, 0);
     const whole = { left: 0, top: 0, width, height };
     if (c) drawNotes(c, this.program, this.pose, shot, whole, whole, STAGE_FONT);
-    if (this.working) this.surroundings.set(WORKING);
+    if (this.working) this.light();
     this.renderer.setPixelRatio(ratio);
     this.renderer.setSize(this.width, this.height, false);
     this.draw();

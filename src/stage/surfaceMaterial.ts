@@ -45,6 +45,7 @@ const FRAGMENT = /* glsl */ `
 flat varying vec4 vFace;
 uniform float keepFaces;
 uniform float mark;
+uniform float metal;
 uniform float markIndex;
 uniform vec3 markColors[ ${MARK_COLORS.length} ];
 vec3 toLinear( vec3 c ) { return mix( c / 12.92, pow( ( c + 0.055 ) / 1.055, vec3( 2.4 ) ), step( 0.04045, c ) ); }
@@ -52,13 +53,15 @@ vec3 toLinear( vec3 c ) { return mix( c / 12.92, pow( ( c + 0.055 ) / 1.055, vec
 
 /**
  * A standard material that knows the colours of single faces and, in a batch, takes each part's roughness, metalness
- * and marks from the surface texture; one program serves every finish. Shared code of all drawn bodies.
+ * and marks from the surface texture; one program serves every finish. Shared code of all drawn bodies. `metal` says how
+ * much of its metalness a surface shows: without anything to mirror metal would be black.
  */
-export function surfaceMaterial(map: THREE.DataTexture | null): THREE.MeshStandardMaterial {
+export function surfaceMaterial(map: THREE.DataTexture | null, metal: { value: number }): THREE.MeshStandardMaterial {
   const m = new THREE.MeshStandardMaterial({ color: 0xffffff, roughness: 0.5, metalness: 0, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
   const own = {
     keepFaces: { value: 1 },
     mark: { value: 0 },
+    metal,
     markIndex: { value: 0 },
     markColors: { value: MARK_COLORS.map((v) => new THREE.Color(v)) },
     surfaceMap: { value: map },
@@ -95,7 +98,8 @@ export function surfaceMaterial(map: THREE.DataTexture | null): THREE.MeshStanda
         /* glsl */ `#include <metalnessmap_fragment>
 #ifdef USE_BATCHING
   metalnessFactor = vSurface.y;
-#endif`,
+#endif
+  metalnessFactor *= metal;`,
       )
       .replace(
         "#include <emissivemap_fragment>",

@@ -10,6 +10,9 @@ import { Mirror } from "./mirror";
 export class Surroundings {
   readonly key: THREE.DirectionalLight;
   private readonly fill: THREE.DirectionalLight;
+  /** Light from all round in place of the room's, while it is plain. */
+  private readonly sky = new THREE.HemisphereLight(0xffffff, 0xcfc8b8, 2.2);
+  private plain = false;
   private readonly ground: THREE.Mesh<THREE.PlaneGeometry, THREE.ShadowMaterial>;
   private readonly contact: ContactShadow;
   private readonly mirror: Mirror;
@@ -42,7 +45,9 @@ export class Surroundings {
     this.contact = new ContactShadow(up);
     this.mirror = new Mirror();
     this.own = [this.ground, this.contact.plane, this.mirror.plane, ...fine];
-    scene.add(this.key, this.key.target, this.fill, this.ground, this.contact.plane, this.mirror.plane);
+    this.sky.position.set(...this.frame(0, 0, 1));
+    this.sky.updateMatrixWorld();
+    scene.add(this.sky, this.key, this.key.target, this.fill, this.ground, this.contact.plane, this.mirror.plane);
     this.set(SURROUNDINGS_DEFAULT);
   }
 
@@ -54,17 +59,13 @@ export class Surroundings {
     return this.up === "z" ? [right, back, upward] : [right, upward, -back];
   }
 
-  /** Takes over settings. Maps of light are made once for each set-up. */
-  set(s: Settings): void {
+  /** Takes over settings. With `plain` nothing mirrors a room: that costs seconds where there is no graphics card. */
+  set(s: Settings, plain = false): void {
     const before = this.settings;
     this.settings = s;
+    this.plain = plain;
+    this.sky.visible = plain;
     const rig = LIGHT_RIGS[s.light];
-    let environment = this.environments.get(s.light);
-    if (!environment) {
-      environment = environmentOf(this.renderer, rig);
-      this.environments.set(s.light, environment);
-    }
-    this.scene.environment = environment;
     this.scene.environmentIntensity = rig.room;
     this.key.color.setHex(rig.key.color);
     this.key.intensity = rig.key.strength * s.key.strength;
@@ -133,9 +134,22 @@ export class Surroundings {
   hurried = false;
   private skipped = false;
 
-  /** Draws what a picture through `camera` needs beforehand: the contact shadow and the mirrored scene. */
+  /** The map of light that is worn; made once for each set-up, when it is first drawn. */
+  private environment(): THREE.Texture | null {
+    if (this.plain) return null;
+    const { light } = this.settings;
+    let made = this.environments.get(light);
+    if (!made) {
+      made = environmentOf(this.renderer, LIGHT_RIGS[light]);
+      this.environments.set(light, made);
+    }
+    return made;
+  }
+
+  /** Draws what a picture through `camera` needs beforehand: the map of light, the contact shadow and the mirrored scene. */
   prepare(camera: THREE.Camera): void {
     const { own } = this;
+    this.scene.environment = this.environment();
     this.skipped = this.hurried && this.stale && !this.skipped;
     if (this.stale && !this.skipped) {
       this.stale = false;

@@ -69,6 +69,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   useDeskState((s) => s.programVersion);
   const sequence = useSequence();
   const picture = useDeskState((s) => s.stepPictures[pictureKey(s.sequenceId, step.id)]);
+  const pictures = useDeskState((s) => s.aids.pictures);
   const faults = stepFaults(desk, step.id);
   const sortable = useSortable({ id: step.id });
   const { transform } = sortable;
@@ -112,7 +113,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
           }
         }}
       >
-        <span className="card-picture" style={{ aspectRatio: `${sequence.picture.width} / ${sequence.picture.height}` }}>
+        <span className={`card-picture ${pictures ? "" : "none"}`} style={pictures ? { aspectRatio: `${sequence.picture.width} / ${sequence.picture.height}` } : {}}>
           {picture && <img src={picture} alt="" draggable={false} />}
           <span className="card-number number">{number}</span>
         </span>
