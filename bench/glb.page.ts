@@ -45,7 +45,7 @@ async function ours(bytes: Uint8Array): Promise<number> {
   const stage = new Stage(canvas, pkg, index, done.trees, program, NO_EVENTS);
   stage.resize(WIDTH, HEIGHT, 1);
   stage.draw();
-  stage.pickAt(WIDTH / 2, HEIGHT / 2);
+  stage.pointing.pickAt(WIDTH / 2, HEIGHT / 2);
   finish(stage.renderer);
   const took = performance.now() - start;
   stage.dispose();

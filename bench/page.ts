@@ -1,5 +1,5 @@
 import type * as THREE from "three";
-import type { StageEvents } from "../src/stage/stage";
+import type { StageEvents } from "../src/stage/stagePort";
 
 /** Size of the pictures that are measured: tiny, so that script weighs as much as it can. */
 export const WIDTH = 160;

@@ -76,7 +76,7 @@ export class DeskPage {
           window as unknown as {
             plextanDesk: {
               index: { indexOf: Map<string, number> };
-              view: { draw(): void; canvas: HTMLCanvasElement; featureAt(x: number, y: number, kinds: string[]): { node: number; feature: { kind: string } } | null };
+              view: { draw(): void; canvas: HTMLCanvasElement; pointing: { featureAt(x: number, y: number, kinds: string[]): { node: number; feature: { kind: string } } | null } };
             };
           }
         ).plextanDesk;
@@ -85,7 +85,7 @@ export class DeskPage {
         const node = desk.index.indexOf.get(k as string);
         for (let y = 60; y < r.height - 60; y += 3)
           for (let x = 20; x < r.width - 20; x += 3) {
-            const found = desk.view.featureAt(x, y, among as string[]);
+            const found = desk.view.pointing.featureAt(x, y, among as string[]);
             if (found?.node === node && (wanted as string[]).includes(found?.feature.kind ?? "")) return { x: r.left + x, y: r.top + y };
           }
         return null;

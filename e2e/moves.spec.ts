@@ -205,7 +205,7 @@ test("an exploded view is planned, spread, changed by hand, kept when planned ag
 
 test("cameras: another one, a cut, jerks taken out, the framing told, the view typed; helps on the stage", async () => {
   const { desk, page } = await fresh("Cameras");
-  const azimuth = () => read<number>(page, "desk.view.programCamera().azimuth");
+  const azimuth = () => read<number>(page, "desk.view.cameras.programValues().azimuth");
   await page.getByRole("button", { name: "Helps at the desk" }).click();
   await page.getByRole("menuitem", { name: "Look after the framing" }).click();
   await page.getByRole("menuitem", { name: "Pictures on the step cards" }).click();

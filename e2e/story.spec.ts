@@ -31,11 +31,12 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     const box = await page.getByTestId("stage-canvas").boundingBox();
     if (!box) throw new Error("no stage");
     const spot = await page.evaluate(() => {
-      const { view } = (window as unknown as { plextanDesk: { view: { draw(): void; pickAt(x: number, y: number): { node: number } | null; canvas: HTMLCanvasElement } } })
-        .plextanDesk;
+      const { view } = (
+        window as unknown as { plextanDesk: { view: { draw(): void; pointing: { pickAt(x: number, y: number): { node: number } | null }; canvas: HTMLCanvasElement } } }
+      ).plextanDesk;
       view.draw();
       const r = view.canvas.getBoundingClientRect();
-      for (let y = 0.3; y < 0.7; y += 0.05) for (let x = 0.3; x < 0.7; x += 0.05) if (view.pickAt(r.width * x, r.height * y)) return { x: r.width * x, y: r.height * y };
+      for (let y = 0.3; y < 0.7; y += 0.05) for (let x = 0.3; x < 0.7; x += 0.05) if (view.pointing.pickAt(r.width * x, r.height * y)) return { x: r.width * x, y: r.height * y };
       return null;
     });
     if (!spot) throw new Error("nothing drawn");

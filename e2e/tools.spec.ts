@@ -159,7 +159,7 @@ test("pivots and views: picked and typed, the part stays; square, parallel, flyi
   const key = await read<string>(page, "desk.index.assembly.nodes.find((n) => n.geometry >= 0).key");
   await desk.select(key);
   const home = await desk.matrix(key);
-  const pivot = () => read<number[]>(page, "Array.from(desk.program.trackPart(desk.target()).pivot)");
+  const pivot = () => read<number[]>(page, "Array.from(desk.program.trackNode(desk.index.assembly.nodes[desk.state.selection[0]].key).pivot)");
   expect((await pivot()).map(Math.round)).toEqual([500, 500, 500]);
   const pick = async (what: string, kind: string) => {
     await page.getByRole("button", { name: "Pick pivot" }).click();

@@ -1,21 +1,19 @@
 import type { SerializedBVH } from "three-mesh-bvh";
 import { createStore } from "zustand/vanilla";
-import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
-import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
-import { preparedAssembly, sameAssembly } from "../core/assembly/prepared";
+import type { AssemblyIndex } from "../core/assembly/assembly";
+import type { AssemblyPackage } from "../core/assembly/package";
+import { sameAssembly } from "../core/assembly/prepared";
 import type { DocumentBody } from "../core/document/parse";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence, Target } from "../core/document/sequence";
-import { runCommand } from "../core/edit/history";
 import type { Patch } from "../core/edit/patches";
 import type { SequenceCommand } from "../core/edit/sequenceCommands";
-import { compile, recompile, withPreparation } from "../core/program/compile";
 import type { Overrides } from "../core/program/pose";
 import type { Program } from "../core/program/program";
-import { withIdentities } from "../core/revision/identity";
 import { problemOf } from "../core/text/problem";
 import type { Stage } from "../stage/stage";
 import { DeskDocuments } from "./documents/deskDocuments";
+import { OpenAssembly } from "./documents/openAssembly";
 import { type DeskInit, firstState } from "./firstState";
 import { Playback } from "./playback/playback";
 import type { Desk } from "./port";
@@ -23,6 +21,7 @@ import { lastSequence } from "./remembered/timingStore";
 import { targetOf } from "./selection/selecting";
 import { renumbered, type Selection, selectedOf } from "./selection/selection";
 import { tidySelection } from "./selection/tidy";
+import { Film } from "./showing/film";
 import { Probe } from "./showing/probe";
 import { Showing } from "./showing/showing";
 import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice } from "./state";
@@ -33,14 +32,8 @@ import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice } from
  */
 export class OpenDesk implements Desk {
   readonly store;
-  index: AssemblyIndex;
-  pkg: AssemblyPackage;
-  /** The open revision's package as it came, for workers. */
-  packageBytes: Uint8Array;
-  /** The package as CAD has it, with the names documents know; `pkg` is that as it is prepared. */
-  private fromCad: AssemblyPackage;
-  trees: (SerializedBVH | null)[];
-  program: Program;
+  private assembly: OpenAssembly;
+  private readonly film: Film;
   readonly playback: Playback;
   /** Revisions of the documents when the page was opened. */
   readonly openedAt: ReadonlyMap<string, number>;
@@ -50,18 +43,14 @@ export class OpenDesk implements Desk {
   private notices = 0;
 
   constructor(init: DeskInit) {
-    this.packageBytes = new Uint8Array(init.bytes);
-    this.trees = init.trees;
     this.playback = new Playback(this);
     const preparation = init.documents.filter((d) => d.kind === "preparation").map((d): Loaded<Preparation> => ({ id: d.id, body: d.body as Preparation }))[0];
     const sequences = init.documents.filter((d) => d.kind === "sequence").map((d): Loaded<Sequence> => ({ id: d.id, body: d.body as Sequence }));
     const last = lastSequence(init.projectId);
     const first = sequences.find((s) => s.id === last) ?? sequences[0];
     if (!preparation || !first) throw new Error("The project lacks its documents.");
-    this.fromCad = namedPackage(init.bytes, init.assembly);
-    this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation.body) };
-    this.index = indexAssembly(this.pkg.assembly);
-    this.program = compile(this.index, preparation.body, first.body);
+    this.assembly = new OpenAssembly(init.bytes, init.assembly, init.trees, preparation.body);
+    this.film = new Film(this.index, preparation.body, first.body);
     this.documents = new DeskDocuments(this, init);
     this.openedAt = new Map(init.documents.map((d) => [d.id, d.revision]));
     this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, first, this.index));
@@ -91,45 +80,52 @@ export class OpenDesk implements Desk {
     return this.state.sequences.find((s) => s.id === this.state.sequenceId)?.body as Sequence;
   }
 
-  private withDraft(body: Sequence, draft = this.state?.draft ?? null): Sequence {
-    const step = draft ? body.steps[draft.step] : undefined;
-    if (!draft || !step) return body;
-    return { ...body, steps: { ...body.steps, [step.id]: { ...step, moves: { ...step.moves, [draft.move.id]: draft.move } } } };
+  get pkg(): AssemblyPackage {
+    return this.assembly.pkg;
+  }
+  get index(): AssemblyIndex {
+    return this.assembly.index;
+  }
+  get packageBytes(): Uint8Array {
+    return this.assembly.bytes;
+  }
+  get trees(): (SerializedBVH | null)[] {
+    return this.assembly.trees;
+  }
+  get program(): Program {
+    return this.film.program;
+  }
+  set program(program: Program) {
+    this.film.program = program;
   }
 
   /** Shows a move that is being made, as it would be; null ends that. Nothing is stored. */
   setDraft(draft: Draft | null): void {
-    const before = this.state.draft;
-    const paths = [before, draft].flatMap((d) => (d ? [["steps", d.step, "moves", d.move.id]] : []));
-    this.program = recompile(this.program, this.withDraft(this.body(), draft), paths);
-    this.set({ draft, programVersion: this.state.programVersion + 1 });
+    this.film.draft(this.body(), this.state.draft, draft);
+    this.set({ draft });
     this.trackShown();
-    this.view?.setProgram(this.program);
-    this.show();
+    this.changed();
   }
 
-  /** Patches of what is shown without being stored. */
-  private previewed: Patch[] = [];
   /**
    * Shows the sequence as a command would make it, without storing anything; null ends that. While something is
    * dragged this is called again and again, each time from the sequence as it is stored.
    * @returns what keeps the command from running, in words, or null
    */
   preview(command: SequenceCommand | null): string | null {
-    let next: { document: Sequence; patches: Patch[] } = { document: this.body(), patches: [] };
     try {
-      if (command) next = runCommand<Sequence>(this.body(), command);
+      if (this.film.preview(this.body(), command, this.state.draft)) this.changed();
+      return null;
     } catch (error) {
       return problemOf(error);
     }
-    const paths = [...this.previewed, ...next.patches].map((p) => p.path);
-    this.previewed = next.patches;
-    if (paths.length === 0) return null;
-    this.program = recompile(this.program, this.withDraft(next.document), paths);
-    this.set({ programVersion: this.state.programVersion + 1 });
+  }
+
+  /** Brings everything that shows the film up to date. */
+  private changed(besides: DeskChange = {}): void {
+    this.set({ ...besides, programVersion: this.state.programVersion + 1 });
     this.view?.setProgram(this.program);
     this.show();
-    return null;
   }
 
   /** Connects the drawn stage. */
@@ -150,18 +146,6 @@ export class OpenDesk implements Desk {
   edit(label: string, command: SequenceCommand, merge: string | null = null): boolean {
     const loaded = this.state.sequences.find((s) => s.id === this.state.sequenceId) as Loaded<Sequence>;
     return this.documents.editTogether(label, [{ document: loaded.id, command }], merge);
-  }
-
-  /** The same with a command that is worked out first; what keeps it from being made is said, too. */
-  attempt(label: string, make: () => SequenceCommand, merge: string | null = null): boolean {
-    let command: SequenceCommand;
-    try {
-      command = make();
-    } catch (error) {
-      this.notify("problem", problemOf(error));
-      return false;
-    }
-    return this.edit(label, command, merge);
   }
 
   /** Runs a command on the preparation. */
@@ -197,24 +181,20 @@ export class OpenDesk implements Desk {
   /** Puts another revision of the assembly in place of the present one; documents stay as they are. */
   replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void {
     this.pause();
-    this.packageBytes = new Uint8Array(bytes);
-    this.fromCad = namedPackage(bytes, assembly);
-    this.trees = trees;
+    const before = this.index;
+    this.assembly = new OpenAssembly(bytes, assembly, trees, this.state.preparation.body);
     this.set({ draft: null, assembly });
-    this.placeAssembly(this.state.preparation.body);
+    this.placed(before);
     this.trackShown();
     tidySelection(this);
   }
 
-  /** Makes the assembly anew as a preparation has it, with what is drawn from it. Selected parts stay selected. */
-  private placeAssembly(preparation: Preparation): void {
-    const chosen = new Map(this.state.selection.map((i) => [i, this.index.assembly.nodes[i]?.key ?? ""]));
-    this.pkg = { ...this.fromCad, assembly: preparedAssembly(this.fromCad.assembly, preparation) };
-    this.index = indexAssembly(this.pkg.assembly);
-    this.program = compile(this.index, preparation, this.withDraft(this.body()));
+  /** Makes all that is drawn from the tree anew, after it changed. Selected parts stay selected. */
+  private placed(before: AssemblyIndex): void {
+    this.film.afresh(this.index, this.state.preparation.body, this.body(), this.state.draft);
     // The old stage knows other nodes; a new one is put up with the new version.
     this.attach(null);
-    const selected = renumbered(this.state.selected, (node) => this.index.indexOf.get(chosen.get(node) ?? "") ?? -1);
+    const selected = renumbered(this.state.selected, (node) => this.index.indexOf.get(before.assembly.nodes[node]?.key ?? "") ?? -1);
     this.choose(selected, { assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, hover: null });
   }
 
@@ -227,37 +207,27 @@ export class OpenDesk implements Desk {
 
   /** Takes a document over into state and program; `patches` null means anything may have changed. */
   put(id: string, body: DocumentBody, patches: Patch[] | null): void {
-    const { preparation, sequences, sequenceId } = this.state;
-    const shown = this.previewed;
-    this.previewed = [];
+    const { preparation, sequences, sequenceId, draft } = this.state;
     if (preparation.id === id) {
-      const same = sameAssembly(preparation.body, body as Preparation);
-      if (same) this.program = withPreparation(this.program, body as Preparation);
-      this.set({ preparation: { id, body: body as Preparation }, comparing: null });
+      const next = body as Preparation;
+      const same = sameAssembly(preparation.body, next);
+      if (same) this.film.prepared(next);
+      this.set({ preparation: { id, body: next }, comparing: null });
       // Copies and moved homes are part of the tree that everything is drawn from.
-      if (!same) this.placeAssembly(body as Preparation);
+      if (!same) {
+        const before = this.index;
+        this.assembly.prepare(next);
+        this.placed(before);
+      }
       this.showing.dress();
     } else {
       this.set({ sequences: sequences.map((s) => (s.id === id ? { id, body: body as Sequence } : s)) });
-      if (id === sequenceId) {
-        this.program = patches
-          ? recompile(
-              this.program,
-              this.withDraft(body as Sequence),
-              [...shown, ...patches].map((p) => p.path),
-            )
-          : compile(this.index, this.state.preparation.body, this.withDraft(body as Sequence));
-      }
+      if (id === sequenceId && patches) this.film.edited(body as Sequence, patches, draft);
+      else if (id === sequenceId) this.film.afresh(this.index, this.state.preparation.body, body as Sequence, draft);
     }
     this.trackShown();
     tidySelection(this);
-    this.set({
-      programVersion: this.state.programVersion + 1,
-      ...this.documents.labels(),
-      ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)),
-    });
-    this.view?.setProgram(this.program);
-    this.show();
+    this.changed({ ...this.documents.labels(), ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)) });
   }
 
   /** Takes over a document as the server has it; what could be undone in it cannot be any longer. */
@@ -296,22 +266,16 @@ export class OpenDesk implements Desk {
     return this.playback.stepAt(ticks);
   }
 
-  // ---- selection ----------------------------------------------------------------------------------------------
-
   setHover(node: number | null): void {
     if (node === this.state.hover) return;
     this.set({ hover: node });
     this.showing.marks();
   }
 
-  // ---- pending poses ------------------------------------------------------------------------------------------
-
   /** The value of a channel of a target as shown now, pending included. */
   valueOf(target: Target, channel: string): number {
     return this.probe.valueOf(target, channel);
   }
-
-  // ---- camera -------------------------------------------------------------------------------------------------
 
   // ---- what the stage shows -----------------------------------------------------------------------------------
 
@@ -336,10 +300,4 @@ export class OpenDesk implements Desk {
     this.pause();
     this.showing.stage = null;
   }
-}
-
-/** A package whose nodes have the names that documents know them by. */
-function namedPackage(bytes: ArrayBuffer, assembly: AssemblyState): AssemblyPackage {
-  const pkg = decodePackage(new Uint8Array(bytes));
-  return { ...pkg, assembly: withIdentities(pkg.assembly, assembly.identities) };
 }

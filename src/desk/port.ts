@@ -58,7 +58,6 @@ export interface Desk {
   replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void;
 
   edit(label: string, command: SequenceCommand, merge?: string | null): boolean;
-  attempt(label: string, make: () => SequenceCommand, merge?: string | null): boolean;
   prepare(label: string, command: (draft: Preparation) => void, merge?: string | null): boolean;
   editTogether(label: string, commands: readonly DocumentCommand[], merge?: string | null): boolean;
   seal(): void;

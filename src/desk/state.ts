@@ -3,15 +3,17 @@ import type { AbruptPlace } from "../core/checks/abrupt";
 import type { StepFraming } from "../core/checks/framing";
 import type { PartTarget } from "../core/document/parts";
 import type { Preparation } from "../core/document/preparation";
-import type { MadeMove, Sequence, Target } from "../core/document/sequence";
+import type { MadeMove, Sequence } from "../core/document/sequence";
 import type { Ease } from "../core/ease/ease";
 import type { Clip } from "../core/edit/timing/clip";
 import type { Identities } from "../core/revision/identity";
+import type { Snapping } from "../stage/handleDrag";
 import type { HandleFrame } from "../stage/handles";
-import type { PickedFeature, Snapping } from "../stage/stage";
+import type { PickedFeature } from "../stage/stagePort";
 import type { Aside } from "./documents/outbox";
 import type { SaveStatus } from "./documents/saver";
 import type { PendingPose } from "./remembered/pendingStore";
+import type { MoveRef } from "./selection/refs";
 import type { Selected, Selection } from "./selection/selection";
 
 export interface Loaded<T> {
@@ -19,39 +21,11 @@ export interface Loaded<T> {
   body: T;
 }
 
-export interface KeyRef {
-  step: string;
-  move: string;
-  key: string;
-}
-
-/** A move by where it is. */
-export interface MoveRef {
-  step: string;
-  move: string;
-}
-
 /** A move that is being made: shown on the stage, stored only when it is added. `from` is where the playhead was. */
 export interface Draft {
   step: string;
   move: MadeMove;
   from: number;
-}
-
-export type Focus =
-  | { kind: "step"; id: string }
-  | { kind: "move"; ref: MoveRef }
-  | { kind: "parts" }
-  | { kind: "key"; ref: KeyRef }
-  | { kind: "look" }
-  | { kind: "camera" }
-  | { kind: "timing" }
-  | { kind: "curve" };
-
-/** One channel of one arrival, with what it moves: a point of a curve. */
-export interface PointRef extends KeyRef {
-  channel: string;
-  target: Target;
 }
 
 /** How curves are shown. */

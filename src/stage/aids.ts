@@ -18,6 +18,14 @@ const _m = new Float64Array(16);
 /** Drawn over the picture whatever lies before it: what helps must be seen, and the picture's depths may be gone by then. */
 const OVER = { transparent: true, depthTest: false, depthWrite: false, toneMapped: false } as const;
 
+/** What the aids are seen through. */
+export interface AidCameras {
+  readonly current: THREE.Camera;
+  readonly perspective: THREE.PerspectiveCamera;
+  readonly isThrough: boolean;
+  readonly aspect: number;
+}
+
 /**
  * What helps while working and is never published: the paths of parts and camera with ticks at equal times, parts as
  * they stand before and after now, and, from apart, the camera's body, what it looks at and its field of view.
@@ -87,6 +95,23 @@ export class Aids {
         this.ghosts.add(mesh);
       }
     }
+  }
+
+  private readonly wide = new THREE.PerspectiveCamera();
+  /** Draws what helps over the picture. Away from the camera its body and field are shown. */
+  draw(renderer: THREE.WebGLRenderer, cameras: AidCameras, program: Float64Array, up: Up): void {
+    this.setCamera(cameras.isThrough ? null : program, cameras.aspect, up);
+    if (!this.any) return;
+    let camera = cameras.current;
+    if (camera === cameras.perspective) {
+      // The view's near and far planes hug the assembly; a camera may stand well outside.
+      const wide = this.wide.copy(cameras.perspective, false);
+      wide.near *= 0.02;
+      wide.far *= 20;
+      wide.updateProjectionMatrix();
+      camera = wide;
+    }
+    renderer.render(this.scene, camera);
   }
 
   /** Shows the camera that values (order of CAMERA_CHANNELS) describe, or none. */

@@ -1,5 +1,7 @@
 import * as THREE from "three";
 import type { Up } from "../core/camera/camera";
+import { CAMERA_CHANNELS, type CameraValues } from "../core/document/keys";
+import type { Pose } from "../core/program/pose";
 import { setCamera } from "./picture";
 
 /** Share of the canvas that the second view may take, across and down. */
@@ -33,6 +35,13 @@ export class SecondView {
     at.left = Math.round(width - at.width - EDGE_PX);
     at.top = Math.round(height - at.height - EDGE_PX);
     return at;
+  }
+
+  /** Takes what it sees off a pose: a camera, or for the other view the free one where the first looks through the camera. */
+  see(pose: Pose, free: Readonly<CameraValues> | null): void {
+    const { source, values } = this;
+    if (source === "other" && free) for (let k = 0; k < 8; k++) values[k] = free[CAMERA_CHANNELS[k] as keyof CameraValues];
+    else for (let k = 0; k < 8; k++) values[k] = (typeof source === "number" ? pose.values[source + k] : undefined) ?? (pose.camera[k] as number);
   }
 
   /** Draws by `paint` into its place, seen by `values`. */

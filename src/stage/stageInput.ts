@@ -3,7 +3,8 @@ import { nth } from "../core/math/packed";
 import type { ReadonlyTriple } from "../core/math/triple";
 import { HandleDragging, SNAP_KINDS, type SnapTarget } from "./handleDrag";
 import type { HandleId } from "./handles";
-import type { PickRequest, Stage } from "./stage";
+import { worldPoint } from "./pointing";
+import type { InputSite, PickedFeature, PickRequest } from "./stagePort";
 
 /** A press that looks around, or picks when it does not move. */
 interface LookDrag {
@@ -44,7 +45,7 @@ export class StageInput {
   private flyFrame = 0;
   private readonly listeners: (() => void)[] = [];
 
-  constructor(private readonly stage: Stage) {
+  constructor(private readonly stage: InputSite) {
     const { canvas } = stage;
     this.on(canvas, "pointerdown", (e) => this.down(e));
     this.on(canvas, "pointermove", (e) => this.move(e));
@@ -52,7 +53,7 @@ export class StageInput {
     this.on(canvas, "pointercancel", () => this.cancelDrag());
     this.on(canvas, "pointerleave", () => {
       stage.events.onHover(null);
-      stage.showFeature(null);
+      stage.pointing.showFeature(null);
     });
     this.on(canvas, "contextmenu", (e) => e.preventDefault());
     this.on(canvas, "wheel", (e) => this.wheel(e), { passive: false });
@@ -83,7 +84,7 @@ export class StageInput {
     if (!request) return;
     this.pick = null;
     this.stage.canvas.style.cursor = "default";
-    this.stage.showFeature(null);
+    this.stage.pointing.showFeature(null);
     this.stage.events.onFeature(null);
     request.onDone(picked);
   }
@@ -107,9 +108,9 @@ export class StageInput {
     return stage.handles.hit(...at, stage.camera);
   }
 
-  private featureUnder(x: number, y: number): ReturnType<Stage["featureAt"]> {
+  private featureUnder(x: number, y: number): PickedFeature | null {
     const request = this.pick as PickRequest;
-    const picked = this.stage.featureAt(x, y, request.kinds);
+    const picked = this.stage.pointing.featureAt(x, y, request.kinds);
     return picked && (!request.needsDirection || picked.feature.direction) ? picked : null;
   }
 
@@ -125,7 +126,7 @@ export class StageInput {
         return;
       }
     }
-    const hit = stage.pickAt(x, y);
+    const hit = stage.pointing.pickAt(x, y);
     this.look = { button: e.button, x, y, moved: 0, target: hit?.node ?? null, add: e.ctrlKey || e.metaKey || e.shiftKey, pan: e.button !== 0 || e.shiftKey };
   }
 
@@ -147,9 +148,9 @@ export class StageInput {
     look.x = x;
     look.y = y;
     if (look.moved < CLICK_SLACK_PX) return;
-    stage.leaveCamera();
+    stage.cameras.leaveCamera();
     const first = stage.orbitNodes[0];
-    stage.control.orbitAbout = first === undefined ? null : stage.middleOf(first);
+    stage.control.orbitAbout = first === undefined ? null : stage.pointing.middleOf(first);
     if (look.pan) stage.control.pan(dx, dy, stage.height, stage.width / stage.height);
     else if (this.flying) stage.control.look(dx, dy);
     else stage.control.orbit(dx, dy);
@@ -160,7 +161,7 @@ export class StageInput {
     const { stage } = this;
     if (this.pick) {
       const picked = this.featureUnder(x, y);
-      stage.showFeature(picked);
+      stage.pointing.showFeature(picked);
       stage.events.onFeature(picked);
       stage.events.onHover(picked?.node ?? null);
       return;
@@ -169,7 +170,7 @@ export class StageInput {
     const onGauge = stage.gauge.setHot(id?.kind === "joint");
     if (stage.handles.setHot(id?.kind === "joint" ? null : id) || onGauge) stage.invalidate();
     stage.canvas.style.cursor = id ? "grab" : "default";
-    stage.events.onHover(id ? null : (stage.pickAt(x, y)?.node ?? null));
+    stage.events.onHover(id ? null : (stage.pointing.pickAt(x, y)?.node ?? null));
   }
 
   private up(e: PointerEvent): void {
@@ -207,8 +208,8 @@ export class StageInput {
     const { stage } = this;
     e.preventDefault();
     const [x, y] = this.local(e);
-    const hit = stage.pickAt(x, y);
-    stage.leaveCamera();
+    const hit = stage.pointing.pickAt(x, y);
+    stage.cameras.leaveCamera();
     const toward = hit ? ([hit.point.x, hit.point.y, hit.point.z] as const) : this.atAimDepth(x, y);
     stage.control.zoom(Math.exp((e.deltaMode === 1 ? e.deltaY * 30 : e.deltaY) * 0.0014), toward);
     stage.invalidate();
@@ -220,7 +221,7 @@ export class StageInput {
     const v = stage.control.view;
     const aim = new THREE.Vector3(v["aim.x"], v["aim.y"], v["aim.z"]);
     const normal = new THREE.Vector3().setFromMatrixColumn(stage.camera.matrixWorld, 2);
-    const p = stage.rayAt(x, y).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, aim), new THREE.Vector3());
+    const p = stage.pointing.rayAt(x, y).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, aim), new THREE.Vector3());
     return p ? [p.x, p.y, p.z] : null;
   }
 
@@ -240,7 +241,7 @@ export class StageInput {
         parent: stage.departureFrame(tracks),
         width: stage.width,
         height: stage.height,
-        ray: (px, py) => stage.rayAt(px, py),
+        ray: (px, py) => stage.pointing.rayAt(px, py),
         snapping: stage.snapping,
         snapTo: this.snapTarget(),
       },
@@ -261,8 +262,10 @@ export class StageInput {
     const own = new Set<number>();
     for (const root of stage.draggedNodes()) for (let i = root; i < nth(stage.index.end, root); i++) own.add(i);
     return (x, y) => {
-      const picked = stage.featureAt(x, y, SNAP_KINDS, own);
-      return picked ? { point: stage.worldPoint(picked), name: `${SNAP_NAMES[picked.feature.kind]} of ${stage.index.assembly.nodes[picked.node]?.name ?? "a part"}` } : null;
+      const picked = stage.pointing.featureAt(x, y, SNAP_KINDS, own);
+      return picked
+        ? { point: worldPoint(stage.currentPose, picked), name: `${SNAP_NAMES[picked.feature.kind]} of ${stage.index.assembly.nodes[picked.node]?.name ?? "a part"}` }
+        : null;
     };
   }
 

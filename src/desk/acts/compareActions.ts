@@ -5,7 +5,7 @@ import { chooseTiming, keepTiming, removeTiming } from "../../core/edit/timing/v
 import type { Program } from "../../core/program/program";
 import { programOf, timingBody } from "../curves/earlier";
 import type { Desk } from "../port";
-import type { MoveRef } from "../state";
+import type { MoveRef } from "../selection/refs";
 
 /** The other sequence that is compared with, and its name; null while none is. */
 export function otherOf(desk: Desk): { body: Sequence; label: string } | null {

@@ -20,8 +20,10 @@ import { formatNumber } from "../../core/units/units";
 import { kindOfChannel, type Shown } from "../curves/model";
 import type { Desk } from "../port";
 import { rememberCurves } from "../remembered/timingStore";
+import type { PointRef } from "../selection/refs";
 import { type Joining, points } from "../selection/selection";
-import type { CurvePrefs, PointRef } from "../state";
+import type { CurvePrefs } from "../state";
+import { attempt } from "./attempt";
 import { actionStart, channelName } from "./timingActions";
 
 export function setCurves(desk: Desk, change: Partial<CurvePrefs>): void {
@@ -65,7 +67,7 @@ const together =
 export function onPoints(desk: Desk, label: string, make: (target: Target, refs: PointRef[]) => SequenceCommand, merge: string | null = null): boolean {
   const { points } = desk.state;
   if (points.length === 0) return false;
-  return desk.attempt(`${label} ${pointNames(desk, points)}`, () => together(byTarget(points).map(({ target, refs }) => make(target, refs))), merge);
+  return attempt(desk, `${label} ${pointNames(desk, points)}`, () => together(byTarget(points).map(({ target, refs }) => make(target, refs))), merge);
 }
 
 /** Moves points, and keeps those selected that have become arrivals of their own. */
@@ -73,7 +75,7 @@ export function movePoints(desk: Desk, by: number, rise: number, merge: string |
   const { points } = desk.state;
   if (points.length === 0) return;
   const move = moveCurveKeys(points, { by, rise });
-  if (!desk.attempt(`Move ${pointNames(desk, points)}`, () => move.command, merge)) return;
+  if (!attempt(desk, `Move ${pointNames(desk, points)}`, () => move.command, merge)) return;
   selectPoints(
     desk,
     move.refs.map((r, i) => ({ ...r, target: (points[i] as PointRef).target })),
@@ -94,7 +96,7 @@ export function removePoints(desk: Desk): void {
   let worst: number | null = 0;
   const label = `Remove ${pointNames(desk, points)}`;
   const done = curves.fit
-    ? desk.attempt(label, () =>
+    ? attempt(desk, label, () =>
         together(
           byTarget(points).map(({ target, refs }) => {
             const { command, error } = deleteCurveKeys(desk.program, target, refs);
@@ -103,7 +105,7 @@ export function removePoints(desk: Desk): void {
           }),
         ),
       )
-    : desk.attempt(label, () => dropChannels(points));
+    : attempt(desk, label, () => dropChannels(points));
   if (done && curves.fit) {
     const kind = kindOfChannel(desk, points[0]?.channel ?? "");
     desk.notify(
@@ -133,13 +135,13 @@ export const shapePoints = (desk: Desk, kind: Shape["kind"] | "ease"): boolean =
 /** Scales points about their middle, their first, or the playhead; negative values flip. */
 export function scalePoints(desk: Desk, pivot: { at: number; value: number }, factor: { time: number; value: number }): void {
   const { points } = desk.state;
-  desk.attempt(`${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () => scaleCurveKeys(points, pivot, factor, actionStart(desk)));
+  attempt(desk, `${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () => scaleCurveKeys(points, pivot, factor, actionStart(desk)));
 }
 
 export function roundPoints(desk: Desk, to: number): void {
   const { points } = desk.state;
   let changed = 0;
-  const done = desk.attempt(`Round off ${pointNames(desk, points)}`, () => {
+  const done = attempt(desk, `Round off ${pointNames(desk, points)}`, () => {
     const r = roundOff(desk.body(), points, to);
     changed = r.changed;
     return r.command;
@@ -167,7 +169,7 @@ export function removeUnchanging(desk: Desk): void {
     return;
   }
   const channels = new Set(refs.map((r) => `${r.move} ${r.channel}`)).size;
-  if (desk.attempt(`Remove ${channels} unchanging channels`, () => dropChannels(refs)))
+  if (attempt(desk, `Remove ${channels} unchanging channels`, () => dropChannels(refs)))
     desk.notify("info", `${channels} ${channels === 1 ? "channel that never changes was" : "channels that never change were"} removed.`);
 }
 
@@ -187,7 +189,7 @@ export function handMoves(sequence: Sequence, target: Target, channel: string | 
 export function beyondOf(desk: Desk, moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[], side: "before" | "after", kind: Beyond): void {
   if (moves.length === 0) return;
   const label = `${side === "before" ? "Before the first" : "After the last"}: ${kind}`;
-  if (!desk.attempt(label, () => setBeyond(moves, side === "before" ? kind : null, side === "after" ? kind : null))) return;
+  if (!attempt(desk, label, () => setBeyond(moves, side === "before" ? kind : null, side === "after" ? kind : null))) return;
   if (kind === "straight" && side === "after") {
     const still = moves.some((m) => {
       const keys = Object.values(hand(desk.body().steps[m.step]?.moves[m.move])?.keys ?? {}).sort((a, b) => a.at - b.at);
@@ -199,7 +201,7 @@ export function beyondOf(desk: Desk, moves: readonly { step: string; move: strin
 
 /** Puts a channel back to what it was in an earlier state. */
 export function goBackTo(desk: Desk, s: Shown, earlier: Sequence, label: string): void {
-  desk.attempt(`${s.name} of ${s.owner} as ${label}`.slice(0, 250), () => restoreChannel(earlier, s.target, s.channel));
+  attempt(desk, `${s.name} of ${s.owner} as ${label}`.slice(0, 250), () => restoreChannel(earlier, s.target, s.channel));
 }
 
 /** Points of curves as plain references. */

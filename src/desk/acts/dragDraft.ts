@@ -4,9 +4,9 @@ import { transformDirection } from "../../core/math/mat4";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { createPose, sample } from "../../core/program/pose";
-import type { HandleDrag } from "../../stage/stage";
+import type { HandleDrag } from "../../stage/handleDrag";
 import type { Desk } from "../port";
-import type { MoveRef } from "../state";
+import type { MoveRef } from "../selection/refs";
 import { changeDraft, changeSettings, moveInHand } from "./moveActions";
 
 const SLIDES = ["slide.x", "slide.y", "slide.z"];

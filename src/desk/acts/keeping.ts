@@ -71,7 +71,7 @@ function reportShortened(desk: Desk, step: string, at: number): void {
 export function keepView(desk: Desk): boolean {
   if (!desk.view) return false;
   const room = roomAt(desk, desk.state.ticks);
-  const view = desk.view.keptView();
+  const view = desk.view.cameras.keptView();
   const id = liveCamera(desk);
   if ("error" in room) {
     const step = desk.stepAtPlayhead();
@@ -90,7 +90,7 @@ export function keepView(desk: Desk): boolean {
     desk.notify("problem", room.error);
     return false;
   }
-  const now = desk.view.programCamera();
+  const now = desk.view.cameras.programValues();
   view.azimuth = nearestTurn(view.azimuth, now.azimuth);
   const values: Record<string, number> = {};
   for (const name of CAMERA_CHANNELS) if (Math.abs(view[name] - now[name]) > 1e-9) values[name] = view[name];

@@ -3,7 +3,7 @@ import type { Desk } from "../port";
 
 /** Looks through the camera, or freely. */
 export function setThrough(desk: Desk, through: boolean): void {
-  desk.view?.setThrough(through);
+  desk.view?.cameras.setThrough(through);
   desk.set({ through });
 }
 
@@ -16,7 +16,7 @@ export function liveCamera(desk: Desk): string {
 
 /** Changes values of the free view, leaving the camera first. */
 export function setView(desk: Desk, values: Partial<CameraValues>): void {
-  const view = desk.view?.leaveCamera();
+  const view = desk.view?.cameras.leaveCamera();
   if (!view) return;
   Object.assign(view, values);
   desk.view?.invalidate();

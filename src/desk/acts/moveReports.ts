@@ -1,6 +1,6 @@
 import type { Report } from "../../core/program/layout";
 import type { Desk } from "../port";
-import type { MoveRef } from "../state";
+import type { MoveRef } from "../selection/refs";
 
 /** What the compiler has to say of a move, in words. */
 export function reportsOf(desk: Desk, ref: MoveRef): string[] {

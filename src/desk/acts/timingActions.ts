@@ -10,9 +10,10 @@ import { ticksPerFrame } from "../../core/time/time";
 import { targetName } from "../names";
 import type { Desk } from "../port";
 import { rememberTiming } from "../remembered/timingStore";
+import type { KeyRef, MoveRef } from "../selection/refs";
 import { chooseParts, partsOf } from "../selection/selecting";
 import { type Joining, withTimed } from "../selection/selection";
-import type { KeyRef, MoveRef } from "../state";
+import { attempt } from "./attempt";
 import { copyMarked, duplicateMarked, pasteCopied, selectedTargets } from "./moveActions";
 
 /** What is selected in time: arrivals and moves. */
@@ -100,7 +101,7 @@ export function timed(desk: Desk, label: string, make: (items: TimeItem[]) => Se
     desk.notify("info", "Select arrivals or moves in the timeline first.");
     return false;
   }
-  return desk.attempt(`${label} ${namesOf(desk, items)}`, () => make(items), merge);
+  return attempt(desk, `${label} ${namesOf(desk, items)}`, () => make(items), merge);
 }
 
 export const shiftWay = (desk: Desk): ShiftWay => (desk.state.timing.along ? "along" : "alone");

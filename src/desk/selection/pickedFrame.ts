@@ -1,7 +1,8 @@
 import type { PartTarget } from "../../core/document/parts";
 import { invertedAffine, transformDirection, transformPoint } from "../../core/math/mat4";
 import type { Triple } from "../../core/math/triple";
-import type { PickedFeature } from "../../stage/stage";
+import { worldDirection, worldPoint } from "../../stage/pointing";
+import type { PickedFeature } from "../../stage/stagePort";
 import type { Desk } from "../port";
 
 /** Below this a number of a picked direction is noise of the arithmetic, not of the model. */
@@ -20,9 +21,9 @@ export function inTargetFrame(desk: Desk, target: PartTarget, picked: PickedFeat
   const node = target.type === "node" ? (desk.index.indexOf.get(target.key) ?? -1) : -1;
   if (group < 0 && node < 0) return null;
   const back = group >= 0 ? invertedAffine(pose.groups, 16 * group) : invertedAffine(pose.world, 16 * node);
-  const direction = stage.worldDirection(picked);
+  const direction = worldDirection(stage.currentPose, picked);
   return {
-    point: transformPoint(back, stage.worldPoint(picked).toArray()),
+    point: transformPoint(back, worldPoint(stage.currentPose, picked).toArray()),
     direction: direction ? unit(transformDirection(back, direction.toArray())) : null,
   };
 }

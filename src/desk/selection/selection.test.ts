@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, preparation, sequenceOf } from "../../../tests/support/assembly";
-import type { KeyRef, MoveRef, PointRef } from "../state";
+import type { KeyRef, MoveRef, PointRef } from "./refs";
 import {
   besides,
   camera,

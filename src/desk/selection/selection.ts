@@ -1,6 +1,6 @@
 import type { Preparation } from "../../core/document/preparation";
 import { hand, type Sequence } from "../../core/document/sequence";
-import type { Focus, KeyRef, MoveRef, PointRef } from "../state";
+import type { Focus, KeyRef, MoveRef, PointRef } from "./refs";
 
 /** Parts that are selected: by node number, as one group or each by itself. */
 export interface Parts {

@@ -1,5 +1,6 @@
 import type { Program } from "../../core/program/program";
-import { Stage, type StageEvents } from "../../stage/stage";
+import { Stage } from "../../stage/stage";
+import type { StageEvents } from "../../stage/stagePort";
 import type { Desk } from "../port";
 
 const nothing = () => {};
@@ -53,7 +54,7 @@ export class FollowStage {
     const program = this.program();
     program.blocked = state.playing && state.play.blocked;
     this.stage.setPlaying(state.playing);
-    this.stage.setThrough(this.through || state.through);
+    this.stage.cameras.setThrough(this.through || state.through);
     this.stage.setTime(state.ticks);
   }
 

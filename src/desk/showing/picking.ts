@@ -1,4 +1,4 @@
-import type { PickRequest } from "../../stage/stage";
+import type { PickRequest } from "../../stage/stagePort";
 import type { Desk } from "../port";
 
 /** Asks for a feature on the stage; `what` says in words what it is for. */
@@ -6,7 +6,7 @@ export function pick(desk: Desk, what: string, request: PickRequest): void {
   const stage = desk.view;
   if (!stage) return;
   desk.set({ picking: what, feature: null });
-  stage.beginPick({
+  stage.input.beginPick({
     ...request,
     onDone: (picked) => {
       desk.set({ picking: null, feature: null });
@@ -16,6 +16,6 @@ export function pick(desk: Desk, what: string, request: PickRequest): void {
 }
 
 export function endPick(desk: Desk): void {
-  desk.view?.endPick();
+  desk.view?.input.endPick(null);
   desk.set({ picking: null, feature: null });
 }

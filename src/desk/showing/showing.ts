@@ -62,7 +62,7 @@ export class Showing {
     stage.mmPerUnit = MM_PER_UNIT[this.desk.state.preparation.body.displayUnit];
     stage.setHandleTarget(target ? this.desk.program.trackPart(target) : null);
     stage.setGauge(target ? this.desk.state.joint : null);
-    stage.setOrbitNodes(this.desk.state.selection);
+    stage.orbitNodes = this.desk.state.selection;
     this.marks();
   }
 

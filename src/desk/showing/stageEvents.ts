@@ -1,7 +1,8 @@
 import { targetId } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
 import { formatLength, formatNumber } from "../../core/units/units";
-import type { HandleDrag, Stage } from "../../stage/stage";
+import type { HandleDrag } from "../../stage/handleDrag";
+import type { Stage } from "../../stage/stage";
 import { beforeDrag, dragDraft } from "../acts/dragDraft";
 import { keepPending } from "../acts/keeping";
 import { setPending } from "../acts/pending";
@@ -64,7 +65,7 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
         : drag.orientation
           ? pend(desk, target, {}, drag.orientation)
           : pend(desk, target, drag.values);
-      if (!done) desk.view?.cancelDrag();
+      if (!done) desk.view?.input.cancelDrag();
       desk.set({ readout: drag.phase === "end" || !done ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
       if (drag.phase === "end" && done && desk.state.keepOnRelease) keepPending(desk);
     },

@@ -28,7 +28,7 @@ export function CameraPanel() {
   const live = liveCamera(desk);
   const cameras = Object.values(sequence.cameras);
   const add = () => {
-    const view = desk.view?.keptView();
+    const view = desk.view?.cameras.keptView();
     if (!view) return;
     let n = cameras.length + 1;
     while (cameras.some((c) => c.name === `Camera ${n}`)) n++;

@@ -10,8 +10,8 @@ import { insertPoint, pointNames, pointOf, refsOf, selectPoints } from "../../de
 import { earlierStates, programOf } from "../../desk/curves/earlier";
 import { type Shown, valueText } from "../../desk/curves/model";
 import { AXIS_PX, type PlotView, pathOf, type Range, RULER_PX, Scale, type Size, ticksOf, timeMarks, zoomed } from "../../desk/curves/plotView";
+import type { PointRef } from "../../desk/selection/refs";
 import { samePoint } from "../../desk/selection/selection";
-import type { PointRef } from "../../desk/state";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { MadeOffer } from "./MadeOffer";
 import { Grid, Handles, MadePiece, Now } from "./PlotParts";

@@ -7,12 +7,13 @@ import { setCurveKey, setHandle, setSplit } from "../../core/edit/curves/edit";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort, parseTime, TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
+import { attempt } from "../../desk/acts/attempt";
 import { beyondOf, handMoves, movePoints, onPoints, pointNames, removePoints, roundPoints, scalePoints, shapePoints } from "../../desk/acts/curveActions";
 import { actionStart, channelName } from "../../desk/acts/timingActions";
 import { kindOfChannel } from "../../desk/curves/model";
 import { targetName } from "../../desk/names";
 import type { Desk } from "../../desk/port";
-import type { PointRef } from "../../desk/state";
+import type { PointRef } from "../../desk/selection/refs";
 import { calculated } from "../../desk/typing/arithmetic";
 import { shown as shownValue, suffixOf } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
@@ -70,7 +71,7 @@ export function PointDetails() {
 
 /** Runs what a field asks for; what keeps it from running is said by the desk. */
 function take(desk: Desk, label: string, make: () => SequenceCommand, merge: string): null {
-  desk.attempt(label, make, merge);
+  attempt(desk, label, make, merge);
   return null;
 }
 

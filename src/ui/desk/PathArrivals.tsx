@@ -42,7 +42,7 @@ export function PathArrivals({ stage }: { stage: Stage }) {
   return (
     <>
       {arrivals.map(({ move, key }, i) => {
-        const at = stage.toScreen([nth(points, 3 * i), nth(points, 3 * i + 1), nth(points, 3 * i + 2)]);
+        const at = stage.cameras.toScreen([nth(points, 3 * i), nth(points, 3 * i + 1), nth(points, 3 * i + 2)]);
         if (!at) return null;
         const time = nth(times, i);
         return (
@@ -92,8 +92,8 @@ function planeOf(desk: Desk, stage: Stage, target: PartTarget, node: number, tic
   const world = createPose(desk.program);
   pose(desk.program, ticks, world);
   const camera = stage.camera.matrixWorld.elements;
-  const p = stage.toScreen([nth(point, 0), nth(point, 1), nth(point, 2)]);
-  const one = p ? stage.mmPerPixel([nth(point, 0), nth(point, 1), nth(point, 2)]) : 1;
+  const p = stage.cameras.toScreen([nth(point, 0), nth(point, 1), nth(point, 2)]);
+  const one = p ? stage.cameras.mmPerPixel([nth(point, 0), nth(point, 1), nth(point, 2)]) : 1;
   const parent = target.type === "node" ? (desk.index.parent[node] ?? -1) : -1;
   const back = parent >= 0 ? invertedAffine(world.world, 16 * parent) : null;
   return [0, 4].map((o) => {

@@ -25,7 +25,7 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
   const work = useDeskState((s) => s.work);
   const sequence = useSequence();
   void drawn;
-  const frame = through ? stage.pictureFrame() : null;
+  const frame = through ? stage.cameras.pictureFrame() : null;
   const step = desk.stepAtPlayhead(ticks);
   const caption = step ? sequence.steps[step.id]?.caption : "";
   return (
@@ -45,7 +45,7 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
       {!playing && aids.path && <PathArrivals stage={stage} />}
       {Object.entries(pending).map(([id, p]) => {
         const node = isHere(desk, p) ? nodesOf(desk, p.target)[0] : undefined;
-        const at = node === undefined ? null : stage.toScreen(stage.middleOf(node));
+        const at = node === undefined ? null : stage.cameras.toScreen(stage.pointing.middleOf(node));
         return at ? (
           <div key={id} className="tag-pending" style={{ left: at.x, top: at.y }}>
             pending

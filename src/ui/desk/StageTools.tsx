@@ -43,16 +43,16 @@ function ViewTools({ stage }: { stage: Stage | null }) {
   const flying = useDeskState((s) => s.flying);
   const look = (key: string) => {
     const side = SIDES.find((s) => s.key === key);
-    if (side) stage?.lookFrom(side.azimuth, side.elevation);
+    if (side) stage?.cameras.lookFrom(side.azimuth, side.elevation);
     if (key === "square") {
       pick(desk, "Square to what?", {
         kinds: ["face", "axis", "circle", "edge-middle"],
         needsDirection: true,
-        onDone: (picked) => picked && stage?.lookSquare(picked),
+        onDone: (picked) => picked && stage?.cameras.lookSquare(picked),
       });
     }
     if (key === "parallel") {
-      stage?.setParallel(!parallel);
+      stage?.cameras.setParallel(!parallel);
       desk.set({ parallel: !parallel });
     }
   };
@@ -119,10 +119,10 @@ function ViewTools({ stage }: { stage: Stage | null }) {
         />
       </Tooltip>
       <Tooltip title="Fit everything (Ctrl+Home)">
-        <Button size="small" aria-label="Fit everything" icon={<Maximize size={14} />} onClick={() => stage?.fit([])} />
+        <Button size="small" aria-label="Fit everything" icon={<Maximize size={14} />} onClick={() => stage?.cameras.fit([])} />
       </Tooltip>
       <Tooltip title="Fit the selection (Ctrl+End)">
-        <Button size="small" aria-label="Fit selection" disabled={selected === 0} icon={<ScanSearch size={14} />} onClick={() => stage?.fit(desk.state.selection)} />
+        <Button size="small" aria-label="Fit selection" disabled={selected === 0} icon={<ScanSearch size={14} />} onClick={() => stage?.cameras.fit(desk.state.selection)} />
       </Tooltip>
     </div>
   );

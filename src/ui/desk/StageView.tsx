@@ -91,7 +91,7 @@ export function StageView() {
 
 function viewMatrix(stage: Stage, desk: Desk): number[] {
   const m = new Array<number>(16).fill(0);
-  const values = stage.isThrough ? stage.currentPose.camera : CAMERA_CHANNELS.map((n) => stage.control.view[n]);
+  const values = stage.cameras.isThrough ? stage.currentPose.camera : CAMERA_CHANNELS.map((n) => stage.control.view[n]);
   cameraMatrix(m, values, 0, desk.index.assembly.up);
   return m;
 }

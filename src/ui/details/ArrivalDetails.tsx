@@ -8,7 +8,7 @@ import { nth } from "../../core/math/packed";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { targetName } from "../../desk/names";
 import type { Desk } from "../../desk/port";
-import type { KeyRef } from "../../desk/state";
+import type { KeyRef } from "../../desk/selection/refs";
 import { readingKind, type ValueKind } from "../../desk/typing/valueFields";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";

@@ -7,7 +7,7 @@ import { problemOf } from "../../core/text/problem";
 import { changeSetting } from "../../desk/acts/moveActions";
 import { findCovers } from "../../desk/background/framingWatch";
 import { targetName } from "../../desk/names";
-import type { MoveRef } from "../../desk/state";
+import type { MoveRef } from "../../desk/selection/refs";
 import { useDesk } from "../desk/context";
 
 /** Which parts are seen through while attention is drawn: those that stand before what it is drawn to, found by themselves. */

@@ -12,8 +12,8 @@ import { changeMove, changeSetting, changeSettings } from "../../desk/acts/moveA
 import { pickDirection } from "../../desk/acts/pickDirection";
 import { type NamedPlan, planExploded } from "../../desk/background/planner";
 import { targetName } from "../../desk/names";
+import type { MoveRef } from "../../desk/selection/refs";
 import { chooseParts, partsOf } from "../../desk/selection/selecting";
-import type { MoveRef } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";
 

@@ -11,9 +11,9 @@ import { addDraft, changeMove, dropDraft, keyByHand, putBackMarked, removeMarked
 import { reportsOf } from "../../desk/acts/moveReports";
 import { targetName } from "../../desk/names";
 import type { Desk } from "../../desk/port";
+import type { MoveRef } from "../../desk/selection/refs";
 import { selectBeside } from "../../desk/selection/selecting";
 import { showStep } from "../../desk/selection/selection";
-import type { MoveRef } from "../../desk/state";
 import { TextField } from "../common/TextField";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";

@@ -9,7 +9,7 @@ import { spanOf } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { copyMarked, duplicateMarked, folderMarked, keyByHand, mark, markAll, openMoves, pasteCopied, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
 import { reportsOf } from "../../desk/acts/moveReports";
-import type { MoveRef } from "../../desk/state";
+import type { MoveRef } from "../../desk/selection/refs";
 import { useDesk, useDeskState } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
 

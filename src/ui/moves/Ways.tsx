@@ -7,8 +7,8 @@ import { formatLength } from "../../core/units/units";
 import { changeSettings } from "../../desk/acts/moveActions";
 import { clearDistance, findWays, type NamedWay } from "../../desk/background/planner";
 import { nameOf } from "../../desk/names";
+import type { MoveRef } from "../../desk/selection/refs";
 import { pick } from "../../desk/showing/picking";
-import type { MoveRef } from "../../desk/state";
 import { directionText } from "../common/featureText";
 import { useDesk, useDeskState } from "../desk/context";
 

@@ -100,7 +100,7 @@ export function PartsMenu() {
       "copy-finish": () => copyFinish(desk),
       "paste-finish": () => pasteFinish(desk),
       "cad-finish": () => giveFinish(desk, null),
-      fit: () => desk.view?.fit(desk.state.selection),
+      fit: () => desk.view?.cameras.fit(desk.state.selection),
       all: () => everything(desk),
     };
     desk.set({ menu: null });
