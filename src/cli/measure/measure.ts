@@ -2,6 +2,7 @@ import { measureDamaged } from "./damaged";
 import { measureGlb } from "./glb";
 import { measureImport } from "./import";
 import type { Measurement } from "./measurement";
+import { measureMutants } from "./mutants";
 import { measureExplode } from "./planning";
 import { measurePose } from "./pose";
 import { measureSaves } from "./saves";
@@ -24,6 +25,7 @@ const ALL: Record<string, () => Promise<Measurement[]>> = {
 const ASKED: Record<string, () => Promise<Measurement[]>> = {
   torture: measureTorture,
   damaged: measureDamaged,
+  mutants: measureMutants,
 };
 
 /** Runs the measurements, or those whose name begins with `only`. @throws RangeError for an unknown name. */

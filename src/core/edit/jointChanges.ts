@@ -7,6 +7,7 @@ import { nth } from "../math/packed";
 import { quaternionFromMatrix } from "../math/rotation";
 import { compile } from "../program/compile";
 import { createPose, departureNow, sample } from "../program/pose";
+import type { PreparationCommand } from "./preparationCommands";
 import type { SequenceCommand } from "./sequenceCommands";
 import { inEveryTiming } from "./timing/versions";
 
@@ -127,4 +128,16 @@ export function countArrivals(sequence: Sequence, target: Parameters<typeof targ
 /** The zero that makes a joint read `wanted` where it now reads `reading`, without moving the part. */
 export function zeroFor(joint: Pick<Joint, "zero">, reading: number, wanted: number): number {
   return joint.zero + wanted - reading;
+}
+
+/** Named poses that hold a joint's value, in the joint's new values: the same poses. About another axis they stay as they are. */
+export function keepNamedPoses(before: Joint, after: Joint): PreparationCommand {
+  return (draft) => {
+    if (!sameAxis(before, after)) return;
+    const channel = `joint.${before.id}`;
+    for (const { values } of Object.values(draft.poses)) {
+      const value = values[channel];
+      if (value !== undefined) values[channel] = readingFor(before, after, value);
+    }
+  };
 }

@@ -1,4 +1,5 @@
 import type { AssemblyIndex } from "../assembly/assembly";
+import { TITLE_MAX } from "../document/keys";
 import type { Preparation } from "../document/preparation";
 import { EaseSchema, type Folder, type HandMove, type Key, type MadeMove, type Move, type Sequence, type Step, type Target, targetId } from "../document/sequence";
 import { EASE_STEADY } from "../ease/ease";
@@ -16,6 +17,7 @@ import { Refusal } from "../text/refusal";
 import { frameCount, frameToTicks } from "../time/time";
 import { freshId } from "./id";
 import { copied, newHandMove, plainCopy, type SequenceCommand } from "./sequenceCommands";
+import { together } from "./together";
 
 /** A move by where it is. */
 export interface MoveRef {
@@ -396,4 +398,17 @@ export function difference(a: Program, b: Program, targets: readonly Target[]): 
     for (const [ca, cb] of pairs) worst = Math.max(worst, Math.abs(nth(pa.values, ca) - nth(pb.values, cb)));
   }
   return worst;
+}
+
+/** Changes several settings of a ready-made move. */
+export function setSettings(ref: MoveRef, values: Readonly<Record<string, unknown>>): SequenceCommand {
+  return together(Object.entries(values).map(([name, value]) => setSetting(ref, name, value)));
+}
+
+/** Puts moves into a step, in a folder of their own. */
+export function addInFolder(step: string, folder: string, name: string, moves: readonly MadeMove[]): SequenceCommand {
+  return (draft) => {
+    stepOf(draft, step).folders[folder] = { id: folder, name: name.slice(0, TITLE_MAX), on: true, colour: null };
+    for (const move of moves) addMove(step, move)(draft);
+  };
 }

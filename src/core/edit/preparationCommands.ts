@@ -7,6 +7,7 @@ import type { Finish, Surroundings } from "../document/surroundings";
 import { linkFault } from "../kinematics/graph";
 import { nth } from "../math/packed";
 import { Refusal } from "../text/refusal";
+import type { LengthUnit } from "../units/units";
 
 /** A command changes a draft of a preparation in place. The caller gives it to Immer, which records the patches. */
 export type PreparationCommand = (draft: Preparation) => void;
@@ -364,5 +365,19 @@ export function setHome(key: string, home: readonly number[] | null): Preparatio
       if (Object.keys(rest).length > 0) draft.nodes[key] = rest;
       else delete draft.nodes[key];
     }
+  };
+}
+
+/** Sets the unit that lengths are shown and typed in. */
+export function setDisplayUnit(unit: LengthUnit): PreparationCommand {
+  return (draft) => {
+    draft.displayUnit = unit;
+  };
+}
+
+/** Changes some numbers of parts' finishes, each starting from its own: `cadOf` gives the one that CAD means. */
+export function adjustFinishes(keys: readonly string[], change: Partial<Finish>, cadOf: (key: string) => Finish): PreparationCommand {
+  return (draft) => {
+    for (const key of keys) setFinish([key], { ...(draft.nodes[key]?.finish ?? cadOf(key)), ...change })(draft);
   };
 }

@@ -1,3 +1,4 @@
+import { TITLE_MAX } from "../document/keys";
 import {
   type CameraValues,
   type Folder,
@@ -242,5 +243,35 @@ export function setCameraHome(cameraId: string, home: CameraValues): SequenceCom
     const camera = draft.cameras[cameraId];
     if (!camera) throw new Refusal("gone", { what: "camera" });
     camera.home = home;
+  };
+}
+
+/** Gives the sequence another name. @throws Refusal for an empty one */
+export function renameSequence(name: string): SequenceCommand {
+  return (draft) => {
+    const clean = name.trim().slice(0, TITLE_MAX);
+    if (!clean) throw new Refusal("name-needed", { what: "sequence" });
+    draft.name = clean;
+  };
+}
+
+/** Lets an arrival's channels arrive by its ease again, without shapes of their own. */
+export function clearShapes(step: string, move: string, key: string): SequenceCommand {
+  return (draft) => {
+    delete keyOf(draft, step, move, key).shapes;
+  };
+}
+
+/**
+ * Puts an arrival's slide so far from where it was: `from` are its values when the drag began, `by` the shift, mm. A
+ * slide that it had not and that does not change is left out.
+ */
+export function shiftKey(step: string, move: string, key: string, from: Readonly<Record<string, number>>, by: Readonly<Record<string, number>>): SequenceCommand {
+  return (draft) => {
+    const { values } = keyOf(draft, step, move, key);
+    for (const [channel, shift] of Object.entries(by)) {
+      if (Math.abs(shift) > 1e-6 || channel in from) values[channel] = (from[channel] ?? 0) + shift;
+      else delete values[channel];
+    }
   };
 }

@@ -1,10 +1,11 @@
 import type { PartTarget } from "../../core/document/parts";
-import type { Joint, Pivot, Preparation } from "../../core/document/preparation";
+import type { Joint, Pivot } from "../../core/document/preparation";
 import { targetId } from "../../core/document/sequence";
 import { runCommand } from "../../core/edit/history";
-import { beyondLimits, jointKeys, keepPoses, readingFor, sameAxis } from "../../core/edit/jointChanges";
+import { beyondLimits, jointKeys, keepNamedPoses, keepPoses, readingFor, sameAxis } from "../../core/edit/jointChanges";
 import { keepPosesOverPivot, pivotShift, turnedArrivals } from "../../core/edit/pivotChanges";
 import { putJoint, setPivot } from "../../core/edit/preparationCommands";
+import { together } from "../../core/edit/together";
 import { nth } from "../../core/math/packed";
 import { createPose, sample } from "../../core/program/pose";
 import { formatNumber } from "../../core/units/units";
@@ -45,15 +46,7 @@ export function changeJoint(desk: Desk, before: Joint, after: Joint, label: stri
       for (const s of desk.state.sequences) commands.push({ document: s.id, command: keepPoses(desk.index, preparation.body, s.body, before, after) as (d: never) => void });
     commands.push({
       document: preparation.id,
-      command: ((draft: Preparation) => {
-        putJoint(after)(draft);
-        if (keep === "poses" && sameAxis(before, after)) {
-          for (const p of named) {
-            const pose = draft.poses[p.id];
-            if (pose) pose.values[`joint.${before.id}`] = readingFor(before, after, pose.values[`joint.${before.id}`] as number);
-          }
-        }
-      }) as (d: never) => void,
+      command: keep === "poses" ? together([putJoint(after), keepNamedPoses(before, after)]) : putJoint(after),
     });
     const done = desk.editTogether(label, commands);
     if (done && sameAxis(before, after)) shiftPending(desk, before, after);

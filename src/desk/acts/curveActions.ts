@@ -14,6 +14,7 @@ import {
 } from "../../core/edit/curves/edit";
 import { insertKey } from "../../core/edit/curves/insert";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { together } from "../../core/edit/together";
 import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, snapToFrame, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
@@ -56,12 +57,6 @@ export function byTarget(points: readonly PointRef[]): { target: Target; refs: P
   }
   return [...out.values()];
 }
-
-const together =
-  (commands: readonly SequenceCommand[]): SequenceCommand =>
-  (draft) => {
-    for (const c of commands) c(draft);
-  };
 
 /** A command on all selected points, target by target. */
 export function onPoints(desk: Desk, label: string, make: (target: Target, refs: PointRef[]) => SequenceCommand, merge: string | null = null): boolean {

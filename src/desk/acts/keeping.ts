@@ -1,6 +1,7 @@
 import { nearestTurn } from "../../core/camera/camera";
 import { CAMERA_CHANNELS, hand, type Target } from "../../core/document/sequence";
-import { type KeptValues, keepArrivals } from "../../core/edit/sequenceCommands";
+import { type KeptValues, keepArrivals, setCameraHome } from "../../core/edit/sequenceCommands";
+import { together } from "../../core/edit/together";
 import { formatSecondsShort } from "../../core/time/time";
 import { targetName } from "../names";
 import type { Desk } from "../port";
@@ -25,9 +26,7 @@ export function keepPending(desk: Desk): boolean {
   }
   const { leadTicks, ease } = desk.state;
   const names = list.map((p) => targetName(desk, p.target)).join(", ");
-  const done = desk.edit(`Keep pose of ${names}`.slice(0, 200), (draft) => {
-    for (const plan of plans) keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept)(draft);
-  });
+  const done = desk.edit(`Keep pose of ${names}`.slice(0, 200), together(plans.map((plan) => keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept))));
   if (done) {
     setPending(desk, {});
     const plan = plans[0];
@@ -77,10 +76,7 @@ export function keepView(desk: Desk): boolean {
     const step = desk.stepAtPlayhead();
     // At the very start a kept view is where the camera stands to begin with.
     if (step && step.position === 0 && desk.state.ticks <= step.action) {
-      const done = desk.edit("Set the camera's first view", (draft) => {
-        const camera = draft.cameras[id];
-        if (camera) camera.home = { ...view };
-      });
+      const done = desk.edit("Set the camera's first view", setCameraHome(id, { ...view }));
       if (done) {
         setThrough(desk, true);
         desk.notify("info", "This is now the view the sequence begins with.");
@@ -137,7 +133,6 @@ export function holdHere(desk: Desk, targets: readonly Target[]): boolean {
     return false;
   }
   const names = targets.map((t) => targetName(desk, t)).join(", ");
-  return desk.edit(`Hold ${names} here`.slice(0, 200), (draft) => {
-    for (const { lead, kept } of plans) keepArrivals(room.step, { at: room.at, lead, ease: { kind: "soft", start: 0, stop: 0.4 } }, [kept])(draft);
-  });
+  const holds = plans.map(({ lead, kept }) => keepArrivals(room.step, { at: room.at, lead, ease: { kind: "soft", start: 0, stop: 0.4 } }, [kept]));
+  return desk.edit(`Hold ${names} here`.slice(0, 200), together(holds));
 }

@@ -12,11 +12,14 @@ import {
   removeMoves,
   reversedCopies,
   setSetting,
+  setSettings,
   targetsFor,
   toHandKeys,
   updateMove,
 } from "../../core/edit/moveCommands";
+import { putJoint } from "../../core/edit/preparationCommands";
 import { plainCopy } from "../../core/edit/sequenceCommands";
+import { together } from "../../core/edit/together";
 import type { MakeContext } from "../../core/moves/kind";
 import { moveKindOf } from "../../core/moves/kinds";
 import { spanOf } from "../../core/program/spans";
@@ -207,10 +210,7 @@ export function changeSettings(desk: Desk, ref: MoveRef | null, values: Record<s
     });
     return;
   }
-  const change = (draft: Sequence) => {
-    for (const [name, value] of Object.entries(values)) setSetting(ref, name, value)(draft);
-  };
-  desk.edit(`Change "${move.name}"`, change, merge);
+  desk.edit(`Change "${move.name}"`, setSettings(ref, values), merge);
 }
 
 /** What a kind's schema says against settings, in words; null when they are fine. */
@@ -361,7 +361,5 @@ function ensureScrews(desk: Desk): void {
   const missing = selectedTargets(desk).filter((t) => !Object.values(desk.state.preparation.body.joints).some((j) => j.kind === "screw" && targetId(j.target) === targetId(t)));
   if (missing.length === 0) return;
   const made = missing.map((t) => screwJoint(desk, t));
-  desk.prepare(`Screw joint of ${missing.length === 1 ? targetName(desk, missing[0] as Target) : `${missing.length} parts`}`, (draft) => {
-    for (const joint of made) draft.joints[joint.id] = joint;
-  });
+  desk.prepare(`Screw joint of ${missing.length === 1 ? targetName(desk, missing[0] as Target) : `${missing.length} parts`}`, together(made.map(putJoint)));
 }

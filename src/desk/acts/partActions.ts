@@ -7,6 +7,7 @@ import { freshId } from "../../core/edit/id";
 import {
   addCopy,
   addToGroup,
+  adjustFinishes,
   dissolveGroup,
   isolate,
   leaveGroup,
@@ -162,12 +163,7 @@ export function adjustFinish(desk: Desk, change: Partial<Finish>): void {
   const label = `Finish of ${selectionName(desk)}`;
   desk.prepare(
     label,
-    (draft) => {
-      for (const key of keys) {
-        const cad = desk.index.assembly.nodes[desk.index.indexOf.get(key) ?? -1]?.color ?? null;
-        setFinish([key], { ...(draft.nodes[key]?.finish ?? cadFinish(cad)), ...change })(draft);
-      }
-    },
+    adjustFinishes(keys, change, (key) => cadFinish(desk.index.assembly.nodes[desk.index.indexOf.get(key) ?? -1]?.color ?? null)),
     `${label} ${Object.keys(change).join()} ${keys[0]}`,
   );
 }

@@ -1,8 +1,6 @@
 import { copyKey } from "../../core/assembly/prepared";
-import type { Preparation } from "../../core/document/preparation";
-import type { Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
-import { addMove } from "../../core/edit/moveCommands";
+import { addInFolder } from "../../core/edit/moveCommands";
 import { addCopy } from "../../core/edit/preparationCommands";
 import type { Triple } from "../../core/math/triple";
 import { besideWay, replaceMoves } from "../../core/moves/replace";
@@ -55,17 +53,9 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
     });
     const step = place.step.id;
     const done = desk.editTogether(`Replace ${name} by a fresh one`, [
-      { document: desk.state.preparation.id, command: (draft: Preparation) => addCopy(copy, target.key, fresh)(draft) },
-      {
-        document: desk.state.sequenceId,
-        command: (draft: Sequence) => {
-          const it = draft.steps[step];
-          if (!it) throw new RangeError("This step is gone.");
-          it.folders[folder] = { id: folder, name: `Replace ${name}`.slice(0, 200), on: true, colour: null };
-          for (const move of moves) addMove(step, move)(draft);
-        },
-      },
-    ] as never);
+      { document: desk.state.preparation.id, command: addCopy(copy, target.key, fresh) },
+      { document: desk.state.sequenceId, command: addInFolder(step, folder, `Replace ${name}`, moves) },
+    ]);
     if (!done) return;
     chooseParts(desk, nothing(step));
     if (!free) desk.notify("info", "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.");

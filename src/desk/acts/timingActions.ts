@@ -1,9 +1,11 @@
-import { hand, type Move, type Sequence, type Target, targetId } from "../../core/document/sequence";
+import { hand, type Move, type Target, targetId } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { removeMoves } from "../../core/edit/moveCommands";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { copyItems, lacking, pasteItems } from "../../core/edit/timing/clip";
-import { itemId, itemSpan, itemsOf, roomBefore, type ShiftWay, shiftItems, spanOfItems, type TimeItem, tidy } from "../../core/edit/timing/items";
+import { itemId, itemSpan, itemsOf, removeKeys, roomBefore, type ShiftWay, shiftItems, spanOfItems, type TimeItem } from "../../core/edit/timing/items";
+import { addMarker as addMarkerCommand } from "../../core/edit/timing/markers";
+import { together } from "../../core/edit/together";
 import { isOn, spanOf } from "../../core/program/spans";
 import { problemOf } from "../../core/text/problem";
 import { ticksPerFrame } from "../../core/time/time";
@@ -119,15 +121,7 @@ export function nudge(desk: Desk, frames: number): void {
 export function removeTimed(desk: Desk): void {
   timed(desk, "Remove", (items) => {
     const { pins, moves } = split(items);
-    const gone = removeMoves(desk.program, moves);
-    return (draft: Sequence) => {
-      gone(draft);
-      for (const p of pins) {
-        const move = hand(draft.steps[p.step]?.moves[p.move]);
-        if (move) delete move.keys[p.key];
-      }
-      for (const p of pins) tidy(draft, p.step, p.move);
-    };
+    return together([removeMoves(desk.program, moves), removeKeys(pins)]);
   });
 }
 
@@ -226,10 +220,7 @@ export function addMarker(desk: Desk): string | null {
   if (!step) return null;
   const id = freshId();
   const n = Object.keys(desk.body().markers).length + 1;
-  const done = desk.edit("Add a marker", (draft) => {
-    draft.markers[id] = { id, name: `Marker ${n}`, step: step.id, at: Math.max(0, Math.round(desk.state.ticks - step.start)) };
-  });
-  return done ? id : null;
+  return desk.edit("Add a marker", addMarkerCommand(id, `Marker ${n}`, step.id, desk.state.ticks - step.start)) ? id : null;
 }
 
 /** The span of what is selected, ticks in the sequence; null for nothing. */

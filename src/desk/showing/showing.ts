@@ -1,6 +1,6 @@
 import type { Preparation } from "../../core/document/preparation";
 import { runCommand } from "../../core/edit/history";
-import { lookNow, wear } from "../../core/edit/preparationCommands";
+import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import { withPreparation } from "../../core/program/compile";
 import type { Overrides } from "../../core/program/pose";
 import { MM_PER_UNIT } from "../../core/units/units";
@@ -90,7 +90,7 @@ export class Showing {
     // Visibility is part of a look and comes by way of the program.
     let shown = preparation.body;
     if (look) {
-      shown = runCommand(preparation.body, (draft) => wear(draft, { nodes: look.nodes, surroundings: look.surroundings })).document;
+      shown = runCommand(preparation.body, applyLook(look.id)).document;
     }
     this.desk.program = withPreparation(this.desk.program, shown);
     this.stage?.setProgram(this.desk.program);

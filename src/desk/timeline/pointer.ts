@@ -1,5 +1,6 @@
 import { type SequenceCommand, updateStep } from "../../core/edit/sequenceCommands";
 import { roomBefore, shiftItems, type TimeItem } from "../../core/edit/timing/items";
+import { moveMarker } from "../../core/edit/timing/markers";
 import { scaleItems, setEnd } from "../../core/edit/timing/retime";
 import { nth } from "../../core/math/packed";
 import { problemOf } from "../../core/text/problem";
@@ -326,10 +327,7 @@ export class TimelinePointer {
         const { at: t, guide } = snapped(list, (x + view.left) / view.perTick, scene, view, this.snaps(e));
         const step = desk.stepAtPlayhead(t);
         if (!step) return;
-        command = (draft) => {
-          const found = draft.markers[m.id];
-          if (found) Object.assign(found, { step: step.id, at: Math.max(0, t - step.start) });
-        };
+        command = moveMarker(m.id, step.id, t - step.start);
         desk.preview(command);
         scene.guide = guide;
       },

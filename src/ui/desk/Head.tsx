@@ -4,6 +4,8 @@ import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Sun, TriangleAler
 import Link from "next/link";
 import { useState } from "react";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
+import { setDisplayUnit } from "../../core/edit/preparationCommands";
+import { renameSequence } from "../../core/edit/sequenceCommands";
 import { formatRate } from "../../core/time/time";
 import { newSequence, openSequence } from "../../desk/documents/otherSequences";
 import type { SaveStatus } from "../../desk/documents/saver";
@@ -124,10 +126,7 @@ function AssemblyMenu() {
         onClick: ({ key }) => {
           if (key === "revision" || key === "reread" || key === "history" || key === "add-files") desk.set({ dialog: key });
           if (key === "warnings") desk.set({ dialog: "reread" });
-          if (key.startsWith("unit:"))
-            desk.prepare(`Lengths in ${key.slice(5)}`, (draft) => {
-              draft.displayUnit = key.slice(5) as typeof unit;
-            });
+          if (key.startsWith("unit:")) desk.prepare(`Lengths in ${key.slice(5)}`, setDisplayUnit(key.slice(5) as typeof unit));
         },
       }}
     >
@@ -151,10 +150,7 @@ function SequenceMenu() {
     const name = naming?.name.trim();
     if (!naming || !name) return;
     if (naming.make) await newSequence(desk, name);
-    else
-      desk.edit(`Rename sequence to "${name}"`.slice(0, 250), (draft) => {
-        draft.name = name;
-      });
+    else desk.edit(`Rename sequence to "${name}"`.slice(0, 250), renameSequence(name));
     setNaming(null);
   };
   return (

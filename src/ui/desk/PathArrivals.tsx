@@ -2,7 +2,7 @@
 import { useRef } from "react";
 import type { PartTarget } from "../../core/document/parts";
 import { hand, type Key, targetId } from "../../core/document/sequence";
-import { setKeyValue } from "../../core/edit/sequenceCommands";
+import { shiftKey } from "../../core/edit/sequenceCommands";
 import { invertedAffine, transformDirection } from "../../core/math/mat4";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
@@ -105,15 +105,6 @@ function planeOf(desk: Desk, stage: Stage, target: PartTarget, node: number, tic
 
 /** Puts an arrival so many pixels from where it was when the drag began: the values it had then, and the shift. */
 function shift(desk: Desk, step: string, move: string, from: Key, perPixel: readonly [number, number, number][], dx: number, dy: number): void {
-  desk.edit(
-    "Drag an arrival on its path",
-    (draft) => {
-      SLIDES.forEach((channel, k) => {
-        const by = (perPixel[0]?.[k] as number) * dx + (perPixel[1]?.[k] as number) * dy;
-        if (Math.abs(by) > 1e-6 || channel in from.values) setKeyValue(step, move, from.id, channel, (from.values[channel] ?? 0) + by)(draft);
-        else delete hand(draft.steps[step]?.moves[move])?.keys[from.id]?.values[channel];
-      });
-    },
-    `path-${from.id}`,
-  );
+  const by = SLIDES.map((channel, k) => [channel, nth(perPixel[0] ?? [0, 0, 0], k) * dx + nth(perPixel[1] ?? [0, 0, 0], k) * dy]);
+  desk.edit("Drag an arrival on its path", shiftKey(step, move, from.id, from.values, Object.fromEntries(by)), `path-${from.id}`);
 }

@@ -3,7 +3,7 @@ import { Alert, Button, Checkbox } from "antd";
 import type { Key } from "../../core/document/sequence";
 import { hand, targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
-import { removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
+import { clearShapes, removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
 import { nth } from "../../core/math/packed";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { targetName } from "../../desk/names";
@@ -73,16 +73,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
             .map((c) => label(desk, c))
             .join(", ")}{" "}
           {Object.keys(key.shapes ?? {}).length === 1 ? "has a shape of its own" : "have shapes of their own"}, seen in the curves.
-          <Button
-            size="small"
-            type="link"
-            onClick={() =>
-              desk.edit("Let the ease be", (draft) => {
-                const found = hand(draft.steps[at.step]?.moves[at.move])?.keys[at.key];
-                if (found) delete found.shapes;
-              })
-            }
-          >
+          <Button size="small" type="link" onClick={() => desk.edit("Let the ease be", clearShapes(at.step, at.move, at.key))}>
             Let the ease be
           </Button>
         </p>

@@ -22,6 +22,7 @@ import {
   ZoomOut,
 } from "lucide-react";
 import { useState } from "react";
+import { moveMarker, removeMarker, renameMarker } from "../../core/edit/timing/markers";
 import { nth } from "../../core/math/packed";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime } from "../../core/time/time";
 import { showBelow } from "../../desk/acts/preferences";
@@ -361,10 +362,7 @@ function MarkerButton() {
               parse={(text) => {
                 const name = text.trim();
                 if (!name) return { error: "A marker needs a name." };
-                desk.edit(`Marker "${name}"`.slice(0, 200), (draft) => {
-                  const m = draft.markers[here.id];
-                  if (m) m.name = name.slice(0, 200);
-                });
+                desk.edit(`Marker "${name}"`.slice(0, 200), renameMarker(here.id, name));
                 close();
                 return null;
               }}
@@ -378,10 +376,7 @@ function MarkerButton() {
               onTake={(t) => {
                 const step = desk.stepAtPlayhead(t);
                 if (!step) return;
-                desk.edit(`Move marker "${here.name}"`.slice(0, 200), (draft) => {
-                  const m = draft.markers[here.id];
-                  if (m) Object.assign(m, { step: step.id, at: Math.max(0, t - step.start) });
-                });
+                desk.edit(`Move marker "${here.name}"`.slice(0, 200), moveMarker(here.id, step.id, t - step.start));
                 desk.seek(t);
               }}
             />
@@ -389,9 +384,7 @@ function MarkerButton() {
               size="small"
               danger
               onClick={() => {
-                desk.edit(`Remove marker "${here.name}"`, (draft) => {
-                  delete draft.markers[here.id];
-                });
+                desk.edit(`Remove marker "${here.name}"`, removeMarker(here.id));
                 close();
               }}
             >

@@ -176,6 +176,14 @@ export function tidy(draft: Sequence, step: string, moveId: string): void {
   if (Object.keys(move.keys).length === 0) delete draft.steps[step]?.moves[moveId];
 }
 
+/** Removes arrivals; moves that are left without any go, too. */
+export function removeKeys(keys: readonly { step: string; move: string; key: string }[]): (draft: Sequence) => void {
+  return (draft) => {
+    for (const { step, move, key } of keys) delete hand(draft.steps[step]?.moves[move])?.keys[key];
+    for (const { step, move } of keys) tidy(draft, step, move);
+  };
+}
+
 /** All items of a sequence, of a step, or of those moves that a test lets through. */
 export function itemsOf(sequence: Sequence, wanted: (step: string, move: Move) => boolean = () => true): TimeItem[] {
   const out: TimeItem[] = [];
