@@ -1,3 +1,4 @@
+import { formatByName, MODEL_FORMATS, type ModelFormat, SOURCE_FORMATS } from "../core/assembly/sourceFormats";
 import { isZip, namesIn } from "./bundle/bundle";
 import { ImportError } from "./importError";
 
@@ -10,7 +11,8 @@ export const GLB_MAX_BYTES = 104 * 1024 * 1024;
 /** The larger of the two: what an upload may have before its kind is known. */
 export const SOURCE_MAX_BYTES = Math.max(STEP_MAX_BYTES, GLB_MAX_BYTES);
 
-export type SourceFormat = "step" | "glb" | "gltf" | "obj" | "stl" | "3mf" | "zip";
+/** A model, or several files packed as one. */
+export type SourceFormat = ModelFormat | "zip";
 
 /** Decides by what a file begins with; the extension only where that tells nothing. Archives are not looked into. @throws ImportError */
 export function detectByHead(head: Uint8Array, size: number, fileName: string): SourceFormat {
@@ -27,26 +29,24 @@ export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat 
     if (/\.3mf$/i.test(fileName)) return "3mf";
     return namesIn(bytes, "archive").some((n) => /^\/?3D\/.*\.model$/i.test(n)) ? "3mf" : "zip";
   }
-  if (/\.(step|stp|p21)$/i.test(fileName) || head.includes("ISO-10303-21")) return "step";
-  for (const [format, pattern] of [
-    ["glb", /\.glb$/i],
-    ["gltf", /\.gltf$/i],
-    ["obj", /\.obj$/i],
-    ["stl", /\.stl$/i],
-  ] as const) {
-    if (pattern.test(fileName)) return format;
-  }
+  if (head.includes("ISO-10303-21")) return "step";
+  const promised = formatByName(fileName);
+  if (promised && promised !== "3mf") return promised;
   if (/\.3mf$/i.test(fileName)) throw new ImportError("unreadable", "This is not a 3MF file: it is not an archive. Check that the right file was exported, not just renamed.");
   if (/\.(mtl|bin)$/i.test(fileName)) throw new ImportError("missing-file", `${fileName} lies beside a model; choose the model (.obj, .gltf) together with it.`);
   const extension = /\.[^.]{1,8}$/.exec(fileName)?.[0] ?? "of this kind";
-  throw new ImportError("unknown-format", `Plextan reads STEP (.step, .stp), glTF and GLB, OBJ, STL and 3MF files; ${extension} files it does not.`);
+  const names = MODEL_FORMATS.map((f) => SOURCE_FORMATS[f].name);
+  throw new ImportError("unknown-format", `Plextan reads ${names.slice(0, -1).join(", ")} and ${names.at(-1)} files; ${extension} files it does not.`);
 }
 
 /** Refuses what is larger than was tried. @throws ImportError */
 export function checkSize(size: number, format: SourceFormat): void {
-  const limit = format === "step" ? STEP_MAX_BYTES : GLB_MAX_BYTES;
+  const row = format === "zip" ? null : SOURCE_FORMATS[format];
+  const limit = row?.solid ? STEP_MAX_BYTES : GLB_MAX_BYTES;
   if (size <= limit) return;
   const mb = (n: number) => Math.round(n / 1048576);
-  const name = { step: "STEP", glb: "GLB", gltf: "glTF", obj: "OBJ", stl: "STL", "3mf": "3MF", zip: "Packed" }[format];
-  throw new ImportError("too-large", `The file has ${mb(size)} MB; ${name} files may have at most ${mb(limit)} MB. Split the assembly, or export it with fewer details.`);
+  throw new ImportError(
+    "too-large",
+    `The file has ${mb(size)} MB; ${row?.name ?? "Packed"} files may have at most ${mb(limit)} MB. Split the assembly, or export it with fewer details.`,
+  );
 }

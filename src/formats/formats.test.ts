@@ -105,7 +105,7 @@ describe("what is not a CAD file", () => {
     expect(() => checkSize(34 * 1024 * 1024, "step")).toThrow(/34 MB; STEP files may have at most 33 MB/);
     expect(() => checkSize(34 * 1024 * 1024, "glb")).not.toThrow();
   });
-  test("an unknown kind", () => expect(() => detectFormat(text("solid x"), "a.docx")).toThrow(/STEP .* glTF and GLB, OBJ, STL and 3MF files; \.docx/));
+  test("an unknown kind", () => expect(() => detectFormat(text("solid x"), "a.docx")).toThrow(/Plextan reads STEP, glTF, GLB, OBJ, 3MF and STL files; \.\w+ files it does not/));
   test("a GLB called .step is read as what it is", () => expect(detectFormat(triangle(), "a.step")).toBe("glb"));
   test("units of STEP files", () => {
     expect(stepUnit(text("#9=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.));"))).toBe("mm");

@@ -21,12 +21,16 @@ export function openSource(bytes: Uint8Array, fileName: string): { bundle: Bundl
   return { bundle, format };
 }
 
-/** Reads the formats that need neither CAD kernel nor decoders: also in a browser's worker. null for all others. @throws ImportError */
+/** Readers of the formats that need neither CAD kernel nor decoders: also in a browser's worker. */
+const PLAIN: Partial<Record<SourceFormat, (bundle: Bundle, settings: ImportSettings, progress?: ImportProgress) => AssemblyPackage>> = {
+  obj: readObj,
+  stl: (b, settings, progress) => readStl(b.bytes, b.name, settings, progress),
+  "3mf": (b, settings, progress) => read3mf(b.bytes, b.name, settings, progress),
+};
+
+/** Reads one of the plain formats; null for all others. @throws ImportError */
 export function readPlainMesh(bundle: Bundle, format: SourceFormat, settings: ImportSettings, progress?: ImportProgress): AssemblyPackage | null {
-  if (format === "obj") return readObj(bundle, settings, progress);
-  if (format === "stl") return readStl(bundle.bytes, bundle.name, settings, progress);
-  if (format === "3mf") return read3mf(bundle.bytes, bundle.name, settings, progress);
-  return null;
+  return PLAIN[format]?.(bundle, settings, progress) ?? null;
 }
 
 /** A mesh file as it would come in, for a preview. @throws ImportError */

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { Joint } from "../core/document/preparation";
+import { turns } from "../core/kinematics/jointKinds";
 import { nth } from "../core/math/packed";
 import type { NodeTracks } from "../core/program/layout";
 import { jointCarrier, type Pose } from "../core/program/pose";
@@ -99,7 +100,7 @@ export class Gauge {
     const hand = s.driven ? STAGE_COLORS.ink : STAGE_COLORS.working;
     const axis = new THREE.CylinderGeometry(0.008, 0.008, 2.6, 6).rotateX(Math.PI / 2);
     add(axis, STAGE_COLORS.ink, 0.55);
-    if (joint.kind === "slide") {
+    if (!turns(joint)) {
       // Along the axis itself; one unit is `perUnit` mm, chosen so that the limits fit.
       const at = (reading: number) => (sense * (reading - joint.zero)) / this.perUnit(joint);
       const tick = (reading: number, size: number, color: number, thick = 0.016) => add(new THREE.BoxGeometry(size, thick, thick).translate(0, 0, at(reading)), color, 0.9);
@@ -154,7 +155,7 @@ export class Gauge {
     const s = this.state;
     if (!s) return;
     const scale = viewSpan(camera, s.point) * RADIUS * 0.5;
-    if (s.joint.kind === "slide" && !s.joint.limits && Math.abs(scale - this.scale) > 0.02 * this.scale) {
+    if (!turns(s.joint) && !s.joint.limits && Math.abs(scale - this.scale) > 0.02 * this.scale) {
       this.scale = scale;
       this.set(s);
     }
@@ -163,8 +164,8 @@ export class Gauge {
     const x = s.reference;
     const y = new THREE.Vector3().crossVectors(z, x);
     // A rule is drawn to measure: its unit is so many millimetres.
-    const length = s.joint.kind === "slide" ? this.perUnit(s.joint) : scale;
-    const across = s.joint.kind === "slide" ? scale : length;
+    const length = turns(s.joint) ? scale : this.perUnit(s.joint);
+    const across = turns(s.joint) ? length : scale;
     this.root.matrix.makeBasis(x.clone().multiplyScalar(across), y.multiplyScalar(across), z.clone().multiplyScalar(length)).setPosition(s.point);
     this.root.matrixWorldNeedsUpdate = true;
     this.root.updateMatrixWorld(true);
@@ -183,10 +184,9 @@ export class Gauge {
     if (!s) return null;
     const sense = s.joint.flipped ? -1 : 1;
     const departure = sense * ((at ?? s.reading) - s.joint.zero);
-    const local =
-      s.joint.kind === "slide"
-        ? new THREE.Vector3(0, 0, departure / this.perUnit(s.joint))
-        : new THREE.Vector3(Math.cos((departure * Math.PI) / 180), Math.sin((departure * Math.PI) / 180), 0);
+    const local = turns(s.joint)
+      ? new THREE.Vector3(Math.cos((departure * Math.PI) / 180), Math.sin((departure * Math.PI) / 180), 0)
+      : new THREE.Vector3(0, 0, departure / this.perUnit(s.joint));
     const p = local.applyMatrix4(this.root.matrixWorld).project(camera);
     return { x: p.x, y: p.y };
   }

@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { turns } from "../core/kinematics/jointKinds";
 import { nth } from "../core/math/packed";
 import { conjugateQuaternion, multiplyQuaternion, quaternionFromAxis } from "../core/math/rotation";
 import type { Triple } from "../core/math/triple";
@@ -124,7 +125,8 @@ export class HandleDragging {
 
   /** Moves along a line rather than round an axis. */
   private get straight(): boolean {
-    return this.id.kind === "slide" || (this.id.kind === "joint" && this.c.gauge.shown?.joint.kind === "slide");
+    const joint = this.id.kind === "joint" ? this.c.gauge.shown?.joint : undefined;
+    return this.id.kind === "slide" || (joint !== undefined && !turns(joint));
   }
 
   /** Whether a drag of this handle can change slide channel `k` at all. */

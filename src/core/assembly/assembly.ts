@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { multiplyAffine } from "../math/mat4";
 import { nth } from "../math/packed";
+import { MODEL_FORMATS } from "./sourceFormats";
 
 /** Longest name kept from a CAD file, in characters. */
 export const NAME_MAX = 200;
@@ -34,7 +35,7 @@ export type AssemblyNode = z.infer<typeof AssemblyNodeSchema>;
 export const AssemblySchema = z.object({
   version: z.literal(1),
   name: z.string().min(1).max(NAME_MAX),
-  format: z.enum(["step", "glb", "gltf", "obj", "stl", "3mf"]),
+  format: z.enum(MODEL_FORMATS),
   /** Unit the source file was written in; everything here is already mm. */
   unit: z.string(),
   /** Axis that points up; the frame is right-handed. */

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { linkFault } from "../kinematics/graph";
+import { hasPitch, JOINT_KIND_NAMES } from "../kinematics/jointKinds";
 import { LookSchema } from "./looks";
 import { finite, id, type PartTarget, PartTargetSchema, triple, unitTriple } from "./parts";
 import { FinishSchema, SURROUNDINGS_DEFAULT, SurroundingsSchema } from "./surroundings";
@@ -67,7 +68,7 @@ export const JointSchema = z
     id,
     name: z.string().min(1, "A joint needs a name.").max(200),
     target: PartTargetSchema,
-    kind: z.enum(["hinge", "slide", "screw"]),
+    kind: z.enum(JOINT_KIND_NAMES),
     point: triple,
     direction: unitTriple,
     zero: finite.min(-1e7).max(1e7),
@@ -76,7 +77,7 @@ export const JointSchema = z
     pitch: finite.min(-1e5).max(1e5),
     limits: LimitsSchema.nullable(),
   })
-  .refine((j) => j.kind !== "screw" || j.pitch !== 0, "A screw needs a pitch other than 0.");
+  .refine((j) => !hasPitch(j) || j.pitch !== 0, "A screw needs a pitch other than 0.");
 export type Joint = z.infer<typeof JointSchema>;
 
 const link = { id, name: z.string().min(1).max(200), driver: id, follower: id };

@@ -1,5 +1,6 @@
 import type { Link, Preparation } from "../document/preparation";
 import { keysOf, type Sequence, scaleHandles, timedSteps } from "../document/sequence";
+import { hasPitch, turns } from "../kinematics/jointKinds";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { mapMoveLengths } from "./traverse";
@@ -8,7 +9,7 @@ import { mapMoveLengths } from "./traverse";
 const isLength = (channel: string, slides: ReadonlySet<string>) =>
   channel.startsWith("slide.") || channel.startsWith("aim.") || channel === "distance" || (channel.startsWith("joint.") && slides.has(channel.slice(6)));
 
-const slideJoints = (preparation: Preparation) => new Set(Object.values(preparation.joints).flatMap((j) => (j.kind === "slide" ? [j.id] : [])));
+const slideJoints = (preparation: Preparation) => new Set(Object.values(preparation.joints).flatMap((j) => (turns(j) ? [] : [j.id])));
 
 /** Makes every length in a preparation larger by a factor: for an assembly that is read again in another unit. */
 export function rescalePreparation(factor: number): (draft: Preparation) => void {
@@ -23,8 +24,8 @@ export function rescalePreparation(factor: number): (draft: Preparation) => void
     for (const group of Object.values(draft.groups)) if (group.pivot) group.pivot = grow(group.pivot);
     for (const joint of Object.values(draft.joints)) {
       joint.point = grow(joint.point);
-      if (joint.kind === "screw") joint.pitch *= factor;
-      if (joint.kind !== "slide") continue;
+      if (hasPitch(joint)) joint.pitch *= factor;
+      if (turns(joint)) continue;
       joint.zero *= factor;
       if (joint.limits) {
         if (joint.limits.min !== null) joint.limits.min *= factor;

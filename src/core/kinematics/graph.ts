@@ -1,22 +1,30 @@
 /** The graph of links: which joint drives which. Works on ids alone, so that documents can be checked with it. */
 import { Refusal } from "../text/refusal";
+import { JOINT_KIND_NAMES, JOINT_KINDS, type JointKind, turns } from "./jointKinds";
+
 export interface LinkGraphInput {
-  joints: Readonly<Record<string, { id: string; name: string; kind: string }>>;
+  joints: Readonly<Record<string, { id: string; name: string; kind: JointKind }>>;
   links: Readonly<Record<string, { id: string; name: string; kind: string; driver: string; follower: string }>>;
 }
 
-/** Joint kinds that each kind of link needs: [driver, follower]; "turning" is a hinge or a screw. */
-const NEEDS: Record<string, readonly ["any" | "turning", "any" | "turning" | "slide"]> = {
+/** What each kind of link needs: [driver, follower] that turn, or run along a line. */
+type Need = "any" | "turning" | "straight";
+const NEEDS: Record<string, readonly [Need, Need]> = {
   ratio: ["any", "any"],
   gears: ["turning", "turning"],
-  rack: ["turning", "slide"],
-  lead: ["turning", "slide"],
+  rack: ["turning", "straight"],
+  lead: ["turning", "straight"],
   cam: ["any", "any"],
-  "crank-slider": ["turning", "slide"],
+  "crank-slider": ["turning", "straight"],
   "four-bar": ["turning", "turning"],
 };
 
-const fits = (need: string, kind: string) => need === "any" || (need === "turning" ? kind !== "slide" : kind === need);
+const fits = (need: Need, joint: { kind: JointKind }) => need === "any" || (need === "turning") === turns(joint);
+/** The kinds of joints that would do, in words. */
+const wanted = (need: Need) =>
+  JOINT_KIND_NAMES.filter((kind) => fits(need, { kind }))
+    .map((kind) => JOINT_KINDS[kind].title.toLowerCase())
+    .join(" or ");
 
 /**
  * What is wrong with the links as a whole, in words for the user: a joint that is missing or of the wrong kind, one
@@ -29,8 +37,8 @@ export function linkFault({ joints, links }: LinkGraphInput): string | null {
     const follower = joints[link.follower];
     if (!driver || !follower) return `The link "${link.name}" names a joint that does not exist.`;
     const [a, b] = NEEDS[link.kind] ?? ["any", "any"];
-    if (!fits(a, driver.kind)) return `The link "${link.name}" needs a hinge or screw as its driver; "${driver.name}" is a ${driver.kind}.`;
-    if (!fits(b, follower.kind)) return `The link "${link.name}" needs a ${b === "slide" ? "slide" : "hinge or screw"} as its follower; "${follower.name}" is a ${follower.kind}.`;
+    if (!fits(a, driver)) return `The link "${link.name}" needs a ${wanted(a)} as its driver; "${driver.name}" is a ${driver.kind}.`;
+    if (!fits(b, follower)) return `The link "${link.name}" needs a ${wanted(b)} as its follower; "${follower.name}" is a ${follower.kind}.`;
     const other = driverOf.get(follower.id);
     if (other !== undefined) return `"${follower.name}" would have two drivers, "${joints[other]?.name}" and "${driver.name}". Remove one of the links.`;
     driverOf.set(follower.id, driver.id);

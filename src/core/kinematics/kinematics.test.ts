@@ -8,6 +8,7 @@ import { CamCurve } from "./cam";
 import { CrankSlider, crankSliderFrom, distanceFromAxis } from "./crankSlider";
 import { FourBar } from "./fourBar";
 import { linkFault, linkOrder } from "./graph";
+import type { JointKind } from "./jointKinds";
 import { invertLink } from "./linkFunction";
 import type { Axis } from "./planar";
 
@@ -192,7 +193,7 @@ describe("cam curve", () => {
 });
 
 describe("the graph of links", () => {
-  const joint = (id: string, kind = "hinge") => ({ id, name: id.toUpperCase(), kind });
+  const joint = (id: string, kind: JointKind = "hinge") => ({ id, name: id.toUpperCase(), kind });
   const link = (driver: string, follower: string, kind = "ratio") => ({ id: `${driver}-${follower}`, name: `${driver} to ${follower}`, kind, driver, follower });
   const graph = (joints: ReturnType<typeof joint>[], links: ReturnType<typeof link>[]) => ({
     joints: Object.fromEntries(joints.map((j) => [j.id, j])),

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { turns } from "../kinematics/jointKinds";
 import { Refusal } from "../text/refusal";
 import { brief, moveKind, type Piece, SETTINGS } from "./kind";
 import { ownJoints } from "./turn";
@@ -13,9 +14,10 @@ export const driveJoint = moveKind({
   seconds: 2,
   shape: { joints: z.array(SETTINGS.id).min(1).max(5000), way: z.enum(["by", "to", "home"]), value: SETTINGS.reading },
   defaults: (c) => {
-    const joints = ownJoints(c, ["hinge", "slide", "screw"]);
+    const joints = ownJoints(c);
     if (joints.length === 0) throw new Refusal("no-joint");
-    return { joints, way: "by" as const, value: c.preparation.joints[joints[0] as string]?.kind === "slide" ? 20 : 90 };
+    const first = c.preparation.joints[joints[0] ?? ""];
+    return { joints, way: "by" as const, value: first && !turns(first) ? 20 : 90 };
   },
   fields: [
     { name: "joints", label: "Joint", type: "joint" },
@@ -40,7 +42,7 @@ export const driveJoint = moveKind({
   },
   describe: (m, p) => {
     const joint = p.joints[m.settings.joints[0] ?? ""];
-    const unit = joint?.kind === "slide" ? " mm" : "°";
+    const unit = joint && !turns(joint) ? " mm" : "°";
     return `${joint?.name ?? "a joint that is gone"} ${m.settings.way === "home" ? "home" : `${m.settings.way} ${brief(m.settings.value)}${unit}`}`;
   },
 });

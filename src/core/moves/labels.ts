@@ -43,7 +43,7 @@ export const dimension = moveKind({
   seconds: 3,
   shape: { joints: z.array(SETTINGS.id).min(1).max(1), decimals: z.int().min(0).max(3), ...PLACE, stays: z.boolean() },
   defaults: (c) => {
-    const joints = ownJoints(c, ["hinge", "slide", "screw"]);
+    const joints = ownJoints(c);
     if (joints.length === 0) throw new Refusal("no-joint-reading");
     return { joints, decimals: 0, right: 0.22, up: 0.14, stays: false };
   },

@@ -1,5 +1,6 @@
 import { z } from "zod";
-import type { Preparation } from "../document/preparation";
+import type { Joint, Preparation } from "../document/preparation";
+import { hasPitch, turns } from "../kinematics/jointKinds";
 import { Refusal } from "../text/refusal";
 import { brief, type Made, moveKind, type Piece, type PieceContext, SETTINGS } from "./kind";
 
@@ -34,7 +35,7 @@ export const turn = moveKind({
   seconds: 1.2,
   shape: { ...ABOUT, way: z.enum(["by", "to", "home"]), degrees: SETTINGS.degrees },
   defaults: (c) => {
-    const joints = ownJoints(c, ["hinge", "screw"]);
+    const joints = ownJoints(c, turns);
     return { axis: joints.length > 0 ? "joint" : "turn.z", joints, way: "by" as const, degrees: 90 };
   },
   fields: [
@@ -67,12 +68,10 @@ export function homeReading(channel: string, c: PieceContext): number {
 }
 
 /** The first joint of each target that is of a kind asked for; none where a target has none. */
-export function ownJoints(c: { preparation: Preparation; targets: Made["targets"] }, kinds: readonly string[]): string[] {
+export function ownJoints(c: { preparation: Preparation; targets: Made["targets"] }, wanted: (joint: Joint) => boolean = () => true): string[] {
   const found = c.targets.map((t) =>
     Object.values(c.preparation.joints).find(
-      (j) =>
-        kinds.includes(j.kind) &&
-        ((t.type === "node" && j.target.type === "node" && j.target.key === t.key) || (t.type === "group" && j.target.type === "group" && j.target.id === t.id)),
+      (j) => wanted(j) && ((t.type === "node" && j.target.type === "node" && j.target.key === t.key) || (t.type === "group" && j.target.type === "group" && j.target.id === t.id)),
     ),
   );
   return found.every((j) => j !== undefined) ? found.map((j) => (j as { id: string }).id) : [];
@@ -88,13 +87,13 @@ export const unscrew = moveKind({
   seconds: 2.5,
   shape: { joints: ABOUT.joints, turns: SETTINGS.turns },
   defaults: (c) => {
-    const joints = ownJoints(c, ["screw"]);
+    const joints = ownJoints(c, hasPitch);
     if (joints.length === 0) throw new Refusal("no-screw");
     return { joints, turns: 3 };
   },
   fields: [{ name: "turns", label: "Turns out", type: "turns", hint: "Negative turns it in" }],
   pieces: (move, c): Piece[] => {
-    const joint = c.tracks?.joints.find((j) => move.settings.joints.includes(j.joint.id) && j.joint.kind === "screw");
+    const joint = c.tracks?.joints.find((j) => move.settings.joints.includes(j.joint.id) && hasPitch(j.joint));
     if (!joint) return [];
     // Out is along the joint's stored direction; which sense of turning that is follows from the pitch.
     const out = Math.sign(joint.joint.pitch) * joint.sense;
@@ -114,7 +113,7 @@ export const indexing = moveKind({
   ease: { kind: "soft", start: 0.3, stop: 0.3 },
   shape: { ...ABOUT, degrees: SETTINGS.degrees, jumps: z.int().min(1, "At least one jump.").max(1000), dwell: SETTINGS.ticks },
   defaults: (c) => {
-    const joints = ownJoints(c, ["hinge", "screw"]);
+    const joints = ownJoints(c, turns);
     return { axis: joints.length > 0 ? "joint" : "turn.z", joints, degrees: 36, jumps: 5, dwell: 0.4 * 705_600_000 };
   },
   fields: [

@@ -1,5 +1,6 @@
 import type { PartTarget } from "../document/parts";
 import type { MadeMove } from "../document/sequence";
+import { turns } from "../kinematics/jointKinds";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { ReadonlyTriple, Triple } from "../math/triple";
@@ -60,7 +61,7 @@ function noteOf(program: Program, step: string, move: Extract<MadeMove, { kind: 
   const joint = program.preparation.joints[id];
   const channel = program.channelOf(target, `joint.${id}`);
   if (!joint || channel < 0) return { ...base, text: "?", reading: null };
-  return { ...base, text: "", reading: { channel, decimals: move.settings.decimals, unit: joint.kind === "slide" ? program.preparation.displayUnit : "°" } };
+  return { ...base, text: "", reading: { channel, decimals: move.settings.decimals, unit: turns(joint) ? "°" : program.preparation.displayUnit } };
 }
 
 /** What a note says in a pose. */

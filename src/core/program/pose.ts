@@ -1,5 +1,6 @@
 import { type AssemblyIndex, emptyBounds, growByBox } from "../assembly/assembly";
 import { EASE_STRIDE, easeAt } from "../ease/ease";
+import { advance, turns } from "../kinematics/jointKinds";
 import { multiplyAffine, multiplyShift, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
 import { sampleBeyond } from "./beyond";
@@ -352,10 +353,9 @@ function wholeDeparture(tracks: NodeTracks, out: Pose, target: Float64Array): vo
 /** The motion of a joint for a departure (degrees about, or mm along, its stored axis), in the frame its part departs in. */
 export function jointMotion(tracks: Pick<JointTracks, "joint" | "point" | "direction">, departed: number, out: Float64Array): void {
   const [x, y, z] = tracks.direction;
-  const { kind, pitch } = tracks.joint;
   setIdentity(out);
-  const along = kind === "slide" ? departed : kind === "screw" ? (pitch * departed) / 360 : 0;
-  if (kind !== "slide") {
+  const along = advance(tracks.joint, departed);
+  if (turns(tracks.joint)) {
     const [px, py, pz] = tracks.point;
     axisRotation3(_axis, x, y, z, departed);
     for (let c = 0; c < 3; c++) for (let r = 0; r < 3; r++) out[4 * c + r] = _axis[3 * c + r] as number;

@@ -20,6 +20,7 @@ import {
 import { putJoint } from "../../core/edit/preparationCommands";
 import { plainCopy } from "../../core/edit/sequenceCommands";
 import { together } from "../../core/edit/together";
+import { hasPitch } from "../../core/kinematics/jointKinds";
 import type { MakeContext } from "../../core/moves/kind";
 import { moveKindOf } from "../../core/moves/kinds";
 import { spanOf } from "../../core/program/spans";
@@ -358,7 +359,7 @@ function act(desk: Desk, label: string, step: string, make: () => { command: (dr
 
 /** Gives selected fasteners a screw joint along their own axis where they have none. */
 function ensureScrews(desk: Desk): void {
-  const missing = selectedTargets(desk).filter((t) => !Object.values(desk.state.preparation.body.joints).some((j) => j.kind === "screw" && targetId(j.target) === targetId(t)));
+  const missing = selectedTargets(desk).filter((t) => !Object.values(desk.state.preparation.body.joints).some((j) => hasPitch(j) && targetId(j.target) === targetId(t)));
   if (missing.length === 0) return;
   const made = missing.map((t) => screwJoint(desk, t));
   desk.prepare(`Screw joint of ${missing.length === 1 ? targetName(desk, missing[0] as Target) : `${missing.length} parts`}`, together(made.map(putJoint)));

@@ -1,5 +1,6 @@
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import { type AssemblyPackage, decodePackage } from "../../core/assembly/package";
+import { formatByName, mayBeModel, SOURCE_FORMATS } from "../../core/assembly/sourceFormats";
 import { Refusal } from "../../core/text/refusal";
 import type { SourceWorker } from "../../workers/source";
 import { askOnce } from "./workerClient";
@@ -14,18 +15,15 @@ export interface SourceUpload {
   missing: string[];
 }
 
-const STEP = /\.(step|stp|p21)$/i;
-const MODEL = /\.(gltf|obj|step|stp|p21|glb|stl|3mf|zip)$/i;
-
 /** Makes one upload of the files that were dropped or chosen together. @throws Error in words for the user */
 export async function packFiles(given: readonly File[], loose = false, signal?: AbortSignal): Promise<SourceUpload> {
   // A folder holds other things as well: what goes with STEP files are STEP files.
-  const steps = given.filter((f) => STEP.test(f.name));
+  const steps = given.filter((f) => formatByName(f.name) === "step");
   const files = steps.length > 0 ? steps : given;
   const [first] = files;
   if (!first) throw new Refusal("no-file");
   if (files.length === 1 && steps.length === 0) return { name: first.name, data: first, missing: [] };
-  const models = files.filter((f) => MODEL.test(f.name));
+  const models = files.filter((f) => mayBeModel(f.name));
   if (models.length > 1 && steps.length === 0) throw new Refusal("several-models", { names: models.map((f) => f.name) });
   const main = models[0];
   if (!main) throw new Refusal("no-model", { names: files.map((f) => f.name) });
@@ -43,5 +41,8 @@ export async function readPreview(source: SourceUpload, settings: ImportSettings
 
 /** True for files that say neither unit nor which way is up. */
 export function leavesUnitOpen(files: readonly File[]): boolean {
-  return files.some((f) => /\.(stl|obj)$/i.test(f.name));
+  return files.some((f) => {
+    const format = formatByName(f.name);
+    return format !== null && SOURCE_FORMATS[format].unitOpen;
+  });
 }

@@ -1,4 +1,5 @@
 import { targetId } from "../../core/document/sequence";
+import { turns } from "../../core/kinematics/jointKinds";
 import { nth } from "../../core/math/packed";
 import { formatLength, formatNumber } from "../../core/units/units";
 import type { HandleDrag } from "../../stage/handleDrag";
@@ -81,7 +82,7 @@ function dragText(desk: Desk, drag: HandleDrag): string {
   const angle = (v: number) => `${formatNumber(v, 2)}°`;
   if (drag.joint) {
     const joint = desk.state.preparation.body.joints[drag.joint.id];
-    const show = joint?.kind === "slide" ? (v: number) => formatLength(v, unit) : angle;
+    const show = joint && !turns(joint) ? (v: number) => formatLength(v, unit) : angle;
     const shown = desk.state.pending[targetId(drag.tracks.target)]?.values[`joint.${drag.joint.id}`] ?? drag.joint.reading;
     return `${joint?.name} ${signed(show(drag.delta))}  reads ${show(shown)}${note}`;
   }

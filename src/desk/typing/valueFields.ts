@@ -1,10 +1,11 @@
 import type { Joint } from "../../core/document/preparation";
+import { turns } from "../../core/kinematics/jointKinds";
 import { formatNumber, type LengthUnit, MM_PER_UNIT, parseAngle, parseLength } from "../../core/units/units";
 
 export type ValueKind = "length" | "angle" | "share" | "plain";
 
 /** What kind of number a joint's reading is. */
-export const readingKind = (joint: Pick<Joint, "kind">): ValueKind => (joint.kind === "slide" ? "length" : "angle");
+export const readingKind = (joint: Pick<Joint, "kind">): ValueKind => (turns(joint) ? "angle" : "length");
 
 /** A value as it is shown: in the display unit, without the unit's name. */
 export function shown(value: number, kind: ValueKind, unit: LengthUnit, decimals = 3): string {

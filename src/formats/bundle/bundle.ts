@@ -1,4 +1,5 @@
 import { zipSync } from "fflate";
+import { formatByName, MODEL_FORMATS } from "../../core/assembly/sourceFormats";
 import { readDirectory, unpackEntry, ZipError } from "../archive/zip";
 import { ImportError } from "../importError";
 import { isStepName, mastersOf } from "../step/set";
@@ -14,9 +15,6 @@ export interface Bundle {
 const UNPACKED_MAX_BYTES = 512 * 1024 * 1024;
 const ENTRIES_MAX = 400;
 const STAMP = new Date("2026-01-01T00:00:00Z");
-/** In this order: what an archive's main file may be. */
-const MAIN = [/\.(step|stp|p21)$/i, /\.gltf$/i, /\.glb$/i, /\.obj$/i, /\.3mf$/i, /\.stl$/i];
-
 /** Packs files that belong together, so that they travel and are kept as one. */
 export function packBundle(files: readonly { name: string; bytes: Uint8Array }[]): Uint8Array {
   return zipSync(Object.fromEntries(files.map((f) => [f.name.split(/[/\\]/).pop() ?? f.name, f.bytes])), { level: 1, mtime: STAMP });
@@ -54,8 +52,8 @@ export function namesIn(bytes: Uint8Array, what: string): string[] {
 export function openBundle(bytes: Uint8Array, fileName: string): Bundle {
   const files = unpack(bytes, "archive");
   const names = [...files.keys()];
-  for (const pattern of MAIN) {
-    let found = names.filter((n) => pattern.test(n) && !/(^|\/)(__MACOSX|\.)/.test(n));
+  for (const format of MODEL_FORMATS) {
+    let found = names.filter((n) => formatByName(n) === format && !/(^|\/)(__MACOSX|\.)/.test(n));
     // Parts in files of their own: the one that no other names is what the set is about.
     if (found.length > 1 && found.every(isStepName)) {
       const masters = mastersOf(found.map((name) => ({ name, bytes: files.get(name) as Uint8Array })));

@@ -5,6 +5,7 @@ import { useEffect, useState } from "react";
 import type { Joint } from "../../core/document/preparation";
 import { zeroFor } from "../../core/edit/jointChanges";
 import { putJoint, removeJoint } from "../../core/edit/preparationCommands";
+import { hasPitch } from "../../core/kinematics/jointKinds";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { changeJoint, keysBeyond } from "../../desk/acts/changing";
@@ -126,7 +127,7 @@ export function JointEditor({ joint }: { joint: Joint }) {
             />
           ))}
         </div>
-        {joint.kind === "screw" && (
+        {hasPitch(joint) && (
           <>
             <span>Pitch</span>
             <ValueField

@@ -1,10 +1,12 @@
 "use client";
 import { Button, Dropdown, Tooltip } from "antd";
 import { MoveRight, Plus, RotateCw, Torus } from "lucide-react";
+import type { ReactNode } from "react";
 import type { PartTarget } from "../../core/document/parts";
 import { type Joint, jointsOf } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putJoint } from "../../core/edit/preparationCommands";
+import { hasPitch, JOINT_KIND_NAMES, JOINT_KINDS, type JointKind } from "../../core/kinematics/jointKinds";
 import { targetName } from "../../desk/names";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
 import { setJoint } from "../../desk/selection/selecting";
@@ -12,13 +14,8 @@ import { pick } from "../../desk/showing/picking";
 import { useDesk, useDeskState } from "../desk/context";
 import { JointEditor } from "./JointEditor";
 
-const KINDS = [
-  { kind: "hinge", label: "Hinge: turns about an axis", icon: <RotateCw size={14} /> },
-  { kind: "slide", label: "Slide: runs along a line", icon: <MoveRight size={14} /> },
-  { kind: "screw", label: "Screw: turns and advances", icon: <Torus size={14} /> },
-] as const;
-
-const WORD = { hinge: "Hinge", slide: "Slide", screw: "Screw" } as const;
+/** A picture for each kind. */
+const ICONS: Readonly<Record<JointKind, ReactNode>> = { hinge: <RotateCw size={14} />, slide: <MoveRight size={14} />, screw: <Torus size={14} /> };
 
 /** The joints of a part or group: how it may move about or along axes of the model. */
 export function JointsTab({ target }: { target: PartTarget }) {
@@ -29,7 +26,7 @@ export function JointsTab({ target }: { target: PartTarget }) {
   const joints = jointsOf(preparation, target);
   const open = joints.find((j) => j.id === chosen) ?? joints[0];
   const add = (kind: Joint["kind"]) =>
-    pick(desk, `${WORD[kind]}: point at its axis (a hole, shaft, edge or face)`, {
+    pick(desk, `${JOINT_KINDS[kind].title}: point at its axis (a hole, shaft, edge or face)`, {
       kinds: ["axis", "circle", "edge-middle", "face"],
       needsDirection: true,
       onDone: (picked) => {
@@ -40,8 +37,8 @@ export function JointsTab({ target }: { target: PartTarget }) {
         const base = `${targetName(desk, target)} ${kind}`.slice(0, 180);
         let name = base;
         for (let n = 2; taken.has(name); n++) name = `${base} ${n}`;
-        const joint: Joint = { id, name, target, kind, point: at.point, direction: at.direction, zero: 0, flipped: false, pitch: kind === "screw" ? 1 : 0, limits: null };
-        if (desk.prepare(`${WORD[kind]} on ${targetName(desk, target)}`, putJoint(joint))) setJoint(desk, id);
+        const joint: Joint = { id, name, target, kind, point: at.point, direction: at.direction, zero: 0, flipped: false, pitch: hasPitch({ kind }) ? 1 : 0, limits: null };
+        if (desk.prepare(`${JOINT_KINDS[kind].title} on ${targetName(desk, target)}`, putJoint(joint))) setJoint(desk, id);
       },
     });
   return (
@@ -68,7 +65,13 @@ export function JointsTab({ target }: { target: PartTarget }) {
       )}
       {open && <JointEditor key={open.id} joint={open} />}
       <div className="row tight">
-        <Dropdown trigger={["click"]} menu={{ items: KINDS.map((k) => ({ key: k.kind, label: k.label, icon: k.icon })), onClick: ({ key }) => add(key as Joint["kind"]) }}>
+        <Dropdown
+          trigger={["click"]}
+          menu={{
+            items: JOINT_KIND_NAMES.map((kind) => ({ key: kind, label: `${JOINT_KINDS[kind].title}: ${JOINT_KINDS[kind].about}`, icon: ICONS[kind] })),
+            onClick: ({ key }) => add(key as Joint["kind"]),
+          }}
+        >
           <Tooltip title="Then point at its axis on the stage">
             <Button size="small" type={joints.length === 0 ? "primary" : "default"} disabled={picking !== null} icon={<Plus size={13} />}>
               Add a joint

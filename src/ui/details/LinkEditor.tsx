@@ -6,6 +6,7 @@ import type { PartTarget } from "../../core/document/parts";
 import type { Joint, Link } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putLink, removeLink } from "../../core/edit/preparationCommands";
+import { turns } from "../../core/kinematics/jointKinds";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { nameOf } from "../../desk/names";
@@ -108,7 +109,7 @@ function LinkForm({ link }: { link: Link }) {
   if (!driver || !follower) return null;
   const fault = desk.program.linkFaults.get(link.id);
   const put = (part: object, merge: string | null = null) => desk.prepare(`Link of ${follower.name}`, putLink({ ...link, ...part } as Link), merge);
-  const turning = follower.kind !== "slide";
+  const turning = turns(follower);
   const unitKind: ValueKind = turning ? "angle" : "length";
   const row = (label: string, key: string, kind: ValueKind, suffix?: string, check?: (v: number) => string | null) => (
     <>
@@ -160,7 +161,7 @@ function LinkForm({ link }: { link: Link }) {
         {link.kind === "ratio" && (
           <>
             {row("Goes", "num", "plain", turning ? "°" : "mm")}
-            {row("for each", "den", "plain", driver.kind === "slide" ? "mm" : "°", notZero)}
+            {row("for each", "den", "plain", turns(driver) ? "°" : "mm", notZero)}
             {row("Offset", "offset", unitKind)}
           </>
         )}

@@ -1,5 +1,6 @@
 import type { Joint, Link } from "../../core/document/preparation";
 import { crankSliderFrom } from "../../core/kinematics/crankSlider";
+import { turns } from "../../core/kinematics/jointKinds";
 import { jointAxis } from "../../core/program/jointFrame";
 import { problemOf } from "../../core/text/problem";
 import type { Desk } from "../../desk/port";
@@ -18,7 +19,6 @@ export const LINK_WORDS: Readonly<Record<Link["kind"], string>> = {
 
 /** Kinds of link that can couple two joints. */
 export function kindsFor(driver: Pick<Joint, "kind">, follower: Pick<Joint, "kind">): Link["kind"][] {
-  const turns = (j: Pick<Joint, "kind">) => j.kind !== "slide";
   if (turns(driver) && turns(follower)) return ["gears", "ratio", "four-bar", "cam"];
   if (turns(driver)) return ["crank-slider", "rack", "lead", "cam", "ratio"];
   return ["ratio", "cam"];

@@ -1,5 +1,6 @@
 import { targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
+import { turns } from "../../core/kinematics/jointKinds";
 import { ownJoints } from "../../core/moves/turn";
 import type { Desk } from "../../desk/port";
 
@@ -12,10 +13,10 @@ export function axisChoices(desk: Desk, move: MadeMove): { value: string; label:
   const only = move.targets.length === 1 ? move.targets[0] : undefined;
   if (only) {
     for (const j of Object.values(preparation.joints)) {
-      if (targetId(j.target) === targetId(only) && j.kind !== "slide") out.push({ value: `joint ${j.id}`, label: j.name, settings: { axis: "joint", joints: [j.id] } });
+      if (targetId(j.target) === targetId(only) && turns(j)) out.push({ value: `joint ${j.id}`, label: j.name, settings: { axis: "joint", joints: [j.id] } });
     }
   } else {
-    const joints = ownJoints({ preparation, targets: move.targets }, ["hinge", "screw"]);
+    const joints = ownJoints({ preparation, targets: move.targets }, turns);
     if (joints.length > 0) out.push({ value: ABOUT_OWN, label: "their own joints", settings: { axis: "joint", joints } });
   }
   const first = move.targets[0];

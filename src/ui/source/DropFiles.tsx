@@ -2,10 +2,9 @@
 import { Button } from "antd";
 import { PackageOpen } from "lucide-react";
 import { type ReactNode, useRef, useState } from "react";
+import { CHOOSABLE } from "../../core/assembly/sourceFormats";
 
-export const ACCEPT = ".step,.stp,.p21,.glb,.gltf,.bin,.obj,.mtl,.stl,.3mf,.zip,.png,.jpg,.jpeg,.webp";
-
-/** Most files of a dropped folder. */
+export /** Most files of a dropped folder. */
 const FILES_MOST = 2000;
 
 /** The files of a drop, those in folders as well. */
@@ -82,7 +81,7 @@ export function DropFiles({
         ref={input}
         type="file"
         multiple
-        accept={ACCEPT}
+        accept={CHOOSABLE}
         hidden
         aria-label="CAD file"
         onChange={(e) => {
