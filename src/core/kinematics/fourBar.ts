@@ -23,6 +23,8 @@ export class FourBar implements LinkFunction {
   private readonly homeAngle: number;
   private readonly homeTilt: number;
   private readonly sense: number;
+  /** Opposite bars are equal and run alike: where all four lie on one line it goes straight on and stays one. */
+  private readonly parallelogram: boolean;
   /** Follower angle at each station of one turn from home, unwrapped, and its change over a whole turn. */
   private readonly stations = new Float64Array(STATIONS + 1);
   private readonly winding: number;
@@ -44,6 +46,8 @@ export class FourBar implements LinkFunction {
     this.coupler = Math.hypot(this.b[0] - this.a[0], this.b[1] - this.a[1]);
     if (Math.hypot(...this.a) < 1e-6 || this.rocker < 1e-6) throw new Refusal("four-bar-pin");
     if (this.coupler < 1e-6) throw new Refusal("four-bar-coupler");
+    const even = 1e-6 * (Math.abs(this.ground) + this.rocker);
+    this.parallelogram = !crossed && Math.hypot(this.b[0] - this.a[0] - this.ground, this.b[1] - this.a[1]) < even;
     const turn = (this.ground - this.a[0]) * (this.b[1] - this.a[1]) + this.a[1] * (this.b[0] - this.a[0]);
     this.side = (turn >= 0 ? 1 : -1) * (crossed ? -1 : 1);
     // Measured the way every other angle is, so that home comes out as home bit for bit.
@@ -65,6 +69,11 @@ export class FourBar implements LinkFunction {
     const s = sinDeg(driver);
     const ax = c * this.a[0] - s * this.a[1];
     const ay = s * this.a[0] + c * this.a[1];
+    if (this.parallelogram) {
+      this.px = ax + this.ground;
+      this.py = ay;
+      return angleDeg(ax, ay);
+    }
     const dx = this.ground - ax;
     const dy = -ay;
     const far = Math.max(1e-12, Math.hypot(dx, dy));
