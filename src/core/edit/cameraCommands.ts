@@ -10,6 +10,7 @@ import { TICKS_PER_SECOND } from "../time/time";
 import { freshId } from "./id";
 import { handKeysOf, type MoveRef } from "./moveCommands";
 import { newHandMove, type SequenceCommand } from "./sequenceCommands";
+import { namesCamera } from "./traverse";
 
 /** Adds a camera that stands at given values. */
 export function addCamera(id: string, name: string, home: CameraValues): SequenceCommand {
@@ -42,13 +43,9 @@ export function removeCamera(id: string): SequenceCommand {
     if (others.length === 0) throw new Refusal("last-camera");
     delete draft.cameras[id];
     if (draft.camera === id) draft.camera = others[0] as string;
-    const gone = targetId({ type: "camera", id });
     // In timings that are kept, too: one that cut to a camera that is gone could not be put on again.
     for (const step of timedSteps(draft)) {
-      for (const move of Object.values(step.moves)) {
-        const moved: Target[] = move.kind === "hand" ? [move.target] : move.targets;
-        if (moved.some((t) => targetId(t) === gone) || (move.kind === "camera-cut" && move.settings.camera === id)) delete step.moves[move.id];
-      }
+      for (const move of Object.values(step.moves)) if (namesCamera(move, id)) delete step.moves[move.id];
     }
   };
 }

@@ -18,7 +18,7 @@ import type { Ease } from "../ease/ease";
 import { Refusal } from "../text/refusal";
 import { type FrameRate, ticksPerFrame } from "../time/time";
 import { freshId } from "./id";
-import { mapStepTimes } from "./traverse";
+import { mapIds, mapStepTimes } from "./traverse";
 
 /** A command changes a draft of a sequence in place. The caller gives it to Immer, which records the patches. */
 export type SequenceCommand = (draft: Sequence) => void;
@@ -116,7 +116,12 @@ export function copied(
         }),
       );
     }
-    if (copy.kind === "back" && copy.settings.of.step === from && ids.has(copy.settings.of.move)) copy.settings.of = { step: to, move: ids.get(copy.settings.of.move) as string };
+    mapIds(copy, {
+      original: (of) => {
+        const twin = of.step === from ? ids.get(of.move) : undefined;
+        return twin === undefined ? of : { step: to, move: twin };
+      },
+    });
     out.moves[copy.id] = copy;
   }
   return out;

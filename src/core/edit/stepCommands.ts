@@ -6,6 +6,7 @@ import { formatSecondsShort } from "../time/time";
 import { freshId } from "./id";
 import { handKeysOf, reversalsOf } from "./moveCommands";
 import { plainCopy, removeStep, type SequenceCommand } from "./sequenceCommands";
+import { mapIds } from "./traverse";
 
 /** Spans of a step's action in which something moves, ticks from the action's start, with the move's name. */
 function movingSpans(program: Program, step: Step): { t0: number; t1: number; name: string }[] {
@@ -211,7 +212,7 @@ interface Ref {
 function redirect(draft: Sequence, from: Ref, to: Ref): void {
   for (const step of Object.values(draft.steps)) {
     for (const move of Object.values(step.moves)) {
-      if (move.kind === "back" && move.settings.of.step === from.step && move.settings.of.move === from.move) move.settings.of = { ...to };
+      mapIds(move, { original: (of) => (of.step === from.step && of.move === from.move ? to : of) });
     }
   }
 }

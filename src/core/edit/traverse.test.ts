@@ -1,121 +1,89 @@
 import { describe, expect, test } from "vitest";
-import { CAMERA, key, preparation, seconds, sequenceOf, smallAssembly, smallIndex } from "../../../tests/support/assembly";
-import { indexAssembly } from "../assembly/assembly";
-import { keysOf, type MadeMove, type Sequence, SequenceSchema } from "../document/sequence";
-import { MOVE_KINDS } from "../moves/kinds";
-import { compile } from "../program/compile";
-import { createPose, pose } from "../program/pose";
-import { addCamera, removeCamera } from "./cameraCommands";
+import { seconds } from "../../../tests/support/assembly";
+import { richFilm } from "../../../tests/support/richFilm";
+import type { Move, Target } from "../document/sequence";
 import { runCommand } from "./history";
-import { addMove, reversedCopies } from "./moveCommands";
-import { rescalePreparation } from "./rescaleWork";
-import { setRate } from "./sequenceCommands";
-import { removeStepOf } from "./stepCommands";
-import { fitTo, sequenceLength } from "./timing/goal";
-import { keepTiming } from "./timing/versions";
-import { mapMoveTimes, mapSettings } from "./traverse";
+import { mapIds, mapMoveLengths, mapMoveTimes, mapTargets, namedTargets, namesCamera } from "./traverse";
 
-const ARM = { type: "node", key: "root/arm" } as const;
-const EASE = { kind: "soft", start: 0, stop: 0 } as const;
-const made = (kind: string, settings: Record<string, unknown>, more: Partial<MadeMove> = {}): MadeMove =>
-  ({ id: "m", name: "m", on: true, folder: null, colour: null, note: "", start: 0, length: seconds(1), ease: EASE, targets: [ARM], kind, settings, ...more }) as MadeMove;
-const takeOff = () =>
-  made("take-off", {
-    direction: [0, 0, 1],
-    distance: 30,
-    attention: { on: true, length: seconds(1.2), times: 2, colour: "ochre" },
-    leaving: { on: true, length: seconds(0.6) },
-  });
-const withMove = (move: MadeMove, steps = 1): Sequence => runCommand(sequenceOf(Array.from({ length: steps }, () => ({}))), addMove("s0", move)).document;
-const compiled = (s: Sequence) => compile(smallIndex(), preparation(), s);
-const film = (s: Sequence, times: number[]) => {
-  const p = compiled(s);
-  const out = createPose(p);
-  return times.map((t) => {
-    pose(p, seconds(t), out);
-    return Array.from(out.world);
-  });
-};
+const film = richFilm();
+const move = (step: string, id: string): Move => structuredClone(film.steps[step]?.moves[id]) as Move;
+const name = (t: Target) => (t.type === "node" ? t.key : "id" in t ? t.id : t.type);
 
-describe("every time of a move", () => {
-  test("is reached, those inside settings as well", () => {
-    const move = takeOff();
+describe("everything that a move names", () => {
+  test("is its targets, and parts in its settings, alone and in lists", () => {
+    const of = (step: string, id: string) => namedTargets(move(step, id)).map(name);
+    expect(of("s0", "grp")).toEqual(["g"]);
+    expect(of("s1", "off")).toEqual(["root/arm/b"]);
+    expect(of("s1", "fit")).toContain("root/arm");
+    expect(of("s2", "follow")).toContain("root/arm");
+    expect([namesCamera(move("s1", "fit"), "main"), namesCamera(move("s1", "fit"), "other"), namesCamera(move("s1", "off"), "main")]).toEqual([true, false, false]);
+  });
+  test("is taken through a function; what is gone is left out of lists, and is nothing where it stood alone", () => {
+    const away = (t: Target) => (t.type === "node" && t.key === "root/arm" ? null : t);
+    const fit = move("s1", "fit");
+    mapTargets(fit, away);
+    expect(namedTargets(fit).map(name)).not.toContain("root/arm");
+    const follow = move("s2", "follow");
+    mapTargets(follow, away);
+    expect(follow.kind === "camera-follow" && follow.settings.part).toBeNull();
+    const other = move("s0", "grp");
+    mapTargets(other, (t) => (t.type === "group" ? { type: "node", key: "root" } : t));
+    expect(namedTargets(other).map(name)).toEqual(["root"]);
+    mapTargets(other, () => null);
+    expect(namedTargets(other).map(name)).toEqual(["root"]);
+  });
+  test("ids: the camera that is cut to, and the original of a reversed move", () => {
+    const back = Object.values(film.steps.s4?.moves ?? {}).find((m) => m.kind === "back") as Move;
+    const copy = structuredClone(back);
+    mapIds(copy, { original: (of) => ({ step: `${of.step}x`, move: "y" }), camera: () => "none" });
+    expect(copy.kind === "back" && copy.settings.of).toEqual({ step: "s1x", move: "y" });
+    const cut = { ...move("s1", "off"), kind: "camera-cut", settings: { camera: "main" } } as Move;
+    expect(namesCamera(cut, "main")).toBe(true);
+    mapIds(cut, { camera: (c) => `${c}2` });
+    expect(namesCamera(cut, "main2")).toBe(true);
+  });
+});
+
+describe("every number of a move", () => {
+  test("times: start, length, those inside settings, repeats and arrivals; a moment shifts where a length does not", () => {
+    const off = move("s1", "off");
     mapMoveTimes(
-      move,
-      (t) => t + 5,
-      (l) => l / 2,
+      off,
+      (t) => t + 10,
+      (t) => 2 * t,
     );
-    expect(move).toMatchObject({ start: 5, length: seconds(0.5), settings: { attention: { length: seconds(0.6) }, leaving: { length: seconds(0.3) } } });
+    expect(off.kind === "take-off" && [off.start, off.length, off.settings.attention.length, off.settings.leaving.length]).toEqual([
+      seconds(0.3) + 10,
+      seconds(1.6),
+      seconds(0.8),
+      seconds(0.6),
+    ]);
+    const group = move("s0", "grp");
+    mapMoveTimes(
+      group,
+      (t) => t + 10,
+      (t) => 2 * t,
+    );
+    expect(group.kind === "hand" && [group.keys.q?.at, group.keys.q?.lead, group.repeat?.period]).toEqual([seconds(0.8) + 10, seconds(1), seconds(2)]);
   });
-  test("each kind's fields lead to a setting that is there", () => {
-    for (const kind of MOVE_KINDS) {
-      if (kind.kind === "back") continue;
-      let settings: Record<string, unknown>;
-      try {
-        settings = kind.defaults({ index: smallIndex(), preparation: preparation(), targets: [ARM], camera: "main", nodesOf: () => [1], view: { ...CAMERA } }) as Record<
-          string,
-          unknown
-        >;
-      } catch {
-        continue; // Needs a joint, a pose or a look first.
-      }
-      for (const f of kind.fields) {
-        const holder = f.name.split(".").reduce<unknown>((at, part) => (at as Record<string, unknown> | undefined)?.[part], settings);
-        expect([kind.kind, f.name, holder === undefined]).toEqual([kind.kind, f.name, false]);
-      }
-    }
+  test("lengths: distances, those of single parts too; a joint's value only where it is a length", () => {
+    const double = (v: number) => 2 * v;
+    const off = move("s1", "off");
+    mapMoveLengths(off, () => true, double);
+    expect(off.kind === "take-off" && off.settings.distance).toBe(80);
+    const exploded = move("s4", "explode");
+    mapMoveLengths(exploded, () => true, double);
+    expect(exploded.kind === "explode" && Object.values(exploded.settings.parts).map((p) => p.distance)).toEqual([60, 40]);
+    const drive = move("s2", "drive");
+    mapMoveLengths(drive, () => false, double);
+    expect(drive.kind === "joint" && drive.settings.value).toBe(80);
+    mapMoveLengths(drive, (j) => j === "h", double);
+    expect(drive.kind === "joint" && drive.settings.value).toBe(160);
   });
-  test("scales when the frame rate changes with frame numbers kept", () => {
-    const s = withMove(takeOff());
-    const slower = runCommand(s, setRate({ num: 15, den: 1 }, "frames")).document;
-    expect(slower.steps.s0?.moves.m).toMatchObject({ length: seconds(2), settings: { attention: { length: seconds(2.4) }, leaving: { length: seconds(1.2) } } });
-    expect(sequenceLength(slower)).toBe(2 * sequenceLength(s));
+  test("works on a draft of a command as on a plain move", () => {
+    const after = runCommand(film, (d) => {
+      for (const m of Object.values(d.steps.s1?.moves ?? {})) mapTargets(m, (t) => t);
+    });
+    expect(after.document).toEqual(film);
   });
-  test("scales when the whole is fitted to a length that stills alone cannot give", () => {
-    const s = withMove(takeOff());
-    const fitted = runCommand(s, fitTo(s, seconds(2))).document;
-    expect(sequenceLength(fitted)).toBe(seconds(2));
-    expect(fitted.steps.s0?.stillAfter).toBe(0);
-  });
-});
-
-test("settings of a type are mapped wherever they lie, lists too", () => {
-  const orbit = made("camera-orbit", { degrees: 90, rise: 0, about: [1, 2, 3], axis: null }, { targets: [{ type: "camera", id: "main" }] });
-  mapSettings(orbit, ["point", "degrees"], (v, type) => (type === "point" ? v * 10 : -v));
-  expect(orbit.settings).toMatchObject({ degrees: -90, about: [10, 20, 30] });
-});
-
-test("a moved home grows with the assembly when its unit changes", () => {
-  const K = 25.4;
-  const p = { ...preparation(), nodes: { "root/arm": { home: [0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1, 0, 4, 5, 6, 1] } } };
-  const grown = runCommand(p, rescalePreparation(K)).document;
-  expect(grown.nodes["root/arm"]?.home).toEqual([0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1, 0, 4 * K, 5 * K, 6 * K, 1]);
-  expect(indexAssembly(smallAssembly()).roots).toEqual([0]);
-});
-
-test("removing a step leaves nothing hanging: what put its moves back moves as before, by hand keys", () => {
-  let s = withMove(made("slide", { way: "by", direction: [0, 0, 1], distance: 30 }), 3);
-  const { command } = reversedCopies(s, [{ step: "s0", move: "m" }], "s2", 0, () => "back");
-  s = runCommand(s, command).document;
-  expect(Object.values(s.steps.s2?.moves ?? {})[0]?.kind).toBe("back");
-  const program = compiled(s);
-  const kept = runCommand(s, keepTiming(s, "v", "Before", ["s0", "s1"])).document;
-  const after = runCommand(kept, removeStepOf(program, "s0")).document;
-  expect(SequenceSchema.safeParse(after).success).toBe(true);
-  expect(Object.values(after.steps.s2?.moves ?? {}).map((m) => m.kind)).toEqual(["hand"]);
-  expect(keysOf(Object.values(after.steps.s2?.moves ?? {})[0]).length).toBeGreaterThan(0);
-  expect(Object.keys(after.timings.v?.steps ?? {})).toEqual(["s1"]);
-  // The last step's film ends where it ended; it begins where nothing has moved now.
-  const end = (program.steps.length as number) / seconds(1);
-  expect(film(after, [compiled(after).steps.length / seconds(1)])[0]).toEqual(film(s, [end])[0]);
-});
-
-test("removing a camera takes cuts to it out of the timings that are kept", () => {
-  let s = runCommand(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 1 })] }]), addCamera("side", "Side", CAMERA)).document;
-  s = runCommand(s, addMove("s0", made("camera-cut", { camera: "side" }, { targets: [{ type: "picture" }], length: 0 }))).document;
-  s = runCommand(s, keepTiming(s, "v", "With a cut", ["s0"])).document;
-  expect(Object.keys(s.timings.v?.steps.s0?.moves ?? {})).toContain("m");
-  const after = runCommand(s, removeCamera("side")).document;
-  expect(Object.keys(after.timings.v?.steps.s0?.moves ?? {})).not.toContain("m");
-  expect(Object.keys(after.steps.s0?.moves ?? {})).not.toContain("m");
 });

@@ -1,4 +1,4 @@
-import type { Key, Move, StepTiming } from "../document/sequence";
+import type { Key, Move, StepTiming, Target } from "../document/sequence";
 import { keysOf } from "../document/sequence";
 import type { ExplodedPart } from "../moves/explodedView";
 import type { SettingField } from "../moves/kind";
@@ -57,4 +57,64 @@ export function mapMoveLengths(move: Move, isSlide: (joint: string) => boolean, 
   mapSettings(move, ["mm", "point"], map);
   if (move.kind === "joint" && move.settings.joints.every(isSlide)) move.settings.value = map(move.settings.value);
   if (move.kind === "explode") for (const part of Object.values(move.settings.parts) as ExplodedPart[]) part.distance = map(part.distance);
+}
+
+/** A move in its step, as a reversed one names its original. */
+export interface OriginalRef {
+  step: string;
+  move: string;
+}
+
+/** Every part, group or camera that a move names: what it acts on, and what its settings speak of. */
+export function namedTargets(move: Move): Target[] {
+  const out: Target[] = [];
+  mapTargets(move, (t) => {
+    out.push(t);
+    return t;
+  });
+  return out;
+}
+
+/**
+ * Takes everything that a move names through a function, in place: its targets, and parts among its settings, alone or
+ * in lists. What the function gives null for is left out of lists, and is nothing where it stood alone; a hand-keyed
+ * move, which has one target, keeps it.
+ */
+export function mapTargets(move: Move, map: (target: Target) => Target | null): void {
+  if (move.kind === "hand") {
+    move.target = map(move.target) ?? move.target;
+    return;
+  }
+  move.targets = move.targets.flatMap((t) => map(t) ?? []);
+  const settings = move.settings as Record<string, unknown>;
+  for (const [name, value] of Object.entries(settings)) {
+    if (isTarget(value)) settings[name] = map(value);
+    else if (Array.isArray(value) && value.length > 0 && value.every(isTarget)) settings[name] = value.flatMap((t) => map(t) ?? []);
+  }
+}
+
+const isTarget = (value: unknown): value is Target => typeof value === "object" && value !== null && "type" in value && ("key" in value || "id" in value);
+
+/** What a move's settings name by id besides: the camera that is cut to, and the original of a reversed move. */
+export interface NamedIds {
+  camera?: (id: string) => string;
+  original?: (of: OriginalRef) => OriginalRef;
+}
+
+/** Takes ids that a move's settings name through functions, in place. */
+export function mapIds(move: Move, { camera, original }: NamedIds): void {
+  if (move.kind === "camera-cut" && camera) move.settings.camera = camera(move.settings.camera);
+  if (move.kind === "back" && original) move.settings.of = { ...original(move.settings.of) };
+}
+
+/** Whether a move names a camera: moves it, or cuts to it. */
+export function namesCamera(move: Move, id: string): boolean {
+  let found = namedTargets(move).some((t) => t.type === "camera" && t.id === id);
+  mapIds(move, {
+    camera: (c) => {
+      found ||= c === id;
+      return c;
+    },
+  });
+  return found;
 }
