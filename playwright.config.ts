@@ -11,18 +11,23 @@ export default defineConfig({
   // Much of a test is waiting: for a menu, a save, a frame. Two fill each other's gaps.
   workers: 2,
   fullyParallel: false,
-  reporter: process.env.CI ? [["list"], ["json", { outputFile: "var/e2e.json" }]] : [["list"], ["json", { outputFile: "var/e2e.json" }]],
+  reporter: process.env.CI
+    ? [["list"], ["json", { outputFile: "var/e2e.json" }]]
+    : [["list"], ["json", { outputFile: "var/e2e.json" }]],
   outputDir: "var/e2e-results",
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
-    // As on a slow machine: working light, nothing drawn or worked out in the background. Tests about these switch them on.
+    // As on a slow machine: working light, nothing drawn or worked out in the background. Tests about these switch
+    // them on.
     storageState: {
       cookies: [],
       origins: [
         {
           origin: `http://127.0.0.1:${port}`,
-          localStorage: [{ name: "plextan-aids", value: JSON.stringify({ working: true, pictures: false, framing: false }) }],
+          localStorage: [
+            { name: "plextan-aids", value: JSON.stringify({ working: true, pictures: false, framing: false }) },
+          ],
         },
       ],
     },

@@ -19,7 +19,15 @@ function geometryOf(id: string, shape: THREE.BufferGeometry): Geometry {
   const faces = new Float64Array(FACE_STRIDE);
   faces.set([0, indices.length / 3, 6]);
   faces[11] = -1;
-  return { id, positions, normals, indices, faces, edges: featureEdges(positions, normals, indices, faces), bounds: boundsOf(positions) };
+  return {
+    id,
+    positions,
+    normals,
+    indices,
+    faces,
+    edges: featureEdges(positions, normals, indices, faces),
+    bounds: boundsOf(positions),
+  };
 }
 
 /** A made-up assembly of `count` parts of a few shapes on a grid, in sub-assemblies of 50. */
@@ -33,12 +41,22 @@ export function gridAssembly(count: number): AssemblyPackage {
   ];
   const side = Math.ceil(Math.sqrt(count));
   const at = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
-  const nodes: Assembly["nodes"] = [{ key: "root", name: "root", parent: -1, kind: "assembly", home: at(0, 0, 0), geometry: -1, color: null }];
+  const nodes: Assembly["nodes"] = [
+    { key: "root", name: "root", parent: -1, kind: "assembly", home: at(0, 0, 0), geometry: -1, color: null },
+  ];
   let owner = 0;
   for (let i = 0; i < count; i++) {
     if (i % 50 === 0) {
       owner = nodes.length;
-      nodes.push({ key: `root/s${i / 50}`, name: `s${i / 50}`, parent: 0, kind: "assembly", home: at(0, 0, 0), geometry: -1, color: null });
+      nodes.push({
+        key: `root/s${i / 50}`,
+        name: `s${i / 50}`,
+        parent: 0,
+        kind: "assembly",
+        home: at(0, 0, 0),
+        geometry: -1,
+        color: null,
+      });
     }
     const color: [number, number, number, number] = [0.3 + 0.4 * ((i % 7) / 7), 0.4, 0.5, 1];
     nodes.push({
@@ -67,7 +85,10 @@ export function gridAssembly(count: number): AssemblyPackage {
 }
 
 /** How far a part is slid (mm) and turned (degrees about z) at its end. */
-export const endOf = (i: number): { slide: Triple; turn: number } => ({ slide: [(i % 5) - 2, ((i * 3) % 7) - 3, 4 + (i % 9) * 3], turn: 30 + ((i * 37) % 300) });
+export const endOf = (i: number): { slide: Triple; turn: number } => ({
+  slide: [(i % 5) - 2, ((i * 3) % 7) - 3, 4 + (i % 9) * 3],
+  turn: 30 + ((i * 37) % 300),
+});
 
 /** A sequence in which every part slides and turns from the first frame to the last. */
 export function allMove(pkg: AssemblyPackage, camera: Record<string, number>): Sequence {
@@ -87,7 +108,17 @@ export function allMove(pkg: AssemblyPackage, camera: Record<string, number>): S
       ease: { kind: "soft", start: 0, stop: 0 },
       values: { "slide.x": slide[0], "slide.y": slide[1], "slide.z": slide[2], "turn.z": turn },
     };
-    step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "", on: true, folder: null, colour: null, note: "", target: { type: "node", key: node.key }, keys: { k: key } };
+    step.moves[`m${i}`] = {
+      id: `m${i}`,
+      kind: "hand",
+      name: "",
+      on: true,
+      folder: null,
+      colour: null,
+      note: "",
+      target: { type: "node", key: node.key },
+      keys: { k: key },
+    };
     i++;
   }
   sequence.steps = { s: step };

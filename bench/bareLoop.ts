@@ -12,7 +12,12 @@ import { endOf } from "./assembly";
 export function bareLoop(pkg: AssemblyPackage, worldBounds: ArrayLike<number>, canvas: HTMLCanvasElement) {
   const WIDTH = canvas.width;
   const HEIGHT = canvas.height;
-  const view = threeQuarterView(Array.from(worldBounds).slice(0, 3), Array.from(worldBounds).slice(3, 6), WIDTH / HEIGHT, "z");
+  const view = threeQuarterView(
+    Array.from(worldBounds).slice(0, 3),
+    Array.from(worldBounds).slice(3, 6),
+    WIDTH / HEIGHT,
+    "z",
+  );
   const renderer = createRenderer(canvas);
   renderer.setPixelRatio(1);
   renderer.setSize(WIDTH, HEIGHT, false);
@@ -60,10 +65,14 @@ export function bareLoop(pkg: AssemblyPackage, worldBounds: ArrayLike<number>, c
   const camera = new THREE.PerspectiveCamera();
   const centre = min.clone().add(max).multiplyScalar(0.5);
   const radius = min.distanceTo(max) / 2;
-  const values = ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"].map((k) => (view as unknown as Record<string, number>)[k] as number);
+  const values = ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"].map(
+    (k) => (view as unknown as Record<string, number>)[k] as number,
+  );
   const starts = parts.map((p) => new THREE.Vector3(p.home[12], p.home[13], p.home[14]));
   const ends = parts.map((_, i) => starts[i]?.clone().add(new THREE.Vector3(...endOf(i).slide)) as THREE.Vector3);
-  const turns = parts.map((_, i) => new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(0, 0, 1), (endOf(i).turn * Math.PI) / 180));
+  const turns = parts.map((_, i) =>
+    new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(0, 0, 1), (endOf(i).turn * Math.PI) / 180),
+  );
   const still = new THREE.Quaternion();
   const position = new THREE.Vector3();
   const quaternion = new THREE.Quaternion();

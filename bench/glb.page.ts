@@ -79,7 +79,9 @@ async function bare(bytes: Uint8Array): Promise<number> {
   const camera = new THREE.PerspectiveCamera();
   setCamera(
     camera,
-    ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"].map((k) => (view as unknown as Record<string, number>)[k] as number),
+    ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"].map(
+      (k) => (view as unknown as Record<string, number>)[k] as number,
+    ),
     "z",
     WIDTH / HEIGHT,
     box.getCenter(new THREE.Vector3()),

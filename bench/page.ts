@@ -23,4 +23,12 @@ export function finish(renderer: THREE.WebGLRenderer): void {
 
 const nothing = () => {};
 /** A stage that tells nobody. */
-export const NO_EVENTS: StageEvents = { onPick: nothing, onHover: nothing, onHandle: nothing, onFeature: nothing, onMenu: nothing, onLook: nothing, onDrawn: nothing };
+export const NO_EVENTS: StageEvents = {
+  onPick: nothing,
+  onHover: nothing,
+  onHandle: nothing,
+  onFeature: nothing,
+  onMenu: nothing,
+  onLook: nothing,
+  onDrawn: nothing,
+};

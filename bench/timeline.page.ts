@@ -62,7 +62,13 @@ const desk = new OpenDesk({
   ],
 });
 
-function host(): { canvas: HTMLCanvasElement; scroller: HTMLElement; spacer: HTMLElement; playhead: HTMLElement; over: HTMLElement } {
+function host(): {
+  canvas: HTMLCanvasElement;
+  scroller: HTMLElement;
+  spacer: HTMLElement;
+  playhead: HTMLElement;
+  over: HTMLElement;
+} {
   const scroller = document.createElement("div");
   scroller.style.cssText = `position:relative;width:${WIDTH}px;height:${HEIGHT}px;overflow:auto`;
   const spacer = document.createElement("div");
@@ -104,7 +110,14 @@ interface Runs {
 
 function event(type: string, x: number, y: number): PointerEvent {
   const r = parts.canvas.getBoundingClientRect();
-  return new PointerEvent(type, { clientX: r.left + x, clientY: r.top + y, button: 0, buttons: 1, pointerId: 1, bubbles: true });
+  return new PointerEvent(type, {
+    clientX: r.left + x,
+    clientY: r.top + y,
+    button: 0,
+    buttons: 1,
+    pointerId: 1,
+    bubbles: true,
+  });
 }
 
 async function run(): Promise<object> {

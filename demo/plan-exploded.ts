@@ -13,7 +13,9 @@ import { nth } from "../src/core/math/packed";
 const pkg = decodePackage(readFileSync(process.argv[2] ?? ""));
 const index = indexAssembly(pkg.assembly);
 const pump = index.indexOf.get("Rill H2/Pump") as number;
-const nodes = (index.children[pump] ?? []).flatMap((n) => (index.children[n]?.length ? (index.children[n] ?? []) : [n]));
+const nodes = (index.children[pump] ?? []).flatMap((n) =>
+  index.children[n]?.length ? (index.children[n] ?? []) : [n],
+);
 const keyOf = (n: number) => index.assembly.nodes[n]?.key ?? "";
 const { plan } = planChecked(
   nodes.map((n) => bodyOf(keyOf(n), index, pkg.geometries, index.homeWorld, [n])),
@@ -22,6 +24,15 @@ const { plan } = planChecked(
 const parts = plan.flatMap((p, i) =>
   p.why === "stays" || p.why === "stuck"
     ? []
-    : [[keyOf(nth(nodes, i)), { direction: p.direction.map((v) => Math.round(v * 1e9) / 1e9 + 0), distance: Math.round(p.distance * 10) / 10, order: p.order }]],
+    : [
+        [
+          keyOf(nth(nodes, i)),
+          {
+            direction: p.direction.map((v) => Math.round(v * 1e9) / 1e9 + 0),
+            distance: Math.round(p.distance * 10) / 10,
+            order: p.order,
+          },
+        ],
+      ],
 );
 writeFileSync(new URL("./exploded.json", import.meta.url), `${JSON.stringify(Object.fromEntries(parts), null, 1)}\n`);

@@ -40,7 +40,15 @@ function finishOf(id: string): Finish {
 }
 
 /** A joint of the demo. Points are in the target's own frame (a group's in the assembly's), mm. */
-function joint(id: string, name: string, target: PartTarget, kind: Joint["kind"], point: Triple, direction: Triple, more: Partial<Joint> = {}): Joint {
+function joint(
+  id: string,
+  name: string,
+  target: PartTarget,
+  kind: Joint["kind"],
+  point: Triple,
+  direction: Triple,
+  more: Partial<Joint> = {},
+): Joint {
   return { id, name, target, kind, point, direction, zero: 0, flipped: false, pitch: 0, limits: null, ...more };
 }
 
@@ -70,22 +78,51 @@ export function demoPreparation(index: AssemblyIndex): Preparation {
 
   // Groups cut across the CAD tree: what turns together is in two sub-assemblies.
   p.groups = {
-    crank: { id: "crank", name: "Crank", members: keys("Crank drive", ["Crank shaft", "Gear wheel 36T", "Crank arm", "Grip", "Grip pin", "Arm screw"]) },
-    pinion: { id: "pinion", name: "Pinion and disc", members: [...keys("Crank drive/Pinion set", ["Pinion shaft", "Pinion 12T"]), ...keys("Pump", ["Crank disc", "Crank pin"])] },
+    crank: {
+      id: "crank",
+      name: "Crank",
+      members: keys("Crank drive", ["Crank shaft", "Gear wheel 36T", "Crank arm", "Grip", "Grip pin", "Arm screw"]),
+    },
+    pinion: {
+      id: "pinion",
+      name: "Pinion and disc",
+      members: [
+        ...keys("Crank drive/Pinion set", ["Pinion shaft", "Pinion 12T"]),
+        ...keys("Pump", ["Crank disc", "Crank pin"]),
+      ],
+    },
     plunger: { id: "plunger", name: "Plunger and pin", members: keys("Pump", ["Wrist pin", "Plunger set"]) },
   };
   const joints: Joint[] = [
     joint("crank", "Crank", group("crank"), "hinge", [78, 0, 152], [0, 1, 0]),
     joint("pinion", "Pinion", group("pinion"), "hinge", [18, 22, 152], [0, 1, 0]),
     joint("stroke", "Stroke", group("plunger"), "slide", [18, 14, 106], [0, 0, 1]),
-    joint("lid", "Lid opening", node("Lid"), "hinge", [-72, 58, 188], [1, 0, 0], { flipped: true, limits: { min: 0, max: 118, hard: true } }),
-    joint("latch", "Latch opening", node("Lid/Latch"), "hinge", [0, -61, 188], [1, 0, 0], { flipped: true, limits: { min: 0, max: 75, hard: true } }),
+    joint("lid", "Lid opening", node("Lid"), "hinge", [-72, 58, 188], [1, 0, 0], {
+      flipped: true,
+      limits: { min: 0, max: 118, hard: true },
+    }),
+    joint("latch", "Latch opening", node("Lid/Latch"), "hinge", [0, -61, 188], [1, 0, 0], {
+      flipped: true,
+      limits: { min: 0, max: 75, hard: true },
+    }),
     joint("drain", "Drain plug thread", node("Filter/Drain plug"), "screw", [0, -62, 26], [0, -1, 0], { pitch: 1.75 }),
-    joint("cap", "Cap turn", node("Filter/Bayonet cap"), "hinge", [0, 0, 152], [0, 0, 1], { limits: { min: 0, max: 90, hard: true } }),
+    joint("cap", "Cap turn", node("Filter/Bayonet cap"), "hinge", [0, 0, 152], [0, 0, 1], {
+      limits: { min: 0, max: 90, hard: true },
+    }),
   ];
   p.joints = Object.fromEntries(joints.map((j) => [j.id, j]));
   p.links = {
-    gears: { id: "gears", name: "Gear pair 36 : 12", driver: "crank", follower: "pinion", kind: "gears", driverTeeth: 36, followerTeeth: 12, internal: false, offset: 0 },
+    gears: {
+      id: "gears",
+      name: "Gear pair 36 : 12",
+      driver: "crank",
+      follower: "pinion",
+      kind: "gears",
+      driverTeeth: 36,
+      followerTeeth: 12,
+      internal: false,
+      offset: 0,
+    },
     rod: {
       id: "rod",
       name: "Crank disc, rod and plunger",
@@ -119,7 +156,12 @@ export function demoPreparation(index: AssemblyIndex): Preparation {
     ...lookNow(p),
     nodes: {
       ...lookNow(p).nodes,
-      ...Object.fromEntries(["Rill H2/Frame/Back wall", "Rill H2/Pump/Pump cylinder", "Rill H2/Frame/Filter collar"].map((k) => [k, { ...p.nodes[k], ghost: true }])),
+      ...Object.fromEntries(
+        ["Rill H2/Frame/Back wall", "Rill H2/Pump/Pump cylinder", "Rill H2/Frame/Filter collar"].map((k) => [
+          k,
+          { ...p.nodes[k], ghost: true },
+        ]),
+      ),
     },
     surroundings: SERVICE,
   });

@@ -1,7 +1,15 @@
 import type { AssemblyIndex } from "../src/core/assembly/assembly";
 import type { PartTarget } from "../src/core/document/parts";
 import type { Preparation } from "../src/core/document/preparation";
-import { type CameraValues, type MadeMove, newSequence, newStep, type Sequence, type Step, type Target } from "../src/core/document/sequence";
+import {
+  type CameraValues,
+  type MadeMove,
+  newSequence,
+  newStep,
+  type Sequence,
+  type Step,
+  type Target,
+} from "../src/core/document/sequence";
 import type { Ease } from "../src/core/ease/ease";
 import { makeMove } from "../src/core/edit/moveCommands";
 import { compile } from "../src/core/program/compile";
@@ -40,20 +48,49 @@ export class Script {
   /** Begins the next step. Stills in seconds. */
   next(title: string, caption: string, stillBefore: number, stillAfter: number): void {
     const id = `step${this.sequence.stepOrder.length + 1}`;
-    this.step = { ...newStep(id, title), caption, stillBefore: ticks(stillBefore), stillAfter: ticks(stillAfter), action: 0 };
+    this.step = {
+      ...newStep(id, title),
+      caption,
+      stillBefore: ticks(stillBefore),
+      stillAfter: ticks(stillAfter),
+      action: 0,
+    };
     this.sequence.steps[id] = this.step;
     this.sequence.stepOrder.push(id);
   }
 
   /** Puts a move into the step; the moves before it stand as they are then. @returns how it is referred to */
-  make(kind: string, targets: readonly PartTarget[], at: number, takes: number, options: MakeOptions = {}): { step: string; move: string } {
+  make(
+    kind: string,
+    targets: readonly PartTarget[],
+    at: number,
+    takes: number,
+    options: MakeOptions = {},
+  ): { step: string; move: string } {
     const program = compile(this.index, this.preparation, this.sequence);
-    const context = { index: this.index, preparation: this.preparation, targets, camera: "main", nodesOf: (t: Target) => program.nodesOf(t), view: { lens: 50 } };
+    const context = {
+      index: this.index,
+      preparation: this.preparation,
+      targets,
+      camera: "main",
+      nodesOf: (t: Target) => program.nodesOf(t),
+      view: { lens: 50 },
+    };
     const first = targets[0];
-    const of = first ? (first.type === "group" ? (this.preparation.groups[first.id]?.name ?? "") : (first.key.split("/").pop() ?? "")) : "";
+    const of = first
+      ? first.type === "group"
+        ? (this.preparation.groups[first.id]?.name ?? "")
+        : (first.key.split("/").pop() ?? "")
+      : "";
     const made = makeMove(kind, context, ticks(at), options.name ?? (of ? `${of}: ${kind}` : kind));
     const id = `m${++this.count}`;
-    this.step.moves[id] = { ...made, id, length: ticks(takes), ...(options.ease ? { ease: options.ease } : {}), settings: { ...made.settings, ...options.settings } } as MadeMove;
+    this.step.moves[id] = {
+      ...made,
+      id,
+      length: ticks(takes),
+      ...(options.ease ? { ease: options.ease } : {}),
+      settings: { ...made.settings, ...options.settings },
+    } as MadeMove;
     return { step: this.step.id, move: id };
   }
 

@@ -27,7 +27,11 @@ export class DeskPage {
 
   async ready(timeout = 120_000): Promise<void> {
     await expect(this.page.getByTestId("stage-canvas")).toBeVisible({ timeout });
-    await this.page.waitForFunction(() => Boolean((window as unknown as { plextanDesk?: { view: unknown } }).plextanDesk?.view), null, { timeout });
+    await this.page.waitForFunction(
+      () => Boolean((window as unknown as { plextanDesk?: { view: unknown } }).plextanDesk?.view),
+      null,
+      { timeout },
+    );
     await this.settle();
   }
 
@@ -61,14 +65,20 @@ export class DeskPage {
   /** Selects a node, opening the tree down to it as finding it by name would. */
   async select(key: string): Promise<void> {
     await this.page.evaluate((k) => {
-      const desk = (window as unknown as { plextanDesk: { index: { indexOf: Map<string, number> }; select(n: number[]): void } }).plextanDesk;
+      const desk = (
+        window as unknown as { plextanDesk: { index: { indexOf: Map<string, number> }; select(n: number[]): void } }
+      ).plextanDesk;
       desk.select([desk.index.indexOf.get(k) as number]);
     }, key);
     await this.part(key).click();
   }
 
   /** A place on the page where a pick takes a feature of a part, of one of some kinds. */
-  async featureSpot(key: string, kinds: string[], asked = ["axis", "circle", "edge-middle", "face"]): Promise<{ x: number; y: number }> {
+  async featureSpot(
+    key: string,
+    kinds: string[],
+    asked = ["axis", "circle", "edge-middle", "face"],
+  ): Promise<{ x: number; y: number }> {
     await this.settle();
     const at = await this.page.evaluate(
       ([k, wanted, among]) => {
@@ -76,7 +86,13 @@ export class DeskPage {
           window as unknown as {
             plextanDesk: {
               index: { indexOf: Map<string, number> };
-              view: { draw(): void; canvas: HTMLCanvasElement; pointing: { featureAt(x: number, y: number, kinds: string[]): { node: number; feature: { kind: string } } | null } };
+              view: {
+                draw(): void;
+                canvas: HTMLCanvasElement;
+                pointing: {
+                  featureAt(x: number, y: number, kinds: string[]): { node: number; feature: { kind: string } } | null;
+                };
+              };
             };
           }
         ).plextanDesk;
@@ -86,7 +102,8 @@ export class DeskPage {
         for (let y = 60; y < r.height - 60; y += 3)
           for (let x = 20; x < r.width - 20; x += 3) {
             const found = desk.view.pointing.featureAt(x, y, among as string[]);
-            if (found?.node === node && (wanted as string[]).includes(found?.feature.kind ?? "")) return { x: r.left + x, y: r.top + y };
+            if (found?.node === node && (wanted as string[]).includes(found?.feature.kind ?? ""))
+              return { x: r.left + x, y: r.top + y };
           }
         return null;
       },
@@ -106,7 +123,10 @@ export class DeskPage {
       .locator(".ant-select", { has: this.page.getByLabel(label, { exact: true }) })
       .last()
       .click();
-    await this.page.locator(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", { hasText: option }).first().click();
+    await this.page
+      .locator(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", { hasText: option })
+      .first()
+      .click();
   }
 
   /** Says what playing does at the end. */
@@ -123,7 +143,10 @@ export class DeskPage {
     await expect(this.page.locator(".timeline-over")).toHaveAttribute("aria-busy", "false");
   }
 
-  /** Where a mark of the timeline (a pin, a block) is on the page, its upper part in the middle; scrolled to where it is on other lanes. */
+  /**
+   * Where a mark of the timeline (a pin, a block) is on the page, its upper part in the middle; scrolled to where it
+   * is on other lanes.
+   */
   async mark(name: string | RegExp, exact = true): Promise<{ x: number; y: number; width: number }> {
     const scroller = this.page.locator(".timeline-scroll");
     const marks = this.page.locator(".timeline-over").getByRole("button", { name, exact });
@@ -133,7 +156,8 @@ export class DeskPage {
       const plane = await scroller.boundingBox();
       for (let i = 0; i < (await marks.count()); i++) {
         const box = await marks.nth(i).boundingBox();
-        if (plane && box && box.y >= plane.y + 50 && box.y + 16 < plane.y + plane.height) return { x: box.x + box.width / 2, y: box.y + 8, width: box.width };
+        if (plane && box && box.y >= plane.y + 50 && box.y + 16 < plane.y + plane.height)
+          return { x: box.x + box.width / 2, y: box.y + 8, width: box.width };
       }
     }
     throw new Error(`There is no ${name} in the timeline.`);
@@ -165,7 +189,13 @@ export class DeskPage {
       ([handle, deg]) => {
         const view = (
           window as unknown as {
-            plextanDesk: { view: { draw(): void; camera: unknown; handles: { beadPosition(h: unknown, c: unknown, d: unknown): { x: number; y: number } | null } } };
+            plextanDesk: {
+              view: {
+                draw(): void;
+                camera: unknown;
+                handles: { beadPosition(h: unknown, c: unknown, d: unknown): { x: number; y: number } | null };
+              };
+            };
           }
         ).plextanDesk.view;
         view.draw();
@@ -180,7 +210,14 @@ export class DeskPage {
   /** World matrix of a node as the stage shows it, 16 numbers. */
   async matrix(key: string): Promise<number[]> {
     return this.page.evaluate((k) => {
-      const desk = (window as unknown as { plextanDesk: { index: { indexOf: Map<string, number> }; view: { draw(): void; currentPose: { world: Float64Array } } } }).plextanDesk;
+      const desk = (
+        window as unknown as {
+          plextanDesk: {
+            index: { indexOf: Map<string, number> };
+            view: { draw(): void; currentPose: { world: Float64Array } };
+          };
+        }
+      ).plextanDesk;
       desk.view.draw();
       const i = desk.index.indexOf.get(k) as number;
       return Array.from(desk.view.currentPose.world.subarray(16 * i, 16 * i + 16));

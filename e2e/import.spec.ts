@@ -15,7 +15,9 @@ test("bad files get a clear message, and the project is as before", async ({ pag
     ["cut.glb", new TextEncoder().encode("glTF\u0002\u0000\u0000\u0000"), /not a GLB|damaged|cut off/],
   ];
   for (const [name, bytes, words] of cases) {
-    await page.getByLabel("CAD file").setInputFiles({ name, mimeType: "application/octet-stream", buffer: Buffer.from(bytes) });
+    await page
+      .getByLabel("CAD file")
+      .setInputFiles({ name, mimeType: "application/octet-stream", buffer: Buffer.from(bytes) });
     await expect(page.getByRole("alert").filter({ hasText: words })).toBeVisible({ timeout: 60_000 });
     await expect(page.getByRole("button", { name: "Choose a file" })).toBeVisible();
   }

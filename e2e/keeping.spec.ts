@@ -22,7 +22,10 @@ const editMany = (page: Page, count: number) =>
       });
   }, count);
 
-test("a day's work without a network is saved whole, and what another changed meanwhile is set aside, not lost", async ({ page, browser }) => {
+test("a day's work without a network is saved whole, and what another changed meanwhile is set aside, not lost", async ({
+  page,
+  browser,
+}) => {
   const desk = await DeskPage.newProject(page, "Far away");
   await desk.bringIn(CUBE);
   await page.route(SAVES, (route) => route.abort());
@@ -78,7 +81,9 @@ test("a day's work without a network is saved whole, and what another changed me
   await desk.saved();
 });
 
-test("a browser without storage says that changes are in the page alone, warns before leaving, and gives them as a file", async ({ page }) => {
+test("a browser without storage says that changes are in the page alone, warns before leaving, and gives them as a file", async ({
+  page,
+}) => {
   await page.addInitScript(() => {
     IDBFactory.prototype.open = () => {
       throw new DOMException("full", "QuotaExceededError");
@@ -116,7 +121,9 @@ test("a browser without storage says that changes are in the page alone, warns b
   await desk.saved();
 });
 
-test("an assembly in many files: the master is found, what is missing is listed, and can be added at once or later", async ({ page }) => {
+test("an assembly in many files: the master is found, what is missing is listed, and can be added at once or later", async ({
+  page,
+}) => {
   const desk = await DeskPage.newProject(page, "Many files");
   const files = readdirSync(SET).map((f) => `${SET}/${f}`);
   const input = page.getByLabel("CAD file");
@@ -129,7 +136,10 @@ test("an assembly in many files: the master is found, what is missing is listed,
   await desk.ready(120_000);
   const parts = () =>
     page.evaluate(
-      () => (window as unknown as { plextanDesk: { pkg: { assembly: { nodes: { kind: string }[] } } } }).plextanDesk.pkg.assembly.nodes.filter((n) => n.kind === "part").length,
+      () =>
+        (
+          window as unknown as { plextanDesk: { pkg: { assembly: { nodes: { kind: string }[] } } } }
+        ).plextanDesk.pkg.assembly.nodes.filter((n) => n.kind === "part").length,
     );
   const before = await parts();
   await page.getByRole("button", { name: /Assembly/ }).click();

@@ -7,7 +7,10 @@ const CAP = "Rill H2/Filter/Bayonet cap";
 const PLUG = "Rill H2/Filter/Drain plug";
 
 const read = <T>(page: Page, what: string): Promise<T> =>
-  page.evaluate((body) => new Function("desk", `return ${body}`)((window as unknown as { plextanDesk: unknown }).plextanDesk), what) as Promise<T>;
+  page.evaluate(
+    (body) => new Function("desk", `return ${body}`)((window as unknown as { plextanDesk: unknown }).plextanDesk),
+    what,
+  ) as Promise<T>;
 
 test.describe.configure({ mode: "serial" });
 
@@ -93,9 +96,12 @@ test("a move is seen before it is made, dropped, made, changed, copied, reversed
   await desk.type("Takes", "0.6");
   await page.locator(".card-main").first().click();
   await expect(rows(page)).toHaveCount(3);
-  expect(await read<number[]>(page, "Object.values(Object.values(desk.sequence.steps)[0].moves).filter((m) => m.kind === 'turn').map((m) => m.length / 705600000).sort()")).toEqual(
-    [0.6, 1.2],
-  );
+  expect(
+    await read<number[]>(
+      page,
+      "Object.values(Object.values(desk.sequence.steps)[0].moves).filter((m) => m.kind === 'turn').map((m) => m.length / 705600000).sort()",
+    ),
+  ).toEqual([0.6, 1.2]);
 
   // Both want the lid: said on the card and on the moves, the later one wins.
   await desk.select(LID);
@@ -158,7 +164,10 @@ test("targets that cannot move say why; a screw finds its own thread; taking off
   await begin(desk, "unscrew");
   await desk.type("Turns out", "2");
   await desk.press("Control+Enter");
-  const joint = await read<{ pitch: number }>(page, `Object.values(desk.state.preparation.body.joints).find((j) => j.target.key === ${JSON.stringify(screw)})`);
+  const joint = await read<{ pitch: number }>(
+    page,
+    `Object.values(desk.state.preparation.body.joints).find((j) => j.target.key === ${JSON.stringify(screw)})`,
+  );
   const home = await read<number[]>(
     page,
     `Array.from(desk.index.homeWorld.subarray(16 * desk.index.indexOf.get(${JSON.stringify(screw)}), 16 * desk.index.indexOf.get(${JSON.stringify(screw)}) + 16))`,
@@ -190,7 +199,10 @@ test("an exploded view is planned, spread, changed by hand, kept when planned ag
   const apart = await desk.matrix(disc);
   await desk.type("Spread", "2");
   const wide = await desk.matrix(disc);
-  const home = await read<number[]>(page, `Array.from(desk.index.homeWorld.subarray(16 * desk.index.indexOf.get("${disc}"), 16 * desk.index.indexOf.get("${disc}") + 16))`);
+  const home = await read<number[]>(
+    page,
+    `Array.from(desk.index.homeWorld.subarray(16 * desk.index.indexOf.get("${disc}"), 16 * desk.index.indexOf.get("${disc}") + 16))`,
+  );
   for (const k of [12, 13, 14]) expect(nth(wide, k) - nth(home, k)).toBeCloseTo(2 * (nth(apart, k) - nth(home, k)), 6);
   await page.getByRole("button", { name: /Open the block/ }).click();
   await desk.type("Distance of Valve cap", "55");
@@ -220,7 +232,9 @@ test("cameras: another one, a cut, jerks taken out, the framing told, the view t
     await desk.press("Control+Enter");
   }
   await page.getByRole("button", { name: "Cameras", exact: true }).click();
-  await expect(page.getByRole("list", { name: "Abrupt places" }).getByRole("button").first()).toContainText("turns sharply");
+  await expect(page.getByRole("list", { name: "Abrupt places" }).getByRole("button").first()).toContainText(
+    "turns sharply",
+  );
   await desk.type("Time in step", "1.5");
   const before = await azimuth();
   await page.getByRole("button", { name: "Smooth this step" }).click();

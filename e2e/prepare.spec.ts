@@ -8,7 +8,9 @@ const BRACKET = "as1/l-bracket-assembly_1/l-bracket_1";
 
 test.describe.configure({ mode: "serial" });
 
-test("walk-through: fasteners found, coloured and grouped; a hinge from a picked hole; two looks; a changed copy keeps the work", async ({ page }) => {
+test("walk-through: fasteners found, coloured and grouped; a hinge from a picked hole; two looks; a changed copy keeps the work", async ({
+  page,
+}) => {
   const desk = await DeskPage.newProject(page, "Prepared bracket");
   let actions = 0;
   const act = async (n: number, what: () => Promise<void>) => {
@@ -30,8 +32,11 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     await act(1, () => page.getByRole("button", { name: "Brass", exact: true }).click());
     await expect(page.locator(".details")).toContainText("Brass");
     const finishes = await page.evaluate(() => {
-      const { preparation } = (window as unknown as { plextanDesk: { state: { preparation: { body: { nodes: Record<string, { finish?: { color: string } }> } } } } }).plextanDesk
-        .state;
+      const { preparation } = (
+        window as unknown as {
+          plextanDesk: { state: { preparation: { body: { nodes: Record<string, { finish?: { color: string } }> } } } };
+        }
+      ).plextanDesk.state;
       return Object.values(preparation.body.nodes).flatMap((n) => n.finish?.color ?? []);
     });
     expect(finishes.length).toBeGreaterThanOrEqual(14);
@@ -72,7 +77,9 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     await act(1, async () => {
       await page.mouse.move(at.x, at.y);
       // This file has its holes as free-form faces, so the axis is fitted, and the fit's error is said.
-      await expect(page.locator(".pick-bar")).toContainText(/(Cylinder|Circle), radius 5 mm \(fitted, off by at most [\d.]+ mm\)/);
+      await expect(page.locator(".pick-bar")).toContainText(
+        /(Cylinder|Circle), radius 5 mm \(fitted, off by at most [\d.]+ mm\)/,
+      );
       await page.mouse.click(at.x, at.y);
     });
     await expect(page.getByTestId("joint-editor")).toBeVisible();
@@ -121,19 +128,29 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     await expect(compare).toHaveAttribute("aria-pressed", "false");
     await act(1, () => page.locator(".look", { hasText: "Plain" }).locator(".look-main").click());
     await expect(page.locator(".look.worn")).toContainText("Plain");
-    await expect(page.locator(".ant-select", { has: page.getByLabel("Light", { exact: true }) })).toContainText("Studio");
+    await expect(page.locator(".ant-select", { has: page.getByLabel("Light", { exact: true }) })).toContainText(
+      "Studio",
+    );
     await desk.press("Control+z");
     await expect(page.locator(".look.worn")).toContainText("Night");
   });
 
-  const kept = await page.evaluate(() => JSON.stringify((window as unknown as { plextanDesk: { state: { preparation: { body: unknown } } } }).plextanDesk.state.preparation.body));
+  const kept = await page.evaluate(() =>
+    JSON.stringify(
+      (window as unknown as { plextanDesk: { state: { preparation: { body: unknown } } } }).plextanDesk.state
+        .preparation.body,
+    ),
+  );
   await test.step("a changed copy: the report first, then applied, the work in place; undo goes back", async () => {
     await desk.saved();
     const text = await readFile(AS1, "latin1");
     // The copy renames the bracket and the nuts, as a new release of the CAD model would.
     await writeFile(
       "var/as1-rev-b.stp",
-      text.replaceAll("'l-bracket'", "'angle bracket'").replaceAll("'l-bracket_1'", "'angle bracket_1'").replaceAll("'nut_1'", "'hex nut_1'"),
+      text
+        .replaceAll("'l-bracket'", "'angle bracket'")
+        .replaceAll("'l-bracket_1'", "'angle bracket_1'")
+        .replaceAll("'nut_1'", "'hex nut_1'"),
       "latin1",
     );
     await act(3, async () => {
@@ -151,7 +168,12 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     await desk.ready();
     await expect(desk.part(BRACKET)).toHaveCount(1);
     await expect(page.locator(".part", { hasText: "angle bracket_1" }).first()).toBeVisible();
-    const now = await page.evaluate(() => JSON.stringify((window as unknown as { plextanDesk: { state: { preparation: { body: unknown } } } }).plextanDesk.state.preparation.body));
+    const now = await page.evaluate(() =>
+      JSON.stringify(
+        (window as unknown as { plextanDesk: { state: { preparation: { body: unknown } } } }).plextanDesk.state
+          .preparation.body,
+      ),
+    );
     expect(now).toBe(kept);
     await expect(page.locator(".pin")).toHaveCount(1);
     await expect(page.locator("[data-gone]")).toHaveCount(0);

@@ -32,11 +32,21 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     if (!box) throw new Error("no stage");
     const spot = await page.evaluate(() => {
       const { view } = (
-        window as unknown as { plextanDesk: { view: { draw(): void; pointing: { pickAt(x: number, y: number): { node: number } | null }; canvas: HTMLCanvasElement } } }
+        window as unknown as {
+          plextanDesk: {
+            view: {
+              draw(): void;
+              pointing: { pickAt(x: number, y: number): { node: number } | null };
+              canvas: HTMLCanvasElement;
+            };
+          };
+        }
       ).plextanDesk;
       view.draw();
       const r = view.canvas.getBoundingClientRect();
-      for (let y = 0.3; y < 0.7; y += 0.05) for (let x = 0.3; x < 0.7; x += 0.05) if (view.pointing.pickAt(r.width * x, r.height * y)) return { x: r.width * x, y: r.height * y };
+      for (let y = 0.3; y < 0.7; y += 0.05)
+        for (let x = 0.3; x < 0.7; x += 0.05)
+          if (view.pointing.pickAt(r.width * x, r.height * y)) return { x: r.width * x, y: r.height * y };
       return null;
     });
     if (!spot) throw new Error("nothing drawn");
@@ -344,7 +354,12 @@ test("publish: the video has the expected frames and shows what the stage shows"
   // Five frames against the stage drawn at the same times; step 2 starts at 4 s, moves from 5.5 to 6.4 s.
   const frames = [60, 90, 145, 152, 159];
   const rgb = async (args: string[]) =>
-    (await run("ffmpeg", ["-v", "error", ...args, "-f", "rawvideo", "-pix_fmt", "rgb24", "-"], { encoding: "buffer", maxBuffer: 1 << 26 })).stdout as unknown as Buffer;
+    (
+      await run("ffmpeg", ["-v", "error", ...args, "-f", "rawvideo", "-pix_fmt", "rgb24", "-"], {
+        encoding: "buffer",
+        maxBuffer: 1 << 26,
+      })
+    ).stdout as unknown as Buffer;
   const difference = (a: Buffer, b: Buffer) => {
     let sum = 0;
     for (let i = 0; i < a.length; i++) sum += Math.abs(nth(a, i) - nth(b, i));
@@ -355,7 +370,15 @@ test("publish: the video has the expected frames and shows what the stage shows"
     const shown = await rgb(["-i", file, "-vf", `select=eq(n\\,${f})`, "-vsync", "0", "-frames:v", "1"]);
     const png = await page.evaluate(
       async (ticks) => {
-        const desk = (window as unknown as { plextanDesk: { seek(t: number): void; select(n: number[]): void; view: { still(w: number, h: number): Promise<Blob> } } }).plextanDesk;
+        const desk = (
+          window as unknown as {
+            plextanDesk: {
+              seek(t: number): void;
+              select(n: number[]): void;
+              view: { still(w: number, h: number): Promise<Blob> };
+            };
+          }
+        ).plextanDesk;
         desk.select([]);
         desk.seek(ticks);
         const bytes = new Uint8Array(await (await desk.view.still(160, 90)).arrayBuffer());
@@ -402,7 +425,18 @@ test("publish: the video has the expected frames and shows what the stage shows"
   const again = page.waitForEvent("download");
   await dialog.getByRole("link", { name: "Download MP4" }).click();
   await (await again).saveAs(file);
-  const cycle = await run("ffprobe", ["-v", "error", "-count_frames", "-select_streams", "v:0", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", file]);
+  const cycle = await run("ffprobe", [
+    "-v",
+    "error",
+    "-count_frames",
+    "-select_streams",
+    "v:0",
+    "-show_entries",
+    "stream=nb_read_frames",
+    "-of",
+    "csv=p=0",
+    file,
+  ]);
   expect(Number(cycle.stdout)).toBe(100);
   await rm("var/e2e-publish", { recursive: true, force: true });
 });

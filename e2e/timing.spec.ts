@@ -10,10 +10,16 @@ const BOWL = "Rill H2/Filter/Filter bowl";
 
 /** Reads something off the desk of the page. */
 const read = <T>(page: Page, what: string): Promise<T> =>
-  page.evaluate((w) => new Function("desk", `return ${w}`)((window as unknown as { plextanDesk: unknown }).plextanDesk), what) as Promise<T>;
+  page.evaluate(
+    (w) => new Function("desk", `return ${w}`)((window as unknown as { plextanDesk: unknown }).plextanDesk),
+    what,
+  ) as Promise<T>;
 /** Value of a channel at a time of the sequence, s. */
 const valueAt = (page: Page, target: object, channel: string, seconds: number): Promise<number> =>
-  read(page, `(desk.seek(${Math.round(seconds * SECOND)}), desk.valueOf(${JSON.stringify(target)}, ${JSON.stringify(channel)}))`);
+  read(
+    page,
+    `(desk.seek(${Math.round(seconds * SECOND)}), desk.valueOf(${JSON.stringify(target)}, ${JSON.stringify(channel)}))`,
+  );
 const CRANK = { type: "group", id: "crank" };
 
 test.describe.configure({ mode: "serial" });
@@ -43,7 +49,10 @@ const pick = async (key: string) => {
 const pickGroup = async (id: string) => {
   acts++;
   // Found in the tree as by its name; the row may be scrolled out of sight.
-  await page.evaluate((g) => (window as unknown as { plextanDesk: { selectGroup(id: string): void } }).plextanDesk.selectGroup(g), id);
+  await page.evaluate(
+    (g) => (window as unknown as { plextanDesk: { selectGroup(id: string): void } }).plextanDesk.selectGroup(g),
+    id,
+  );
   await page.locator(`.part[data-group="${id}"]`).or(page.locator(".lane-name.selected")).first().waitFor();
 };
 
@@ -85,7 +94,11 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await type("Length of a cycle", "120f");
     await click("Close the cycle");
     expect(await read<number>(page, "desk.program.steps.length")).toBe(4 * 4 * SECOND + 2.6 * SECOND);
-    for (const n of [1, 2, 4]) expect((await valueAt(page, CRANK, "joint.crank", 0.7 + 4 * n)) - 120 * n).toBeCloseTo(await valueAt(page, CRANK, "joint.crank", 0.7), 6);
+    for (const n of [1, 2, 4])
+      expect((await valueAt(page, CRANK, "joint.crank", 0.7 + 4 * n)) - 120 * n).toBeCloseTo(
+        await valueAt(page, CRANK, "joint.crank", 0.7),
+        6,
+      );
     await expect(page.getByText("120 frames a cycle")).toBeVisible();
   });
 
@@ -141,7 +154,11 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await click("Straight");
     await click("After: carry on straight");
     const end = (await read<number>(page, "desk.program.steps.length")) / SECOND;
-    const [x, y, z] = [await valueAt(page, CRANK, "joint.crank", end + 1), await valueAt(page, CRANK, "joint.crank", end + 2), await valueAt(page, CRANK, "joint.crank", end + 3)];
+    const [x, y, z] = [
+      await valueAt(page, CRANK, "joint.crank", end + 1),
+      await valueAt(page, CRANK, "joint.crank", end + 2),
+      await valueAt(page, CRANK, "joint.crank", end + 3),
+    ];
     expect(y - x).toBeCloseTo(120, 6);
     expect(z - y).toBeCloseTo(120, 6);
     expect(await valueAt(page, { type: "node", key: BOWL }, "turn.z", end + 3)).toBe(7);
@@ -166,7 +183,8 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await type("Arrives: steepness", "25");
     const t = (await read<number>(page, "desk.program.steps.start[2]")) / SECOND;
     let least = 1;
-    for (let s = 1.2; s < 2; s += 0.05) least = Math.min(least, await valueAt(page, { type: "node", key: CARTRIDGE }, "slide.z", t + s));
+    for (let s = 1.2; s < 2; s += 0.05)
+      least = Math.min(least, await valueAt(page, { type: "node", key: CARTRIDGE }, "slide.z", t + s));
     expect(least).toBeLessThan(-0.3);
     expect(least).toBeGreaterThan(-10);
     expect(await valueAt(page, { type: "node", key: CARTRIDGE }, "slide.z", t + 2)).toBe(0);
@@ -214,7 +232,9 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await click("Choose");
     await expect(page.getByTestId("compare-canvas")).toHaveCount(0);
     expect(await read<number>(page, "desk.program.steps.end[0]")).toBe(4 * 4 * SECOND + 2.6 * SECOND);
-    expect(await read<string[]>(page, "Object.values(desk.body().timings).map((v) => v.name)")).toEqual(["before Calm"]);
+    expect(await read<string[]>(page, "Object.values(desk.body().timings).map((v) => v.name)")).toEqual([
+      "before Calm",
+    ]);
     await page.keyboard.press("Escape");
   });
   console.log(`${acts} acts`);
@@ -288,7 +308,10 @@ test("the timeline by mouse and keyboard: pins, ends, stills, snapping, guide, u
 
   // The end of the bracket over them, drawn out, scales them all about their beginning.
   await desk.press("Shift+Home");
-  const bracket = await read<{ t0: number; t1: number }>(page, "({ t0: desk.timeline.xOf(desk.timeline.scene.span.t0), t1: desk.timeline.xOf(desk.timeline.scene.span.t1) })");
+  const bracket = await read<{ t0: number; t1: number }>(
+    page,
+    "({ t0: desk.timeline.xOf(desk.timeline.scene.span.t0), t1: desk.timeline.xOf(desk.timeline.scene.span.t1) })",
+  );
   await desk.drag({ x: plane.x + bracket.t1, y: plane.y + 46 }, -120, 0);
   expect(await keyAt(INLET, 3)).toBeLessThan(before);
   await desk.press("Control+z");
@@ -310,7 +333,9 @@ test("the timeline by mouse and keyboard: pins, ends, stills, snapping, guide, u
   await page.keyboard.down("Shift");
   await desk.drag({ x: plane.x + 200, y: plane.y + 42 }, 160, 0);
   await page.keyboard.up("Shift");
-  expect(await read<boolean>(page, "desk.state.range !== null && desk.state.range.to > desk.state.range.from")).toBe(true);
+  expect(await read<boolean>(page, "desk.state.range !== null && desk.state.range.to > desk.state.range.from")).toBe(
+    true,
+  );
 });
 
 test("curves by mouse and keyboard: points, handles, insert and remove, beyond, behind", async () => {
@@ -327,7 +352,10 @@ test("curves by mouse and keyboard: points, handles, insert and remove, beyond, 
   const at = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
   await desk.drag(at, 0, 18, "Shift");
   await expect.poll(() => read<number>(page, "Number(desk.state.points.length)")).toBe(1);
-  const value = await read<number>(page, "desk.body().steps[desk.state.points[0].step].moves[desk.state.points[0].move].keys[desk.state.points[0].key].values['slide.x']");
+  const value = await read<number>(
+    page,
+    "desk.body().steps[desk.state.points[0].step].moves[desk.state.points[0].move].keys[desk.state.points[0].key].values['slide.x']",
+  );
   expect(value).toBeLessThan(3);
   expect(Number(await desk.field("Time of the point").inputValue())).toBeGreaterThan(0.3);
   // Exact, with arithmetic.
@@ -427,7 +455,8 @@ test("played backward, blocked, there and back, every frame; watched as publishe
   await page.keyboard.press("Escape");
   await expect(page.getByTestId("watch-canvas")).toHaveCount(0);
 
-  // One cycle of four seconds at 25 a second, chosen as what is played, is published without the frame that would show twice.
+  // One cycle of four seconds at 25 a second, chosen as what is played, is published without the frame that would
+  // show twice.
   await page.getByRole("button", { name: /30 fps/ }).click();
   await desk.choose("Frame rate", /^25 fps$/);
   await page.getByRole("button", { name: "Apply" }).click();

@@ -3,7 +3,10 @@ import { DeskPage, visit } from "./desk";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
 
-test("two at the same sequence: what does not meet is laid together, what does is kept twice", async ({ page, browser }) => {
+test("two at the same sequence: what does not meet is laid together, what does is kept twice", async ({
+  page,
+  browser,
+}) => {
   const mine = await DeskPage.newProject(page, "Together");
   await mine.bringIn(CUBE);
   await page.getByRole("button", { name: "Add step" }).click();

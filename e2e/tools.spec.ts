@@ -6,7 +6,8 @@ import { DeskPage } from "./desk";
 const CUBE = "node_modules/occt-import-js/test/testfiles/cube-units/cube-mm.step";
 
 /** What the desk knows, read off for comparing; acting is done with mouse and keyboard alone. */
-const read = <T>(page: Page, expression: string): Promise<T> => page.evaluate(`(() => { const desk = window.plextanDesk; return ${expression}; })()`) as Promise<T>;
+const read = <T>(page: Page, expression: string): Promise<T> =>
+  page.evaluate(`(() => { const desk = window.plextanDesk; return ${expression}; })()`) as Promise<T>;
 
 /** An ascii STL of a box from the origin, in whatever unit. */
 function stl([w, d, h]: Triple): string {
@@ -19,7 +20,8 @@ function stl([w, d, h]: Triple): string {
     [0, 4, 6, 2],
     [1, 3, 7, 5],
   ];
-  const facet = (a: number, b: number, c: number) => `facet normal 0 0 0\nouter loop\nvertex ${p(a)}\nvertex ${p(b)}\nvertex ${p(c)}\nendloop\nendfacet\n`;
+  const facet = (a: number, b: number, c: number) =>
+    `facet normal 0 0 0\nouter loop\nvertex ${p(a)}\nvertex ${p(b)}\nvertex ${p(c)}\nendloop\nendfacet\n`;
   return `solid box\n${quads.map(([a, b, c, e]) => facet(a as number, b as number, c as number) + facet(a as number, c as number, e as number)).join("")}endsolid box\n`;
 }
 
@@ -72,7 +74,9 @@ test("the crank's slider moves the whole drive; a follower leads back to its dri
   await page.locator(".ant-select-item-option:visible", { hasText: /^Stroke$/ }).click();
   await page.locator(".ant-select", { has: page.getByLabel("Kind of link") }).click();
   await page.locator(".ant-select-item-option:visible", { hasText: "Ratio" }).click();
-  await expect(page.getByText(/The links run in a circle: Pinion drives Stroke drives Crank drives Pinion/)).toBeVisible();
+  await expect(
+    page.getByText(/The links run in a circle: Pinion drives Stroke drives Crank drives Pinion/),
+  ).toBeVisible();
 
   // Hard limits stop the lid; a named pose opens it.
   await desk.select("Rill H2/Lid");
@@ -85,13 +89,16 @@ test("the crank's slider moves the whole drive; a follower leads back to its dri
   await expect(page.getByRole("button", { name: "Undo" })).toBeDisabled();
 });
 
-test("parts tree: rename, lock, hide, only, see through, groups by dragging, ranges, filters, the menu", async ({ page }) => {
+test("parts tree: rename, lock, hide, only, see through, groups by dragging, ranges, filters, the menu", async ({
+  page,
+}) => {
   // Tall enough that a part and the group it is dragged to are both in sight.
   await page.setViewportSize({ width: 1280, height: 1500 });
   const desk = new DeskPage(page);
   await desk.openDemo();
   const undos: string[] = [];
-  const nodes = (key: string) => read<Record<string, unknown>>(page, `desk.state.preparation.body.nodes[${JSON.stringify(key)}] ?? {}`);
+  const nodes = (key: string) =>
+    read<Record<string, unknown>>(page, `desk.state.preparation.body.nodes[${JSON.stringify(key)}] ?? {}`);
   const latch = "Rill H2/Lid/Latch";
   await desk.select(latch);
   await desk.press("F2");
@@ -129,7 +136,9 @@ test("parts tree: rename, lock, hide, only, see through, groups by dragging, ran
   await expect(page.locator(".details h3")).toHaveText("2 parts selected");
   await desk.part("Rill H2/Lid/Latch pin").dragTo(page.locator('.part[data-group="plunger"]'));
   undos.push("join");
-  await expect.poll(() => read<string[]>(page, "desk.state.preparation.body.groups.plunger.members")).toContain("Rill H2/Lid/Hinge pin");
+  await expect
+    .poll(() => read<string[]>(page, "desk.state.preparation.body.groups.plunger.members"))
+    .toContain("Rill H2/Lid/Hinge pin");
   expect(await read<number>(page, "desk.state.preparation.body.groups.plunger.members.length")).toBe(4);
   await desk.part("Rill H2/Lid/Lid shell").click();
   await desk.part("Rill H2/Lid/Lid badge").click({ modifiers: ["Shift"] });
@@ -159,7 +168,11 @@ test("pivots and views: picked and typed, the part stays; square, parallel, flyi
   const key = await read<string>(page, "desk.index.assembly.nodes.find((n) => n.geometry >= 0).key");
   await desk.select(key);
   const home = await desk.matrix(key);
-  const pivot = () => read<number[]>(page, "Array.from(desk.program.trackNode(desk.index.assembly.nodes[desk.state.selection[0]].key).pivot)");
+  const pivot = () =>
+    read<number[]>(
+      page,
+      "Array.from(desk.program.trackNode(desk.index.assembly.nodes[desk.state.selection[0]].key).pivot)",
+    );
   expect((await pivot()).map(Math.round)).toEqual([500, 500, 500]);
   const pick = async (what: string, kind: string) => {
     await page.getByRole("button", { name: "Pick pivot" }).click();
@@ -205,7 +218,8 @@ test("pivots and views: picked and typed, the part stays; square, parallel, flyi
   const square = await view();
   expect([0, 90].some((e) => Math.abs(Math.abs(square.elevation) - e) < 1e-6)).toBe(true);
   // From above or below any azimuth is square.
-  if (Math.abs(square.elevation) < 1) expect(Math.abs(square.azimuth / 90 - Math.round(square.azimuth / 90))).toBeLessThan(1e-6);
+  if (Math.abs(square.elevation) < 1)
+    expect(Math.abs(square.azimuth / 90 - Math.round(square.azimuth / 90))).toBeLessThan(1e-6);
   await look("Without perspective");
   expect(await read<boolean>(page, "desk.view.camera.isOrthographicCamera === true")).toBe(true);
   await look("Without perspective");
@@ -213,7 +227,9 @@ test("pivots and views: picked and typed, the part stays; square, parallel, flyi
   const before = await read<number[]>(page, "['aim.x','aim.y','aim.z'].map((k) => desk.view.control.view[k])");
   await page.getByTestId("stage-canvas").focus();
   await page.keyboard.down("ArrowUp");
-  await expect.poll(() => read<number[]>(page, "['aim.x','aim.y','aim.z'].map((k) => desk.view.control.view[k])")).not.toEqual(before);
+  await expect
+    .poll(() => read<number[]>(page, "['aim.x','aim.y','aim.z'].map((k) => desk.view.control.view[k])"))
+    .not.toEqual(before);
   await page.keyboard.up("ArrowUp");
   await page.getByRole("button", { name: "Fly" }).click();
 });
@@ -253,7 +269,9 @@ test("snapping: increments, to other parts, and digits typed while dragging", as
   await desk.press("Control+Backspace");
 });
 
-test("steps: split at a still moment, refused while something moves, merged again to the same film", async ({ page }) => {
+test("steps: split at a still moment, refused while something moves, merged again to the same film", async ({
+  page,
+}) => {
   const desk = new DeskPage(page);
   await desk.openDemo();
   const cap = "Rill H2/Filter/Bayonet cap";
@@ -265,7 +283,11 @@ test("steps: split at a still moment, refused while something moves, merged agai
   await page.locator(".card-main").nth(2).click();
   await desk.type("Time in step", "1");
   await menu("A quarter turn", "Split at the playhead");
-  await expect(page.getByText(/Bayonet cap: a quarter turn is moving there, and a movement cannot be cut. The next moment .* is 1.7 s/)).toBeVisible();
+  await expect(
+    page.getByText(
+      /Bayonet cap: a quarter turn is moving there, and a movement cannot be cut. The next moment .* is 1.7 s/,
+    ),
+  ).toBeVisible();
   await desk.type("Time in step", "3.2");
   const there = await desk.matrix(cap);
   await desk.type("Time in step", "1.7");
@@ -287,13 +309,21 @@ test("steps: split at a still moment, refused while something moves, merged agai
   await desk.saved();
 });
 
-test("mesh files: unit with a preview, files that belong together, and a unit taken wrong mended later with the work", async ({ page }) => {
+test("mesh files: unit with a preview, files that belong together, and a unit taken wrong mended later with the work", async ({
+  page,
+}) => {
   const desk = await DeskPage.newProject(page, "Meshes");
-  const file = (name: string, text: string) => ({ name, mimeType: "application/octet-stream", buffer: Buffer.from(text) });
+  const file = (name: string, text: string) => ({
+    name,
+    mimeType: "application/octet-stream",
+    buffer: Buffer.from(text),
+  });
   const input = page.getByLabel("CAD file");
   await input.setInputFiles([file("cart.obj", "mtllib cart.mtl\no Bed\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")]);
   // Colours may come later; the shapes are there.
-  await expect(page.getByRole("alert").filter({ hasText: /cart.mtl: not given, so parts have a plain finish/ })).toBeVisible();
+  await expect(
+    page.getByRole("alert").filter({ hasText: /cart.mtl: not given, so parts have a plain finish/ }),
+  ).toBeVisible();
   await page.getByRole("button", { name: "Another file" }).click();
   await input.setInputFiles([file("a.stl", stl([1, 1, 1])), file("b.stl", stl([1, 1, 1]))]);
   await expect(page.getByRole("alert").filter({ hasText: /These are 2 models/ })).toBeVisible();
@@ -343,7 +373,9 @@ test("a revision put right by hand, what is gone marked and kept; surroundings u
     let n = 0;
     return parts
       .map(([name, x]) => {
-        const v = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => `v ${x + (i & 1 ? 8 : 0)} ${i & 2 ? 8 : 0} ${i & 4 ? 8 + x / 10 : 0}`).join("\n");
+        const v = [0, 1, 2, 3, 4, 5, 6, 7]
+          .map((i) => `v ${x + (i & 1 ? 8 : 0)} ${i & 2 ? 8 : 0} ${i & 4 ? 8 + x / 10 : 0}`)
+          .join("\n");
         const f = ["1 3 4 2", "5 6 8 7", "1 2 6 5", "3 7 8 4", "1 5 7 3", "2 4 8 6"]
           .map(
             (q) =>
@@ -358,7 +390,8 @@ test("a revision put right by hand, what is gone marked and kept; surroundings u
       })
       .join("\n");
   };
-  const give = (name: string, parts: [string, number][]) => page.getByLabel("CAD file").setInputFiles({ name, mimeType: "text/plain", buffer: Buffer.from(obj(parts)) });
+  const give = (name: string, parts: [string, number][]) =>
+    page.getByLabel("CAD file").setInputFiles({ name, mimeType: "text/plain", buffer: Buffer.from(obj(parts)) });
   await give("rig.obj", [
     ["Base", 0],
     ["Arm", 20],
@@ -430,7 +463,11 @@ test("a revision put right by hand, what is gone marked and kept; surroundings u
   await page.getByText("mirror", { exact: true }).click();
   await desk.type("Edge weight", "2.2");
   await page.getByLabel("Edges", { exact: true }).click();
-  expect(await read<unknown>(page, "desk.state.preparation.body.surroundings")).toMatchObject({ key: { strength: 1.8 }, ground: "reflection", edges: { on: false, weight: 2.2 } });
+  expect(await read<unknown>(page, "desk.state.preparation.body.surroundings")).toMatchObject({
+    key: { strength: 1.8 },
+    ground: "reflection",
+    edges: { on: false, weight: 2.2 },
+  });
   for (let i = 0; i < 4; i++) await desk.press("Control+z");
   expect(await read<unknown>(page, "desk.state.preparation.body.surroundings")).toEqual(before);
 });

@@ -9,8 +9,17 @@ const LID = "Rill H2/Lid";
 /** What the walk-through looks at through the page's own desk. */
 interface Seen {
   seek(t: number): void;
-  sequence: { stepOrder: string[]; steps: Record<string, { title: string; moves: Record<string, { kind: string; name: string; settings: Record<string, unknown> }> }> };
-  program: { steps: { start: Float64Array; action: Float64Array; still: Float64Array; length: number }; reports: Map<string, unknown[]> };
+  sequence: {
+    stepOrder: string[];
+    steps: Record<
+      string,
+      { title: string; moves: Record<string, { kind: string; name: string; settings: Record<string, unknown> }> }
+    >;
+  };
+  program: {
+    steps: { start: Float64Array; action: Float64Array; still: Float64Array; length: number };
+    reports: Map<string, unknown[]>;
+  };
   valueOf(target: unknown, channel: string): number;
   state: { ticks: number; programVersion: number };
   index: { homeWorld: Float64Array; indexOf: Map<string, number> };
@@ -46,13 +55,20 @@ test("a fresh cartridge explained from an empty sequence, in under sixty acts", 
   const make = async (phrase: string) => {
     acts += 2;
     const before = await page.evaluate(
-      () => (window as unknown as { plextanDesk: { state: { undoLabel: string | null; programVersion: number } } }).plextanDesk.state.programVersion,
+      () =>
+        (window as unknown as { plextanDesk: { state: { undoLabel: string | null; programVersion: number } } })
+          .plextanDesk.state.programVersion,
     );
     await desk.press("Alt+M");
     await expect(desk.field("Find a move")).toBeFocused();
     await page.keyboard.type(phrase);
     await page.keyboard.press("Control+Enter");
-    await page.waitForFunction((v) => (window as unknown as { plextanDesk: { state: { programVersion: number; draft: unknown } } }).plextanDesk.state.programVersion > v, before);
+    await page.waitForFunction(
+      (v) =>
+        (window as unknown as { plextanDesk: { state: { programVersion: number; draft: unknown } } }).plextanDesk.state
+          .programVersion > v,
+      before,
+    );
     await expect(page.getByText("being made")).toHaveCount(0);
   };
   const set = async (label: string, text: string) => {
@@ -69,10 +85,14 @@ test("a fresh cartridge explained from an empty sequence, in under sixty acts", 
     await desk.settle();
   };
   const see = <T>(read: (d: Seen, arg: never) => T, arg?: unknown): Promise<T> =>
-    page.evaluate(([body, a]) => new Function("d", "a", `return (${body})(d, a)`)((window as unknown as { plextanDesk: unknown }).plextanDesk, a), [
-      read.toString(),
-      arg,
-    ] as const) as Promise<T>;
+    page.evaluate(
+      ([body, a]) =>
+        new Function("d", "a", `return (${body})(d, a)`)(
+          (window as unknown as { plextanDesk: unknown }).plextanDesk,
+          a,
+        ),
+      [read.toString(), arg] as const,
+    ) as Promise<T>;
   const at = async (step: number, after: "action" | "still", channel: string, target: unknown) =>
     see(
       (d, a) => {
@@ -138,7 +158,12 @@ test("a fresh cartridge explained from an empty sequence, in under sixty acts", 
   });
 
   await test.step("cap, lid and plug back by reversed copies", async () => {
-    for (const name of ["Bayonet cap: take off", "Bayonet cap: turn", "Lid: go to a named pose", "Drain plug: unscrew"]) {
+    for (const name of [
+      "Bayonet cap: take off",
+      "Bayonet cap: turn",
+      "Lid: go to a named pose",
+      "Drain plug: unscrew",
+    ]) {
       acts++;
       const block = await desk.mark(name);
       await page.keyboard.down("Control");
@@ -175,7 +200,10 @@ test("a fresh cartridge explained from an empty sequence, in under sixty acts", 
     await make("fit");
   });
 
-  test.info().annotations.push({ type: "acts", description: `${acts} acts in ${Math.round((Date.now() - began) / 1000)} s of machine time` });
+  test.info().annotations.push({
+    type: "acts",
+    description: `${acts} acts in ${Math.round((Date.now() - began) / 1000)} s of machine time`,
+  });
   console.log(`walk-through: ${acts} acts`);
   expect(acts).toBeLessThan(60);
 
@@ -184,7 +212,10 @@ test("a fresh cartridge explained from an empty sequence, in under sixty acts", 
     expect(await see((d) => d.sequence.stepOrder.length)).toBe(9);
     expect(await see((d) => [...d.program.reports.values()].flat().length)).toBe(0);
     const thread = await see(
-      (d) => Object.values(d.sequence.steps[d.sequence.stepOrder[1] as string]?.moves ?? {}).find((m) => m.kind === "unscrew")?.settings.joints as unknown as string[],
+      (d) =>
+        Object.values(d.sequence.steps[d.sequence.stepOrder[1] as string]?.moves ?? {}).find(
+          (m) => m.kind === "unscrew",
+        )?.settings.joints as unknown as string[],
     );
     // A right-hand thread comes out to the left, counted positive about its way out.
     expect(await at(1, "still", `joint.${thread[0]}`, node(PLUG))).toBe(1260);
@@ -192,12 +223,21 @@ test("a fresh cartridge explained from an empty sequence, in under sixty acts", 
     expect((await at(2, "still", "azimuth", camera)) - (await at(2, "action", "azimuth", camera))).toBeCloseTo(140, 9);
     expect(await at(3, "still", "joint.lid", node(LID))).toBe(112);
     expect(await at(3, "still", "joint.cap", node(CAP))).toBe(90);
-    expect((await at(6, "still", "joint.crank", { type: "group", id: "crank" })) - (await at(6, "action", "joint.crank", { type: "group", id: "crank" }))).toBe(1440);
+    expect(
+      (await at(6, "still", "joint.crank", { type: "group", id: "crank" })) -
+        (await at(6, "action", "joint.crank", { type: "group", id: "crank" })),
+    ).toBe(1440);
     // Put back is home, bit for bit.
     await see((d) => d.seek(d.program.steps.length - 1));
     for (const key of [PLUG, CAP, LID]) {
       const home = await see(
-        (d, k) => Array.from(d.index.homeWorld.subarray(16 * (d.index.indexOf.get(k as string) as number), 16 * (d.index.indexOf.get(k as string) as number) + 16)),
+        (d, k) =>
+          Array.from(
+            d.index.homeWorld.subarray(
+              16 * (d.index.indexOf.get(k as string) as number),
+              16 * (d.index.indexOf.get(k as string) as number) + 16,
+            ),
+          ),
         key,
       );
       expect(await desk.matrix(key)).toEqual(home);

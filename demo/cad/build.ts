@@ -14,7 +14,8 @@ function writeStep(kernel: Kernel, root: Item): Uint8Array {
   const shapes = k.XCAFDoc_DocumentTool.ShapeTool(main).get();
   const colors = k.XCAFDoc_DocumentTool.ColorTool(main).get();
   const labels = new Map<Item, Any>();
-  const named = (label: Any, name: string) => k.TDataStd_Name.Set_1(label, new k.TCollection_ExtendedString_2(name, true));
+  const named = (label: Any, name: string) =>
+    k.TDataStd_Name.Set_1(label, new k.TCollection_ExtendedString_2(name, true));
   const labelOf = (item: Item): Any => {
     const known = labels.get(item);
     if (known) return known;
@@ -25,7 +26,8 @@ function writeStep(kernel: Kernel, root: Item): Uint8Array {
       const color = new k.Quantity_Color_3(r, g, b, k.Quantity_TypeOfColor.Quantity_TOC_sRGB);
       colors.SetColor_3(label, new k.Quantity_ColorRGBA_3(color, a), k.XCAFDoc_ColorType.XCAFDoc_ColorSurf);
     }
-    for (const placed of item.items ?? []) named(shapes.AddComponent_1(label, labelOf(placed.item), location(placed)), placed.name ?? placed.item.name);
+    for (const placed of item.items ?? [])
+      named(shapes.AddComponent_1(label, labelOf(placed.item), location(placed)), placed.name ?? placed.item.name);
     labels.set(item, label);
     return label;
   };
@@ -51,7 +53,12 @@ function writeStep(kernel: Kernel, root: Item): Uint8Array {
   writer.Write("/out.stp");
   const text = new TextDecoder().decode(k.FS.readFile("/out.stp"));
   // The writer stamps the time of the run; a fixed one keeps the committed file the same for the same model.
-  return new TextEncoder().encode(text.replace(/FILE_NAME\([^;]*;/, "FILE_NAME('rill-h2','2026-01-01T00:00:00',('Rill Works'),('Rill Works'),'Plextan demo','Plextan demo','');"));
+  return new TextEncoder().encode(
+    text.replace(
+      /FILE_NAME\([^;]*;/,
+      "FILE_NAME('rill-h2','2026-01-01T00:00:00',('Rill Works'),('Rill Works'),'Plextan demo','Plextan demo','');",
+    ),
+  );
 }
 
 const kernel = await startKernel();

@@ -57,19 +57,48 @@ const BACK: Vec = [0, -1, 0];
 
 /** The whole product, a made-up hand-cranked water purifier: five sub-assemblies at three levels. */
 export function rill(s: Solids, rev: Revision): Item {
-  const { box, cylinder, cone, sphere, torus, fuse, cut, tube, prism, moved, turned, fillet, upright, alongY, atZ, spring } = s;
+  const {
+    box,
+    cylinder,
+    cone,
+    sphere,
+    torus,
+    fuse,
+    cut,
+    tube,
+    prism,
+    moved,
+    turned,
+    fillet,
+    upright,
+    alongY,
+    atZ,
+    spring,
+  } = s;
   const part = (name: string, color: Item["color"], solid: Solid): Item => ({ name, color, solid });
   const group = (name: string, items: Placed[]): Item => ({ name, items });
 
-  const hexagon = (r: number): [number, number][] => [0, 1, 2, 3, 4, 5].map((i) => [r * Math.cos((i * Math.PI) / 3), r * Math.sin((i * Math.PI) / 3)]);
+  const hexagon = (r: number): [number, number][] =>
+    [0, 1, 2, 3, 4, 5].map((i) => [r * Math.cos((i * Math.PI) / 3), r * Math.sin((i * Math.PI) / 3)]);
   /** Cap screw along -Z, head on z 0..4, with a hexagon socket. */
-  const screw = part("Cap screw M4x12", ZINC, cut(fuse(fillet(cylinder([0, 0, 0], Z, 3.6, 4), 0.5, atZ(4)), cylinder([0, 0, -12], Z, 2, 12)), prism(hexagon(1.9), 1.6, 5)));
+  const screw = part(
+    "Cap screw M4x12",
+    ZINC,
+    cut(
+      fuse(fillet(cylinder([0, 0, 0], Z, 3.6, 4), 0.5, atZ(4)), cylinder([0, 0, -12], Z, 2, 12)),
+      prism(hexagon(1.9), 1.6, 5),
+    ),
+  );
   const facingFront = (at: Vec): Pick<Placed, "at" | "turn"> => ({ at, turn: [X, 90] });
 
   // Frame
   let base = fillet(box([-142, -92, 0], [142, 92, 10]), 22, upright);
   base = fillet(base, 2, atZ(10));
-  base = cut(base, cylinder([FILTER[0], 0, 6], Z, 40, 8), ...[-1, 1].flatMap((x) => [-1, 1].map((y) => cylinder([x * 114, y * 66, -1], Z, 4.2, 12))));
+  base = cut(
+    base,
+    cylinder([FILTER[0], 0, 6], Z, 40, 8),
+    ...[-1, 1].flatMap((x) => [-1, 1].map((y) => cylinder([x * 114, y * 66, -1], Z, 4.2, 12))),
+  );
   const basePlate = part("Base plate", PAINT, base);
   let wall = fillet(box([-134, 72, 10], [134, 80, 236]), 26, (a, b) => alongY(a, b) && a[2] > 200);
   wall = cut(
@@ -85,13 +114,21 @@ export function rill(s: Solids, rev: Revision): Item {
   const seat = part(
     "Bowl seat",
     SLATE,
-    cut(fuse(tube([0, 0, 6], Z, 56, 47, 12), tube([0, 0, 6], Z, 62, 47, 5)), ...[0, 90, 180, 270].map((a) => turned(cylinder([58, 0, 5], Z, 2.1, 8), [0, 0, 0], Z, a + 45))),
+    cut(
+      fuse(tube([0, 0, 6], Z, 56, 47, 12), tube([0, 0, 6], Z, 62, 47, 5)),
+      ...[0, 90, 180, 270].map((a) => turned(cylinder([58, 0, 5], Z, 2.1, 8), [0, 0, 0], Z, a + 45)),
+    ),
   );
   const collar = part(
     "Filter collar",
     SLATE,
     cut(
-      fuse(cylinder([0, 0, 120], Z, 55, 12), box([-26, 40, 120], [26, 72, 132]), box([-9, -66, 120], [9, -50, 132]), box([-9, -66, 120], [9, -61, 176])),
+      fuse(
+        cylinder([0, 0, 120], Z, 55, 12),
+        box([-26, 40, 120], [26, 72, 132]),
+        box([-9, -66, 120], [9, -50, 132]),
+        box([-9, -66, 120], [9, -61, 176]),
+      ),
       cylinder([0, 0, 118], Z, 46.6, 16),
     ),
   );
@@ -99,7 +136,13 @@ export function rill(s: Solids, rev: Revision): Item {
     "Inlet hose fitting",
     BRASS,
     cut(
-      fuse(prismX(s, hexagon(9), 70, 78), cylinder([78, 0, 0], X, 6, 8), cone([86, 0, 0], X, 7.4, 6, 8), cone([94, 0, 0], X, 7.4, 6, 8), cone([102, 0, 0], X, 7.4, 5.4, 8)),
+      fuse(
+        prismX(s, hexagon(9), 70, 78),
+        cylinder([78, 0, 0], X, 6, 8),
+        cone([86, 0, 0], X, 7.4, 6, 8),
+        cone([94, 0, 0], X, 7.4, 6, 8),
+        cone([102, 0, 0], X, 7.4, 5.4, 8),
+      ),
       cylinder([60, 0, 0], X, 3.6, 60),
     ),
   );
@@ -107,7 +150,12 @@ export function rill(s: Solids, rev: Revision): Item {
     "Outlet spout",
     ALLOY,
     cut(
-      fuse(cylinder([-44, 0, 100], [-1, 0, 0], 7, 38), sphere([-82, 0, 100], 7), cylinder([-82, 0, 72], Z, 7, 28), tube([-48, 0, 100], [-1, 0, 0], 11, 5, 5)),
+      fuse(
+        cylinder([-44, 0, 100], [-1, 0, 0], 7, 38),
+        sphere([-82, 0, 100], 7),
+        cylinder([-82, 0, 72], Z, 7, 28),
+        tube([-48, 0, 100], [-1, 0, 0], 11, 5, 5),
+      ),
       cylinder([-40, 0, 100], [-1, 0, 0], 4.6, 42),
       cylinder([-82, 0, 70], Z, 4.6, 30),
     ),
@@ -116,7 +164,10 @@ export function rill(s: Solids, rev: Revision): Item {
     "Hinge bracket",
     SLATE,
     cut(
-      fuse(box([-34, 66, 176], [34, 72, 200]), ...[-24, 24].flatMap((x) => [box([x - 6, 58, 182], [x + 6, 70, 194]), cylinder([x - 6, 58, 188], X, 6, 12)])),
+      fuse(
+        box([-34, 66, 176], [34, 72, 200]),
+        ...[-24, 24].flatMap((x) => [box([x - 6, 58, 182], [x + 6, 70, 194]), cylinder([x - 6, 58, 188], X, 6, 12)]),
+      ),
       cylinder([-40, 58, 188], X, 2.6, 80),
     ),
   );
@@ -157,31 +208,56 @@ export function rill(s: Solids, rev: Revision): Item {
   const pinion = part(
     "Pinion 12T",
     STEEL,
-    upY(turned(cut(fuse(prism(gearOutline(12, 2.5), 0, 12), cylinder([0, 0, -4], Z, 9, 20)), cylinder([0, 0, -6], Z, 5, 24)), [0, 0, 0], Z, 180 / 12)),
+    upY(
+      turned(
+        cut(fuse(prism(gearOutline(12, 2.5), 0, 12), cylinder([0, 0, -4], Z, 9, 20)), cylinder([0, 0, -6], Z, 5, 24)),
+        [0, 0, 0],
+        Z,
+        180 / 12,
+      ),
+    ),
   );
-  const bearing = part("Bearing", ALLOY, upY(fuse(tube([0, 0, -3], Z, 15, 12.4, 9), tube([0, 0, -2], Z, 12.8, 9.6, 7), tube([0, 0, -3], Z, 9.8, 6, 9))));
+  const bearing = part(
+    "Bearing",
+    ALLOY,
+    upY(fuse(tube([0, 0, -3], Z, 15, 12.4, 9), tube([0, 0, -2], Z, 12.8, 9.6, 7), tube([0, 0, -3], Z, 9.8, 6, 9))),
+  );
   const crankShaft = part("Crank shaft", STEEL, fuse(cylinder([0, -44, 0], Y, 6, 132), cylinder([0, 84, 0], Y, 8, 3)));
   const arm = part(
     "Crank arm",
     SLATE,
     fillet(
-      cut(fuse(cylinder([0, -44, 0], Y, 14, 10), cylinder([78, -44, 0], Y, 10, 10), taper(s)), cylinder([0, -46, 0], Y, 6, 14), cylinder([78, -46, 0], Y, 4, 14)),
+      cut(
+        fuse(cylinder([0, -44, 0], Y, 14, 10), cylinder([78, -44, 0], Y, 10, 10), taper(s)),
+        cylinder([0, -46, 0], Y, 6, 14),
+        cylinder([78, -46, 0], Y, 4, 14),
+      ),
       1.2,
-      (a, b) => (Math.abs(a[1] + 44) < 1e-6 && Math.abs(b[1] + 44) < 1e-6) || (Math.abs(a[1] + 34) < 1e-6 && Math.abs(b[1] + 34) < 1e-6),
+      (a, b) =>
+        (Math.abs(a[1] + 44) < 1e-6 && Math.abs(b[1] + 44) < 1e-6) ||
+        (Math.abs(a[1] + 34) < 1e-6 && Math.abs(b[1] + 34) < 1e-6),
     ),
   );
   const grip = part(
     rev.gripName,
     SUN,
     cut(
-      fillet(fuse(cylinder([78, -112, 0], Y, 12, 62), cone([78, -122, 0], Y, 8, 12, 10)), 2.5, (a, b) => Math.abs(a[1] + 50) < 1e-6 && Math.abs(b[1] + 50) < 1e-6),
+      fillet(
+        fuse(cylinder([78, -112, 0], Y, 12, 62), cone([78, -122, 0], Y, 8, 12, 10)),
+        2.5,
+        (a, b) => Math.abs(a[1] + 50) < 1e-6 && Math.abs(b[1] + 50) < 1e-6,
+      ),
       cylinder([78, -124, 0], Y, 4, 90),
     ),
   );
   const gripPin = part("Grip pin", STEEL, fuse(cylinder([78, -118, 0], Y, 4, 84), cylinder([78, -124, 0], Y, 6, 3)));
   const armScrew = part("Arm screw", ZINC, turned(screw.solid, [0, 0, 0], X, 90));
   const pinionShaft = part("Pinion shaft", STEEL, cylinder([0, 22, 0], Y, 5, 66));
-  const pinionAssembly = group("Pinion set", [{ item: pinionShaft }, { item: pinion, at: [0, 39, 0] }, { item: bearing, at: [0, 70, 0] }]);
+  const pinionAssembly = group("Pinion set", [
+    { item: pinionShaft },
+    { item: pinion, at: [0, 39, 0] },
+    { item: bearing, at: [0, 70, 0] },
+  ]);
   const tilt: Placed["turn"] = [Y, -28];
   const drive = group("Crank drive", [
     { item: crankShaft, at: CRANK },
@@ -202,7 +278,11 @@ export function rill(s: Solids, rev: Revision): Item {
     "Crank disc",
     RUST,
     upY(
-      cut(fillet(cylinder([0, 0, 0], Z, 25, 9), 1.2, atZ(0)), cylinder([0, 0, -2], Z, 5, 14), ...[-60, 60].map((a) => turned(cylinder([0, 15, -2], Z, 5.5, 14), [0, 0, 0], Z, a))),
+      cut(
+        fillet(cylinder([0, 0, 0], Z, 25, 9), 1.2, atZ(0)),
+        cylinder([0, 0, -2], Z, 5, 14),
+        ...[-60, 60].map((a) => turned(cylinder([0, 15, -2], Z, 5.5, 14), [0, 0, 0], Z, a)),
+      ),
     ),
   );
   const crankPin = part("Crank pin", STEEL, fuse(cylinder([0, -15, 0], Y, 4, 24), cylinder([0, -17, 0], Y, 6, 3)));
@@ -220,14 +300,22 @@ export function rill(s: Solids, rev: Revision): Item {
     "Plunger",
     ALLOY,
     cut(
-      fuse(cylinder([0, 0, -48], Z, 15.4, 20), cylinder([0, 0, -30], Z, 5, 26), fillet(box([-9, -9, -8], [9, 9, 9]), 3, alongY)),
+      fuse(
+        cylinder([0, 0, -48], Z, 15.4, 20),
+        cylinder([0, 0, -30], Z, 5, 26),
+        fillet(box([-9, -9, -8], [9, 9, 9]), 3, alongY),
+      ),
       box([-12, -4.4, -9], [12, 4.4, 12]),
       cylinder([0, -12, 0], Y, 3.5, 24),
       ...[-34, -43].map((z) => tube([0, 0, z - 1.6], Z, 17, 13.4, 3.2)),
     ),
   );
   const plungerSeal = part("Plunger seal", RUBBER, torus([0, 0, 0], Z, 14.4, 1.6));
-  const plungerSet = group("Plunger set", [{ item: plunger }, { item: plungerSeal, at: [0, 0, -34] }, { item: plungerSeal, at: [0, 0, -43] }]);
+  const plungerSet = group("Plunger set", [
+    { item: plunger },
+    { item: plungerSeal, at: [0, 0, -34] },
+    { item: plungerSeal, at: [0, 0, -43] },
+  ]);
   const barrel = part(
     "Pump cylinder",
     hex("C7D0D4", 0.45),
@@ -241,11 +329,23 @@ export function rill(s: Solids, rev: Revision): Item {
   const valveBody = part(
     "Valve body",
     BRASS,
-    cut(fuse(cylinder([26, 0, 0], X, 11, 30), prismX(s, hexagon(13), 34, 44)), cylinder([24, 0, 0], X, 4, 34), cylinder([36, 0, 0], X, 8, 22)),
+    cut(
+      fuse(cylinder([26, 0, 0], X, 11, 30), prismX(s, hexagon(13), 34, 44)),
+      cylinder([24, 0, 0], X, 4, 34),
+      cylinder([36, 0, 0], X, 8, 22),
+    ),
   );
   const valveDisc = part("Valve disc", RUST, fuse(cylinder([36, 0, 0], X, 6.6, 2.4), cylinder([38, 0, 0], X, 2, 6)));
-  const valveSpring = part("Valve spring", STEEL, moved(turned(spring(4.6, 0.7, 2.9, 4), [0, 0, 0], Y, 90), [39.2, 0, 0]));
-  const valveCap = part("Valve cap", ALLOY, cut(fuse(cylinder([52, 0, 0], X, 13, 8), cylinder([60, 0, 0], X, 9, 10)), cylinder([50, 0, 0], X, 5, 24)));
+  const valveSpring = part(
+    "Valve spring",
+    STEEL,
+    moved(turned(spring(4.6, 0.7, 2.9, 4), [0, 0, 0], Y, 90), [39.2, 0, 0]),
+  );
+  const valveCap = part(
+    "Valve cap",
+    ALLOY,
+    cut(fuse(cylinder([52, 0, 0], X, 13, 8), cylinder([60, 0, 0], X, 9, 10)), cylinder([50, 0, 0], X, 5, 24)),
+  );
   const valve = group("Valve", [{ item: valveBody }, { item: valveDisc }, { item: valveSpring }, { item: valveCap }]);
   const pump = group("Pump", [
     { item: barrel, at: CYLINDER },
@@ -267,7 +367,11 @@ export function rill(s: Solids, rev: Revision): Item {
     "Filter bowl",
     CLEAR,
     cut(
-      fuse(fillet(cylinder([0, 0, 8], Z, 46, 142), 6, atZ(8)), cylinder([0, 0, 138], Z, 49, 12), cylinder([0, -36, 26], BACK, 11, 16)),
+      fuse(
+        fillet(cylinder([0, 0, 8], Z, 46, 142), 6, atZ(8)),
+        cylinder([0, 0, 138], Z, 49, 12),
+        cylinder([0, -36, 26], BACK, 11, 16),
+      ),
       cylinder([0, 0, 14], Z, 42, 140),
       cylinder([0, -30, 26], BACK, 6, 24),
     ),
@@ -275,7 +379,11 @@ export function rill(s: Solids, rev: Revision): Item {
   const plug = part(
     "Drain plug",
     SUN,
-    fuse(cylinder([0, -36, 26], BACK, 5.8, 16), moved(turned(prism(hexagon(10), 0, 8), [0, 0, 0], X, 90), [0, -54, 26]), cylinder([0, -62, 26], BACK, 6, 3)),
+    fuse(
+      cylinder([0, -36, 26], BACK, 5.8, 16),
+      moved(turned(prism(hexagon(10), 0, 8), [0, 0, 0], X, 90), [0, -54, 26]),
+      cylinder([0, -62, 26], BACK, 6, 3),
+    ),
   );
   const drainSeal = part("Drain seal", RUBBER, torus([0, -53, 26], Y, 7.6, 1.4));
   const h = rev.cartridgeLength;
@@ -287,9 +395,18 @@ export function rill(s: Solids, rev: Revision): Item {
   const core = part(
     "Cartridge core",
     SKY,
-    cut(tube([0, 0, 4], Z, 12.6, 10.4, h - 8), ...[0, 90].flatMap((a) => [0.25, 0.5, 0.75].map((f) => turned(cylinder([-20, 0, h * f], X, 3, 40), [0, 0, 0], Z, a)))),
+    cut(
+      tube([0, 0, 4], Z, 12.6, 10.4, h - 8),
+      ...[0, 90].flatMap((a) =>
+        [0.25, 0.5, 0.75].map((f) => turned(cylinder([-20, 0, h * f], X, 3, 40), [0, 0, 0], Z, a)),
+      ),
+    ),
   );
-  const endCap = part("End cap", SKY, fuse(fillet(cylinder([0, 0, 0], Z, 32, 7), 1.5, atZ(0)), tube([0, 0, -6], Z, 12, 8, 7)));
+  const endCap = part(
+    "End cap",
+    SKY,
+    fuse(fillet(cylinder([0, 0, 0], Z, 32, 7), 1.5, atZ(0)), tube([0, 0, -6], Z, 12, 8, 7)),
+  );
   const cartridge = group("Cartridge", [
     { item: core },
     { item: sleeve },
@@ -300,7 +417,13 @@ export function rill(s: Solids, rev: Revision): Item {
   const cap = part(
     "Bayonet cap",
     SUN,
-    cut(fuse(fillet(cut(cylinder([0, 0, 142], Z, 55, 20), ...scallops), 1, atZ(162)), fillet(box([-38, -7, 160], [38, 7, 172]), 4, upright)), cylinder([0, 0, 140], Z, 49.4, 12)),
+    cut(
+      fuse(
+        fillet(cut(cylinder([0, 0, 142], Z, 55, 20), ...scallops), 1, atZ(162)),
+        fillet(box([-38, -7, 160], [38, 7, 172]), 4, upright),
+      ),
+      cylinder([0, 0, 140], Z, 49.4, 12),
+    ),
   );
   const capSeal = part("Cap seal", RUBBER, torus([0, 0, 151.6], Z, 44, 2));
   const filter = group("Filter", [
@@ -319,9 +442,17 @@ export function rill(s: Solids, rev: Revision): Item {
     fuse(
       cut(fillet(cylinder([0, 0, 176], Z, 60, 26), 8, atZ(202)), cylinder([0, 0, 170], Z, 56.5, 28)),
       ...[-12, 12].map((x) =>
-        cut(fuse(box([x - 6, 50, 184], [x + 6, 58, 192]), cylinder([x - 6, 58, 188], X, 6, 12)), cylinder([x - 8, 58, 188], X, 2.6, 16), cylinder([0, 0, 170], Z, 56.5, 28)),
+        cut(
+          fuse(box([x - 6, 50, 184], [x + 6, 58, 192]), cylinder([x - 6, 58, 188], X, 6, 12)),
+          cylinder([x - 8, 58, 188], X, 2.6, 16),
+          cylinder([0, 0, 170], Z, 56.5, 28),
+        ),
       ),
-      cut(box([-12, -64, 182], [12, -55, 194]), cylinder([-20, -61, 188], X, 2.2, 40), box([-7.4, -70, 180], [7.4, -58.5, 196])),
+      cut(
+        box([-12, -64, 182], [12, -55, 194]),
+        cylinder([-20, -61, 188], X, 2.2, 40),
+        box([-7.4, -70, 180], [7.4, -58.5, 196]),
+      ),
     ),
   );
   const hingePin = part("Hinge pin", STEEL, cylinder([-34, 58, 188], X, 2.5, 68));
@@ -330,7 +461,11 @@ export function rill(s: Solids, rev: Revision): Item {
     SLATE,
     cut(
       fillet(
-        fuse(cylinder([-7, -61, 188], X, 4.4, 14), box([-7, -70, 160], [7, -64.6, 190]), box([-7, -70, 158], [7, -61, 164])),
+        fuse(
+          cylinder([-7, -61, 188], X, 4.4, 14),
+          box([-7, -70, 160], [7, -64.6, 190]),
+          box([-7, -70, 158], [7, -61, 164]),
+        ),
         1,
         (a, b) => Math.abs(a[1] + 70) < 1e-6 && Math.abs(b[1] + 70) < 1e-6,
       ),

@@ -18,19 +18,24 @@ export function solids(kernel: Kernel) {
 
   const box = (min: Vec, max: Vec): Solid => new k.BRepPrimAPI_MakeBox_4(pnt(min), pnt(max)).Shape();
   /** Cylinder from a base point along a unit direction. */
-  const cylinder = (base: Vec, d: Vec, radius: number, height: number): Solid => new k.BRepPrimAPI_MakeCylinder_3(ax2(base, d), radius, height).Shape();
-  const cone = (base: Vec, d: Vec, r1: number, r2: number, height: number): Solid => new k.BRepPrimAPI_MakeCone_3(ax2(base, d), r1, r2, height).Shape();
+  const cylinder = (base: Vec, d: Vec, radius: number, height: number): Solid =>
+    new k.BRepPrimAPI_MakeCylinder_3(ax2(base, d), radius, height).Shape();
+  const cone = (base: Vec, d: Vec, r1: number, r2: number, height: number): Solid =>
+    new k.BRepPrimAPI_MakeCone_3(ax2(base, d), r1, r2, height).Shape();
   const sphere = (centre: Vec, radius: number): Solid => new k.BRepPrimAPI_MakeSphere_5(pnt(centre), radius).Shape();
-  const torus = (centre: Vec, d: Vec, major: number, minor: number): Solid => new k.BRepPrimAPI_MakeTorus_5(ax2(centre, d), major, minor).Shape();
+  const torus = (centre: Vec, d: Vec, major: number, minor: number): Solid =>
+    new k.BRepPrimAPI_MakeTorus_5(ax2(centre, d), major, minor).Shape();
   const fuse = (...parts: Solid[]): Solid => {
     const whole = parts.reduce((a, b) => new k.BRepAlgoAPI_Fuse_3(a, b, range()).Shape());
     const unify = new k.ShapeUpgrade_UnifySameDomain_2(whole, true, true, false);
     unify.Build();
     return unify.Shape();
   };
-  const cut = (a: Solid, ...tools: Solid[]): Solid => tools.reduce((s, t) => new k.BRepAlgoAPI_Cut_3(s, t, range()).Shape(), a);
+  const cut = (a: Solid, ...tools: Solid[]): Solid =>
+    tools.reduce((s, t) => new k.BRepAlgoAPI_Cut_3(s, t, range()).Shape(), a);
   /** Tube from a base point along a direction. */
-  const tube = (base: Vec, d: Vec, outer: number, inner: number, height: number): Solid => cut(cylinder(base, d, outer, height), cylinder(base, d, inner, height));
+  const tube = (base: Vec, d: Vec, outer: number, inner: number, height: number): Solid =>
+    cut(cylinder(base, d, outer, height), cylinder(base, d, inner, height));
   /** Straight prism over a closed polygon in XY, from z0 to z1. */
   const prism = (points: readonly (readonly [number, number])[], z0: number, z1: number): Solid => {
     const polygon = new k.BRepBuilderAPI_MakePolygon_1();
@@ -89,7 +94,12 @@ export function solids(kernel: Kernel) {
   const spring = (radius: number, wire: number, pitch: number, turns: number): Solid => {
     const surface = new k.Geom_CylindricalSurface_1(new k.gp_Ax3_1(), radius);
     const line = new k.Geom2d_Line_3(new k.gp_Pnt2d_3(0, 0), new k.gp_Dir2d_4(2 * Math.PI, pitch));
-    const edge = new k.BRepBuilderAPI_MakeEdge_31(new k.Handle_Geom2d_Curve_2(line), new k.Handle_Geom_Surface_2(surface), 0, turns * Math.hypot(2 * Math.PI, pitch)).Edge();
+    const edge = new k.BRepBuilderAPI_MakeEdge_31(
+      new k.Handle_Geom2d_Curve_2(line),
+      new k.Handle_Geom_Surface_2(surface),
+      0,
+      turns * Math.hypot(2 * Math.PI, pitch),
+    ).Edge();
     k.BRepLib.BuildCurves3d_2(edge);
     const path = new k.BRepBuilderAPI_MakeWire_2(edge).Wire();
     const slope = Math.atan2(pitch, 2 * Math.PI * radius);
@@ -99,7 +109,26 @@ export function solids(kernel: Kernel) {
     return new k.BRepOffsetAPI_MakePipe_1(path, profile).Shape();
   };
 
-  return { kernel: k, box, cylinder, cone, sphere, torus, fuse, cut, tube, prism, moved, turned, fillet, upright, alongY, atZ, atY, spring };
+  return {
+    kernel: k,
+    box,
+    cylinder,
+    cone,
+    sphere,
+    torus,
+    fuse,
+    cut,
+    tube,
+    prism,
+    moved,
+    turned,
+    fillet,
+    upright,
+    alongY,
+    atZ,
+    atY,
+    spring,
+  };
 }
 export type Solids = ReturnType<typeof solids>;
 

@@ -27,10 +27,17 @@ writeFileSync(MARK, JSON.stringify({ pid: process.pid, url: "its address, once i
 const wanted = Number(process.env.PORT ?? 0);
 let served: Served;
 try {
-  served = await serve({ databaseFolder: FOLDER, supervise: true, ...(wanted > 0 ? { port: wanted } : {}), log: (line) => console.log(line) });
+  served = await serve({
+    databaseFolder: FOLDER,
+    supervise: true,
+    ...(wanted > 0 ? { port: wanted } : {}),
+    log: (line) => console.log(line),
+  });
 } catch (error) {
   rmSync(MARK, { force: true });
-  console.error(error instanceof StartError ? error.message : `Plextan could not be started: ${(error as Error).message}`);
+  console.error(
+    error instanceof StartError ? error.message : `Plextan could not be started: ${(error as Error).message}`,
+  );
   process.exit(1);
 }
 writeFileSync(MARK, JSON.stringify({ pid: process.pid, url: served.url }));

@@ -15,7 +15,16 @@ export interface Inspection {
   geometries: number;
   triangles: number;
   warnings: string[];
-  nodes: { key: string; name: string; kind: "assembly" | "part"; parent: string | null; depth: number; geometry: string | null; triangles: number; home: number[] }[];
+  nodes: {
+    key: string;
+    name: string;
+    kind: "assembly" | "part";
+    parent: string | null;
+    depth: number;
+    geometry: string | null;
+    triangles: number;
+    home: number[];
+  }[];
 }
 
 /** Reads a CAD file and lists its tree. @throws ImportError */

@@ -12,7 +12,10 @@ export async function poseAt(file: string, name: string | undefined, at: string)
   const project = readProjectFile(await readFile(file));
   const { preparation, sequences } = documentsOf(project);
   const sequence = name === undefined && sequences.length === 1 ? sequences[0] : sequences.find((s) => s.name === name);
-  if (!sequence) throw new ProjectFileError(`The project has no sequence "${name ?? ""}". It has: ${sequences.map((s) => `"${s.name}"`).join(", ")}.`);
+  if (!sequence)
+    throw new ProjectFileError(
+      `The project has no sequence "${name ?? ""}". It has: ${sequences.map((s) => `"${s.name}"`).join(", ")}.`,
+    );
   const time = parseTime(at, sequence.rate);
   if ("error" in time) throw new ProjectFileError(time.error);
   if (time.ticks < 0) throw new ProjectFileError("A time before the start does not exist.");
@@ -21,13 +24,27 @@ export async function poseAt(file: string, name: string | undefined, at: string)
   const out = createPose(program);
   pose(program, time.ticks, out);
   const nodes = Object.fromEntries(
-    assembly.nodes.map((n, i) => [n.key, { matrix: Array.from(out.world.subarray(16 * i, 16 * i + 16)), opacity: out.opacity[i], visible: out.visible[i] === 1 }]),
+    assembly.nodes.map((n, i) => [
+      n.key,
+      {
+        matrix: Array.from(out.world.subarray(16 * i, 16 * i + 16)),
+        opacity: out.opacity[i],
+        visible: out.visible[i] === 1,
+      },
+    ]),
   );
   const c = Object.fromEntries(CAMERA_CHANNELS.map((channel, i) => [channel, out.camera[i]]));
   return {
     seconds: ticksToSeconds(time.ticks),
     frame: frameAt(time.ticks, sequence.rate),
     nodes,
-    camera: { aim: [c["aim.x"], c["aim.y"], c["aim.z"]], azimuth: c.azimuth, elevation: c.elevation, distance: c.distance, roll: c.roll, lens: c.lens },
+    camera: {
+      aim: [c["aim.x"], c["aim.y"], c["aim.z"]],
+      azimuth: c.azimuth,
+      elevation: c.elevation,
+      distance: c.distance,
+      roll: c.roll,
+      lens: c.lens,
+    },
   };
 }

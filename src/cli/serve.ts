@@ -48,7 +48,9 @@ export class StartError extends Error {}
 export async function serve(options: ServeOptions): Promise<Served> {
   const log = options.log ?? (() => {});
   if (options.port && !(await portIsFree(options.port)))
-    throw new StartError(`Port ${options.port} is in use by another program. Stop that one, or choose another port: PORT=${options.port + 1} bin/demo.`);
+    throw new StartError(
+      `Port ${options.port} is in use by another program. Stop that one, or choose another port: PORT=${options.port + 1} bin/demo.`,
+    );
   log("Starting the database");
   const database = await startDatabase(options.databaseFolder);
   try {
@@ -102,7 +104,10 @@ export async function serve(options: ServeOptions): Promise<Served> {
   }
 }
 
-const exited = (child: ChildProcess) => new Promise<void>((done) => (child.exitCode !== null || child.signalCode !== null ? done() : child.once("exit", () => done())));
+const exited = (child: ChildProcess) =>
+  new Promise<void>((done) =>
+    child.exitCode !== null || child.signalCode !== null ? done() : child.once("exit", () => done()),
+  );
 
 /** Waits for something to die and starts it again, at once the first time and ever later when it keeps dying. */
 async function keepAlive(
@@ -133,7 +138,9 @@ async function keepAlive(
       }
     }
     pauseMs = Math.min(pauseMost, 200 + 2 * pauseMs);
-    log(`${what} is back after ${((Date.now() - began) / 1000).toFixed(1)} s; everything that was shown as saved is there.`);
+    log(
+      `${what} is back after ${((Date.now() - began) / 1000).toFixed(1)} s; everything that was shown as saved is there.`,
+    );
   }
 }
 
@@ -161,11 +168,22 @@ async function seed(database: RunningDatabase, demo: DemoContent, log: (line: st
 const PORT_TAKEN = 3;
 
 /** Starts the built app and waits until it answers. @throws StartError when its port is taken */
-async function startAppProcess(port: number, database: RunningDatabase, env: Record<string, string>): Promise<ChildProcess> {
+async function startAppProcess(
+  port: number,
+  database: RunningDatabase,
+  env: Record<string, string>,
+): Promise<ChildProcess> {
   const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", "src/server/main.ts"]);
   const child = spawn(command, args, {
     stdio: ["ignore", "ignore", "inherit", "ipc"],
-    env: { ...process.env, ...env, PORT: String(port), NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1", PLEXTAN_DATABASE: JSON.stringify(database.address) },
+    env: {
+      ...process.env,
+      ...env,
+      PORT: String(port),
+      NODE_ENV: "production",
+      NEXT_TELEMETRY_DISABLED: "1",
+      PLEXTAN_DATABASE: JSON.stringify(database.address),
+    },
   });
   for (let i = 0; i < 600; i++) {
     if (child.exitCode === PORT_TAKEN) throw new StartError(`Port ${port} is in use by another program.`);

@@ -17,7 +17,9 @@ const SIGNED_OUT = "plextan-signed-out";
 /** Whether the user of this browser signed out; then nothing signs in by itself. */
 export const signedOut = () => typeof localStorage !== "undefined" && localStorage.getItem(SIGNED_OUT) !== null;
 
-/** Signs in when there is no session: requests that meet a 401 share one attempt, and so do the pages of one browser. */
+/**
+ * Signs in when there is no session: requests that meet a 401 share one attempt, and so do the pages of one browser.
+ */
 export async function signIn(): Promise<void> {
   const ask = async () => {
     const r = await fetch("/api/session", { method: "POST" });
@@ -62,17 +64,27 @@ export async function request(path: string, init: RequestInit = {}): Promise<Res
 }
 
 /** GET or send JSON, and read JSON. */
-export async function json<T>(path: string, init: { method?: string; body?: unknown; signal?: AbortSignal } = {}): Promise<T> {
+export async function json<T>(
+  path: string,
+  init: { method?: string; body?: unknown; signal?: AbortSignal } = {},
+): Promise<T> {
   const response = await request(path, {
     method: init.method ?? (init.body === undefined ? "GET" : "POST"),
-    ...(init.body === undefined ? {} : { body: JSON.stringify(init.body), headers: { "Content-Type": "application/json" } }),
+    ...(init.body === undefined
+      ? {}
+      : { body: JSON.stringify(init.body), headers: { "Content-Type": "application/json" } }),
     ...(init.signal ? { signal: init.signal } : {}),
   });
   return (await response.json()) as T;
 }
 
 /** Uploads bytes with progress (fetch reports none for what it sends). */
-export function upload<T>(path: string, data: Blob, onProgress: (share: number) => void, signal?: AbortSignal): Promise<T> {
+export function upload<T>(
+  path: string,
+  data: Blob,
+  onProgress: (share: number) => void,
+  signal?: AbortSignal,
+): Promise<T> {
   const attempt = () =>
     new Promise<T>((resolve, reject) => {
       const xhr = new XMLHttpRequest();
@@ -85,7 +97,14 @@ export function upload<T>(path: string, data: Blob, onProgress: (share: number) 
           body = JSON.parse(xhr.responseText);
         } catch {}
         if (xhr.status < 300) resolve(body as T);
-        else reject(new ApiError(xhr.status, (body as { error?: string } | null)?.error ?? `The server answered ${xhr.status}.`, body));
+        else
+          reject(
+            new ApiError(
+              xhr.status,
+              (body as { error?: string } | null)?.error ?? `The server answered ${xhr.status}.`,
+              body,
+            ),
+          );
       };
       xhr.onerror = () => reject(new ApiError(0, "The server cannot be reached.", null));
       xhr.onabort = () => reject(new DOMException("cancelled", "AbortError"));

@@ -47,7 +47,12 @@ describe("saving", () => {
     expect(desk.state.save.state).toBe("saving");
     await settle();
     expect(server.body.steps.s0?.title).toBe("two");
-    expect(server.log.map((l) => l.label)).toEqual(["Title of step", "Title of step", "Undo: Title of step", "Redo: Title of step"]);
+    expect(server.log.map((l) => l.label)).toEqual([
+      "Title of step",
+      "Title of step",
+      "Undo: Title of step",
+      "Redo: Title of step",
+    ]);
     expect(desk.state.save).toEqual({ state: "saved", waiting: 0, onlyHere: 0 });
   });
   test("while the server is away they wait, and are sent when it is back", async () => {
@@ -61,18 +66,32 @@ describe("saving", () => {
     expect(desk.state.save.state).toBe("saved");
   });
   test("another's edit elsewhere is laid under ours", async () => {
-    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }] }]);
+    server.apply([
+      {
+        id: "x".repeat(20),
+        label: "theirs",
+        patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }],
+      },
+    ]);
     rename("mine");
     await settle();
     expect([server.body.steps.s0?.title, server.body.steps.s1?.title]).toEqual(["mine", "theirs"]);
     expect(desk.sequence.steps.s1?.title).toBe("theirs");
   });
   test("another's edit of the same thing: theirs stays, ours is kept as a copy, and it is said", async () => {
-    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }] }]);
+    server.apply([
+      {
+        id: "x".repeat(20),
+        label: "theirs",
+        patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }],
+      },
+    ]);
     rename("mine");
     await settle();
     expect(desk.sequence.steps.s0?.title).toBe("theirs");
-    expect(server.documents).toMatchObject([{ kind: "sequence", body: { name: "Test (kept copy)", steps: { s0: { title: "mine" } } } }]);
+    expect(server.documents).toMatchObject([
+      { kind: "sequence", body: { name: "Test (kept copy)", steps: { s0: { title: "mine" } } } },
+    ]);
     expect(desk.state.sequences.map((s) => s.body.name)).toEqual(["Test", "Test (kept copy)"]);
     expect(desk.state.notice?.text).toMatch(/Both are kept/);
   });
@@ -80,7 +99,13 @@ describe("saving", () => {
     rename("mine", "s0");
     rename("mine too", "s1");
     await settle();
-    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }] }]);
+    server.apply([
+      {
+        id: "x".repeat(20),
+        label: "theirs",
+        patches: [{ op: "replace", path: ["steps", "s1", "title"], value: "theirs" }],
+      },
+    ]);
     desk.edit("Caption", (d) => {
       (d.steps.s0 as Sequence["steps"][string]).caption = "words";
     });
@@ -94,11 +119,19 @@ describe("saving", () => {
   });
   test("what meets another's and cannot be kept as a copy is set aside, and can be made again", async () => {
     server.full = true;
-    server.apply([{ id: "x".repeat(20), label: "theirs", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }] }]);
+    server.apply([
+      {
+        id: "x".repeat(20),
+        label: "theirs",
+        patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "theirs" }],
+      },
+    ]);
     rename("mine");
     await settle();
     expect(desk.sequence.steps.s0?.title).toBe("theirs");
-    expect(desk.state.asides).toMatchObject([{ document: "seq", name: "Test", reason: "conflict", edits: [{ label: "Title of step" }] }]);
+    expect(desk.state.asides).toMatchObject([
+      { document: "seq", name: "Test", reason: "conflict", edits: [{ label: "Title of step" }] },
+    ]);
     const [aside] = desk.state.asides;
     expect(desk.documents.again("seq", aside?.edits ?? [])).toBeNull();
     expect(desk.sequence.steps.s0?.title).toBe("mine");
@@ -108,7 +141,15 @@ describe("saving", () => {
     expect(desk.state.asides).toEqual([]);
     desk.undo();
     expect(desk.sequence.steps.s0?.title).toBe("theirs");
-    expect(desk.documents.again("seq", [{ id: "y".repeat(20), label: "late", patches: [{ op: "replace", path: ["steps", "gone", "title"], value: "" }] }])).toMatch(/is not there/);
+    expect(
+      desk.documents.again("seq", [
+        {
+          id: "y".repeat(20),
+          label: "late",
+          patches: [{ op: "replace", path: ["steps", "gone", "title"], value: "" }],
+        },
+      ]),
+    ).toMatch(/is not there/);
     expect(desk.documents.again("elsewhere", aside?.edits ?? [])).toMatch(/no longer in this project/);
   });
   test("what the server will never take is set aside with its reason, and what was done after it is saved", async () => {
@@ -121,7 +162,9 @@ describe("saving", () => {
     expect([desk.sequence.steps.s0?.title, desk.sequence.steps.s1?.title]).toEqual(["Step 0", "after"]);
     expect([server.body.steps.s0?.title, server.body.steps.s1?.title]).toEqual(["Step 0", "after"]);
     expect(desk.state.save.state).toBe("saved");
-    expect(desk.state.asides).toMatchObject([{ reason: "refused", message: "It is not valid.", edits: [{ label: "Bad" }] }]);
+    expect(desk.state.asides).toMatchObject([
+      { reason: "refused", message: "It is not valid.", edits: [{ label: "Bad" }] },
+    ]);
     expect(desk.state.notice).toMatchObject({ tone: "problem", text: expect.stringContaining("It is not valid.") });
   });
   test("what could never be saved is not made at all", () => {
@@ -139,13 +182,17 @@ describe("saving", () => {
     });
     await settle();
     expect(bare.state.save).toEqual({ state: "offline", waiting: 1, onlyHere: 1 });
-    const text = writeChanges({ project: "p", documents: bare.documents.waiting().map(({ document, edits }) => ({ id: document, name: "Test", edits })) });
+    const text = writeChanges({
+      project: "p",
+      documents: bare.documents.waiting().map(({ document, edits }) => ({ id: document, name: "Test", edits })),
+    });
     server.down = false;
     const other = smallDesk(start());
     for (const d of readChanges(text).documents) expect(other.documents.again(d.id, d.edits)).toBeNull();
     await settle();
     expect(server.body.steps.s0?.title).toBe("only here");
-    for (const bad of ["{", "{}", '{"format":"plextan-changes","version":2}']) expect(() => readChanges(bad)).toThrow(/not a file of changes/);
+    for (const bad of ["{", "{}", '{"format":"plextan-changes","version":2}'])
+      expect(() => readChanges(bad)).toThrow(/not a file of changes/);
   });
 });
 
@@ -194,7 +241,11 @@ describe("a pending pose", () => {
   });
   test("of a part or a group is there again with its sequence, and with no other", () => {
     const kept = new Map<string, string>();
-    vi.stubGlobal("localStorage", { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => kept.set(k, v), removeItem: (k: string) => kept.delete(k) });
+    vi.stubGlobal("localStorage", {
+      getItem: (k: string) => kept.get(k) ?? null,
+      setItem: (k: string, v: string) => kept.set(k, v),
+      removeItem: (k: string) => kept.delete(k),
+    });
     const prepared = { ...preparation(), groups: { g: { id: "g", name: "Pair", members: ["root/base"] } } };
     const GROUP = { type: "group", id: "g" } as const;
     const opened = () => {
@@ -238,7 +289,10 @@ describe("a pending pose", () => {
     pend(desk, ARM, { "slide.z": 5 });
     desk.set({ leadTicks: seconds(3) });
     keepPending(desk);
-    expect(desk.state.notice).toMatchObject({ tone: "info", text: "The lead of 3 s did not fit and was shortened to 0.5 s." });
+    expect(desk.state.notice).toMatchObject({
+      tone: "info",
+      text: "The lead of 3 s did not fit and was shortened to 0.5 s.",
+    });
   });
 });
 
@@ -291,7 +345,8 @@ describe("shortcuts", () => {
     expect(SHORTCUTS.filter((s) => /^[A-Z0-9]$/.test(s.keys))).toEqual([]);
   });
   test("key presses are named in one way", () => {
-    const press = (k: string, m: Partial<KeyboardEvent> = {}) => combo({ key: k, ctrlKey: false, metaKey: false, shiftKey: false, altKey: false, ...m });
+    const press = (k: string, m: Partial<KeyboardEvent> = {}) =>
+      combo({ key: k, ctrlKey: false, metaKey: false, shiftKey: false, altKey: false, ...m });
     expect(press(" ")).toBe("Space");
     expect(press("z", { metaKey: true, shiftKey: true })).toBe("Ctrl+Shift+Z");
     expect(press("ArrowUp", { altKey: true })).toBe("Alt+ArrowUp");

@@ -14,10 +14,9 @@ import { problemOf } from "../core/text/problem";
 import type { Stage } from "../stage/stage";
 import { DeskDocuments } from "./documents/deskDocuments";
 import { OpenAssembly } from "./documents/openAssembly";
-import { type DeskInit, firstState } from "./firstState";
+import { type DeskInit, documentsOf, firstState } from "./firstState";
 import { Playback } from "./playback/playback";
 import type { Desk } from "./port";
-import { lastSequence } from "./remembered/timingStore";
 import { targetOf } from "./selection/selecting";
 import { renumbered, type Selection, selectedOf } from "./selection/selection";
 import { tidySelection } from "./selection/tidy";
@@ -28,14 +27,13 @@ import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice } from
 
 /**
  * The desk without its interface: documents, the compiled program, selection, pending poses, playback, undo and
- * saving. React reads `store`; the stage is told what to show.
+ * saving. React reads `store`; the stage is told what to show. What each member is for is said in port.ts.
  */
 export class OpenDesk implements Desk {
   readonly store;
   private assembly: OpenAssembly;
   private readonly film: Film;
   readonly playback: Playback;
-  /** Revisions of the documents when the page was opened. */
   readonly openedAt: ReadonlyMap<string, number>;
   private readonly showing = new Showing(this);
   private readonly probe = new Probe(this);
@@ -44,11 +42,7 @@ export class OpenDesk implements Desk {
 
   constructor(init: DeskInit) {
     this.playback = new Playback(this);
-    const preparation = init.documents.filter((d) => d.kind === "preparation").map((d): Loaded<Preparation> => ({ id: d.id, body: d.body as Preparation }))[0];
-    const sequences = init.documents.filter((d) => d.kind === "sequence").map((d): Loaded<Sequence> => ({ id: d.id, body: d.body as Sequence }));
-    const last = lastSequence(init.projectId);
-    const first = sequences.find((s) => s.id === last) ?? sequences[0];
-    if (!preparation || !first) throw new Error("The project lacks its documents.");
+    const { preparation, sequences, first } = documentsOf(init);
     this.assembly = new OpenAssembly(init.bytes, init.assembly, init.trees, preparation.body);
     this.film = new Film(this.index, preparation.body, first.body);
     this.documents = new DeskDocuments(this, init);
@@ -63,19 +57,15 @@ export class OpenDesk implements Desk {
   set(change: DeskChange): void {
     this.store.setState(change);
   }
-  /** Selects something else in place of what is selected; `besides` changes with it. */
   choose(selected: Selection, besides: DeskChange = {}): void {
     this.store.setState(selected === this.state.selected ? besides : { ...besides, selected, ...selectedOf(selected) });
   }
-  /** The step whose details are shown while nothing is selected: that at the playhead. */
   here(): string {
     return this.stepAtPlayhead()?.id ?? this.sequence.stepOrder[0] ?? "";
   }
-  /** The sequence as it is shown, with a move that is being made. */
   get sequence(): Sequence {
     return this.program.sequence;
   }
-  /** The open sequence's document, without a move that is only being made. */
   body(): Sequence {
     return this.state.sequences.find((s) => s.id === this.state.sequenceId)?.body as Sequence;
   }
@@ -128,7 +118,6 @@ export class OpenDesk implements Desk {
     this.show();
   }
 
-  /** Connects the drawn stage. */
   attach(stage: Stage | null): void {
     this.showing.attach(stage);
   }
@@ -154,10 +143,13 @@ export class OpenDesk implements Desk {
   }
 
   /** Runs commands on several documents as one act: all of them or, where one cannot run, none. */
-  editTogether(label: string, commands: readonly { document: string; command: (draft: never) => void }[], merge: string | null = null): boolean {
+  editTogether(
+    label: string,
+    commands: readonly { document: string; command: (draft: never) => void }[],
+    merge: string | null = null,
+  ): boolean {
     return this.documents.editTogether(label, commands, merge);
   }
-  /** Ends merging of edits into one undo entry. */
   seal(): void {
     this.documents.seal();
   }
@@ -175,7 +167,6 @@ export class OpenDesk implements Desk {
   /** What is shown below the stage, as far as its view can be changed from elsewhere. */
   timeline: { fitAll(): void; fitSelection(): void; zoomBy(factor: number): void } | null = null;
 
-  /** Set by who can put another revision of the assembly in place; see revising.ts. */
   onOutside: ((to: unknown) => Promise<void>) | null = null;
 
   /** Puts another revision of the assembly in place of the present one; documents stay as they are. */
@@ -194,13 +185,21 @@ export class OpenDesk implements Desk {
     this.film.afresh(this.index, this.state.preparation.body, this.body(), this.state.draft);
     // The old stage knows other nodes; a new one is put up with the new version.
     this.attach(null);
-    const selected = renumbered(this.state.selected, (node) => this.index.indexOf.get(before.assembly.nodes[node]?.key ?? "") ?? -1);
-    this.choose(selected, { assemblyVersion: this.state.assemblyVersion + 1, programVersion: this.state.programVersion + 1, hover: null });
+    const selected = renumbered(
+      this.state.selected,
+      (node) => this.index.indexOf.get(before.assembly.nodes[node]?.key ?? "") ?? -1,
+    );
+    this.choose(selected, {
+      assemblyVersion: this.state.assemblyVersion + 1,
+      programVersion: this.state.programVersion + 1,
+      hover: null,
+    });
   }
 
   /** Makes tracks for what is selected or pending, so that it can be moved. */
   trackShown(): void {
-    for (const p of Object.values(this.state.pending)) if (p.target.type === "node" || p.target.type === "group") this.program.trackPart(p.target);
+    for (const p of Object.values(this.state.pending))
+      if (p.target.type === "node" || p.target.type === "group") this.program.trackPart(p.target);
     const target = targetOf(this);
     if (target) this.program.trackPart(target);
   }
@@ -227,7 +226,10 @@ export class OpenDesk implements Desk {
     }
     this.trackShown();
     tidySelection(this);
-    this.changed({ ...this.documents.labels(), ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)) });
+    this.changed({
+      ...this.documents.labels(),
+      ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)),
+    });
   }
 
   /** Takes over a document as the server has it; what could be undone in it cannot be any longer. */
@@ -259,8 +261,7 @@ export class OpenDesk implements Desk {
     this.playback.pause();
   }
   togglePlay(backward = false): void {
-    if (this.state.playing && this.state.backward === backward) this.pause();
-    else this.play(backward);
+    this.playback.toggle(backward);
   }
   stepAtPlayhead(ticks?: number): ReturnType<Playback["stepAt"]> {
     return this.playback.stepAt(ticks);
@@ -272,21 +273,16 @@ export class OpenDesk implements Desk {
     this.showing.marks();
   }
 
-  /** The value of a channel of a target as shown now, pending included. */
   valueOf(target: Target, channel: string): number {
     return this.probe.valueOf(target, channel);
   }
 
-  // ---- what the stage shows -----------------------------------------------------------------------------------
-
   overrides(): Overrides | undefined {
     return this.showing.overrides();
   }
-  /** Brings the stage up to date with time, pending poses and selection. */
   show(): void {
     this.showing.show();
   }
-  /** Dresses a stage as the desk's own is. */
   dressStage(stage: Stage): void {
     this.showing.dressStage(stage);
   }

@@ -10,7 +10,7 @@ import { SAVED } from "./documents/saver";
 import { lastAids } from "./remembered/aidsStore";
 import { loadPending } from "./remembered/pendingStore";
 import { lastSnapping } from "./remembered/snappingStore";
-import { lastBelow, lastCurves, lastPlay, lastRange, lastTiming } from "./remembered/timingStore";
+import { lastBelow, lastCurves, lastPlay, lastRange, lastSequence, lastTiming } from "./remembered/timingStore";
 import { nothing, selectedOf } from "./selection/selection";
 import type { AssemblyState, DeskState, Loaded } from "./state";
 
@@ -30,7 +30,13 @@ export interface DeskInit {
 }
 
 /** The state of a desk that was just opened: a sequence at its beginning, and what this browser remembers. */
-export function firstState(init: DeskInit, preparation: Loaded<Preparation>, sequences: Loaded<Sequence>[], first: Loaded<Sequence>, index: AssemblyIndex): DeskState {
+export function firstState(
+  init: DeskInit,
+  preparation: Loaded<Preparation>,
+  sequences: Loaded<Sequence>[],
+  first: Loaded<Sequence>,
+  index: AssemblyIndex,
+): DeskState {
   const selected = nothing(first.body.stepOrder[0] ?? "");
   return {
     selected,
@@ -92,4 +98,20 @@ export function firstState(init: DeskInit, preparation: Loaded<Preparation>, seq
     readout: null,
     dialog: null,
   };
+}
+
+/** The documents that a project is opened with, and the sequence that is shown first: the one that was open last. */
+export function documentsOf(init: DeskInit): {
+  preparation: Loaded<Preparation>;
+  sequences: Loaded<Sequence>[];
+  first: Loaded<Sequence>;
+} {
+  const of = <T>(kind: string): Loaded<T>[] =>
+    init.documents.filter((d) => d.kind === kind).map((d) => ({ id: d.id, body: d.body as T }));
+  const [preparation] = of<Preparation>("preparation");
+  const sequences = of<Sequence>("sequence");
+  const last = lastSequence(init.projectId);
+  const first = sequences.find((s) => s.id === last) ?? sequences[0];
+  if (!preparation || !first) throw new Error("The project lacks its documents.");
+  return { preparation, sequences, first };
 }

@@ -15,11 +15,18 @@ export function targetName(desk: Desk, target: Target): string {
   const preparation = desk.state.preparation.body;
   if (target.type === "group") return preparation.groups[target.id]?.name ?? "A group that is gone";
   const node = desk.index.indexOf.get(target.key);
-  return node === undefined ? (preparation.nodes[target.key]?.name ?? target.key.split("/").pop() ?? target.key) : nameOf(desk, node);
+  return node === undefined
+    ? (preparation.nodes[target.key]?.name ?? target.key.split("/").pop() ?? target.key)
+    : nameOf(desk, node);
 }
 
 /** Nodes that a target moves: the part itself, or a group's members. */
 export function nodesOf(desk: Desk, target: Target): number[] {
-  const keys = target.type === "node" ? [target.key] : target.type === "group" ? (desk.state.preparation.body.groups[target.id]?.members ?? []) : [];
+  const keys =
+    target.type === "node"
+      ? [target.key]
+      : target.type === "group"
+        ? (desk.state.preparation.body.groups[target.id]?.members ?? [])
+        : [];
   return keys.map((k) => desk.index.indexOf.get(k) ?? -1).filter((i) => i >= 0);
 }

@@ -64,6 +64,7 @@ export interface Desk {
   undo(): void;
   redo(): void;
   recordOutside(label: string, undo: unknown, redo: unknown): void;
+  /** Set by who can put another revision of the assembly in place; see revising.ts. */
   onOutside: ((to: unknown) => Promise<void>) | null;
   put(id: string, body: DocumentBody, patches: Patch[] | null): void;
   replaceDocument(id: string, body: DocumentBody): void;
@@ -92,6 +93,7 @@ export interface Desk {
   /** The value of a channel of a target as shown now, pending included. */
   valueOf(target: Target, channel: string): number;
   overrides(): Overrides | undefined;
+  /** Brings the stage up to date with time, pending poses and selection. */
   show(): void;
   dressStage(stage: Stage): void;
   compareLook(id: string | null): void;

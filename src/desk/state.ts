@@ -160,7 +160,10 @@ export interface DeskState extends Selected {
   /** States of the open sequence before its last edits, by the edit that came then, newest first. */
   earlier: readonly { id: string; label: string; body: Sequence }[];
   /** States of a sequence from before the page was opened, as far as they were asked for; null until then. */
-  past: { sequence: string; list: readonly { id: string; label: string; body: Sequence }[] | "asked" | "failed" } | null;
+  past: {
+    sequence: string;
+    list: readonly { id: string; label: string; body: Sequence }[] | "asked" | "failed";
+  } | null;
   /** What is shown below the stage. */
   below: "lanes" | "curves";
   compare: Compare | null;
@@ -212,7 +215,17 @@ export interface DeskState extends Selected {
   redoLabel: string | null;
   notice: Notice | null;
   readout: { x: number; y: number; text: string } | null;
-  dialog: "publish" | "shortcuts" | "rate" | "revision" | "reread" | "history" | "moves" | "changes" | "add-files" | null;
+  dialog:
+    | "publish"
+    | "shortcuts"
+    | "rate"
+    | "revision"
+    | "reread"
+    | "history"
+    | "moves"
+    | "changes"
+    | "add-files"
+    | null;
 }
 
 /** What of the state may be set directly; what is selected is changed by way of selection.ts. */

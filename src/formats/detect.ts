@@ -14,7 +14,10 @@ export const SOURCE_MAX_BYTES = Math.max(STEP_MAX_BYTES, GLB_MAX_BYTES);
 /** A model, or several files packed as one. */
 export type SourceFormat = ModelFormat | "zip";
 
-/** Decides by what a file begins with; the extension only where that tells nothing. Archives are not looked into. @throws ImportError */
+/**
+ * Decides by what a file begins with; the extension only where that tells nothing. Archives are not looked into.
+ * @throws ImportError
+ */
 export function detectByHead(head: Uint8Array, size: number, fileName: string): SourceFormat {
   if (size > 0 && isZip(head)) return /\.3mf$/i.test(fileName) ? "3mf" : "zip";
   return detectFormat(size === 0 ? new Uint8Array() : head, fileName);
@@ -22,7 +25,8 @@ export function detectByHead(head: Uint8Array, size: number, fileName: string): 
 
 /** The same with the whole file at hand. @throws ImportError */
 export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat {
-  if (bytes.length === 0) throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
+  if (bytes.length === 0)
+    throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
   const head = new TextDecoder("latin1").decode(bytes.subarray(0, 64));
   if (head.startsWith("glTF")) return "glb";
   if (isZip(bytes)) {
@@ -32,11 +36,22 @@ export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat 
   if (head.includes("ISO-10303-21")) return "step";
   const promised = formatByName(fileName);
   if (promised && promised !== "3mf") return promised;
-  if (/\.3mf$/i.test(fileName)) throw new ImportError("unreadable", "This is not a 3MF file: it is not an archive. Check that the right file was exported, not just renamed.");
-  if (/\.(mtl|bin)$/i.test(fileName)) throw new ImportError("missing-file", `${fileName} lies beside a model; choose the model (.obj, .gltf) together with it.`);
+  if (/\.3mf$/i.test(fileName))
+    throw new ImportError(
+      "unreadable",
+      "This is not a 3MF file: it is not an archive. Check that the right file was exported, not just renamed.",
+    );
+  if (/\.(mtl|bin)$/i.test(fileName))
+    throw new ImportError(
+      "missing-file",
+      `${fileName} lies beside a model; choose the model (.obj, .gltf) together with it.`,
+    );
   const extension = /\.[^.]{1,8}$/.exec(fileName)?.[0] ?? "of this kind";
   const names = MODEL_FORMATS.map((f) => SOURCE_FORMATS[f].name);
-  throw new ImportError("unknown-format", `Plextan reads ${names.slice(0, -1).join(", ")} and ${names.at(-1)} files; ${extension} files it does not.`);
+  throw new ImportError(
+    "unknown-format",
+    `Plextan reads ${names.slice(0, -1).join(", ")} and ${names.at(-1)} files; ${extension} files it does not.`,
+  );
 }
 
 /** Refuses what is larger than was tried. @throws ImportError */

@@ -75,12 +75,25 @@ describe("GLB", () => {
     }
   });
   test.each([
-    ["an accessor outside its buffer", (j: Record<string, unknown>) => (((j.accessors as { count: number }[])[0] as { count: number }).count = 3000), /accessor points outside/],
-    ["a cycle in its nodes", (j: Record<string, unknown>) => ((j.nodes as { children?: number[] }[])[1] = { children: [0] }), /cycle/],
-    ["a mesh that does not exist", (j: Record<string, unknown>) => ((j.nodes as { mesh?: number }[])[1] = { mesh: 9 }), /not in the file/],
+    [
+      "an accessor outside its buffer",
+      (j: Record<string, unknown>) => (((j.accessors as { count: number }[])[0] as { count: number }).count = 3000),
+      /accessor points outside/,
+    ],
+    [
+      "a cycle in its nodes",
+      (j: Record<string, unknown>) => ((j.nodes as { children?: number[] }[])[1] = { children: [0] }),
+      /cycle/,
+    ],
+    [
+      "a mesh that does not exist",
+      (j: Record<string, unknown>) => ((j.nodes as { mesh?: number }[])[1] = { mesh: 9 }),
+      /not in the file/,
+    ],
     [
       "an extension we lack",
-      (j: Record<string, unknown>) => Object.assign(j, { extensionsUsed: ["VENDOR_other_meshes"], extensionsRequired: ["VENDOR_other_meshes"] }),
+      (j: Record<string, unknown>) =>
+        Object.assign(j, { extensionsUsed: ["VENDOR_other_meshes"], extensionsRequired: ["VENDOR_other_meshes"] }),
       /VENDOR_other_meshes, which Plextan does not read/,
     ],
     ["no triangles", (j: Record<string, unknown>) => Object.assign(j, { nodes: [{ name: "empty" }] }), /no triangles/],
@@ -94,18 +107,27 @@ describe("GLB", () => {
 });
 
 describe("what is not a CAD file", () => {
-  test("an empty file", async () => expect(await message(readSource(new Uint8Array(), "a.step", noKernel))).toMatch(/empty \(0 bytes\)/));
-  test("a text file renamed .step", async () => expect(await message(readSource(text("Dear colleague,\nhere is the list."), "a.step", noKernel))).toMatch(/not a STEP file/));
+  test("an empty file", async () =>
+    expect(await message(readSource(new Uint8Array(), "a.step", noKernel))).toMatch(/empty \(0 bytes\)/));
+  test("a text file renamed .step", async () =>
+    expect(await message(readSource(text("Dear colleague,\nhere is the list."), "a.step", noKernel))).toMatch(
+      /not a STEP file/,
+    ));
   test("checked before the kernel is asked", () => {
     expect(() => checkStepText(text("hello"))).toThrow(/does not begin with "ISO-10303-21;"/);
     expect(() => checkStepText(text("ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=CARTESIAN"))).toThrow(/ends too early/);
-    expect(() => checkStepText(text("/* made by x */\nISO-10303-21;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n"))).not.toThrow();
+    expect(() =>
+      checkStepText(text("/* made by x */\nISO-10303-21;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n")),
+    ).not.toThrow();
   });
   test("more than was tried is refused by kind", () => {
     expect(() => checkSize(34 * 1024 * 1024, "step")).toThrow(/34 MB; STEP files may have at most 33 MB/);
     expect(() => checkSize(34 * 1024 * 1024, "glb")).not.toThrow();
   });
-  test("an unknown kind", () => expect(() => detectFormat(text("solid x"), "a.docx")).toThrow(/Plextan reads STEP, glTF, GLB, OBJ, 3MF and STL files; \.\w+ files it does not/));
+  test("an unknown kind", () =>
+    expect(() => detectFormat(text("solid x"), "a.docx")).toThrow(
+      /Plextan reads STEP, glTF, GLB, OBJ, 3MF and STL files; \.\w+ files it does not/,
+    ));
   test("a GLB called .step is read as what it is", () => expect(detectFormat(triangle(), "a.step")).toBe("glb"));
   test("units of STEP files", () => {
     expect(stepUnit(text("#9=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.));"))).toBe("mm");
@@ -155,11 +177,23 @@ describe("the project file", () => {
   test.each([
     ["a path that climbs out", () => zip((f) => Object.assign(f, { "../evil": text("x") })), /leave its folder/],
     ["an absolute path", () => zip((f) => Object.assign(f, { "/etc/x": text("x") })), /leave its folder/],
-    ["a document of a newer version", () => zip((f) => Object.assign(f, { "p.json": text('{"version":9}') })), /newer Plextan/],
-    ["a newer file version", () => zip((f) => Object.assign(f, { "manifest.json": text('{"format":"plextan-project","version":7}') })), /newer Plextan \(file version 7/],
+    [
+      "a document of a newer version",
+      () => zip((f) => Object.assign(f, { "p.json": text('{"version":9}') })),
+      /newer Plextan/,
+    ],
+    [
+      "a newer file version",
+      () => zip((f) => Object.assign(f, { "manifest.json": text('{"format":"plextan-project","version":7}') })),
+      /newer Plextan \(file version 7/,
+    ],
     ["a missing part", () => zip((f) => delete f["assembly.glb"]), /lacks "assembly.glb"/],
     ["damaged JSON", () => zip((f) => Object.assign(f, { "p.json": text("{") })), /"p.json" is not valid JSON/],
-    ["a package that is none", () => zip((f) => Object.assign(f, { "assembly.glb": text("nothing of the kind, really") })), /assembly cannot be read/],
+    [
+      "a package that is none",
+      () => zip((f) => Object.assign(f, { "assembly.glb": text("nothing of the kind, really") })),
+      /assembly cannot be read/,
+    ],
     ["no zip at all", () => text("hello there"), /not a zip/],
     ["nothing", () => new Uint8Array(), /empty/],
     ["a cut-off archive", () => writeProjectFile(project()).slice(0, 500), /damaged/],

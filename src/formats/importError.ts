@@ -2,7 +2,16 @@
 export class ImportError extends Error {
   override readonly name = "ImportError";
   constructor(
-    readonly code: "empty" | "not-step" | "not-glb" | "truncated" | "unreadable" | "no-geometry" | "too-large" | "unknown-format" | "missing-file",
+    readonly code:
+      | "empty"
+      | "not-step"
+      | "not-glb"
+      | "truncated"
+      | "unreadable"
+      | "no-geometry"
+      | "too-large"
+      | "unknown-format"
+      | "missing-file",
     message: string,
     /** Nobody foresaw it: whoever read the file may be in a bad way and is not used again. */
     readonly unforeseen = false,

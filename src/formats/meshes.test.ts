@@ -16,7 +16,8 @@ import { readSource } from "./read";
 import { extentOf } from "./tidy";
 
 const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
-const read = (bytes: Uint8Array, name: string, settings: Partial<ImportSettings> = {}) => readSource(bytes, name, noKernel, undefined, { ...IMPORT_DEFAULTS, ...settings });
+const read = (bytes: Uint8Array, name: string, settings: Partial<ImportSettings> = {}) =>
+  readSource(bytes, name, noKernel, undefined, { ...IMPORT_DEFAULTS, ...settings });
 const refusal = async (work: Promise<unknown>): Promise<string> => {
   const error = await work.then(
     () => null,
@@ -81,12 +82,21 @@ describe("STL", () => {
     expect(names(pkg)).toEqual(["pot", "pot/Lid", "pot/Pot"]);
   });
   test("says what is wrong: cut off, empty, not numbers, nothing but slivers", async () => {
-    expect(await refusal(read(binaryStl(corners(1, 1, 1)).subarray(0, 200), "a.stl"))).toMatch(/announces 12 triangles, 2 are there/);
+    expect(await refusal(read(binaryStl(corners(1, 1, 1)).subarray(0, 200), "a.stl"))).toMatch(
+      /announces 12 triangles, 2 are there/,
+    );
     expect(await refusal(read(strToU8("solid a\nfacet normal 0 0 0\n"), "a.stl"))).toMatch(/endsolid/);
-    const words = "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 NaN 0\nvertex 0 1 0\nendloop\nendfacet\nendsolid a\n";
+    const words =
+      "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 NaN 0\nvertex 0 1 0\nendloop\nendfacet\nendsolid a\n";
     expect(await refusal(read(new TextEncoder().encode(words), "a.stl"))).toMatch(/not a usable number \(line 5\)/);
-    expect(await refusal(read(binaryStl(corners(1, 1, 1).map((p, i) => (i === 4 ? [Number.NaN, 0, 0] : p))), "a.stl"))).toMatch(/not a usable number \(triangle 2\)/);
-    expect(await refusal(read(binaryStl(corners(1, 1, 1).map((p, i) => (i === 4 ? [Number.POSITIVE_INFINITY, 0, 0] : p))), "a.stl"))).toMatch(/not a usable number/);
+    expect(
+      await refusal(read(binaryStl(corners(1, 1, 1).map((p, i) => (i === 4 ? [Number.NaN, 0, 0] : p))), "a.stl")),
+    ).toMatch(/not a usable number \(triangle 2\)/);
+    expect(
+      await refusal(
+        read(binaryStl(corners(1, 1, 1).map((p, i) => (i === 4 ? [Number.POSITIVE_INFINITY, 0, 0] : p))), "a.stl"),
+      ),
+    ).toMatch(/not a usable number/);
     expect(
       await refusal(
         read(
@@ -108,18 +118,26 @@ describe("STL", () => {
     expect(pkg.assembly.geometries[0]?.triangles).toBe(12);
   });
   test("a kilometre of machine, or a crumb of one, is doubted in words", async () => {
-    expect((await read(binaryStl(corners(900, 3, 3)), "a.stl", { unit: "m" })).assembly.warnings[0]).toMatch(/900 m across, taken as written in m.*another unit/);
+    expect((await read(binaryStl(corners(900, 3, 3)), "a.stl", { unit: "m" })).assembly.warnings[0]).toMatch(
+      /900 m across, taken as written in m.*another unit/,
+    );
     expect((await read(binaryStl(corners(0.1, 0.1, 0.1)), "a.stl")).assembly.warnings[0]).toMatch(/only 0.10 mm/);
     expect((await read(binaryStl(corners(90, 3, 3)), "a.stl")).assembly.warnings).toEqual([]);
   });
 });
 
-const OBJ = (points: number[][], faces: string, head = "") => strToU8(`${head}\n${points.map((p) => `v ${p.join(" ")}`).join("\n")}\n${faces}\n`);
-const soup = (n: number, first = 1) => Array.from({ length: n / 3 }, (_, i) => `f ${first + 3 * i} ${first + 3 * i + 1} ${first + 3 * i + 2}`).join("\n");
+const OBJ = (points: number[][], faces: string, head = "") =>
+  strToU8(`${head}\n${points.map((p) => `v ${p.join(" ")}`).join("\n")}\n${faces}\n`);
+const soup = (n: number, first = 1) =>
+  Array.from({ length: n / 3 }, (_, i) => `f ${first + 3 * i} ${first + 3 * i + 1} ${first + 3 * i + 2}`).join("\n");
 
 describe("OBJ with MTL", () => {
   const two = [...corners(4, 4, 4), ...corners(4, 4, 4, [20, 0, 0])];
-  const body = OBJ(two, `o Left\nusemtl brass\n${soup(36)}\no Right\nusemtl clear\n${soup(36, 37)}`, "mtllib paint.mtl");
+  const body = OBJ(
+    two,
+    `o Left\nusemtl brass\n${soup(36)}\no Right\nusemtl clear\n${soup(36, 37)}`,
+    "mtllib paint.mtl",
+  );
   const mtl = strToU8("newmtl brass\nKd 0.8 0.6 0.3\nnewmtl clear\nKd 0.9 0.9 1\nd 0.3\n");
 
   test("objects become parts with their colours; equal bodies share one shape", async () => {
@@ -137,7 +155,9 @@ describe("OBJ with MTL", () => {
     expect(pkg.assembly.nodes[1]?.color?.[0]).toBeCloseTo(0.604, 2);
   });
   test("a material file that is missing is said, and the shapes come in", async () => {
-    expect((await read(body, "pair.obj")).assembly.warnings[0]).toMatch(/^paint.mtl: not given, so parts have a plain finish/);
+    expect((await read(body, "pair.obj")).assembly.warnings[0]).toMatch(
+      /^paint.mtl: not given, so parts have a plain finish/,
+    );
     expect(await refusal(read(mtl, "paint.mtl"))).toMatch(/lies beside a model/);
   });
   test("a face that names a vertex that does not exist is said with its line", async () => {
@@ -173,7 +193,10 @@ describe("OBJ with MTL", () => {
     ).toMatch(/not a usable number/);
   });
   test("parts whose names collide are told apart", async () => {
-    const pkg = await read(OBJ([...corners(4, 4, 4), ...corners(3, 4, 4)], `o Nut\n${soup(36)}\no Nut\n${soup(36, 37)}`), "n.obj");
+    const pkg = await read(
+      OBJ([...corners(4, 4, 4), ...corners(3, 4, 4)], `o Nut\n${soup(36)}\no Nut\n${soup(36, 37)}`),
+      "n.obj",
+    );
     expect(names(pkg)).toEqual(["n", "n/Nut", "n/Nut#2"]);
   });
 });
@@ -182,17 +205,23 @@ const MODEL = (resources: string, build: string, unit = "millimeter") =>
   `<?xml version="1.0"?><model unit="${unit}" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources>${resources}</resources><build>${build}</build></model>`;
 const MESH = (w: number, d: number, h: number, paint = "") => {
   const g = boxGeometry("b", [w, d, h]);
-  const v = Array.from({ length: g.positions.length / 3 }, (_, i) => `<vertex x="${g.positions[3 * i]}" y="${g.positions[3 * i + 1]}" z="${g.positions[3 * i + 2]}"/>`).join("");
+  const v = Array.from(
+    { length: g.positions.length / 3 },
+    (_, i) => `<vertex x="${g.positions[3 * i]}" y="${g.positions[3 * i + 1]}" z="${g.positions[3 * i + 2]}"/>`,
+  ).join("");
   const t = Array.from(
     { length: g.indices.length / 3 },
-    (_, i) => `<triangle v1="${g.indices[3 * i]}" v2="${g.indices[3 * i + 1]}" v3="${g.indices[3 * i + 2]}"${i < 2 ? paint : ""}/>`,
+    (_, i) =>
+      `<triangle v1="${g.indices[3 * i]}" v2="${g.indices[3 * i + 1]}" v3="${g.indices[3 * i + 2]}"${i < 2 ? paint : ""}/>`,
   ).join("");
   return `<mesh><vertices>${v}</vertices><triangles>${t}</triangles></mesh>`;
 };
 const threemf = (model: string) =>
   zipSync({
     "3D/3dmodel.model": strToU8(model),
-    "_rels/.rels": strToU8('<Relationships><Relationship Target="/3D/3dmodel.model" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'),
+    "_rels/.rels": strToU8(
+      '<Relationships><Relationship Target="/3D/3dmodel.model" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>',
+    ),
   });
 
 describe("3MF", () => {
@@ -220,7 +249,12 @@ describe("3MF", () => {
   });
   test("a colour on triangles makes faces of their own", async () => {
     const pkg = await read(
-      threemf(MODEL(`<basematerials id="9"><base displaycolor="#C04020"/></basematerials><object id="1">${MESH(1, 2, 3, ' pid="9" p1="0"')}</object>`, '<item objectid="1"/>')),
+      threemf(
+        MODEL(
+          `<basematerials id="9"><base displaycolor="#C04020"/></basematerials><object id="1">${MESH(1, 2, 3, ' pid="9" p1="0"')}</object>`,
+          '<item objectid="1"/>',
+        ),
+      ),
       "a.3mf",
     );
     expect(pkg.geometries[0]?.faces.length).toBe(24);
@@ -229,14 +263,32 @@ describe("3MF", () => {
   test("says what is wrong", async () => {
     expect(await refusal(read(strToU8("nope"), "a.3mf"))).toMatch(/not an archive/);
     expect(await refusal(read(threemf("<model><resources>"), "a.3mf"))).toMatch(/not valid XML/);
-    expect(await refusal(read(threemf(MODEL("", '<item objectid="7"/>')), "a.3mf"))).toMatch(/object 7, which is not in it/);
-    expect(await refusal(read(threemf(MODEL(`<object id="1"><components><component objectid="1"/></components></object>`, '<item objectid="1"/>')), "a.3mf"))).toMatch(
-      /contains itself/,
+    expect(await refusal(read(threemf(MODEL("", '<item objectid="7"/>')), "a.3mf"))).toMatch(
+      /object 7, which is not in it/,
     );
-    expect(await refusal(read(threemf(MODEL(`<object id="1">${MESH(1, 1, 1)}</object>`, "")), "a.3mf"))).toMatch(/build is empty/);
-    expect(await refusal(read(threemf(MODEL(`<object id="1">${MESH(1, 1, 1).replace('v1="0"', 'v1="99"')}</object>`, '<item objectid="1"/>')), "a.3mf"))).toMatch(
-      /vertex that does not exist/,
+    expect(
+      await refusal(
+        read(
+          threemf(
+            MODEL(`<object id="1"><components><component objectid="1"/></components></object>`, '<item objectid="1"/>'),
+          ),
+          "a.3mf",
+        ),
+      ),
+    ).toMatch(/contains itself/);
+    expect(await refusal(read(threemf(MODEL(`<object id="1">${MESH(1, 1, 1)}</object>`, "")), "a.3mf"))).toMatch(
+      /build is empty/,
     );
+    expect(
+      await refusal(
+        read(
+          threemf(
+            MODEL(`<object id="1">${MESH(1, 1, 1).replace('v1="0"', 'v1="99"')}</object>`, '<item objectid="1"/>'),
+          ),
+          "a.3mf",
+        ),
+      ),
+    ).toMatch(/vertex that does not exist/);
     expect(await refusal(read(threemf(MODEL("", "")).subarray(0, 60), "a.3mf"))).toMatch(/could not be unpacked/);
   });
 });
@@ -276,8 +328,17 @@ describe("glTF", () => {
     expect(size(pkg, "Cart/Wheel").map(Math.round)).toEqual([100, 200, 300]);
     expect(pkg.assembly.format).toBe("gltf");
     expect(await refusal(read(main, "cart.gltf"))).toMatch(new RegExp(`cart.gltf needs ${uri}, which was not given`));
-    const inside = { ...json, buffers: [{ ...json.buffers?.[0], uri: `data:application/octet-stream;base64,${Buffer.from(data).toString("base64")}` }] };
-    expect(names(await read(strToU8(JSON.stringify(inside)), "cart.gltf"))).toEqual(["Cart", "Cart/Wheel", "Cart/Wheel#2"]);
+    const inside = {
+      ...json,
+      buffers: [
+        { ...json.buffers?.[0], uri: `data:application/octet-stream;base64,${Buffer.from(data).toString("base64")}` },
+      ],
+    };
+    expect(names(await read(strToU8(JSON.stringify(inside)), "cart.gltf"))).toEqual([
+      "Cart",
+      "Cart/Wheel",
+      "Cart/Wheel#2",
+    ]);
     expect(await refusal(read(strToU8("{"), "cart.gltf"))).toMatch(/not valid JSON/);
   });
   test("compressed by either method gives the same box", async () => {
@@ -293,8 +354,14 @@ describe("glTF", () => {
     });
     await MeshoptEncoder.ready;
     const withMeshopt = gltf();
-    withMeshopt.createExtension(EXTMeshoptCompression).setRequired(true).setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.QUANTIZE });
-    const meshopt = await new WebIO().registerExtensions([EXTMeshoptCompression]).registerDependencies({ "meshopt.encoder": MeshoptEncoder }).writeBinary(withMeshopt);
+    withMeshopt
+      .createExtension(EXTMeshoptCompression)
+      .setRequired(true)
+      .setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.QUANTIZE });
+    const meshopt = await new WebIO()
+      .registerExtensions([EXTMeshoptCompression])
+      .registerDependencies({ "meshopt.encoder": MeshoptEncoder })
+      .writeBinary(withMeshopt);
     size(await read(meshopt, "cart.glb"), "Cart/Wheel").forEach((v, k) => {
       expect(v).toBeCloseTo(nth([100, 200, 300], k), 1);
     });
@@ -313,6 +380,8 @@ test("an archive with two models, or with none, is refused with what to do", asy
       ),
     ),
   ).toMatch(/several models \(a.obj, b.obj\)/);
-  expect(await refusal(read(packBundle([{ name: "a.txt", bytes: strToU8("hello") }]), "x.zip"))).toMatch(/no model that Plextan reads/);
+  expect(await refusal(read(packBundle([{ name: "a.txt", bytes: strToU8("hello") }]), "x.zip"))).toMatch(
+    /no model that Plextan reads/,
+  );
   expect(extentOf(await read(binaryStl(corners(10, 20, 30)), "b.stl"))).toBeCloseTo(30, 4);
 });

@@ -45,7 +45,13 @@ export async function readSource(
   }
 }
 
-async function readOne(bundle: Bundle, format: SourceFormat, kernel: () => Promise<Kernel>, settings: ImportSettings, progress?: ImportProgress): Promise<AssemblyPackage> {
+async function readOne(
+  bundle: Bundle,
+  format: SourceFormat,
+  kernel: () => Promise<Kernel>,
+  settings: ImportSettings,
+  progress?: ImportProgress,
+): Promise<AssemblyPackage> {
   const mesh = readPlainMesh(bundle, format, settings, progress);
   if (mesh) return mesh;
   if (format === "glb") return readGlb(bundle.bytes, bundle.name, progress, settings);
@@ -55,10 +61,15 @@ async function readOne(bundle: Bundle, format: SourceFormat, kernel: () => Promi
   const loaded = await kernel();
   const { parts, missing } = partsOf({ name: bundle.name, bytes: bundle.bytes }, (name) => beside(bundle, name));
   for (const p of parts) checkStepText(p.bytes, p.name);
-  const pkg = withMissing(missing, () => readStep(loaded, bundle.bytes, bundle.name, QUALITY[settings.quality], progress, parts));
+  const pkg = withMissing(missing, () =>
+    readStep(loaded, bundle.bytes, bundle.name, QUALITY[settings.quality], progress, parts),
+  );
   const up = settings.up ?? pkg.assembly.up;
   const said = stepUnit(bundle.bytes);
-  const factor = settings.unit && said in SOURCE_UNITS ? SOURCE_UNITS[settings.unit] / SOURCE_UNITS[said as keyof typeof SOURCE_UNITS] : 1;
+  const factor =
+    settings.unit && said in SOURCE_UNITS
+      ? SOURCE_UNITS[settings.unit] / SOURCE_UNITS[said as keyof typeof SOURCE_UNITS]
+      : 1;
   const scaled = rescale(pkg, factor);
   return { ...scaled, assembly: { ...scaled.assembly, up, unit: settings.unit ?? said } };
 }

@@ -16,20 +16,28 @@ export function openSource(bytes: Uint8Array, fileName: string): { bundle: Bundl
   if (outer !== "zip") return { bundle: { name: fileName, bytes, beside: new Map() }, format: outer };
   const bundle = openBundle(bytes, fileName);
   const format = detectFormat(bundle.bytes, bundle.name);
-  if (format === "zip") throw new ImportError("unknown-format", "An archive inside an archive is not read. Unpack it first.");
+  if (format === "zip")
+    throw new ImportError("unknown-format", "An archive inside an archive is not read. Unpack it first.");
   checkSize(bundle.bytes.length, format);
   return { bundle, format };
 }
 
 /** Readers of the formats that need neither CAD kernel nor decoders: also in a browser's worker. */
-const PLAIN: Partial<Record<SourceFormat, (bundle: Bundle, settings: ImportSettings, progress?: ImportProgress) => AssemblyPackage>> = {
+const PLAIN: Partial<
+  Record<SourceFormat, (bundle: Bundle, settings: ImportSettings, progress?: ImportProgress) => AssemblyPackage>
+> = {
   obj: readObj,
   stl: (b, settings, progress) => readStl(b.bytes, b.name, settings, progress),
   "3mf": (b, settings, progress) => read3mf(b.bytes, b.name, settings, progress),
 };
 
 /** Reads one of the plain formats; null for all others. @throws ImportError */
-export function readPlainMesh(bundle: Bundle, format: SourceFormat, settings: ImportSettings, progress?: ImportProgress): AssemblyPackage | null {
+export function readPlainMesh(
+  bundle: Bundle,
+  format: SourceFormat,
+  settings: ImportSettings,
+  progress?: ImportProgress,
+): AssemblyPackage | null {
   return PLAIN[format]?.(bundle, settings, progress) ?? null;
 }
 

@@ -4,7 +4,10 @@ import type { AssemblyPackage } from "../core/assembly/package";
 import { shareCongruent } from "../core/geometry/congruent";
 import { nth } from "../core/math/packed";
 
-/** The last of every reader: what came of a file is checked as a whole, tidied, and doubted where its size is odd. @throws PackageError */
+/**
+ * The last of every reader: what came of a file is checked as a whole, tidied, and doubted where its size is odd.
+ * @throws PackageError
+ */
 export function finished(pkg: AssemblyPackage): AssemblyPackage {
   checkPackage(pkg);
   return checkPlausible(recognise(pkg));
@@ -16,7 +19,11 @@ export function recognise(pkg: AssemblyPackage): AssemblyPackage {
   if (recognised === 0) return pkg;
   return {
     geometries,
-    assembly: { ...pkg.assembly, nodes, geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })) },
+    assembly: {
+      ...pkg.assembly,
+      nodes,
+      geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
+    },
   };
 }
 
@@ -28,7 +35,9 @@ export const SMALL_MM = 0.5;
 export function extentOf(pkg: AssemblyPackage): number {
   const index = indexAssembly(pkg.assembly);
   let most = 0;
-  for (const root of index.roots) for (let k = 0; k < 3; k++) most = Math.max(most, nth(index.worldBounds, 6 * root + 3 + k) - nth(index.worldBounds, 6 * root + k));
+  for (const root of index.roots)
+    for (let k = 0; k < 3; k++)
+      most = Math.max(most, nth(index.worldBounds, 6 * root + 3 + k) - nth(index.worldBounds, 6 * root + k));
   return most;
 }
 
@@ -41,7 +50,10 @@ export function checkPlausible(pkg: AssemblyPackage): AssemblyPackage {
     ...pkg,
     assembly: {
       ...pkg.assembly,
-      warnings: [...pkg.assembly.warnings, `The model is ${size}, taken as written in ${pkg.assembly.unit}. If that is wrong, choose another unit under "Assembly" in the head.`],
+      warnings: [
+        ...pkg.assembly.warnings,
+        `The model is ${size}, taken as written in ${pkg.assembly.unit}. If that is wrong, choose another unit under "Assembly" in the head.`,
+      ],
     },
   };
 }

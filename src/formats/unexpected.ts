@@ -13,12 +13,25 @@ export function asImportError(error: unknown, where: string): ImportError {
 }
 
 function tell(error: unknown, where: string): ImportError {
-  if (error instanceof PackageError) return new ImportError("unreadable", `${error.message} Repair the model or export it again.`);
+  if (error instanceof PackageError)
+    return new ImportError("unreadable", `${error.message} Repair the model or export it again.`);
   if (error instanceof RangeError && /call stack/i.test(error.message))
-    return new ImportError("too-large", `The file nests or refers to itself too deeply to be read (code ${codeOf(where, error)}). Export it again with a flatter structure.`, true);
+    return new ImportError(
+      "too-large",
+      `The file nests or refers to itself too deeply to be read (code ${codeOf(where, error)}). Export it again with a flatter structure.`,
+      true,
+    );
   if (error instanceof RangeError && /array|allocation|length/i.test(error.message))
-    return new ImportError("too-large", `The file asks for more memory than there is (code ${codeOf(where, error)}). Split the assembly, or export it with fewer details.`, true);
-  return new ImportError("unreadable", `The file made the reader stumble (code ${codeOf(where, error)}). It is probably damaged; export it again, or in another format.`, true);
+    return new ImportError(
+      "too-large",
+      `The file asks for more memory than there is (code ${codeOf(where, error)}). Split the assembly, or export it with fewer details.`,
+      true,
+    );
+  return new ImportError(
+    "unreadable",
+    `The file made the reader stumble (code ${codeOf(where, error)}). It is probably damaged; export it again, or in another format.`,
+    true,
+  );
 }
 
 /** Short and stable: where, and a number made of the error's own words. */

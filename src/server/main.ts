@@ -30,7 +30,12 @@ const one = (value: string | string[] | undefined) => (Array.isArray(value) ? va
 
 function answer(request: IncomingMessage, response: ServerResponse): void {
   const verdict = judge(
-    { method: request.method ?? "", host: request.headers.host, origin: one(request.headers.origin), fetchSite: one(request.headers["sec-fetch-site"]) },
+    {
+      method: request.method ?? "",
+      host: request.headers.host,
+      origin: one(request.headers.origin),
+      fetchSite: one(request.headers["sec-fetch-site"]),
+    },
     addresses,
   );
   const nonce = randomBytes(16).toString("base64");
@@ -40,7 +45,9 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
     // What comes after the head is not read, so the connection cannot be used again.
     response.setHeader("Connection", "close");
     if (verdict.status === 405) response.setHeader("Allow", METHODS.join(", "));
-    response.writeHead(verdict.status, { "Content-Type": "application/json" }).end(JSON.stringify({ error: verdict.error }));
+    response
+      .writeHead(verdict.status, { "Content-Type": "application/json" })
+      .end(JSON.stringify({ error: verdict.error }));
     return;
   }
   // Next.js finds the nonce for its own scripts here. What a client sent under these names is not believed.
@@ -50,14 +57,26 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
   void handle(request, response);
 }
 
-const server = createServer({ keepAliveTimeout: KEEP_ALIVE_MS, headersTimeout: KEEP_ALIVE_MS + 5000, requestTimeout: REQUEST_MS, maxHeaderSize: 32 * 1024 }, answer);
+const server = createServer(
+  {
+    keepAliveTimeout: KEEP_ALIVE_MS,
+    headersTimeout: KEEP_ALIVE_MS + 5000,
+    requestTimeout: REQUEST_MS,
+    maxHeaderSize: 32 * 1024,
+  },
+  answer,
+);
 server.on("clientError", (_error, socket) => {
   if (socket.writable) socket.end("HTTP/1.1 400 Bad Request\r\nConnection: close\r\n\r\n");
   else socket.destroy();
 });
 server.on("upgrade", (_request, socket) => socket.destroy());
 server.on("error", (error: NodeJS.ErrnoException) => {
-  console.error(error.code === "EADDRINUSE" ? `Port ${port} is in use by another program.` : `The server could not listen: ${error.message}`);
+  console.error(
+    error.code === "EADDRINUSE"
+      ? `Port ${port} is in use by another program.`
+      : `The server could not listen: ${error.message}`,
+  );
   process.exit(3);
 });
 server.listen(port, host, () => process.send?.({ type: "listening" }));

@@ -14,7 +14,10 @@ export function startRuntime(): Runtime {
   holder.plextanRuntime ??= (() => {
     void sweepSpool();
     const readers = Number(process.env.PLEXTAN_READERS ?? 2);
-    const kernels = new KernelPool({ processes: readers, memoryBytes: Number(process.env.PLEXTAN_READER_MB ?? 3072) * 1024 ** 2 });
+    const kernels = new KernelPool({
+      processes: readers,
+      memoryBytes: Number(process.env.PLEXTAN_READER_MB ?? 3072) * 1024 ** 2,
+    });
     return { kernels, worker: new JobWorker(database(), kernels, Math.max(1, readers)) };
   })();
   return holder.plextanRuntime;

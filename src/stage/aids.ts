@@ -15,7 +15,10 @@ export interface GhostShown {
 }
 
 const _m = new Float64Array(16);
-/** Drawn over the picture whatever lies before it: what helps must be seen, and the picture's depths may be gone by then. */
+/**
+ * Drawn over the picture whatever lies before it: what helps must be seen, and the picture's depths may be gone by
+ * then.
+ */
 const OVER = { transparent: true, depthTest: false, depthWrite: false, toneMapped: false } as const;
 
 /** What the aids are seen through. */
@@ -147,7 +150,12 @@ export class Aids {
     for (let axis = 0; axis < 3; axis++) {
       for (let end = -1; end <= 1; end += 2) {
         const d = end * arm;
-        solid.setXYZ(16 + 2 * axis + (end > 0 ? 1 : 0), ax + (axis === 0 ? d : 0), ay + (axis === 1 ? d : 0), az + (axis === 2 ? d : 0));
+        solid.setXYZ(
+          16 + 2 * axis + (end > 0 ? 1 : 0),
+          ax + (axis === 0 ? d : 0),
+          ay + (axis === 1 ? d : 0),
+          az + (axis === 2 ? d : 0),
+        );
       }
     }
     solid.needsUpdate = true;

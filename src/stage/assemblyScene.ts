@@ -166,7 +166,8 @@ export class AssemblyScene {
       const o = 16 * node;
       const p = 16 * i;
       // The translation first: what moves is known by it at once, nearly always.
-      let same = world[o + 12] === placed[p + 12] && world[o + 13] === placed[p + 13] && world[o + 14] === placed[p + 14];
+      let same =
+        world[o + 12] === placed[p + 12] && world[o + 13] === placed[p + 13] && world[o + 14] === placed[p + 14];
       for (let k = 0; same && k < 11; k++) same = world[o + k] === placed[p + k];
       if (!same) {
         this.placePart(part, world);
@@ -176,7 +177,13 @@ export class AssemblyScene {
       const visible = pose.visible[node] === 1 && opacity > 0.001;
       const tint = pose.tint[node] as number;
       const colour = pose.tintColour[node] as number;
-      if (visible === part.visible && opacity === part.opacity && tint === part.tint && (tint === 0 || colour === part.tintColour)) continue;
+      if (
+        visible === part.visible &&
+        opacity === part.opacity &&
+        tint === part.tint &&
+        (tint === 0 || colour === part.tintColour)
+      )
+        continue;
       part.tintColour = colour;
       part.visible = visible;
       part.opacity = opacity;
@@ -211,7 +218,8 @@ export class AssemblyScene {
     const marked = this.markLines.has(part.node);
     const line = this.markLines.get(part.node);
     if (line) line.visible = part.visible && part.opacity > 0.02;
-    if (this.edgeShapes[part.geometry]) this.edges?.setVisibleAt(part.id, part.visible && this.edgesOn && !marked && part.opacity > 0.25);
+    if (this.edgeShapes[part.geometry])
+      this.edges?.setVisibleAt(part.id, part.visible && this.edgesOn && !marked && part.opacity > 0.25);
     if (solid) {
       if (part.solo) part.solo.visible = false;
       const { r, g, b } = surface.color;
@@ -295,7 +303,10 @@ export class AssemblyScene {
       const { normal, constant } = _frustum.planes[i] as THREE.Plane;
       const { min, max } = this.box;
       // The corner of the box that lies farthest out of this plane.
-      const reach = normal.x * (normal.x < 0 ? max.x : min.x) + normal.y * (normal.y < 0 ? max.y : min.y) + normal.z * (normal.z < 0 ? max.z : min.z);
+      const reach =
+        normal.x * (normal.x < 0 ? max.x : min.x) +
+        normal.y * (normal.y < 0 ? max.y : min.y) +
+        normal.z * (normal.z < 0 ? max.z : min.z);
       if (reach + constant < 0) inside = false;
     }
     if (this.culling === !inside) return;
@@ -332,12 +343,25 @@ export class AssemblyScene {
 
   /** Marks what is selected, pending and under the pointer. */
   setMarks(marks: Marks): void {
-    const touched = new Set<number>([...this.marks.selected, ...this.marks.pending, this.marks.hover, ...marks.selected, ...marks.pending, marks.hover]);
+    const touched = new Set<number>([
+      ...this.marks.selected,
+      ...this.marks.pending,
+      this.marks.hover,
+      ...marks.selected,
+      ...marks.pending,
+      marks.hover,
+    ]);
     this.marks = marks;
     for (const node of touched) {
       const part = this.byNode.get(node);
       if (!part) continue;
-      const ink = marks.pending.has(node) ? this.markInk.pending : marks.selected.has(node) ? this.markInk.selected : node === marks.hover ? this.markInk.hover : null;
+      const ink = marks.pending.has(node)
+        ? this.markInk.pending
+        : marks.selected.has(node)
+          ? this.markInk.selected
+          : node === marks.hover
+            ? this.markInk.hover
+            : null;
       const line = this.markLines.get(node);
       const shape = this.edgeShapes[part.geometry];
       if (!ink || !shape) {
@@ -360,7 +384,10 @@ export class AssemblyScene {
   /** What marks a part now, for tests and read-outs. */
   markShown(node: number): keyof AssemblyScene["markInk"] | null {
     const material = this.markLines.get(node)?.material;
-    return (Object.keys(this.markInk) as (keyof AssemblyScene["markInk"])[]).find((k) => this.markInk[k] === material) ?? null;
+    return (
+      (Object.keys(this.markInk) as (keyof AssemblyScene["markInk"])[]).find((k) => this.markInk[k] === material) ??
+      null
+    );
   }
 
   /** Shows the working marks or hides them, for a picture as published. */
@@ -393,14 +420,21 @@ export class AssemblyScene {
  * three.js has no word for it, so its own field is taken. @returns the shared texture, 16 floats an instance
  */
 function shareMatrices(from: THREE.BatchedMesh, to: THREE.BatchedMesh): THREE.DataTexture {
-  const [a, b] = [from, to] as unknown as [{ _matricesTexture: THREE.DataTexture }, { _matricesTexture: THREE.DataTexture }];
+  const [a, b] = [from, to] as unknown as [
+    { _matricesTexture: THREE.DataTexture },
+    { _matricesTexture: THREE.DataTexture },
+  ];
   b._matricesTexture.dispose();
   b._matricesTexture = a._matricesTexture;
   return a._matricesTexture;
 }
 
 /** A batch with one instance a part, numbered as the parts are; parts without a shape get an empty one. */
-function batch(parts: readonly Part[], shapes: readonly (THREE.BufferGeometry | null)[], material: THREE.Material): THREE.BatchedMesh {
+function batch(
+  parts: readonly Part[],
+  shapes: readonly (THREE.BufferGeometry | null)[],
+  material: THREE.Material,
+): THREE.BatchedMesh {
   const used = new Set(parts.map((p) => p.geometry));
   let vertices = 3;
   let corners = 3;
@@ -448,7 +482,15 @@ function cadSurface(color: readonly [number, number, number, number] | null): Su
   if (color) c.setRGB(color[0], color[1], color[2], THREE.LinearSRGBColorSpace);
   else c.setHex(STAGE_COLORS.part);
   const opacity = color?.[3] ?? 1;
-  return { color: c, roughness: opacity < 0.999 ? 0.12 : 0.46, metalness: 0.12, opacity, emitted: new THREE.Color(0, 0, 0), faces: true, ghost: false };
+  return {
+    color: c,
+    roughness: opacity < 0.999 ? 0.12 : 0.46,
+    metalness: 0.12,
+    opacity,
+    emitted: new THREE.Color(0, 0, 0),
+    faces: true,
+    ghost: false,
+  };
 }
 
 function finishSurface(f: Finish): Surface {

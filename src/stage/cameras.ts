@@ -84,7 +84,8 @@ export class StageCameras {
   }
 
   private viewValues(): Float64Array {
-    for (let i = 0; i < CAMERA_CHANNELS.length; i++) this.fitted[i] = this.site.control.view[CAMERA_CHANNELS[i] as keyof CameraValues];
+    for (let i = 0; i < CAMERA_CHANNELS.length; i++)
+      this.fitted[i] = this.site.control.view[CAMERA_CHANNELS[i] as keyof CameraValues];
     return this.fitted;
   }
 
@@ -135,7 +136,9 @@ export class StageCameras {
   leaveCamera(): CameraValues {
     if (this.through) {
       const values = this.fittedCamera(this.site.width / this.site.height);
-      this.site.control.view = Object.fromEntries(CAMERA_CHANNELS.map((name, i) => [name, values[i]])) as unknown as CameraValues;
+      this.site.control.view = Object.fromEntries(
+        CAMERA_CHANNELS.map((name, i) => [name, values[i]]),
+      ) as unknown as CameraValues;
       this.site.control.view.lens = Math.max(SENSOR_WIDTH_MM / 9, this.site.control.view.lens);
       this.through = false;
       this.site.events.onLook();
@@ -176,4 +179,5 @@ export class StageCameras {
 }
 
 /** Eight numbers as camera values. */
-export const valuesOf = (numbers: ArrayLike<number>): CameraValues => Object.fromEntries(CAMERA_CHANNELS.map((name, i) => [name, nth(numbers, i)])) as CameraValues;
+export const valuesOf = (numbers: ArrayLike<number>): CameraValues =>
+  Object.fromEntries(CAMERA_CHANNELS.map((name, i) => [name, nth(numbers, i)])) as CameraValues;

@@ -49,7 +49,9 @@ void main() {
 export class ContactShadow {
   readonly plane: THREE.Mesh<THREE.PlaneGeometry, THREE.ShaderMaterial>;
   private readonly camera = new THREE.OrthographicCamera();
-  private readonly targets = [0, 1].map(() => new THREE.WebGLRenderTarget(SIZE, SIZE, { type: THREE.HalfFloatType, depthBuffer: true }));
+  private readonly targets = [0, 1].map(
+    () => new THREE.WebGLRenderTarget(SIZE, SIZE, { type: THREE.HalfFloatType, depthBuffer: true }),
+  );
   private readonly nearness: THREE.ShaderMaterial;
   private readonly blur: THREE.ShaderMaterial;
   private readonly quad: THREE.Mesh;
@@ -64,7 +66,11 @@ export class ContactShadow {
       blendEquation: THREE.MaxEquation,
       depthTest: false,
       depthWrite: false,
-      uniforms: { upward: { value: new THREE.Vector3(0, up === "y" ? 1 : 0, up === "z" ? 1 : 0) }, floorAt: { value: 0 }, reach: { value: 1 } },
+      uniforms: {
+        upward: { value: new THREE.Vector3(0, up === "y" ? 1 : 0, up === "z" ? 1 : 0) },
+        floorAt: { value: 0 },
+        reach: { value: 1 },
+      },
     });
     this.blur = new THREE.ShaderMaterial({
       vertexShader: "varying vec2 vUv; void main() { vUv = uv; gl_Position = vec4( position.xy, 0.0, 1.0 ); }",
@@ -76,7 +82,8 @@ export class ContactShadow {
     this.quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.blur);
     this.quad.frustumCulled = false;
     const paint = new THREE.ShaderMaterial({
-      vertexShader: "varying vec2 vUv; void main() { vUv = uv; gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4( position, 1.0 ); }",
+      vertexShader:
+        "varying vec2 vUv; void main() { vUv = uv; gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4( position, 1.0 ); }",
       fragmentShader: `uniform sampler2D source; uniform float strength; varying vec2 vUv;
 void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture2D( source, vUv ).r );
 #include <colorspace_fragment>
@@ -149,7 +156,10 @@ void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture
     scene.overrideMaterial = null;
     scene.background = background;
     for (let i = 0; i < hide.length; i++) (hide[i] as THREE.Object3D).visible = seen[i] as boolean;
-    const { source, by } = this.blur.uniforms as { source: { value: THREE.Texture | null }; by: { value: THREE.Vector2 } };
+    const { source, by } = this.blur.uniforms as {
+      source: { value: THREE.Texture | null };
+      by: { value: THREE.Vector2 };
+    };
     for (let round = 0; round < 2; round++) {
       const step = (round === 0 ? 1.7 : 0.8) / SIZE;
       source.value = a.texture;

@@ -1,6 +1,9 @@
 import * as THREE from "three";
 
-/** Distance along an axis line (through `origin`, unit `axis`) of the point nearest to a ray; null when they run alike. */
+/**
+ * Distance along an axis line (through `origin`, unit `axis`) of the point nearest to a ray; null when they run
+ * alike.
+ */
 export function alongAxis(ray: THREE.Ray, origin: THREE.Vector3, axis: THREE.Vector3): number | null {
   const w = ray.origin.clone().sub(origin);
   const b = ray.direction.dot(axis);
@@ -12,9 +15,16 @@ export function alongAxis(ray: THREE.Ray, origin: THREE.Vector3, axis: THREE.Vec
 }
 
 /** Angle in degrees of a ray's hit about an axis, from a fixed reference; null where the plane is seen edge-on. */
-export function angleAbout(ray: THREE.Ray, origin: THREE.Vector3, axis: THREE.Vector3, reference: THREE.Vector3): number | null {
+export function angleAbout(
+  ray: THREE.Ray,
+  origin: THREE.Vector3,
+  axis: THREE.Vector3,
+  reference: THREE.Vector3,
+): number | null {
   if (Math.abs(ray.direction.dot(axis)) < 0.12) return null;
-  const hit = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(axis, origin), new THREE.Vector3()) ?? behind(ray, origin, axis);
+  const hit =
+    ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(axis, origin), new THREE.Vector3()) ??
+    behind(ray, origin, axis);
   if (!hit) return null;
   const v = hit.sub(origin);
   const side = new THREE.Vector3().crossVectors(axis, reference);

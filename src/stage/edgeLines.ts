@@ -52,7 +52,10 @@ void main() {
 /** Width of an edge line of weight 1, as a share of the picture's height: 1 px in 720 lines. */
 const WIDTH = 1.15 / 720;
 
-/** Ink for feature edges: lines of a width that belongs to the picture, so a large print has the same look as the desk. */
+/**
+ * Ink for feature edges: lines of a width that belongs to the picture, so a large print has the same look as the
+ * desk.
+ */
 export class EdgeMaterial extends THREE.ShaderMaterial {
   constructor(color: number, opacity: number, dashMm: readonly [number, number] | null = null) {
     super({
@@ -74,7 +77,11 @@ export class EdgeMaterial extends THREE.ShaderMaterial {
 
   /** Fits the line to a picture: `weight` 1 is the usual line. Thin lines grow pale rather than broken. */
   fitTo(widthPx: number, heightPx: number, weight: number, opacity: number): void {
-    const u = this.uniforms as { viewPx: { value: THREE.Vector2 }; widthPx: { value: number }; opacity: { value: number } };
+    const u = this.uniforms as {
+      viewPx: { value: THREE.Vector2 };
+      widthPx: { value: number };
+      opacity: { value: number };
+    };
     const px = WIDTH * heightPx * weight;
     u.viewPx.value.set(widthPx, heightPx);
     u.widthPx.value = Math.max(1, px);
@@ -92,7 +99,11 @@ export function edgeGeometry(edges: Float32Array): THREE.BufferGeometry | null {
   const index = new Uint32Array(segments * 6);
   for (let s = 0; s < segments; s++) {
     const e = 6 * s;
-    const length = Math.hypot(nth(edges, e + 3) - nth(edges, e), nth(edges, e + 4) - nth(edges, e + 1), nth(edges, e + 5) - nth(edges, e + 2));
+    const length = Math.hypot(
+      nth(edges, e + 3) - nth(edges, e),
+      nth(edges, e + 4) - nth(edges, e + 1),
+      nth(edges, e + 5) - nth(edges, e + 2),
+    );
     for (let v = 0; v < 4; v++) {
       const far = v >> 1;
       const o = 12 * s + 3 * v;

@@ -20,7 +20,13 @@ export class ExplosionLines {
     const dash = Math.max(0.5, sizeMm / 90);
     this.lines = new THREE.LineSegments(
       new THREE.BufferGeometry(),
-      new THREE.LineDashedMaterial({ color: STAGE_COLORS.ink, dashSize: dash, gapSize: dash * 0.55, transparent: true, opacity: 0.75 }),
+      new THREE.LineDashedMaterial({
+        color: STAGE_COLORS.ink,
+        dashSize: dash,
+        gapSize: dash * 0.55,
+        transparent: true,
+        opacity: 0.75,
+      }),
     );
     this.lines.frustumCulled = false;
     this.lines.visible = false;
@@ -76,11 +82,22 @@ function homeNow(index: AssemblyIndex, pose: Pose, node: number): Float64Array {
 }
 
 /** Writes a segment between a point under two transforms. @returns its length */
-function segment(out: Float32Array, o: number, a: Float64Array, b: Float64Array, bo: number, p: readonly number[]): number {
+function segment(
+  out: Float32Array,
+  o: number,
+  a: Float64Array,
+  b: Float64Array,
+  bo: number,
+  p: readonly number[],
+): number {
   let sum = 0;
   for (let r = 0; r < 3; r++) {
     const from = nth(a, r) * nth(p, 0) + nth(a, 4 + r) * nth(p, 1) + nth(a, 8 + r) * nth(p, 2) + nth(a, 12 + r);
-    const to = nth(b, bo + r) * nth(p, 0) + nth(b, bo + 4 + r) * nth(p, 1) + nth(b, bo + 8 + r) * nth(p, 2) + nth(b, bo + 12 + r);
+    const to =
+      nth(b, bo + r) * nth(p, 0) +
+      nth(b, bo + 4 + r) * nth(p, 1) +
+      nth(b, bo + 8 + r) * nth(p, 2) +
+      nth(b, bo + 12 + r);
     out[o + r] = from;
     out[o + 3 + r] = to;
     sum += (to - from) ** 2;

@@ -11,7 +11,15 @@ export class FeatureMarker {
 
   constructor() {
     const paint = (opacity: number) =>
-      new THREE.MeshBasicMaterial({ color: STAGE_COLORS.working, transparent: true, opacity, depthTest: false, depthWrite: false, toneMapped: false, side: THREE.DoubleSide });
+      new THREE.MeshBasicMaterial({
+        color: STAGE_COLORS.working,
+        transparent: true,
+        opacity,
+        depthTest: false,
+        depthWrite: false,
+        toneMapped: false,
+        side: THREE.DoubleSide,
+      });
     const point = new THREE.Mesh(new THREE.SphereGeometry(0.09, 16, 12), paint(0.95));
     this.line = new THREE.Mesh(new THREE.CylinderGeometry(0.025, 0.025, 4, 8).rotateX(Math.PI / 2), paint(0.7));
     const ring = new THREE.Mesh(new THREE.TorusGeometry(0.26, 0.02, 6, 32), paint(0.9));

@@ -36,7 +36,10 @@ export class FrameMaker {
     private program: Program,
     private readonly captions: boolean,
     private look: Pick<Look, "nodes" | "surroundings">,
-    /** For small pictures: without shadows, occlusion and ground, which take most of the time and would hardly be seen. */
+    /**
+     * For small pictures: without shadows, occlusion and ground, which take most of the time and would hardly be
+     * seen.
+     */
     private readonly plain = false,
   ) {
     this.glCanvas = new OffscreenCanvas(canvas.width, canvas.height);
@@ -48,7 +51,12 @@ export class FrameMaker {
     this.renderer.setPixelRatio(1);
     this.renderer.setSize(canvas.width, canvas.height, false);
     this.assembly = new AssemblyScene(pkg, program.index);
-    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, program.index.assembly.up, this.assembly.lines);
+    this.surroundings = new Surroundings(
+      this.assembly.scene,
+      this.renderer,
+      program.index.assembly.up,
+      this.assembly.lines,
+    );
     const { min, max } = this.assembly.worldBounds();
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);
@@ -68,11 +76,15 @@ export class FrameMaker {
   }
 
   private drawn: { values: Float64Array; orientations: Float64Array; caption: string } | null = null;
-  /** Whether the picture that was drawn last is that of the pose too: all of it follows from channels, orientations and the caption. */
+  /**
+   * Whether the picture that was drawn last is that of the pose too: all of it follows from channels, orientations
+   * and the caption.
+   */
   private same(caption: string): boolean {
     const { drawn } = this;
     const { values, orientations } = this.pose;
-    if (drawn && drawn.caption === caption && equal(drawn.values, values) && equal(drawn.orientations, orientations)) return true;
+    if (drawn && drawn.caption === caption && equal(drawn.values, values) && equal(drawn.orientations, orientations))
+      return true;
     if (drawn?.values.length === values.length && drawn.orientations.length === orientations.length) {
       drawn.values.set(values);
       drawn.orientations.set(orientations);
@@ -94,7 +106,14 @@ export class FrameMaker {
     // A camera that moves round what stands still needs no other shadows.
     if (this.assembly.apply(this.pose)) this.surroundings.moved();
     this.lines.apply(this.program, this.pose);
-    setCamera(this.camera, this.pose.camera, this.program.index.assembly.up, width / height, this.centre, this.radius * 1.5);
+    setCamera(
+      this.camera,
+      this.pose.camera,
+      this.program.index.assembly.up,
+      width / height,
+      this.centre,
+      this.radius * 1.5,
+    );
     this.painter.draw(this.camera, false);
     this.context.drawImage(this.glCanvas, 0, 0);
     const whole = { left: 0, top: 0, width, height };
@@ -109,11 +128,15 @@ export class FrameMaker {
     this.worn = look;
     this.assembly.setLooks(look.nodes);
     this.surroundings.moved();
-    this.surroundings.set(this.plain ? { ...look.surroundings, occlusion: 0, contact: 0, ground: "none" } : look.surroundings);
+    this.surroundings.set(
+      this.plain ? { ...look.surroundings, occlusion: 0, contact: 0, ground: "none" } : look.surroundings,
+    );
   }
 
   private captionAt(ticks: number): string {
-    return this.program.sequence.steps[this.program.steps.ids[stepAt(this.program.steps, ticks)] ?? ""]?.caption.trim() ?? "";
+    return (
+      this.program.sequence.steps[this.program.steps.ids[stepAt(this.program.steps, ticks)] ?? ""]?.caption.trim() ?? ""
+    );
   }
 
   private caption(text: string, width: number, height: number): void {

@@ -19,8 +19,15 @@ export interface GaugeState {
   driven: boolean;
 }
 
-/** Where a joint of a part stands now; `parent` is the frame that the part departs in. null when it has no such joint. */
-export function gaugeState(tracks: NodeTracks, id: string | null, pose: Pose, parent: THREE.Matrix4): GaugeState | null {
+/**
+ * Where a joint of a part stands now; `parent` is the frame that the part departs in. null when it has no such joint.
+ */
+export function gaugeState(
+  tracks: NodeTracks,
+  id: string | null,
+  pose: Pose,
+  parent: THREE.Matrix4,
+): GaugeState | null {
   const at = tracks.joints.findIndex((j) => j.joint.id === id);
   const joint = tracks.joints[at];
   if (!joint) return null;
@@ -85,7 +92,15 @@ export class Gauge {
   }
 
   private paint(color: number, opacity: number): THREE.MeshBasicMaterial {
-    return new THREE.MeshBasicMaterial({ color, transparent: true, opacity, depthTest: false, depthWrite: false, side: THREE.DoubleSide, toneMapped: false });
+    return new THREE.MeshBasicMaterial({
+      color,
+      transparent: true,
+      opacity,
+      depthTest: false,
+      depthWrite: false,
+      side: THREE.DoubleSide,
+      toneMapped: false,
+    });
   }
 
   /** Everything in units of the gauge: radius 1, the axis along z, the hand at home along x. */
@@ -103,14 +118,24 @@ export class Gauge {
     if (!turns(joint)) {
       // Along the axis itself; one unit is `perUnit` mm, chosen so that the limits fit.
       const at = (reading: number) => (sense * (reading - joint.zero)) / this.perUnit(joint);
-      const tick = (reading: number, size: number, color: number, thick = 0.016) => add(new THREE.BoxGeometry(size, thick, thick).translate(0, 0, at(reading)), color, 0.9);
+      const tick = (reading: number, size: number, color: number, thick = 0.016) =>
+        add(new THREE.BoxGeometry(size, thick, thick).translate(0, 0, at(reading)), color, 0.9);
       tick(0, 0.3, STAGE_COLORS.ink);
-      if (joint.limits?.min !== null && joint.limits) tick(joint.limits.min as number, 0.42, joint.limits.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.026);
-      if (joint.limits?.max !== null && joint.limits) tick(joint.limits.max as number, 0.42, joint.limits.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.026);
-      add(new THREE.ConeGeometry(0.07, 0.2, 16).rotateX((sense * Math.PI) / 2).translate(0, 0, sense * 1.4), STAGE_COLORS.ink, 0.7);
+      if (joint.limits?.min !== null && joint.limits)
+        tick(joint.limits.min as number, 0.42, joint.limits.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.026);
+      if (joint.limits?.max !== null && joint.limits)
+        tick(joint.limits.max as number, 0.42, joint.limits.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.026);
+      add(
+        new THREE.ConeGeometry(0.07, 0.2, 16).rotateX((sense * Math.PI) / 2).translate(0, 0, sense * 1.4),
+        STAGE_COLORS.ink,
+        0.7,
+      );
       const z = Math.max(-1.3, Math.min(1.3, at(s.reading)));
       add(new THREE.SphereGeometry(this.hot ? 0.12 : 0.095, 20, 14).translate(0, 0, z), hand, 0.95);
-      this.grab = new THREE.Mesh(new THREE.SphereGeometry(0.17, 8, 6).translate(0, 0, z), new THREE.MeshBasicMaterial({ visible: false }));
+      this.grab = new THREE.Mesh(
+        new THREE.SphereGeometry(0.17, 8, 6).translate(0, 0, z),
+        new THREE.MeshBasicMaterial({ visible: false }),
+      );
       this.root.add(this.grab);
       return;
     }
@@ -125,10 +150,15 @@ export class Gauge {
       add(new THREE.BoxGeometry(to - from, thick, thick).translate((from + to) / 2, 0, 0).rotateZ(angle), color, 0.95);
     tick(at(0), 0.82, 1.22, STAGE_COLORS.ink);
     for (const limit of [limits?.min, limits?.max])
-      if (limit !== null && limit !== undefined) tick(at(limit), 0.6, 1.14, limits?.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.03);
+      if (limit !== null && limit !== undefined)
+        tick(at(limit), 0.6, 1.14, limits?.hard ? STAGE_COLORS.brick : STAGE_COLORS.ink, 0.03);
     const angle = at(s.reading);
     tick(angle, 0.06, 0.96, hand, 0.028);
-    add(new THREE.SphereGeometry(this.hot ? 0.11 : 0.085, 20, 14).translate(Math.cos(angle), Math.sin(angle), 0), hand, 0.97);
+    add(
+      new THREE.SphereGeometry(this.hot ? 0.11 : 0.085, 20, 14).translate(Math.cos(angle), Math.sin(angle), 0),
+      hand,
+      0.97,
+    );
     // The chevron sits beyond the hand, pointing where readings grow.
     const ahead = angle + sense * 0.34;
     add(
@@ -139,7 +169,10 @@ export class Gauge {
       STAGE_COLORS.ink,
       0.75,
     );
-    this.grab = new THREE.Mesh(new THREE.SphereGeometry(0.16, 8, 6).translate(Math.cos(angle), Math.sin(angle), 0), new THREE.MeshBasicMaterial({ visible: false }));
+    this.grab = new THREE.Mesh(
+      new THREE.SphereGeometry(0.16, 8, 6).translate(Math.cos(angle), Math.sin(angle), 0),
+      new THREE.MeshBasicMaterial({ visible: false }),
+    );
     this.root.add(this.grab);
   }
 
@@ -166,7 +199,9 @@ export class Gauge {
     // A rule is drawn to measure: its unit is so many millimetres.
     const length = turns(s.joint) ? scale : this.perUnit(s.joint);
     const across = turns(s.joint) ? length : scale;
-    this.root.matrix.makeBasis(x.clone().multiplyScalar(across), y.multiplyScalar(across), z.clone().multiplyScalar(length)).setPosition(s.point);
+    this.root.matrix
+      .makeBasis(x.clone().multiplyScalar(across), y.multiplyScalar(across), z.clone().multiplyScalar(length))
+      .setPosition(s.point);
     this.root.matrixWorldNeedsUpdate = true;
     this.root.updateMatrixWorld(true);
   }

@@ -19,10 +19,21 @@ const PIVOT = new THREE.Vector3();
 function dragging(
   id: HandleId,
   from: THREE.Vector3,
-  more: { snapping?: Snapping; joint?: Joint; values?: Record<string, number>; frame?: HandleFrame; snapTo?: DragContext["snapTo"]; eye?: THREE.Vector3 } = {},
+  more: {
+    snapping?: Snapping;
+    joint?: Joint;
+    values?: Record<string, number>;
+    frame?: HandleFrame;
+    snapTo?: DragContext["snapTo"];
+    eye?: THREE.Vector3;
+  } = {},
 ) {
   const prepared = { ...preparation(), joints: more.joint ? { [more.joint.id]: more.joint } : {} };
-  const program = compile(smallIndex(), prepared, sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 0, ...more.values })] }]));
+  const program = compile(
+    smallIndex(),
+    prepared,
+    sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 0, ...more.values })] }]),
+  );
   const at = createPose(program);
   pose(program, program.steps.length, at);
   const tracks = program.trackNode(ARM) as NodeTracks;
@@ -49,7 +60,11 @@ function dragging(
     return caster.ray;
   };
   const snapTo = more.snapTo ?? (() => null);
-  const drag = new HandleDragging({ camera, handles, gauge, pose: at, tracks, parent, width, height, ray, snapping: more.snapping ?? FREE, snapTo }, id, ...screen(from));
+  const drag = new HandleDragging(
+    { camera, handles, gauge, pose: at, tracks, parent, width, height, ray, snapping: more.snapping ?? FREE, snapTo },
+    id,
+    ...screen(from),
+  );
   return {
     drag,
     handles,
@@ -73,16 +88,23 @@ describe("dragging a handle", () => {
   });
   test("from where it stands it goes on; steps are counted from there, a grid from home", () => {
     const from = at(100, 0, 2.4);
-    const steps = dragging({ kind: "slide", axis: 2 }, from, { values: { "slide.z": 2.4 }, snapping: { ...FREE, on: true, distanceMm: 5 } });
+    const steps = dragging({ kind: "slide", axis: 2 }, from, {
+      values: { "slide.z": 2.4 },
+      snapping: { ...FREE, on: true, distanceMm: 5 },
+    });
     expect(steps.to(at(100, 0, 13)).values["slide.z"]).toBeCloseTo(12.4, 9);
-    const grid = dragging({ kind: "slide", axis: 2 }, from, { values: { "slide.z": 2.4 }, snapping: { ...FREE, on: true, distanceMm: 5, from: "grid" } });
+    const grid = dragging({ kind: "slide", axis: 2 }, from, {
+      values: { "slide.z": 2.4 },
+      snapping: { ...FREE, on: true, distanceMm: 5, from: "grid" },
+    });
     expect(grid.to(at(100, 0, 13)).values["slide.z"]).toBeCloseTo(15, 9);
     // A key that is held lets go of the increments.
     expect(grid.to(at(100, 0, 13), true).values["slide.z"]).toBeCloseTo(13, 6);
   });
   test("a turn counts the degrees that the pointer goes round, beyond a whole turn", () => {
     const d = dragging({ kind: "turn", axis: 2 }, at(140, 0, 0));
-    const round = (deg: number) => at(100 + 40 * Math.cos((deg * Math.PI) / 180), 40 * Math.sin((deg * Math.PI) / 180), 0);
+    const round = (deg: number) =>
+      at(100 + 40 * Math.cos((deg * Math.PI) / 180), 40 * Math.sin((deg * Math.PI) / 180), 0);
     let last = d.to(round(0));
     for (let deg = 15; deg <= 450; deg += 15) last = d.to(round(deg));
     expect(last.values["turn.z"]).toBeCloseTo(450, 6);
@@ -153,7 +175,10 @@ describe("the gauge of a joint", () => {
     [false, 30],
     [true, -30],
   ])("dragged by its hand; flipped (%s) readings grow the other way", (flipped, change) => {
-    const d = dragging({ kind: "joint", axis: 0 }, at(130, 0, 0), { joint: { ...hinge, flipped }, values: { "joint.h": 10 } });
+    const d = dragging({ kind: "joint", axis: 0 }, at(130, 0, 0), {
+      joint: { ...hinge, flipped },
+      values: { "joint.h": 10 },
+    });
     const s = d.gauge.shown;
     if (!s) throw new Error("no gauge");
     const side = new THREE.Vector3().crossVectors(s.direction, s.reference);
@@ -168,9 +193,13 @@ describe("the gauge of a joint", () => {
   });
   test("a slide's runs along its axis in mm", () => {
     const rail = joint("h", { type: "node", key: ARM }, { kind: "slide", direction: [0, 0, 1] });
-    const stands = dragging({ kind: "joint", axis: 0 }, at(100, 0, 0), { joint: rail, values: { "joint.h": 3 } }).gauge.shown?.point as THREE.Vector3;
+    const stands = dragging({ kind: "joint", axis: 0 }, at(100, 0, 0), { joint: rail, values: { "joint.h": 3 } }).gauge
+      .shown?.point as THREE.Vector3;
     const d = dragging({ kind: "joint", axis: 0 }, stands, { joint: rail, values: { "joint.h": 3 } });
     expect(d.drag.isAngle).toBe(false);
-    expect(d.to(stands.clone().add(new THREE.Vector3(0, 0, 22))).joint).toEqual({ id: "h", reading: expect.closeTo(25, 6) });
+    expect(d.to(stands.clone().add(new THREE.Vector3(0, 0, 22))).joint).toEqual({
+      id: "h",
+      reading: expect.closeTo(25, 6),
+    });
   });
 });

@@ -20,7 +20,9 @@ export interface Snapping {
   geometry: boolean;
 }
 
-/** A drag on a handle, as it goes. Values are the channels' whole values; `delta` is the change since the drag began. */
+/**
+ * A drag on a handle, as it goes. Values are the channels' whole values; `delta` is the change since the drag began.
+ */
 export interface HandleDrag {
   phase: "start" | "move" | "end" | "cancel";
   handle: HandleId;
@@ -100,7 +102,8 @@ export class HandleDragging {
           : joint
             ? joint.direction.clone()
             : eye.sub(this.origin).normalize();
-    this.second = id.kind === "plane" ? (handles.slideAxes[(id.axis + 1) % 3] as THREE.Vector3).clone() : new THREE.Vector3();
+    this.second =
+      id.kind === "plane" ? (handles.slideAxes[(id.axis + 1) % 3] as THREE.Vector3).clone() : new THREE.Vector3();
     this.reference = new THREE.Vector3(1, 0, 0);
     if (Math.abs(this.axis.x) > 0.9) this.reference.set(0, 1, 0);
     this.reference.addScaledVector(this.axis, -this.reference.dot(this.axis)).normalize();
@@ -112,7 +115,9 @@ export class HandleDragging {
     this.orientation = Array.from(pose.orientations.subarray(4 * tracks.orientation, 4 * tracks.orientation + 4));
     const ray = c.ray(startX, startY);
     this.firstPoint = id.kind === "plane" ? this.onPlane(ray) : null;
-    this.first = this.straight ? alongAxis(ray, this.origin, this.axis) : angleAbout(ray, this.origin, this.axis, this.reference);
+    this.first = this.straight
+      ? alongAxis(ray, this.origin, this.axis)
+      : angleAbout(ray, this.origin, this.axis, this.reference);
     this.firstAngle = this.first ?? 0;
     this.last = this.first ?? 0;
     this.tangent = this.straight || id.kind === "plane" || this.first !== null ? null : this.tangentOf();
@@ -138,7 +143,10 @@ export class HandleDragging {
   }
 
   private onPlane(ray: THREE.Ray): THREE.Vector3 | null {
-    return ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(this.axis, this.origin), new THREE.Vector3());
+    return ray.intersectPlane(
+      new THREE.Plane().setFromNormalAndCoplanarPoint(this.axis, this.origin),
+      new THREE.Vector3(),
+    );
   }
 
   /** Screen direction along which an arc seen edge-on is dragged, unit pixels. */
@@ -164,7 +172,8 @@ export class HandleDragging {
     const ray = this.c.ray(x, y);
     const { snapping } = this.c;
     this.snappedTo = null;
-    const target = snapping.geometry && !free && (this.id.kind === "slide" || this.id.kind === "plane") ? this.c.snapTo(x, y) : null;
+    const target =
+      snapping.geometry && !free && (this.id.kind === "slide" || this.id.kind === "plane") ? this.c.snapTo(x, y) : null;
     if (this.id.kind === "plane") {
       const now = this.onPlane(ray);
       if (!now || !this.firstPoint) return false;
@@ -226,12 +235,28 @@ export class HandleDragging {
     const { tracks } = this.c;
     const { id } = this;
     const total = phase === "cancel" ? 0 : this.total;
-    const base = { phase, handle: id, tracks, xPx, yPx, snappedTo: this.snappedTo, typed: this.typed, orientation: null, joint: null, values: {} };
+    const base = {
+      phase,
+      handle: id,
+      tracks,
+      xPx,
+      yPx,
+      snappedTo: this.snappedTo,
+      typed: this.typed,
+      orientation: null,
+      joint: null,
+      values: {},
+    };
     if (id.kind === "joint") {
       const change = total * this.sense;
-      return { ...base, delta: change, joint: { id: this.c.gauge.shown?.joint.id ?? "", reading: tidy(this.startReading + change) } };
+      return {
+        ...base,
+        delta: change,
+        joint: { id: this.c.gauge.shown?.joint.id ?? "", reading: tidy(this.startReading + change) },
+      };
     }
-    if (id.kind === "turn") return { ...base, delta: total, values: { [`turn.${tracks.axes[id.axis]?.id}`]: this.startTurn + total } };
+    if (id.kind === "turn")
+      return { ...base, delta: total, values: { [`turn.${tracks.axes[id.axis]?.id}`]: this.startTurn + total } };
     if (id.kind === "free") return { ...base, delta: total, orientation: this.turned(total) };
     const world = id.kind === "plane" ? this.shift.clone() : this.axis.clone().multiplyScalar(total);
     if (phase === "cancel") world.set(0, 0, 0);
@@ -244,7 +269,10 @@ export class HandleDragging {
     return { ...base, delta: total, values };
   }
 
-  /** The free orientation after a turn about the view axis: the turn is in the world, the orientation in the parent's frame. */
+  /**
+   * The free orientation after a turn about the view axis: the turn is in the world, the orientation in the parent's
+   * frame.
+   */
   private turned(total: number): [number, number, number, number] {
     const turn = new THREE.Quaternion().setFromRotationMatrix(new THREE.Matrix4().extractRotation(this.c.parent));
     const p = [turn.x, turn.y, turn.z, turn.w];

@@ -5,7 +5,10 @@ import type { NodeTracks } from "../core/program/layout";
 import { type Pose, rotationOf } from "../core/program/pose";
 import { AXIS_COLORS, STAGE_COLORS } from "./palette";
 
-/** What a handle changes: a slide along an axis or in the plane across it, a turn about a declared axis, a free turn, a joint. */
+/**
+ * What a handle changes: a slide along an axis or in the plane across it, a turn about a declared axis, a free turn,
+ * a joint.
+ */
 export type HandleId =
   | { kind: "slide"; axis: 0 | 1 | 2 }
   | { kind: "plane"; axis: 0 | 1 | 2 }
@@ -57,11 +60,24 @@ export class Handles {
     for (const h of this.handles) this.root.remove(h.group);
     this.handles = [];
     this.turnAxes = turns.map(() => new THREE.Vector3());
-    const make = (id: HandleId, color: number, shapes: THREE.BufferGeometry[], grabShape: THREE.BufferGeometry, opacity = 0.92) => {
+    const make = (
+      id: HandleId,
+      color: number,
+      shapes: THREE.BufferGeometry[],
+      grabShape: THREE.BufferGeometry,
+      opacity = 0.92,
+    ) => {
       const group = new THREE.Group();
       const paint: THREE.MeshBasicMaterial[] = [];
       for (const shape of shapes) {
-        const m = new THREE.MeshBasicMaterial({ color, transparent: true, opacity, depthTest: false, toneMapped: false, side: THREE.DoubleSide });
+        const m = new THREE.MeshBasicMaterial({
+          color,
+          transparent: true,
+          opacity,
+          depthTest: false,
+          toneMapped: false,
+          side: THREE.DoubleSide,
+        });
         paint.push(m);
         group.add(new THREE.Mesh(shape, m));
       }
@@ -76,12 +92,22 @@ export class Handles {
       const grab = new THREE.CylinderGeometry(0.09, 0.09, 0.95, 6).translate(0, 0.56, 0);
       make({ kind: "slide", axis }, nth(AXIS_COLORS, axis), [rod, bead], grab);
       const tile = new THREE.CircleGeometry(0.1, 20).translate(PLANE_AT, PLANE_AT, 0);
-      make({ kind: "plane", axis }, nth(AXIS_COLORS, axis), [tile], new THREE.CircleGeometry(0.12, 12).translate(PLANE_AT, PLANE_AT, 0));
+      make(
+        { kind: "plane", axis },
+        nth(AXIS_COLORS, axis),
+        [tile],
+        new THREE.CircleGeometry(0.12, 12).translate(PLANE_AT, PLANE_AT, 0),
+      );
     }
     turns.forEach((t, axis) => {
-      const main = [0, 1, 2].reduce((a, b) => (Math.abs(nth(t.direction, b)) > Math.abs(nth(t.direction, a)) ? b : a), 0);
+      const main = [0, 1, 2].reduce(
+        (a, b) => (Math.abs(nth(t.direction, b)) > Math.abs(nth(t.direction, a)) ? b : a),
+        0,
+      );
       const arc = new THREE.TorusGeometry(0.74, 0.012, 6, 32, Math.PI / 2);
-      const bead = new THREE.CylinderGeometry(0.05, 0.05, 0.03, 20).rotateX(Math.PI / 2).translate(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0);
+      const bead = new THREE.CylinderGeometry(0.05, 0.05, 0.03, 20)
+        .rotateX(Math.PI / 2)
+        .translate(0.74 * Math.SQRT1_2, 0.74 * Math.SQRT1_2, 0);
       const grab = new THREE.TorusGeometry(0.74, 0.075, 6, 16, Math.PI / 2);
       make({ kind: "turn", axis }, nth(AXIS_COLORS, main), [arc, bead], grab);
     });
@@ -95,7 +121,13 @@ export class Handles {
    * Places the handles for a part or group in a pose. `parentWorld` is the parent's world matrix (identity for a root
    * or a group), `own` the part's.
    */
-  place(tracks: NodeTracks, pose: Pose, parentWorld: THREE.Matrix4, own: THREE.Matrix4 = parentWorld, frame: HandleFrame = "owner"): void {
+  place(
+    tracks: NodeTracks,
+    pose: Pose,
+    parentWorld: THREE.Matrix4,
+    own: THREE.Matrix4 = parentWorld,
+    frame: HandleFrame = "owner",
+  ): void {
     const key = tracks.axes.map((a) => `${a.id}${a.direction.join()}`).join(";");
     if (key !== this.axesKey) {
       this.axesKey = key;
@@ -103,17 +135,29 @@ export class Handles {
     }
     const v = pose.values;
     const f = tracks.first;
-    this.pivot.set(tracks.pivot[0] + nth(v, f), tracks.pivot[1] + nth(v, f + 1), tracks.pivot[2] + nth(v, f + 2)).applyMatrix4(parentWorld);
+    this.pivot
+      .set(tracks.pivot[0] + nth(v, f), tracks.pivot[1] + nth(v, f + 1), tracks.pivot[2] + nth(v, f + 2))
+      .applyMatrix4(parentWorld);
     const parentRotation = new THREE.Matrix4().extractRotation(parentWorld);
-    const slideRotation = frame === "owner" ? parentRotation : frame === "part" ? new THREE.Matrix4().extractRotation(own) : new THREE.Matrix4();
-    for (const [i, a] of this.slideAxes.entries()) a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(slideRotation);
+    const slideRotation =
+      frame === "owner"
+        ? parentRotation
+        : frame === "part"
+          ? new THREE.Matrix4().extractRotation(own)
+          : new THREE.Matrix4();
+    for (const [i, a] of this.slideAxes.entries())
+      a.set(i === 0 ? 1 : 0, i === 1 ? 1 : 0, i === 2 ? 1 : 0).applyMatrix4(slideRotation);
     tracks.axes.forEach((axis, i) => {
       // The axes after this one, and the free orientation, carry it along.
       rotationOf(tracks, pose, this.r, tracks.axes.length, i + 1);
       const [x, y, z] = axis.direction;
       const r = this.r;
       (this.turnAxes[i] as THREE.Vector3)
-        .set(nth(r, 0) * x + nth(r, 3) * y + nth(r, 6) * z, nth(r, 1) * x + nth(r, 4) * y + nth(r, 7) * z, nth(r, 2) * x + nth(r, 5) * y + nth(r, 8) * z)
+        .set(
+          nth(r, 0) * x + nth(r, 3) * y + nth(r, 6) * z,
+          nth(r, 1) * x + nth(r, 4) * y + nth(r, 7) * z,
+          nth(r, 2) * x + nth(r, 5) * y + nth(r, 8) * z,
+        )
         .applyMatrix4(parentRotation)
         .normalize();
     });
@@ -140,7 +184,10 @@ export class Handles {
         // The quarter that faces the viewer: its middle points from the axis toward the eye.
         const axis = this.turnAxes[h.id.axis] as THREE.Vector3;
         const middle = toEye.clone().addScaledVector(axis, -toEye.dot(axis));
-        if (middle.lengthSq() < 1e-4) middle.copy(this.slideAxes[0] as THREE.Vector3).addScaledVector(axis, -axis.dot(this.slideAxes[0] as THREE.Vector3));
+        if (middle.lengthSq() < 1e-4)
+          middle
+            .copy(this.slideAxes[0] as THREE.Vector3)
+            .addScaledVector(axis, -axis.dot(this.slideAxes[0] as THREE.Vector3));
         if (middle.lengthSq() < 1e-4) middle.copy(this.slideAxes[1] as THREE.Vector3);
         middle.normalize();
         const side = new THREE.Vector3().crossVectors(axis, middle);
@@ -154,9 +201,21 @@ export class Handles {
       const hot = this.hot !== null && sameHandle(this.hot, h.id);
       for (const m of h.paint) m.color.setHex(hot ? STAGE_COLORS.working : h.color);
       // A rod seen end-on, a tile seen from the edge, cannot be dragged; it fades so that it does not hide the part.
-      const along = h.id.kind === "slide" || h.id.kind === "plane" ? Math.abs((this.slideAxes[h.id.axis] as THREE.Vector3).dot(toEye)) : 0.5;
+      const along =
+        h.id.kind === "slide" || h.id.kind === "plane"
+          ? Math.abs((this.slideAxes[h.id.axis] as THREE.Vector3).dot(toEye))
+          : 0.5;
       const faded = (h.id.kind === "slide" && along > 0.985) || (h.id.kind === "plane" && along < 0.12);
-      for (const m of h.paint) m.opacity = faded ? 0.15 : h.id.kind === "plane" ? (hot ? 0.9 : 0.42) : h.id.kind === "free" && !hot ? 0.45 : 0.92;
+      for (const m of h.paint)
+        m.opacity = faded
+          ? 0.15
+          : h.id.kind === "plane"
+            ? hot
+              ? 0.9
+              : 0.42
+            : h.id.kind === "free" && !hot
+              ? 0.45
+              : 0.92;
     }
     this.root.updateMatrixWorld(true);
   }
@@ -185,7 +244,10 @@ export class Handles {
     return changed;
   }
 
-  /** Where a handle's bead is on the screen, or would be after a turn by some degrees, in normalised device coordinates. */
+  /**
+   * Where a handle's bead is on the screen, or would be after a turn by some degrees, in normalised device
+   * coordinates.
+   */
   beadPosition(id: HandleId, camera: THREE.Camera, turnedDeg = 0): { x: number; y: number } | null {
     const h = this.handles.find((x) => sameHandle(x.id, id));
     if (!h || !this.visible) return null;
@@ -221,6 +283,7 @@ function aspectOf(camera: THREE.Camera): number {
 
 /** Unit direction from a point to the viewer. */
 export function towardEye(camera: THREE.Camera, eye: THREE.Vector3, at: THREE.Vector3): THREE.Vector3 {
-  if (camera instanceof THREE.OrthographicCamera) return new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 2).normalize();
+  if (camera instanceof THREE.OrthographicCamera)
+    return new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 2).normalize();
   return eye.clone().sub(at).normalize();
 }

@@ -5,7 +5,10 @@ import type { ReadonlyTriple } from "../core/math/triple";
 /** A light panel of the room that surfaces mirror: middle, size, brightness and colour. */
 type Panel = readonly [x: number, y: number, z: number, w: number, h: number, d: number, light: number, color?: number];
 
-/** A lighting set-up, built from code: a room of soft panels that gives reflections and fill, and a key light that casts the shadow. */
+/**
+ * A lighting set-up, built from code: a room of soft panels that gives reflections and fill, and a key light that
+ * casts the shadow.
+ */
 export interface LightRig {
   name: string;
   /** What it is good for, in a few words. */
@@ -81,7 +84,10 @@ export const LIGHT_RIGS: Readonly<Record<LightSetup, LightRig>> = {
 export function environmentOf(renderer: THREE.WebGLRenderer, rig: LightRig): THREE.Texture {
   const room = new THREE.Scene();
   const box = new THREE.BoxGeometry();
-  const shell = new THREE.Mesh(box, new THREE.MeshBasicMaterial({ color: new THREE.Color(...rig.shell), side: THREE.BackSide }));
+  const shell = new THREE.Mesh(
+    box,
+    new THREE.MeshBasicMaterial({ color: new THREE.Color(...rig.shell), side: THREE.BackSide }),
+  );
   shell.scale.set(20, 12, 20);
   room.add(shell);
   for (const [x, y, z, w, h, d, light, color] of rig.panels) {

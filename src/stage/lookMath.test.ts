@@ -55,7 +55,11 @@ describe("the sign of looking around", () => {
     // The viewer stays at (0, -100, 0) and looks 10 degrees to the right.
     const a = (10 * Math.PI) / 180;
     expect(c.view.azimuth).toBe(-10);
-    expect(aim(c)).toEqual([expect.closeTo(100 * Math.sin(a) * (c.view["aim.x"] < 0 ? -1 : 1), 6), expect.closeTo(-100 + 100 * Math.cos(a), 6), expect.closeTo(0, 9)]);
+    expect(aim(c)).toEqual([
+      expect.closeTo(100 * Math.sin(a) * (c.view["aim.x"] < 0 ? -1 : 1), 6),
+      expect.closeTo(-100 + 100 * Math.cos(a), 6),
+      expect.closeTo(0, 9),
+    ]);
   });
   test("nearer and farther has its ends", () => {
     const c = level();

@@ -7,7 +7,9 @@ const OVER = new THREE.Matrix4().makeScale(-1, 1, 1);
 const MOST_PX = 512;
 const LEAST_PX = 64;
 
-/** A faint reflection on the ground: the scene is drawn mirrored into a texture and laid on a plane, fading outwards. */
+/**
+ * A faint reflection on the ground: the scene is drawn mirrored into a texture and laid on a plane, fading outwards.
+ */
 export class Mirror {
   readonly plane: THREE.Mesh<THREE.PlaneGeometry, THREE.ShaderMaterial>;
   private readonly target = new THREE.WebGLRenderTarget(MOST_PX, MOST_PX, { type: THREE.HalfFloatType, samples: 2 });
@@ -37,7 +39,11 @@ void main() {
 }`,
         transparent: true,
         depthWrite: false,
-        uniforms: { picture: { value: this.target.texture }, strength: { value: 0 }, toPicture: { value: new THREE.Matrix4() } },
+        uniforms: {
+          picture: { value: this.target.texture },
+          strength: { value: 0 },
+          toPicture: { value: new THREE.Matrix4() },
+        },
       }),
     );
     this.plane.matrixAutoUpdate = false;
@@ -58,7 +64,24 @@ void main() {
     this.point.copy(point);
     const d = -2 * normal.dot(point);
     const { x, y, z } = normal;
-    this.turn.set(1 - 2 * x * x, -2 * x * y, -2 * x * z, -d * x, -2 * x * y, 1 - 2 * y * y, -2 * y * z, -d * y, -2 * x * z, -2 * y * z, 1 - 2 * z * z, -d * z, 0, 0, 0, 1);
+    this.turn.set(
+      1 - 2 * x * x,
+      -2 * x * y,
+      -2 * x * z,
+      -d * x,
+      -2 * x * y,
+      1 - 2 * y * y,
+      -2 * y * z,
+      -d * y,
+      -2 * x * z,
+      -2 * y * z,
+      1 - 2 * z * z,
+      -d * z,
+      0,
+      0,
+      0,
+      1,
+    );
     this.clip.setFromNormalAndCoplanarPoint(normal, point);
   }
 
@@ -70,18 +93,27 @@ void main() {
   }
 
   /** Draws the mirrored scene as `camera` sees it. */
-  update(renderer: THREE.WebGLRenderer, scene: THREE.Scene, camera: THREE.Camera, hide: readonly THREE.Object3D[]): void {
+  update(
+    renderer: THREE.WebGLRenderer,
+    scene: THREE.Scene,
+    camera: THREE.Camera,
+    hide: readonly THREE.Object3D[],
+  ): void {
     if (!this.plane.visible) return;
     this.fitTarget(renderer);
     const mirrored = this.camera;
     mirrored.matrixAutoUpdate = false;
-    // The mirrored viewer, turned over once more so that triangles keep their sense; the picture is read back turned over.
+    // The mirrored viewer, turned over once more so that triangles keep their sense; the picture is read back turned
+    // over.
     mirrored.matrixWorld.multiplyMatrices(this.turn, camera.matrixWorld).multiply(OVER);
     mirrored.matrixWorldInverse.copy(mirrored.matrixWorld).invert();
     mirrored.projectionMatrix.copy(camera.projectionMatrix);
     mirrored.projectionMatrixInverse.copy(camera.projectionMatrixInverse);
     const m = this.plane.material.uniforms.toPicture as { value: THREE.Matrix4 };
-    m.value.set(0.5, 0, 0, 0.5, 0, 0.5, 0, 0.5, 0, 0, 0.5, 0.5, 0, 0, 0, 1).multiply(mirrored.projectionMatrix).multiply(mirrored.matrixWorldInverse);
+    m.value
+      .set(0.5, 0, 0, 0.5, 0, 0.5, 0, 0.5, 0, 0, 0.5, 0.5, 0, 0, 0, 1)
+      .multiply(mirrored.projectionMatrix)
+      .multiply(mirrored.matrixWorldInverse);
     const { seen } = this;
     for (let i = 0; i < hide.length; i++) {
       const o = hide[i] as THREE.Object3D;

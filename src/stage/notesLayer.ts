@@ -47,8 +47,16 @@ export function drawNotes(
     const height = size * 1.75;
     const right = note.right >= 0;
     // A label is never pushed out of the picture by its place.
-    const bx = clamp(x + note.right * picture.height - (right ? 0 : width), picture.left + 4, picture.left + picture.width - width - 4);
-    const by = clamp(y - note.up * picture.height - height / 2, picture.top + 4, picture.top + picture.height - height - 4);
+    const bx = clamp(
+      x + note.right * picture.height - (right ? 0 : width),
+      picture.left + 4,
+      picture.left + picture.width - width - 4,
+    );
+    const by = clamp(
+      y - note.up * picture.height - height / 2,
+      picture.top + 4,
+      picture.top + picture.height - height - 4,
+    );
     c.globalAlpha = shown;
     c.lineWidth = Math.max(1, picture.height / 480);
     c.strokeStyle = "#1E2A38";
@@ -87,8 +95,19 @@ export class NotesLayer {
     return this.used || notesOf(program).length > 0;
   }
 
-  /** Draws them for a stage of a size (CSS px); `frame` is the picture's place on it, null where the whole stage is the picture. */
-  draw(program: Program, pose: Pose, camera: THREE.Camera, ratio: number, stageWidth: number, stageHeight: number, frame: PictureRect | null): void {
+  /**
+   * Draws them for a stage of a size (CSS px); `frame` is the picture's place on it, null where the whole stage is
+   * the picture.
+   */
+  draw(
+    program: Program,
+    pose: Pose,
+    camera: THREE.Camera,
+    ratio: number,
+    stageWidth: number,
+    stageHeight: number,
+    frame: PictureRect | null,
+  ): void {
     const { canvas } = this;
     const c = canvas?.getContext("2d");
     const any = notesOf(program).length > 0;
@@ -102,7 +121,9 @@ export class NotesLayer {
     this.used = any;
     if (!any) return;
     const whole = { left: 0, top: 0, width, height };
-    const picture = frame ? { left: frame.left * ratio, top: frame.top * ratio, width: frame.width * ratio, height: frame.height * ratio } : whole;
+    const picture = frame
+      ? { left: frame.left * ratio, top: frame.top * ratio, width: frame.width * ratio, height: frame.height * ratio }
+      : whole;
     drawNotes(c, program, pose, camera, whole, picture, STAGE_FONT);
   }
 }

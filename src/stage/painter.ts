@@ -13,7 +13,13 @@ const _size = new THREE.Vector2();
  * occlusion pass where the look has one. The same for desk, stills and published frames.
  */
 export class Painter {
-  private composer: { it: EffectComposer; render: RenderPass; occlusion: GTAOPass; width: number; height: number } | null = null;
+  private composer: {
+    it: EffectComposer;
+    render: RenderPass;
+    occlusion: GTAOPass;
+    width: number;
+    height: number;
+  } | null = null;
 
   constructor(
     private readonly renderer: THREE.WebGLRenderer,
@@ -23,7 +29,9 @@ export class Painter {
     private readonly radius: number,
   ) {}
 
-  /** Draws through a camera onto the renderer's canvas. `quick` leaves out what takes long, for dragging and working. */
+  /**
+   * Draws through a camera onto the renderer's canvas. `quick` leaves out what takes long, for dragging and working.
+   */
   draw(camera: THREE.Camera, quick: boolean): void {
     const { occlusion, edges } = this.surroundings.current;
     const size = this.renderer.getDrawingBufferSize(_size);

@@ -14,7 +14,14 @@ export const STAGE_COLORS = {
 } as const;
 
 /** Colours that attention may use, in the order of MOVE_COLOURS. */
-const ATTENTION: Record<MoveColour, number> = { teal: 0x0b6e69, brick: 0xa63d2f, ochre: 0xd08a12, moss: 0x5f8a3a, slate: 0x466ea8, plum: 0x84417a };
+const ATTENTION: Record<MoveColour, number> = {
+  teal: 0x0b6e69,
+  brick: 0xa63d2f,
+  ochre: 0xd08a12,
+  moss: 0x5f8a3a,
+  slate: 0x466ea8,
+  plum: 0x84417a,
+};
 /** Colours of marks on parts: the working colour first, then those of attention. */
 export const MARK_COLORS: readonly number[] = [STAGE_COLORS.working, ...MOVE_COLOURS.map((c) => ATTENTION[c])];
 

@@ -22,7 +22,11 @@ export class Picker {
     private readonly scene: AssemblyScene,
     serialized: (SerializedBVH | null)[],
   ) {
-    this.spheres = scene.pkg.geometries.map((g) => new THREE.Box3(new THREE.Vector3(...g.bounds.min), new THREE.Vector3(...g.bounds.max)).getBoundingSphere(new THREE.Sphere()));
+    this.spheres = scene.pkg.geometries.map((g) =>
+      new THREE.Box3(new THREE.Vector3(...g.bounds.min), new THREE.Vector3(...g.bounds.max)).getBoundingSphere(
+        new THREE.Sphere(),
+      ),
+    );
     this.trees = scene.pkg.geometries.map((g, i) => {
       const data = serialized[i];
       if (!data) return null;
@@ -50,7 +54,12 @@ export class Picker {
       this.centre.copy(sphere.center).applyMatrix4(m).sub(origin);
       const along = this.centre.dot(direction);
       const radius = sphere.radius * m.getMaxScaleOnAxis();
-      if (this.centre.lengthSq() - along * along > radius * radius || along < -radius || (best && along - radius > best.distance)) continue;
+      if (
+        this.centre.lengthSq() - along * along > radius * radius ||
+        along < -radius ||
+        (best && along - radius > best.distance)
+      )
+        continue;
       this.inverse.copy(m).invert();
       this.local.copy(ray).applyMatrix4(this.inverse);
       const hit = tree.raycastFirst(this.local, THREE.DoubleSide);

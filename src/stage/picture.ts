@@ -4,7 +4,12 @@ import { nth } from "../core/math/packed";
 
 /** A renderer set up the same way wherever pictures are made: desk, published frames, thumbnails. */
 export function createRenderer(canvas: HTMLCanvasElement | OffscreenCanvas, antialias = true): THREE.WebGLRenderer {
-  const renderer = new THREE.WebGLRenderer({ canvas, antialias, preserveDrawingBuffer: false, powerPreference: "high-performance" });
+  const renderer = new THREE.WebGLRenderer({
+    canvas,
+    antialias,
+    preserveDrawingBuffer: false,
+    powerPreference: "high-performance",
+  });
   renderer.toneMapping = THREE.NeutralToneMapping;
   renderer.toneMappingExposure = 1.02;
   renderer.shadowMap.enabled = true;
@@ -19,7 +24,14 @@ const _m = new Float64Array(16);
  * Sets a three.js camera from camera values (order of CAMERA_CHANNELS). Near and far planes are fitted to a sphere
  * round everything, so depth stays precise from a screw to a machine hall.
  */
-export function setCamera(camera: THREE.PerspectiveCamera, values: ArrayLike<number>, up: Up, aspect: number, centre: THREE.Vector3, radius: number): void {
+export function setCamera(
+  camera: THREE.PerspectiveCamera,
+  values: ArrayLike<number>,
+  up: Up,
+  aspect: number,
+  centre: THREE.Vector3,
+  radius: number,
+): void {
   cameraMatrix(_m, values, 0, up);
   camera.matrixAutoUpdate = false;
   const e = camera.matrixWorld.elements;
@@ -34,7 +46,14 @@ export function setCamera(camera: THREE.PerspectiveCamera, values: ArrayLike<num
 }
 
 /** Sets a parallel camera that shows as much at the aim as the perspective one would. */
-export function setParallelCamera(camera: THREE.OrthographicCamera, values: ArrayLike<number>, up: Up, aspect: number, centre: THREE.Vector3, radius: number): void {
+export function setParallelCamera(
+  camera: THREE.OrthographicCamera,
+  values: ArrayLike<number>,
+  up: Up,
+  aspect: number,
+  centre: THREE.Vector3,
+  radius: number,
+): void {
   cameraMatrix(_m, values, 0, up);
   camera.matrixAutoUpdate = false;
   const half = nth(values, 5) * Math.tan((verticalAngleOfView(nth(values, 7), aspect) * Math.PI) / 360);
@@ -49,6 +68,13 @@ export function setParallelCamera(camera: THREE.OrthographicCamera, values: Arra
   e[13] = eye.y;
   e[14] = eye.z;
   camera.matrixWorldInverse.copy(camera.matrixWorld).invert();
-  Object.assign(camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half, near: 0, far: eye.distanceTo(centre) + radius * 4 });
+  Object.assign(camera, {
+    left: -half * aspect,
+    right: half * aspect,
+    top: half,
+    bottom: -half,
+    near: 0,
+    far: eye.distanceTo(centre) + radius * 4,
+  });
   camera.updateProjectionMatrix();
 }

@@ -11,7 +11,8 @@ import type { PickedFeature, PointingSite } from "./stagePort";
 const FEATURE_REACH_PX = 9;
 
 /** World matrix of a node in a pose. */
-export const worldOf = (pose: Pose, node: number): THREE.Matrix4 => new THREE.Matrix4().fromArray(pose.world, 16 * node);
+export const worldOf = (pose: Pose, node: number): THREE.Matrix4 =>
+  new THREE.Matrix4().fromArray(pose.world, 16 * node);
 
 /** World place of a picked feature as its part stands in a pose. */
 export function worldPoint(pose: Pose, { node, feature }: PickedFeature): THREE.Vector3 {
@@ -34,7 +35,10 @@ export class Pointing {
 
   rayAt(x: number, y: number): THREE.Ray {
     const raycaster = new THREE.Raycaster();
-    raycaster.setFromCamera(new THREE.Vector2((x / this.site.width) * 2 - 1, 1 - (y / this.site.height) * 2), this.site.camera);
+    raycaster.setFromCamera(
+      new THREE.Vector2((x / this.site.width) * 2 - 1, 1 - (y / this.site.height) * 2),
+      this.site.camera,
+    );
     return raycaster.ray;
   }
 
@@ -43,13 +47,23 @@ export class Pointing {
     return this.site.picker.pick(this.rayAt(x, y), except);
   }
 
-  /** The feature of a part under a point of the canvas, of the wanted kinds; edges and corners count within a few pixels. */
-  featureAt(x: number, y: number, kinds: readonly FeatureKind[], except: ReadonlySet<number> | null = null): PickedFeature | null {
+  /**
+   * The feature of a part under a point of the canvas, of the wanted kinds; edges and corners count within a few
+   * pixels.
+   */
+  featureAt(
+    x: number,
+    y: number,
+    kinds: readonly FeatureKind[],
+    except: ReadonlySet<number> | null = null,
+  ): PickedFeature | null {
     const hit = this.pickAt(x, y, except);
     const part = hit && this.site.assembly.byNode.get(hit.node);
     const geometry = part && this.site.pkg.geometries[part.geometry];
     if (!hit || !part || !geometry) return null;
-    const reach = ((viewSpan(this.site.camera, hit.point) / this.site.height) * FEATURE_REACH_PX) / Math.max(1e-9, part.matrix.getMaxScaleOnAxis());
+    const reach =
+      ((viewSpan(this.site.camera, hit.point) / this.site.height) * FEATURE_REACH_PX) /
+      Math.max(1e-9, part.matrix.getMaxScaleOnAxis());
     const local = hit.point.clone().applyMatrix4(part.matrix.clone().invert());
     const feature = featureAt(geometry, hit.triangle, local.toArray(), reach, kinds);
     return feature ? { node: hit.node, feature } : null;
@@ -57,7 +71,8 @@ export class Pointing {
 
   /** Shows what a pick would take, or nothing. */
   showFeature(picked: PickedFeature | null): void {
-    if (picked) this.site.marker.show(worldPoint(this.site.currentPose, picked), worldDirection(this.site.currentPose, picked));
+    if (picked)
+      this.site.marker.show(worldPoint(this.site.currentPose, picked), worldDirection(this.site.currentPose, picked));
     else if (!this.site.marker.hide()) return;
     this.site.invalidate();
   }

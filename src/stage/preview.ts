@@ -7,7 +7,10 @@ import { AssemblyScene } from "./assemblyScene";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
 
-/** Draws one still picture of a package on a canvas, seen from a corner with its up axis up. @returns its size at home, mm */
+/**
+ * Draws one still picture of a package on a canvas, seen from a corner with its up axis up. @returns its size at
+ * home, mm
+ */
 export function drawPreview(canvas: HTMLCanvasElement, pkg: AssemblyPackage): Triple {
   const index = indexAssembly(pkg.assembly);
   // Drawn beside and copied, so that each try of a unit gives its graphics context back at once; browsers allow few.
@@ -23,7 +26,14 @@ export function drawPreview(canvas: HTMLCanvasElement, pkg: AssemblyPackage): Tr
   const camera = new THREE.PerspectiveCamera();
   const fit = fitBox(min.toArray(), max.toArray(), 35, 22, 50, width / height, pkg.assembly.up, 0.2);
   const values = [fit["aim.x"], fit["aim.y"], fit["aim.z"], 35, 22, fit.distance, 0, 50];
-  setCamera(camera, values, pkg.assembly.up, width / height, min.clone().add(max).multiplyScalar(0.5), Math.max(1e-6, min.distanceTo(max) / 2) * 1.5);
+  setCamera(
+    camera,
+    values,
+    pkg.assembly.up,
+    width / height,
+    min.clone().add(max).multiplyScalar(0.5),
+    Math.max(1e-6, min.distanceTo(max) / 2) * 1.5,
+  );
   surroundings.prepare(camera);
   assembly.fitLines(width, height, 1);
   renderer.render(assembly.scene, camera);

@@ -14,7 +14,11 @@ import { setCamera } from "./picture";
 
 const pkg = cubePackage();
 const index = indexAssembly(pkg.assembly);
-const program = compile(index, preparation(), sequenceOf([{ "root/arm": [key("a", 1, 1, { "slide.z": 50, "turn.z": 90, opacity: 0.4 })] }]));
+const program = compile(
+  index,
+  preparation(),
+  sequenceOf([{ "root/arm": [key("a", 1, 1, { "slide.z": 50, "turn.z": 90, opacity: 0.4 })] }]),
+);
 const posed = (s: number) => {
   const out = createPose(program);
   pose(program, seconds(s), out);
@@ -28,7 +32,8 @@ describe("the drawn assembly", () => {
     expect(new Set(scene.parts.map((p) => p.geometry)).size).toBe(1);
     const out = posed(2);
     scene.apply(out);
-    for (const part of scene.parts) expect(part.matrix.elements).toEqual(Array.from(out.world.subarray(16 * part.node, 16 * part.node + 16)));
+    for (const part of scene.parts)
+      expect(part.matrix.elements).toEqual(Array.from(out.world.subarray(16 * part.node, 16 * part.node + 16)));
     // See-through parts leave the batch and come back to it.
     const solo = scene.byNode.get(2)?.solo;
     expect(solo?.material).toMatchObject({ opacity: 0.4, transparent: true });

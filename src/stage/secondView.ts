@@ -20,6 +20,18 @@ export interface Place {
 /** What is shown in the second view: what the first does not show, or a camera by its first channel. */
 export type SecondSource = "other" | number;
 
+/** What a second view is drawn over. */
+export interface SecondSite {
+  readonly renderer: THREE.WebGLRenderer;
+  readonly width: number;
+  readonly height: number;
+  readonly cameras: { readonly isThrough: boolean; readonly aspect: number };
+  readonly control: { readonly view: CameraValues };
+  readonly index: { readonly assembly: { readonly up: Up } };
+  readonly centre: THREE.Vector3;
+  readonly size: number;
+}
+
 /** A second view in the lower right corner of the canvas, in the picture's shape, drawn after the first. */
 export class SecondView {
   source: SecondSource | null = null;
@@ -37,15 +49,38 @@ export class SecondView {
     return at;
   }
 
-  /** Takes what it sees off a pose: a camera, or for the other view the free one where the first looks through the camera. */
-  see(pose: Pose, free: Readonly<CameraValues> | null): void {
+  /**
+   * Takes what it sees off a pose: a camera, or for the other view the free one where the first looks through the
+   * camera.
+   */
+  private see(pose: Pose, free: Readonly<CameraValues> | null): void {
     const { source, values } = this;
-    if (source === "other" && free) for (let k = 0; k < 8; k++) values[k] = free[CAMERA_CHANNELS[k] as keyof CameraValues];
-    else for (let k = 0; k < 8; k++) values[k] = (typeof source === "number" ? pose.values[source + k] : undefined) ?? (pose.camera[k] as number);
+    if (source === "other" && free)
+      for (let k = 0; k < 8; k++) values[k] = free[CAMERA_CHANNELS[k] as keyof CameraValues];
+    else
+      for (let k = 0; k < 8; k++)
+        values[k] = (typeof source === "number" ? pose.values[source + k] : undefined) ?? (pose.camera[k] as number);
+  }
+
+  /** Draws it over a stage's picture, if there is one. */
+  show(stage: SecondSite, pose: Pose, paint: (camera: THREE.Camera) => void): void {
+    if (this.source === null) return;
+    const { renderer, width, height, cameras, index, centre, size } = stage;
+    this.see(pose, cameras.isThrough ? stage.control.view : null);
+    this.draw(renderer, width, height, cameras.aspect, index.assembly.up, centre, size * 1.5, paint);
   }
 
   /** Draws by `paint` into its place, seen by `values`. */
-  draw(renderer: THREE.WebGLRenderer, width: number, height: number, aspect: number, up: Up, centre: THREE.Vector3, radius: number, paint: (camera: THREE.Camera) => void): void {
+  private draw(
+    renderer: THREE.WebGLRenderer,
+    width: number,
+    height: number,
+    aspect: number,
+    up: Up,
+    centre: THREE.Vector3,
+    radius: number,
+    paint: (camera: THREE.Camera) => void,
+  ): void {
     const at = this.place(width, height, aspect);
     const bottom = height - at.top - at.height;
     setCamera(this.camera, this.values, up, at.width / at.height, centre, radius);

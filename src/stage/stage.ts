@@ -228,7 +228,14 @@ export class Stage {
       this.lines.apply(this.program, this.shown);
       const { target } = this;
       const parent = target && this.departureFrame(target);
-      if (target && parent) this.handles.place(target, this.shown, parent, target.node >= 0 ? worldOf(this.shown, target.node) : parent, this.frameOf);
+      if (target && parent)
+        this.handles.place(
+          target,
+          this.shown,
+          parent,
+          target.node >= 0 ? worldOf(this.shown, target.node) : parent,
+          this.frameOf,
+        );
       this.gauge.set(target && parent ? gaugeState(target, this.gaugeJoint, this.shown, parent) : null);
     }
     this.cameras.place();
@@ -249,20 +256,16 @@ export class Stage {
     if (this.gauge.shown) this.drawOver(this.gauge);
     if (this.marker.shown) this.drawOver(this.marker);
     this.renderer.autoClear = true;
-    this.drawSecond();
+    this.second.show(this, this.shown, this.paintQuick);
     if (this.notes.needed(this.program)) {
       const picture = this.cameras.isThrough ? this.cameras.pictureFrame() : null;
-      this.notes.draw(this.program, this.shown, this.camera, this.renderer.getPixelRatio(), this.width, this.height, picture);
+      const ratio = this.renderer.getPixelRatio();
+      this.notes.draw(this.program, this.shown, this.camera, ratio, this.width, this.height, picture);
     }
     this.events.onDrawn();
   }
 
   private readonly paintQuick = (camera: THREE.Camera) => this.painter.draw(camera, true);
-  private drawSecond(): void {
-    if (this.second.source === null) return;
-    this.second.see(this.shown, this.cameras.isThrough ? this.control.view : null);
-    this.second.draw(this.renderer, this.width, this.height, this.cameras.aspect, this.index.assembly.up, this.centre, this.size * 1.5, this.paintQuick);
-  }
 
   private drawOver(layer: { scene: THREE.Scene; face(camera: THREE.Camera): void }): void {
     layer.face(this.camera);
@@ -270,11 +273,14 @@ export class Stage {
     this.renderer.render(layer.scene, this.camera);
   }
 
-  /** A picture of the present moment as published: no handles, no marks. Through the camera, or what is looked at now. */
+  /**
+   * A picture of the present moment as published: no handles, no marks. Through the camera, or what is looked at now.
+   */
   still(width: number, height: number, from: "camera" | "view" = "camera", type = "image/png"): Promise<Blob> {
     this.update();
     const values = from === "view" && !this.cameras.isThrough ? this.cameras.keptNumbers() : this.shown.camera;
-    const draw = (camera: THREE.Camera) => this.wardrobe.asPublished(() => this.assembly.withoutMarks(() => this.painter.draw(camera, false)));
+    const draw = (camera: THREE.Camera) =>
+      this.wardrobe.asPublished(() => this.assembly.withoutMarks(() => this.painter.draw(camera, false)));
     return takeStill(this, draw, values, width, height, type);
   }
 

@@ -31,7 +31,13 @@ const FLY_KEYS: Readonly<Record<string, ReadonlyTriple>> = {
   PageDown: [0, -1, 0],
 };
 
-const SNAP_NAMES: Readonly<Record<string, string>> = { corner: "corner", "edge-middle": "edge middle", circle: "circle centre", face: "face", axis: "axis" };
+const SNAP_NAMES: Readonly<Record<string, string>> = {
+  corner: "corner",
+  "edge-middle": "edge middle",
+  circle: "circle centre",
+  face: "face",
+  axis: "axis",
+};
 
 /** Turns pointer and keys on the stage into looking, picking, and drags of handles. */
 export class StageInput {
@@ -62,7 +68,12 @@ export class StageInput {
     this.on(window, "blur", () => this.held.clear());
   }
 
-  private on<K extends keyof HTMLElementEventMap>(target: HTMLElement | Window, type: K, handler: (e: HTMLElementEventMap[K]) => void, options?: AddEventListenerOptions): void {
+  private on<K extends keyof HTMLElementEventMap>(
+    target: HTMLElement | Window,
+    type: K,
+    handler: (e: HTMLElementEventMap[K]) => void,
+    options?: AddEventListenerOptions,
+  ): void {
     target.addEventListener(type, handler as EventListener, options);
     this.listeners.push(() => target.removeEventListener(type, handler as EventListener, options));
   }
@@ -104,7 +115,8 @@ export class StageInput {
     if (!stage.handleTarget) return null;
     const at = this.ndc(x, y);
     const joint = stage.gauge.shown?.joint.id;
-    if (joint && stage.gauge.hit(...at, stage.camera)) return { kind: "joint", axis: stage.handleTarget.joints.findIndex((j) => j.joint.id === joint) };
+    if (joint && stage.gauge.hit(...at, stage.camera))
+      return { kind: "joint", axis: stage.handleTarget.joints.findIndex((j) => j.joint.id === joint) };
     return stage.handles.hit(...at, stage.camera);
   }
 
@@ -127,7 +139,15 @@ export class StageInput {
       }
     }
     const hit = stage.pointing.pickAt(x, y);
-    this.look = { button: e.button, x, y, moved: 0, target: hit?.node ?? null, add: e.ctrlKey || e.metaKey || e.shiftKey, pan: e.button !== 0 || e.shiftKey };
+    this.look = {
+      button: e.button,
+      x,
+      y,
+      moved: 0,
+      target: hit?.node ?? null,
+      add: e.ctrlKey || e.metaKey || e.shiftKey,
+      pan: e.button !== 0 || e.shiftKey,
+    };
   }
 
   private move(e: PointerEvent): void {
@@ -221,7 +241,9 @@ export class StageInput {
     const v = stage.control.view;
     const aim = new THREE.Vector3(v["aim.x"], v["aim.y"], v["aim.z"]);
     const normal = new THREE.Vector3().setFromMatrixColumn(stage.camera.matrixWorld, 2);
-    const p = stage.pointing.rayAt(x, y).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, aim), new THREE.Vector3());
+    const p = stage.pointing
+      .rayAt(x, y)
+      .intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, aim), new THREE.Vector3());
     return p ? [p.x, p.y, p.z] : null;
   }
 
@@ -264,7 +286,10 @@ export class StageInput {
     return (x, y) => {
       const picked = stage.pointing.featureAt(x, y, SNAP_KINDS, own);
       return picked
-        ? { point: worldPoint(stage.currentPose, picked), name: `${SNAP_NAMES[picked.feature.kind]} of ${stage.index.assembly.nodes[picked.node]?.name ?? "a part"}` }
+        ? {
+            point: worldPoint(stage.currentPose, picked),
+            name: `${SNAP_NAMES[picked.feature.kind]} of ${stage.index.assembly.nodes[picked.node]?.name ?? "a part"}`,
+          }
         : null;
     };
   }
@@ -313,7 +338,13 @@ export class StageInput {
       this.endPick(null);
       return;
     }
-    if (!this.flying || e.ctrlKey || e.altKey || (e.target as HTMLElement | null)?.closest("input, textarea, [role=tree], [role=dialog]")) return;
+    if (
+      !this.flying ||
+      e.ctrlKey ||
+      e.altKey ||
+      (e.target as HTMLElement | null)?.closest("input, textarea, [role=tree], [role=dialog]")
+    )
+      return;
     if (FLY_KEYS[e.key]) {
       take();
       this.held.add(e.key);
@@ -324,7 +355,13 @@ export class StageInput {
   /** Digits typed while dragging set the change exactly; Backspace takes the last one back. */
   private type(dragging: HandleDragging, key: string): void {
     const text =
-      key === "Backspace" ? dragging.typed.slice(0, -1) : key === "-" ? (dragging.typed.startsWith("-") ? dragging.typed.slice(1) : `-${dragging.typed}`) : dragging.typed + key;
+      key === "Backspace"
+        ? dragging.typed.slice(0, -1)
+        : key === "-"
+          ? dragging.typed.startsWith("-")
+            ? dragging.typed.slice(1)
+            : `-${dragging.typed}`
+          : dragging.typed + key;
     dragging.typed = text;
     const value = Number(text.replace(",", "."));
     if (text !== "" && Number.isFinite(value)) dragging.set(dragging.isAngle ? value : value * this.stage.mmPerUnit);

@@ -82,7 +82,12 @@ export interface InputSite {
   readonly pointing: {
     rayAt(x: number, y: number): THREE.Ray;
     pickAt(x: number, y: number, except?: ReadonlySet<number> | null): Hit | null;
-    featureAt(x: number, y: number, kinds: readonly FeatureKind[], except?: ReadonlySet<number> | null): PickedFeature | null;
+    featureAt(
+      x: number,
+      y: number,
+      kinds: readonly FeatureKind[],
+      except?: ReadonlySet<number> | null,
+    ): PickedFeature | null;
     showFeature(picked: PickedFeature | null): void;
     middleOf(node: number): [number, number, number];
   };

@@ -24,7 +24,14 @@ export interface StillSite {
  * Takes a picture of the present moment, seen by `values` and drawn by `paint`. It is copied at once and the stage
  * drawn again in the same breath, so that nobody ever sees the small picture.
  */
-export function takeStill(site: StillSite, paint: (camera: THREE.Camera) => void, values: ArrayLike<number>, width: number, height: number, type: string): Promise<Blob> {
+export function takeStill(
+  site: StillSite,
+  paint: (camera: THREE.Camera) => void,
+  values: ArrayLike<number>,
+  width: number,
+  height: number,
+  type: string,
+): Promise<Blob> {
   const { renderer } = site;
   const ratio = renderer.getPixelRatio();
   const shot = new THREE.PerspectiveCamera();

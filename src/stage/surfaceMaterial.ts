@@ -12,7 +12,13 @@ export const SURFACE_TEXELS = 2;
 /** A texture for the surfaces of `count` parts. */
 export function surfaceTexture(count: number): THREE.DataTexture {
   const side = Math.max(SURFACE_TEXELS, Math.ceil(Math.sqrt(count * SURFACE_TEXELS) / SURFACE_TEXELS) * SURFACE_TEXELS);
-  const texture = new THREE.DataTexture(new Float32Array(side * side * 4), side, side, THREE.RGBAFormat, THREE.FloatType);
+  const texture = new THREE.DataTexture(
+    new Float32Array(side * side * 4),
+    side,
+    side,
+    THREE.RGBAFormat,
+    THREE.FloatType,
+  );
   texture.needsUpdate = true;
   return texture;
 }
@@ -53,11 +59,19 @@ vec3 toLinear( vec3 c ) { return mix( c / 12.92, pow( ( c + 0.055 ) / 1.055, vec
 
 /**
  * A standard material that knows the colours of single faces and, in a batch, takes each part's roughness, metalness
- * and marks from the surface texture; one program serves every finish. Shared code of all drawn bodies. `metal` says how
+ * and marks from the surface texture; one program serves every finish. Shared code of all drawn bodies. `metal` says
+ * how
  * much of its metalness a surface shows: without anything to mirror metal would be black.
  */
 export function surfaceMaterial(map: THREE.DataTexture | null, metal: { value: number }): THREE.MeshStandardMaterial {
-  const m = new THREE.MeshStandardMaterial({ color: 0xffffff, roughness: 0.5, metalness: 0, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+  const m = new THREE.MeshStandardMaterial({
+    color: 0xffffff,
+    roughness: 0.5,
+    metalness: 0,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
   const own = {
     keepFaces: { value: 1 },
     mark: { value: 0 },
@@ -117,6 +131,10 @@ export function surfaceMaterial(map: THREE.DataTexture | null, metal: { value: n
 }
 
 /** Uniforms of a material made by {@link surfaceMaterial}. */
-export function ownUniforms(m: THREE.MeshStandardMaterial): { keepFaces: { value: number }; mark: { value: number }; markIndex: { value: number } } {
+export function ownUniforms(m: THREE.MeshStandardMaterial): {
+  keepFaces: { value: number };
+  mark: { value: number };
+  markIndex: { value: number };
+} {
   return m.userData.own;
 }

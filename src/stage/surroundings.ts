@@ -6,7 +6,10 @@ import { ContactShadow } from "./contactShadow";
 import { environmentOf, LIGHT_RIGS } from "./lights";
 import { Mirror } from "./mirror";
 
-/** Light, ground and backdrop of a scene, as set. Built from code: nothing is downloaded. Works without a DOM, so also in a worker. */
+/**
+ * Light, ground and backdrop of a scene, as set. Built from code: nothing is downloaded. Works without a DOM, so also
+ * in a worker.
+ */
 export class Surroundings {
   readonly key: THREE.DirectionalLight;
   private readonly fill: THREE.DirectionalLight;
@@ -39,7 +42,10 @@ export class Surroundings {
     this.fill = new THREE.DirectionalLight(0xffffff, 0.5);
     this.fill.position.set(...this.frame(-0.8, -0.3, 0.35));
     this.fill.updateMatrixWorld();
-    this.ground = new THREE.Mesh(new THREE.PlaneGeometry(1, 1), new THREE.ShadowMaterial({ color: 0x3b3426, opacity: 0.26 }));
+    this.ground = new THREE.Mesh(
+      new THREE.PlaneGeometry(1, 1),
+      new THREE.ShadowMaterial({ color: 0x3b3426, opacity: 0.26 }),
+    );
     this.ground.receiveShadow = true;
     this.ground.matrixAutoUpdate = false;
     this.contact = new ContactShadow(up);
@@ -72,7 +78,11 @@ export class Surroundings {
     this.key.castShadow = s.ground !== "none" || s.key.strength > 0;
     this.fill.color.setHex(rig.fill.color);
     this.fill.intensity = rig.fill.strength;
-    if (!this.backdrop || before.background.top !== s.background.top || before.background.bottom !== s.background.bottom) {
+    if (
+      !this.backdrop ||
+      before.background.top !== s.background.top ||
+      before.background.bottom !== s.background.bottom
+    ) {
       this.backdrop?.dispose();
       this.backdrop = gradient(new THREE.Color(s.background.top), new THREE.Color(s.background.bottom));
     }
@@ -96,14 +106,24 @@ export class Surroundings {
     this.radius = Math.max(1, max.distanceTo(min) / 2);
     const camera = this.key.shadow.camera;
     const reach = this.radius * 1.7;
-    Object.assign(camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: this.radius * 0.5, far: this.radius * 6 });
+    Object.assign(camera, {
+      left: -reach,
+      right: reach,
+      top: reach,
+      bottom: -reach,
+      near: this.radius * 0.5,
+      far: this.radius * 6,
+    });
     camera.updateProjectionMatrix();
     this.key.shadow.normalBias = this.radius * 0.004;
     this.key.shadow.bias = -0.0004;
     const size = this.radius * 24;
     const m = new THREE.Matrix4().makeScale(size, size, 1);
     if (this.up === "y") m.premultiply(new THREE.Matrix4().makeRotationX(-Math.PI / 2));
-    const floor = this.up === "z" ? new THREE.Vector3(this.centre.x, this.centre.y, min.z) : new THREE.Vector3(this.centre.x, min.y, this.centre.z);
+    const floor =
+      this.up === "z"
+        ? new THREE.Vector3(this.centre.x, this.centre.y, min.z)
+        : new THREE.Vector3(this.centre.x, min.y, this.centre.z);
     m.setPosition(floor);
     this.ground.matrix.copy(m);
     this.ground.matrixWorld.copy(m);
@@ -117,7 +137,9 @@ export class Surroundings {
     const { azimuth, elevation } = this.settings.key;
     const a = (azimuth * Math.PI) / 180;
     const e = (Math.max(3, elevation) * Math.PI) / 180;
-    const direction = new THREE.Vector3(...this.frame(Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e)));
+    const direction = new THREE.Vector3(
+      ...this.frame(Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e)),
+    );
     this.key.position.copy(this.centre).addScaledVector(direction, this.radius * 3);
     this.key.target.position.copy(this.centre);
     this.key.target.updateMatrixWorld();
@@ -146,7 +168,10 @@ export class Surroundings {
     return made;
   }
 
-  /** Draws what a picture through `camera` needs beforehand: the map of light, the contact shadow and the mirrored scene. */
+  /**
+   * Draws what a picture through `camera` needs beforehand: the map of light, the contact shadow and the mirrored
+   * scene.
+   */
   prepare(camera: THREE.Camera): void {
     const { own } = this;
     this.scene.environment = this.environment();

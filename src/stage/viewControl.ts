@@ -35,10 +35,18 @@ export class ViewControl {
     cameraMatrix(this.m, this.values(), 0, this.up);
     const from = this.m.slice();
     const d = [0, 1, 2].map((k) => (before[`aim.${"xyz"[k]}` as "aim.x"] as number) - nth(about, k));
-    const local = [0, 4, 8].map((c) => nth(d, 0) * nth(from, c) + nth(d, 1) * nth(from, c + 1) + nth(d, 2) * nth(from, c + 2));
+    const local = [0, 4, 8].map(
+      (c) => nth(d, 0) * nth(from, c) + nth(d, 1) * nth(from, c + 1) + nth(d, 2) * nth(from, c + 2),
+    );
     this.view = { ...before, azimuth, elevation };
     cameraMatrix(this.m, this.values(), 0, this.up);
-    const aim = [0, 1, 2].map((k) => nth(about, k) + nth(local, 0) * nth(this.m, k) + nth(local, 1) * nth(this.m, 4 + k) + nth(local, 2) * nth(this.m, 8 + k));
+    const aim = [0, 1, 2].map(
+      (k) =>
+        nth(about, k) +
+        nth(local, 0) * nth(this.m, k) +
+        nth(local, 1) * nth(this.m, 4 + k) +
+        nth(local, 2) * nth(this.m, 8 + k),
+    );
     this.view = { ...this.view, "aim.x": nth(aim, 0), "aim.y": nth(aim, 1), "aim.z": nth(aim, 2) };
   }
 
@@ -58,7 +66,8 @@ export class ViewControl {
     const limited = Math.max(0.05, Math.min(20, factor));
     const distance = Math.max(0.5, Math.min(1e7, this.view.distance * limited));
     const real = distance / this.view.distance;
-    if (toward) this.shift([0, 1, 2].map((k) => (nth(toward, k) - this.view[`aim.${"xyz"[k]}` as "aim.x"]) * (1 - real)));
+    if (toward)
+      this.shift([0, 1, 2].map((k) => (nth(toward, k) - this.view[`aim.${"xyz"[k]}` as "aim.x"]) * (1 - real)));
     this.view = { ...this.view, distance };
   }
 
@@ -72,7 +81,11 @@ export class ViewControl {
   look(dxPx: number, dyPx: number): void {
     cameraMatrix(this.m, this.values(), 0, this.up);
     const eye = this.m.slice(12, 15);
-    this.view = { ...this.view, azimuth: this.view.azimuth - dxPx * 0.25, elevation: Math.max(-89.9, Math.min(89.9, this.view.elevation + dyPx * 0.25)) };
+    this.view = {
+      ...this.view,
+      azimuth: this.view.azimuth - dxPx * 0.25,
+      elevation: Math.max(-89.9, Math.min(89.9, this.view.elevation + dyPx * 0.25)),
+    };
     cameraMatrix(this.m, this.values(), 0, this.up);
     this.shift([0, 1, 2].map((i) => nth(eye, i) - nth(this.m, 12 + i)));
   }
@@ -96,6 +109,11 @@ export class ViewControl {
   }
 
   private shift(d: number[]): void {
-    this.view = { ...this.view, "aim.x": this.view["aim.x"] + nth(d, 0), "aim.y": this.view["aim.y"] + nth(d, 1), "aim.z": this.view["aim.z"] + nth(d, 2) };
+    this.view = {
+      ...this.view,
+      "aim.x": this.view["aim.x"] + nth(d, 0),
+      "aim.y": this.view["aim.y"] + nth(d, 1),
+      "aim.z": this.view["aim.z"] + nth(d, 2),
+    };
   }
 }

@@ -4,14 +4,23 @@ import type { AssemblyScene } from "./assemblyScene";
 import type { Surroundings } from "./surroundings";
 
 /** A plain, fast picture to work in, apart from the look that is published. */
-const WORKING: SurroundingsSettings = { ...SURROUNDINGS_DEFAULT, light: "bench", occlusion: 0, contact: 0, ground: "shadow" };
+const WORKING: SurroundingsSettings = {
+  ...SURROUNDINGS_DEFAULT,
+  light: "bench",
+  occlusion: 0,
+  contact: 0,
+  ground: "shadow",
+};
 
 interface Worn {
   nodes: Readonly<Record<string, LookNode>>;
   settings: SurroundingsSettings;
 }
 
-/** What the scene wears: finishes and surroundings as prepared, of a look that a move puts on, or a plain working light. */
+/**
+ * What the scene wears: finishes and surroundings as prepared, of a look that a move puts on, or a plain working
+ * light.
+ */
 export class Wardrobe {
   private prepared: Worn = { nodes: {}, settings: SURROUNDINGS_DEFAULT };
   /** The look that a move makes the picture wear now; null for the one it began with. */
@@ -63,7 +72,10 @@ export class Wardrobe {
   }
 
   private worn(): Worn {
-    return { nodes: this.timed?.nodes ?? this.prepared.nodes, settings: this.timed?.surroundings ?? this.prepared.settings };
+    return {
+      nodes: this.timed?.nodes ?? this.prepared.nodes,
+      settings: this.timed?.surroundings ?? this.prepared.settings,
+    };
   }
 
   private change(act: () => void): void {

@@ -14,8 +14,10 @@ export interface Asked<Told> {
 export type Handlers = Record<string, (input: any, asked: Asked<any>) => unknown>;
 
 export type InputOf<H extends Handlers, N extends keyof H> = Parameters<H[N]>[0];
-export type ToldOf<H extends Handlers, N extends keyof H> = Parameters<H[N]> extends [unknown, Asked<infer T>] ? T : never;
-export type AnswerOf<H extends Handlers, N extends keyof H> = Awaited<ReturnType<H[N]>> extends Handed<infer T> ? T : Awaited<ReturnType<H[N]>>;
+export type ToldOf<H extends Handlers, N extends keyof H> =
+  Parameters<H[N]> extends [unknown, Asked<infer T>] ? T : never;
+export type AnswerOf<H extends Handlers, N extends keyof H> =
+  Awaited<ReturnType<H[N]>> extends Handed<infer T> ? T : Awaited<ReturnType<H[N]>>;
 
 /** An error on its way between threads, where classes are lost. */
 export interface FaultData {
@@ -24,7 +26,10 @@ export interface FaultData {
   status?: number;
 }
 export type HostRequest = { id: number; name: string; input: unknown } | { id: number; cancel: true };
-export type HostAnswer = { id: number; value: unknown } | { id: number; told: unknown } | { id: number; fault: FaultData };
+export type HostAnswer =
+  | { id: number; value: unknown }
+  | { id: number; told: unknown }
+  | { id: number; fault: FaultData };
 
 /** An answer whose buffers are handed over instead of copied. */
 export class Handed<T> {
@@ -65,7 +70,8 @@ export function host(handlers: Handlers, scope = self as unknown as HostScope): 
   const begin = () => {
     const next = waiting.shift();
     if (!next) return;
-    if (cancelled.delete(next.id)) scope.postMessage({ id: next.id, fault: { name: "AbortError", message: "cancelled" } }, []);
+    if (cancelled.delete(next.id))
+      scope.postMessage({ id: next.id, fault: { name: "AbortError", message: "cancelled" } }, []);
     else void run(next);
   };
   scope.onmessage = ({ data }) => {

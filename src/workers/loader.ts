@@ -23,7 +23,10 @@ class AnswerError extends Error {
 }
 
 const handlers = {
-  async load(url: string, { tell, signal }: Asked<LoaderStage>): Promise<Handed<{ bytes: ArrayBuffer; trees: (SerializedBVH | null)[] }>> {
+  async load(
+    url: string,
+    { tell, signal }: Asked<LoaderStage>,
+  ): Promise<Handed<{ bytes: ArrayBuffer; trees: (SerializedBVH | null)[] }>> {
     const response = await fetch(url, { credentials: "same-origin", signal });
     if (!response.ok) {
       const body = (await response.json().catch(() => ({}))) as { error?: string };

@@ -1,4 +1,7 @@
-/** Finds ways off and plans exploded views, off the main thread. It keeps the geometry of the assembly it was opened with. */
+/**
+ * Finds ways off and plans exploded views, off the main thread. It keeps the geometry of the assembly it was opened
+ * with.
+ */
 import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import { type Body, bodyOf } from "../core/explode/bodies";
@@ -41,7 +44,10 @@ const handlers = {
     return clearOf(made(world, body), staying(world, others, body.nodes), direction);
   },
   /** `rest` is everything that is not taken apart, or nothing. */
-  plan(r: { world: Float64Array; bodies: BodySpec[]; rest: BodySpec | null; gap: number; stagger: number }, { tell }: Asked<number>): CheckedPlan {
+  plan(
+    r: { world: Float64Array; bodies: BodySpec[]; rest: BodySpec | null; gap: number; stagger: number },
+    { tell }: Asked<number>,
+  ): CheckedPlan {
     const bodies = r.bodies.map((b) => made(r.world, b));
     if (bodies.some((b) => b.indices.length === 0)) throw new Refusal("no-geometry-in-one");
     const moving = new Set(r.bodies.flatMap((b) => b.nodes));

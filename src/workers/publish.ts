@@ -1,4 +1,7 @@
-/** Renders a sequence frame by frame at exact times and encodes it, off the main thread, so a hidden tab does not stall it. */
+/**
+ * Renders a sequence frame by frame at exact times and encodes it, off the main thread, so a hidden tab does not
+ * stall it.
+ */
 import { BufferTarget, CanvasSource, Mp4OutputFormat, Output } from "mediabunny";
 import { type Assembly, indexAssembly } from "../core/assembly/assembly";
 import { decodePackage } from "../core/assembly/package";
@@ -36,10 +39,18 @@ export interface PublishedFilm {
 
 const handlers = {
   /** The captions of a part of the sequence (ticks) as WebVTT, counted from its beginning. */
-  captions({ assembly, preparation, sequence, range }: PublishedFilm & { range: { from: number; to: number } }): string {
+  captions({
+    assembly,
+    preparation,
+    sequence,
+    range,
+  }: PublishedFilm & { range: { from: number; to: number } }): string {
     return captionsAsVtt(compile(indexAssembly(assembly), preparation, sequence), range);
   },
-  async video(r: VideoRequest, { tell }: Asked<{ frame: number; frames: number }>): Promise<Handed<{ bytes: ArrayBuffer; frames: number }>> {
+  async video(
+    r: VideoRequest,
+    { tell }: Asked<{ frame: number; frames: number }>,
+  ): Promise<Handed<{ bytes: ArrayBuffer; frames: number }>> {
     if (r.fontUrl) {
       const font = new FontFace("Captions", `url(${r.fontUrl})`);
       await font.load().then(

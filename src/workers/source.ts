@@ -8,7 +8,10 @@ import { isStepName, mastersOf, partsOf } from "../formats/step/set";
 import { asImportError } from "../formats/unexpected";
 import { Handed, host } from "./host";
 
-/** Which of several STEP files the others belong to, and what is missing. @throws ImportError when there are several, none naming another */
+/**
+ * Which of several STEP files the others belong to, and what is missing. @throws ImportError when there are several,
+ * none naming another
+ */
 function stepSet(files: readonly { name: string; bytes: Uint8Array }[]): { main: string | null; missing: string[] } {
   const steps = files.filter((f) => isStepName(f.name));
   if (steps.length === 0) return { main: null, missing: [] };
@@ -26,9 +29,16 @@ function stepSet(files: readonly { name: string; bytes: Uint8Array }[]): { main:
 const handlers = {
   /**
    * Packs files into one. `loose`: they join others that are there already, so none of them need be the main one.
-   * @returns `main`: the file that names the others, among STEP files; `missing`: files that it names and that were not given
+   * @returns `main`: the file that names the others, among STEP files; `missing`: files that it names and that were
+   * not given
    */
-  pack({ files, loose }: { files: { name: string; bytes: Uint8Array }[]; loose: boolean }): Handed<{ bytes: Uint8Array; main: string | null; missing: string[] }> {
+  pack({
+    files,
+    loose,
+  }: {
+    files: { name: string; bytes: Uint8Array }[];
+    loose: boolean;
+  }): Handed<{ bytes: Uint8Array; main: string | null; missing: string[] }> {
     return reading(() => {
       const { main, missing } = loose ? { main: null, missing: [] } : stepSet(files);
       const bytes = packBundle(files);

@@ -51,7 +51,12 @@ const handlers = {
   },
   /** Draws moments of a film, each told as it is made; sizes in pixels. */
   async pictures(
-    { wanted, width, height, ...film }: Film & { wanted: { id: string; ticks: number }[]; width: number; height: number },
+    {
+      wanted,
+      width,
+      height,
+      ...film
+    }: Film & { wanted: { id: string; ticks: number }[]; width: number; height: number },
     { tell, signal }: Asked<{ id: string; blob: Blob }>,
   ): Promise<void> {
     const program = programOf(film);
@@ -82,7 +87,8 @@ function opened(): NonNullable<typeof open> {
 }
 
 function programOf(film: Film): Program {
-  if (last?.name !== film.name) last = { name: film.name, program: compile(opened().index, film.preparation, film.sequence) };
+  if (last?.name !== film.name)
+    last = { name: film.name, program: compile(opened().index, film.preparation, film.sequence) };
   return last.program;
 }
 

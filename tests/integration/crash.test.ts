@@ -23,7 +23,13 @@ describe("the start command", () => {
   const said: string[] = [];
   beforeAll(async () => {
     await rm(FOLDER, { recursive: true, force: true });
-    served = await serve({ databaseFolder: FOLDER, seed: false, supervise: true, log: (line) => said.push(line), env: { PLEXTAN_READERS: "0" } });
+    served = await serve({
+      databaseFolder: FOLDER,
+      seed: false,
+      supervise: true,
+      log: (line) => said.push(line),
+      env: { PLEXTAN_READERS: "0" },
+    });
     client = await signedIn(served.url);
   });
   afterAll(async () => {
@@ -61,7 +67,9 @@ describe("the start command", () => {
   test("a port in use is one sentence, and the data folder of another start is left alone", async () => {
     const port = Number(new URL(served.url).port);
     await expect(serve({ databaseFolder: "var/test-start-other", port, seed: false })).rejects.toThrow(StartError);
-    await expect(serve({ databaseFolder: "var/test-start-other", port, seed: false })).rejects.toThrow(/^Port \d+ is in use by another program. .*PORT=\d+ bin\/demo\.$/);
+    await expect(serve({ databaseFolder: "var/test-start-other", port, seed: false })).rejects.toThrow(
+      /^Port \d+ is in use by another program. .*PORT=\d+ bin\/demo\.$/,
+    );
   });
 
   test("a supervisor that is killed leaves nothing behind, and the next start finds everything", async () => {
@@ -71,14 +79,23 @@ describe("the start command", () => {
       import { serve } from "./src/cli/serve";
       const s = await serve({ databaseFolder: "${folder}", seed: false, supervise: true, env: { PLEXTAN_READERS: "0" } });
       process.send({ url: s.url, app: s.app.pid, database: s.database.pid });`;
-    const child = spawn(process.execPath, ["--import", "tsx", "--input-type=module", "-e", script], { stdio: ["ignore", "inherit", "inherit", "ipc"] });
+    const child = spawn(process.execPath, ["--import", "tsx", "--input-type=module", "-e", script], {
+      stdio: ["ignore", "inherit", "inherit", "ipc"],
+    });
     const up = (await new Promise((r) => child.once("message", r))) as { url: string; app: number; database: number };
     const first = await signedIn(up.url);
     const id = await openProject(first, smallProjectFile());
     child.kill("SIGKILL");
-    await expect.poll(() => runs(up.app, "src/server/main.ts") || runs(up.database, "mariadbd"), { timeout: 20_000 }).toBe(false);
+    await expect
+      .poll(() => runs(up.app, "src/server/main.ts") || runs(up.database, "mariadbd"), { timeout: 20_000 })
+      .toBe(false);
     expect(await portIsFree(Number(new URL(up.url).port))).toBe(true);
-    const again = await serve({ databaseFolder: folder, port: Number(new URL(up.url).port), seed: false, env: { PLEXTAN_READERS: "0" } });
+    const again = await serve({
+      databaseFolder: folder,
+      port: Number(new URL(up.url).port),
+      seed: false,
+      env: { PLEXTAN_READERS: "0" },
+    });
     try {
       expect((await first.call(`/api/projects/${id}`)).status).toBe(200);
     } finally {

@@ -9,7 +9,13 @@ import { type Actor, actorOf, startSession } from "../../src/server/access/actor
 import { migrate } from "../../src/server/database/migrate";
 import type { Row } from "../../src/server/database/pool";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
-import { type AppendResult, appendEdits, editsUntil, forgetBodies, listDocuments } from "../../src/server/repositories/documentStore";
+import {
+  type AppendResult,
+  appendEdits,
+  editsUntil,
+  forgetBodies,
+  listDocuments,
+} from "../../src/server/repositories/documentStore";
 import { deleteProject, getProject, listProjects, renameProject } from "../../src/server/repositories/projects";
 import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
@@ -26,11 +32,17 @@ afterAll(() => db?.end());
 
 async function fresh() {
   const project = await storeProject(pool, actor);
-  const read = async () => (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as { id: string; revision: number; body: Sequence };
+  const read = async () =>
+    (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as {
+      id: string;
+      revision: number;
+      body: Sequence;
+    };
   return { project, read, document: await read() };
 }
 /** What an answer says, in short: revision, and whose edits the log brings. */
-const short = (r: AppendResult) => ("log" in r ? [r.ok, r.revision, r.log.map((l) => (l.patches ? "theirs" : "ours"))] : r);
+const short = (r: AppendResult) =>
+  "log" in r ? [r.ok, r.revision, r.log.map((l) => (l.patches ? "theirs" : "ours"))] : r;
 const editOf = (body: Sequence, command: SequenceCommand): { edit: Edit; body: Sequence } => {
   const r = runCommand(body, command);
   return { edit: { id: freshId(), label: "edit", patches: r.patches as Edit["patches"] }, body: r.document };
@@ -41,11 +53,23 @@ describe("the edit log", () => {
     const { document, read } = await fresh();
     const one = editOf(document.body, updateStep("s0", { title: "one" }));
     const two = editOf(one.body, updateStep("s0", { title: "two" }));
-    expect(short(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit]))).toEqual([true, 2, ["ours", "ours"]]);
-    expect(short(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit]))).toEqual([true, 2, ["ours", "ours"]]);
+    expect(short(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit]))).toEqual([
+      true,
+      2,
+      ["ours", "ours"],
+    ]);
+    expect(short(await appendEdits(pool, actor, document.id, 0, [one.edit, two.edit]))).toEqual([
+      true,
+      2,
+      ["ours", "ours"],
+    ]);
     const three = editOf(two.body, updateStep("s1", { title: "three" }));
     // Half of the batch is known already: only the rest is applied.
-    expect(short(await appendEdits(pool, actor, document.id, 1, [two.edit, three.edit]))).toEqual([true, 3, ["ours", "ours"]]);
+    expect(short(await appendEdits(pool, actor, document.id, 1, [two.edit, three.edit]))).toEqual([
+      true,
+      3,
+      ["ours", "ours"],
+    ]);
     expect((await read()).body).toEqual(three.body);
   });
 
@@ -55,16 +79,27 @@ describe("the edit log", () => {
     const steps = Object.fromEntries(
       Object.entries(document.body.steps).map(([id, { folders: _f, ...step }]) => [
         id,
-        { ...step, moves: Object.fromEntries(Object.entries(step.moves).map(([m, { folder: _o, colour: _c, note: _n, ...move }]) => [m, move])) },
+        {
+          ...step,
+          moves: Object.fromEntries(
+            Object.entries(step.moves).map(([m, { folder: _o, colour: _c, note: _n, ...move }]) => [m, move]),
+          ),
+        },
       ]),
     );
-    await pool.query("UPDATE documents SET snapshot = ? WHERE id = ?", [JSON.stringify({ ...document.body, version: 1, steps }), document.id]);
-    await pool.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, 1, ?, ?, 'then', ?)", [
+    await pool.query("UPDATE documents SET snapshot = ? WHERE id = ?", [
+      JSON.stringify({ ...document.body, version: 1, steps }),
       document.id,
-      freshId(),
-      actor.userId,
-      JSON.stringify([{ op: "replace", path: ["steps", "s0", "title"], value: "then" }]),
     ]);
+    await pool.query(
+      "INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, 1, ?, ?, 'then', ?)",
+      [
+        document.id,
+        freshId(),
+        actor.userId,
+        JSON.stringify([{ op: "replace", path: ["steps", "s0", "title"], value: "then" }]),
+      ],
+    );
     await pool.query("UPDATE documents SET revision = 1 WHERE id = ?", [document.id]);
     const now = await read();
     expect([now.revision, now.body.steps.s0?.title, now.body.steps.s0?.folders]).toEqual([1, "then", {}]);
@@ -101,7 +136,10 @@ describe("the edit log", () => {
     // Stored by an older version: what it was by then is kept as this version reads it.
     const { markers: _m, goal: _g, timings: _t, ...older } = (await read()).body;
     forgetBodies();
-    await pool.query("UPDATE documents SET snapshot = ?, snapshot_revision = 95 WHERE id = ?", [JSON.stringify({ ...older, version: 2 }), document.id]);
+    await pool.query("UPDATE documents SET snapshot = ?, snapshot_revision = 95 WHERE id = ?", [
+      JSON.stringify({ ...older, version: 2 }),
+      document.id,
+    ]);
     const marked = editOf(bodies[95] as Sequence, (d) => {
       d.markers.m = { id: "m", name: "Seated", step: "s0", at: 0 };
     });
@@ -113,7 +151,10 @@ describe("the edit log", () => {
     const { document, read } = await fresh();
     const mine = editOf(document.body, updateStep("s0", { title: "mine" }));
     const theirs = editOf(document.body, updateStep("s1", { title: "theirs" }));
-    const results = await Promise.all([appendEdits(pool, actor, document.id, 0, [mine.edit]), appendEdits(pool, actor, document.id, 0, [theirs.edit])]);
+    const results = await Promise.all([
+      appendEdits(pool, actor, document.id, 0, [mine.edit]),
+      appendEdits(pool, actor, document.id, 0, [theirs.edit]),
+    ]);
     expect(results.map((r) => r.ok)).toEqual([true, true]);
     const second = results.find((r) => "revision" in r && r.revision === 2);
     expect(second && short(second)).toEqual([true, 2, ["theirs", "ours"]]);
@@ -133,7 +174,10 @@ describe("the edit log", () => {
       revision: 1,
       log: [{ revision: 1, id: theirs.edit.id, patches: theirs.edit.patches }],
     });
-    expect(await read()).toMatchObject({ revision: 1, body: { steps: { s0: { title: "theirs" }, s1: { title: "Step 1" } } } });
+    expect(await read()).toMatchObject({
+      revision: 1,
+      body: { steps: { s0: { title: "theirs" }, s1: { title: "Step 1" } } },
+    });
   });
 
   test("sent again after others were there, the answer still brings what they did: nobody steps over an edit", async () => {
@@ -146,7 +190,11 @@ describe("the edit log", () => {
     expect(short(await appendEdits(pool, actor, document.id, 0, [mine.edit]))).toEqual([true, 2, ["ours", "theirs"]]);
     // One known and one fresh edit, the fresh one over what was not seen: not taken.
     const blind = editOf(mine.body, updateStep("s1", { title: "blind" }));
-    expect(short(await appendEdits(pool, actor, document.id, 0, [mine.edit, blind.edit]))).toEqual([false, 2, ["ours", "theirs"]]);
+    expect(short(await appendEdits(pool, actor, document.id, 0, [mine.edit, blind.edit]))).toEqual([
+      false,
+      2,
+      ["ours", "theirs"],
+    ]);
     // Made on a state that is not: a database that lost its end.
     expect(short(await appendEdits(pool, actor, document.id, 9, [blind.edit]))).toEqual([false, 2, []]);
   });
@@ -158,13 +206,10 @@ describe("the edit log", () => {
     await appendEdits(pool, actor, document.id, 0, [one.edit]);
     // Another process: straight into the database.
     const put = (revision: number, edit: Edit) =>
-      pool.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, ?, ?, ?, 'x', ?)", [
-        document.id,
-        revision,
-        edit.id,
-        actor.userId,
-        JSON.stringify(edit.patches),
-      ]);
+      pool.query(
+        "INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES (?, ?, ?, ?, 'x', ?)",
+        [document.id, revision, edit.id, actor.userId, JSON.stringify(edit.patches)],
+      );
     await put(2, two.edit);
     await pool.query("UPDATE documents SET revision = 2 WHERE id = ?", [document.id]);
     const three = editOf(two.body, updateStep("s1", { title: "three" }));
@@ -190,7 +235,11 @@ describe("the edit log", () => {
   test("what would not be a valid document is refused whole, and named", async () => {
     const { document, read } = await fresh();
     const good = editOf(document.body, updateStep("s0", { title: "good" })).edit;
-    const bad: Edit = { id: freshId(), label: "bad", patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "x".repeat(5000) }] };
+    const bad: Edit = {
+      id: freshId(),
+      label: "bad",
+      patches: [{ op: "replace", path: ["steps", "s0", "title"], value: "x".repeat(5000) }],
+    };
     const later = editOf(document.body, updateStep("s1", { title: "later" })).edit;
     expect(await appendEdits(pool, actor, document.id, 0, [good, bad, later])).toMatchObject({
       ok: false,
@@ -207,12 +256,30 @@ describe("the edit log", () => {
     ["the length of a list", [{ op: "replace", path: ["stepOrder", "length"], value: 900_000_000 }]],
     ["a forbidden name", [{ op: "add", path: ["steps", "__proto__"], value: {} }]],
     ["half a letter", [{ op: "replace", path: ["name"], value: "\ud800" }]],
-    ["deep nesting", [{ op: "add", path: ["steps", "s0", "moves", "m"], value: JSON.parse(`${'{"a":'.repeat(5000)}1${"}".repeat(5000)}`) }]],
+    [
+      "deep nesting",
+      [
+        {
+          op: "add",
+          path: ["steps", "s0", "moves", "m"],
+          value: JSON.parse(`${'{"a":'.repeat(5000)}1${"}".repeat(5000)}`),
+        },
+      ],
+    ],
   ] as [string, Edit["patches"]][])("%s is refused, by name, in no time", async (_, patches) => {
     const { document, read } = await fresh();
     const bad: Edit = { id: freshId(), label: "bad", patches };
-    expect(await appendEdits(pool, actor, document.id, 0, [bad])).toMatchObject({ ok: false, reason: "refused", edit: bad.id });
-    expect(await appendEdits(pool, actor, document.id, 0, [{ ...bad, patches: [{ op: "replace", path: ["name"], value: "y" }] }, bad])).toMatchObject({ reason: "refused" });
+    expect(await appendEdits(pool, actor, document.id, 0, [bad])).toMatchObject({
+      ok: false,
+      reason: "refused",
+      edit: bad.id,
+    });
+    expect(
+      await appendEdits(pool, actor, document.id, 0, [
+        { ...bad, patches: [{ op: "replace", path: ["name"], value: "y" }] },
+        bad,
+      ]),
+    ).toMatchObject({ reason: "refused" });
     expect(await read()).toEqual(document);
   });
 

@@ -14,12 +14,19 @@ import { startKernel } from "../../src/formats/step/kernel";
 
 /** Another reader of the same files, with its own mesher settings and its own way through the assembly. */
 interface OtherReader {
-  ReadStepFile(bytes: Uint8Array, options: object | null): { success: boolean; meshes: { attributes: { position: { array: number[] } }; index: { array: number[] } }[] };
+  ReadStepFile(
+    bytes: Uint8Array,
+    options: object | null,
+  ): { success: boolean; meshes: { attributes: { position: { array: number[] } }; index: { array: number[] } }[] };
 }
 const ROOT = "node_modules/occt-import-js/test/testfiles";
 const list = (folder: string): string[] =>
   readdirSync(folder, { withFileTypes: true }).flatMap((e) =>
-    e.isDirectory() ? list(path.join(folder, e.name)) : /\.(stp|step)$/i.test(e.name) ? [path.join(folder, e.name)] : [],
+    e.isDirectory()
+      ? list(path.join(folder, e.name))
+      : /\.(stp|step)$/i.test(e.name)
+        ? [path.join(folder, e.name)]
+        : [],
   );
 const files = list(ROOT).map((f) => path.relative(ROOT, f));
 /** Sets whose parts lie in files of their own: folder and master. */
@@ -47,7 +54,13 @@ function measure(triangles: Iterable<readonly number[][]>): Measured {
     const u = b.map((v, k) => v - nth(a, k));
     const w = c.map((v, k) => v - nth(a, k));
     const at = (p: number[], i: number) => nth(p, i);
-    area += 0.5 * Math.hypot(at(u, 1) * at(w, 2) - at(u, 2) * at(w, 1), at(u, 2) * at(w, 0) - at(u, 0) * at(w, 2), at(u, 0) * at(w, 1) - at(u, 1) * at(w, 0));
+    area +=
+      0.5 *
+      Math.hypot(
+        at(u, 1) * at(w, 2) - at(u, 2) * at(w, 1),
+        at(u, 2) * at(w, 0) - at(u, 0) * at(w, 2),
+        at(u, 0) * at(w, 1) - at(u, 1) * at(w, 0),
+      );
     for (const p of [a, b, c])
       for (let k = 0; k < 3; k++) {
         box[k] = Math.min(at(box, k), at(p, k));
@@ -64,16 +77,26 @@ function* ours({ assembly, geometries }: AssemblyPackage) {
     for (let t = 0; g && t < g.indices.length; t += 3)
       yield [0, 1, 2].map((c) => {
         const p = 3 * nth(g.indices, t + c);
-        return [0, 1, 2].map((r) => [0, 1, 2].reduce((s, k) => s + nth(m, 4 * k + r) * nth(g.positions, p + k), nth(m, 12 + r)));
+        return [0, 1, 2].map((r) =>
+          [0, 1, 2].reduce((s, k) => s + nth(m, 4 * k + r) * nth(g.positions, p + k), nth(m, 12 + r)),
+        );
       });
   }
 }
 function* theirs(bytes: Uint8Array) {
   // As fine as ours, so that the areas of round faces can be compared.
-  const { success, meshes } = other.ReadStepFile(bytes, { linearUnit: "millimeter", linearDeflectionType: "bounding_box_ratio", linearDeflection: 0.001, angularDeflection: 0.25 });
+  const { success, meshes } = other.ReadStepFile(bytes, {
+    linearUnit: "millimeter",
+    linearDeflectionType: "bounding_box_ratio",
+    linearDeflection: 0.001,
+    angularDeflection: 0.25,
+  });
   expect(success).toBe(true);
   for (const { attributes, index } of meshes)
-    for (let t = 0; t < index.array.length; t += 3) yield [0, 1, 2].map((c) => attributes.position.array.slice(3 * nth(index.array, t + c), 3 * nth(index.array, t + c) + 3));
+    for (let t = 0; t < index.array.length; t += 3)
+      yield [0, 1, 2].map((c) =>
+        attributes.position.array.slice(3 * nth(index.array, t + c), 3 * nth(index.array, t + c) + 3),
+      );
 }
 
 test("the fixtures are there", () => expect(files.length).toBeGreaterThan(38));
@@ -104,7 +127,9 @@ describe("surface and size of every third-party file agree with another reader's
 test("a cone that ends in its tip comes in whole, with its exact kind and axis", async () => {
   const pkg = await read(readFileSync(path.join(ROOT, "conical-surface/conical-surface.step")), "conical-surface.step");
   const [g] = pkg.geometries;
-  const faces = Array.from({ length: (g?.faces.length ?? 0) / FACE_STRIDE }, (_, f) => faceInfo(g?.faces ?? new Float64Array(), f));
+  const faces = Array.from({ length: (g?.faces.length ?? 0) / FACE_STRIDE }, (_, f) =>
+    faceInfo(g?.faces ?? new Float64Array(), f),
+  );
   expect(faces.length).toBe(5);
   const cones = faces.filter((f) => f.kind === "cone");
   expect(cones.length).toBeGreaterThan(0);
@@ -140,7 +165,9 @@ describe("an assembly whose parts lie in files of their own", () => {
     expect(without.assembly.warnings[0]).toMatch(/^Not given, so their parts are missing: .*head/i);
     const alone = await read(readFileSync(path.join(ROOT, folder, master)), master).catch((e: unknown) => e);
     expect(alone).toBeInstanceOf(ImportError);
-    expect((alone as ImportError).message).toMatch(/parts lie in files of their own, and none of them was given: .*\.stp/);
+    expect((alone as ImportError).message).toMatch(
+      /parts lie in files of their own, and none of them was given: .*\.stp/,
+    );
   });
 });
 
@@ -152,11 +179,17 @@ describe("damaged STEP", () => {
     expect(broken).not.toBe(CUBE);
     const pkg = await read(Buffer.from(broken, "latin1"), "cube.stp");
     expect(pkg.geometries[0]?.faces.length).toBe(5 * FACE_STRIDE);
-    expect(pkg.assembly.warnings.join(" ")).toMatch(/1 face that the file declares is damaged and did not come in: .* \(1 of 6\)/);
+    expect(pkg.assembly.warnings.join(" ")).toMatch(
+      /1 face that the file declares is damaged and did not come in: .* \(1 of 6\)/,
+    );
   });
   test("products that place one another twice, thirty levels deep, are counted before they are built", async () => {
     const levels = 30;
-    const rows = ["#1=APPLICATION_CONTEXT('x');", "#2=PRODUCT_CONTEXT('',#1,'mechanical');", "#3=PRODUCT_DEFINITION_CONTEXT('part definition',#1,'design');"];
+    const rows = [
+      "#1=APPLICATION_CONTEXT('x');",
+      "#2=PRODUCT_CONTEXT('',#1,'mechanical');",
+      "#3=PRODUCT_DEFINITION_CONTEXT('part definition',#1,'design');",
+    ];
     rows.push(
       "#4=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.));",
       "#5=(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.));",
@@ -194,9 +227,18 @@ describe("damaged STEP", () => {
     expect((error as ImportError).message).toMatch(/places more than a thousand million parts/);
   });
   test("references in a chain of a hundred thousand are an answer, not a crash", async () => {
-    const chain = Array.from({ length: 100_000 }, (_, i) => `#${900_000 + i}=COMPOSITE_CURVE('',(#${900_001 + i}),.F.);`).join("\n");
-    const solid = CUBE.replace(/(MANIFOLD_SOLID_BREP\s*\([^;]*;)/, "$1\n#899999=SHAPE_REPRESENTATION('',(#900000),#1);");
-    const out = await read(Buffer.from(solid.replace("DATA;", `DATA;\n${chain}\n#1000000=CARTESIAN_POINT('',(0.,0.,0.));`), "latin1"), "chain.step").catch((e: unknown) => e);
+    const chain = Array.from(
+      { length: 100_000 },
+      (_, i) => `#${900_000 + i}=COMPOSITE_CURVE('',(#${900_001 + i}),.F.);`,
+    ).join("\n");
+    const solid = CUBE.replace(
+      /(MANIFOLD_SOLID_BREP\s*\([^;]*;)/,
+      "$1\n#899999=SHAPE_REPRESENTATION('',(#900000),#1);",
+    );
+    const out = await read(
+      Buffer.from(solid.replace("DATA;", `DATA;\n${chain}\n#1000000=CARTESIAN_POINT('',(0.,0.,0.));`), "latin1"),
+      "chain.step",
+    ).catch((e: unknown) => e);
     if (out instanceof Error) expect(out).toBeInstanceOf(ImportError);
     else expect((out as AssemblyPackage).geometries.length).toBe(1);
   });

@@ -52,7 +52,8 @@ describe("a third-party STEP assembly", () => {
   test("places instances where the file's own numbers say", async () => {
     // Worked out apart from the reader: the placements of the two brackets in the top assembly, read from the text.
     const text = await readFile(AS1, "latin1");
-    const entity = (id: string) => new RegExp(`${id.replace("#", "#")}\\s*=\\s*([^;]*);`).exec(text)?.[1]?.replace(/\s+/g, " ") ?? "";
+    const entity = (id: string) =>
+      new RegExp(`${id.replace("#", "#")}\\s*=\\s*([^;]*);`).exec(text)?.[1]?.replace(/\s+/g, " ") ?? "";
     const points = [...text.matchAll(/ITEM_DEFINED_TRANSFORMATION\('[^']*','[^']*',(#\d+),(#\d+)\)/g)].map((m) => {
       const axis = entity(m[2] as string);
       const origin = /\('[^']*',(#\d+)/.exec(axis)?.[1] ?? "";
@@ -73,7 +74,9 @@ describe("a third-party STEP assembly", () => {
     expect(other.assembly.nodes.filter((n) => n.kind === "part")).toHaveLength(18);
     const { geometries, assembly } = decodePackage(other.package);
     const plate = geometries[assembly.nodes.find((n) => /plate/i.test(n.name))?.geometry ?? -1];
-    const faces = Array.from({ length: (plate?.faces.length ?? 0) / FACE_STRIDE }, (_, f) => faceInfo(plate?.faces ?? new Float64Array(), f));
+    const faces = Array.from({ length: (plate?.faces.length ?? 0) / FACE_STRIDE }, (_, f) =>
+      faceInfo(plate?.faces ?? new Float64Array(), f),
+    );
     const holes = faces.filter((f) => f.kind === "cylinder");
     expect(holes.length).toBeGreaterThan(3);
     for (const h of holes) {
@@ -95,7 +98,11 @@ describe("a third-party STEP assembly", () => {
       for (let t = 0; t < g.indices.length; t += 3) {
         const [a, b, c] = [nth(g.indices, t), nth(g.indices, t + 1), nth(g.indices, t + 2)];
         const e = (p: number, k: number) => nth(g.positions, 3 * p + k) - nth(g.positions, 3 * a + k);
-        const n = [e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1), e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2), e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0)];
+        const n = [
+          e(b, 1) * e(c, 2) - e(b, 2) * e(c, 1),
+          e(b, 2) * e(c, 0) - e(b, 0) * e(c, 2),
+          e(b, 0) * e(c, 1) - e(b, 1) * e(c, 0),
+        ];
         if (n.reduce((s, v, k) => s + v * nth(g.normals, 3 * a + k), 0) > 0) agree++;
       }
       expect(agree / (g.indices.length / 3)).toBeGreaterThan(0.99);
@@ -114,11 +121,17 @@ test("units other than millimetres come out in millimetres, and can be taken oth
   }
   // The same cube three times; its corner in the inch file lies at 39.370078740157 in.
   for (const size of sizes) for (const edge of size) expect(edge).toBeCloseTo(39.370078740157 * 25.4, 4);
-  const taken = await kernels.read(await readFile("node_modules/occt-import-js/test/testfiles/cube-units/cube-mm.step"), "cube-mm.step", nothing, undefined, {
-    quality: "normal",
-    unit: "m",
-    up: "y",
-  });
+  const taken = await kernels.read(
+    await readFile("node_modules/occt-import-js/test/testfiles/cube-units/cube-mm.step"),
+    "cube-mm.step",
+    nothing,
+    undefined,
+    {
+      quality: "normal",
+      unit: "m",
+      up: "y",
+    },
+  );
   expect(taken.assembly).toMatchObject({ unit: "m", up: "y" });
   expect(taken.assembly.geometries[0]?.bounds.max[0]).toBeCloseTo(1e6, 1);
   expect(taken.assembly.warnings.join(" ")).toMatch(/1000 m across, taken as written in m/);
@@ -129,7 +142,9 @@ test("finer meshes have more triangles on the same faces", async () => {
   const faces: number[] = [];
   const triangles: number[] = [];
   for (const quality of ["coarse", "fine"] as const) {
-    const { geometries } = decodePackage((await kernels.read(bytes, "as1_pe_203.stp", nothing, undefined, { quality, unit: null, up: null })).package);
+    const { geometries } = decodePackage(
+      (await kernels.read(bytes, "as1_pe_203.stp", nothing, undefined, { quality, unit: null, up: null })).package,
+    );
     faces.push(geometries.reduce((n, g) => n + g.faces.length / FACE_STRIDE, 0));
     triangles.push(geometries.reduce((n, g) => n + g.indices.length / 3, 0));
   }
@@ -146,8 +161,12 @@ test("an assembly of another exporter: instances keep their own places, worked o
   // The model is symmetric: three bolts in each bracket, no two at one place, all at one height.
   const at = bolts.map((i) => Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)));
   expect(new Set(at.map((p) => p.map((v) => v.toFixed(3)).join())).size).toBe(6);
-  const middles = bolts.map((i) => [0, 1, 2].map((k) => (nth(index.worldBounds, 6 * i + k) + nth(index.worldBounds, 6 * i + 3 + k)) / 2));
-  const spread = [0, 1, 2].map((k) => Math.max(...middles.map((p) => nth(p, k))) - Math.min(...middles.map((p) => nth(p, k))));
+  const middles = bolts.map((i) =>
+    [0, 1, 2].map((k) => (nth(index.worldBounds, 6 * i + k) + nth(index.worldBounds, 6 * i + 3 + k)) / 2),
+  );
+  const spread = [0, 1, 2].map(
+    (k) => Math.max(...middles.map((p) => nth(p, k))) - Math.min(...middles.map((p) => nth(p, k))),
+  );
   expect(Math.min(...spread)).toBeLessThan(1e-3);
 });
 
@@ -167,7 +186,10 @@ describe("bad files end in a clear message and a living reader", () => {
     );
     expect(await refused(hollow, "hollow.step")).toMatch(/no shapes|could not be read/);
     const text = whole.toString("latin1");
-    const scrambled = Buffer.from(text.replace(/ADVANCED_FACE/g, "ADVANCED_FARCE").replace(/CARTESIAN_POINT\(/g, "CARTESIAN_POINT(("), "latin1");
+    const scrambled = Buffer.from(
+      text.replace(/ADVANCED_FACE/g, "ADVANCED_FARCE").replace(/CARTESIAN_POINT\(/g, "CARTESIAN_POINT(("),
+      "latin1",
+    );
     expect((await refused(scrambled, "scrambled.step")).length).toBeGreaterThan(20);
     const again = await kernels.read(whole, "as1-oc-214.stp", nothing);
     expect(again.assembly.nodes).toHaveLength(28);
@@ -183,7 +205,9 @@ describe("bad files end in a clear message and a living reader", () => {
 
   test("one that needs too much memory or time is stopped with a message", async () => {
     const small = new KernelPool({ processes: 1, memoryBytes: 1024 * 1024 });
-    await expect(small.read(await readFile("demo/rill-h2.step"), "rill-h2.step", nothing)).rejects.toThrow(/more than 1 MB of memory/);
+    await expect(small.read(await readFile("demo/rill-h2.step"), "rill-h2.step", nothing)).rejects.toThrow(
+      /more than 1 MB of memory/,
+    );
     small.close();
   });
 });
@@ -223,7 +247,8 @@ describe("the command line", () => {
 
   test("pose gives world matrices, in seconds and in frames alike", async () => {
     await writeFile("var/pose.plextan.zip", smallProjectFile());
-    const at = async (time: string) => JSON.parse((await plextan("pose", "var/pose.plextan.zip", "--sequence", "Test", "--at", time, "--json")).out);
+    const at = async (time: string) =>
+      JSON.parse((await plextan("pose", "var/pose.plextan.zip", "--sequence", "Test", "--at", time, "--json")).out);
     const r = await at("2.5s");
     expect(r).toMatchObject({ seconds: 2.5, frame: 75, camera: { azimuth: 30, lens: 50, aim: [0, 0, 0] } });
     expect(r.nodes["root/arm"].matrix[12]).toBe(110);

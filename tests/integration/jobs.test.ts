@@ -10,7 +10,16 @@ import type { KernelPool } from "../../src/server/kernel/pool";
 import { RateLimiter } from "../../src/server/limits/rate";
 import { takeUpload } from "../../src/server/limits/uploads";
 import { putAsset } from "../../src/server/repositories/assets";
-import { beat, type Claim, cancelJob, claimJob, createJob, endJob, getJob, holdJob } from "../../src/server/repositories/jobs";
+import {
+  beat,
+  type Claim,
+  cancelJob,
+  claimJob,
+  createJob,
+  endJob,
+  getJob,
+  holdJob,
+} from "../../src/server/repositories/jobs";
 import { createProject, listRevisions } from "../../src/server/repositories/projects";
 import { cubePackage } from "../support/assembly";
 import { peopledDatabase } from "../support/database";
@@ -29,13 +38,17 @@ beforeEach(async () => {
 });
 
 const INPUT = { fileName: "a.step", sourceSha256: "00".repeat(32) };
-const make = async (input = INPUT, project?: string) => createJob(pool, actor, project ?? (await createProject(pool, actor, "P")), "import", input);
-const silent = (id: string) => pool.query("UPDATE jobs SET beat_at = UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE WHERE id = ?", [id]);
+const make = async (input = INPUT, project?: string) =>
+  createJob(pool, actor, project ?? (await createProject(pool, actor, "P")), "import", input);
+const silent = (id: string) =>
+  pool.query("UPDATE jobs SET beat_at = UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE WHERE id = ?", [id]);
 
 describe("jobs", () => {
   test("are claimed once each, however many ask", async () => {
     const ids = await Promise.all([1, 2, 3].map(() => make()));
-    const claimed = (await Promise.all(Array.from({ length: 8 }, () => claimJob(pool)))).flatMap((c) => (c ? [c.job.id] : []));
+    const claimed = (await Promise.all(Array.from({ length: 8 }, () => claimJob(pool)))).flatMap((c) =>
+      c ? [c.job.id] : [],
+    );
     expect(new Set(claimed).size).toBe(claimed.length);
     for (let c = await claimJob(pool); c; c = await claimJob(pool)) claimed.push(c.job.id);
     expect([...claimed].sort()).toEqual([...ids].sort());
@@ -130,13 +143,20 @@ describe("jobs", () => {
     } as unknown as KernelPool;
     const workers = [new JobWorker(pool, kernels), new JobWorker(pool, kernels)];
     await vi.waitFor(
-      async () => expect((await Promise.all(ids.map((id) => getJob(pool, actor, id)))).every((j) => j?.state === "done" || j?.state === "failed")).toBe(true),
+      async () =>
+        expect(
+          (await Promise.all(ids.map((id) => getJob(pool, actor, id)))).every(
+            (j) => j?.state === "done" || j?.state === "failed",
+          ),
+        ).toBe(true),
       10_000,
     );
     for (const w of workers) w.stop();
     const states = await Promise.all(ids.map((id) => getJob(pool, actor, id)));
     expect(states.map((j) => j?.state).sort()).toEqual(["done", "failed"]);
-    expect(states.find((j) => j?.state === "failed")?.error).toMatch(/Another file was brought into this project meanwhile/);
+    expect(states.find((j) => j?.state === "failed")?.error).toMatch(
+      /Another file was brought into this project meanwhile/,
+    );
     expect(await listRevisions(pool, actor, project)).toHaveLength(1);
   });
 });

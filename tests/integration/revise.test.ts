@@ -57,7 +57,10 @@ function preparation(): Preparation {
 }
 const sequence = (): Sequence =>
   sequenceOf([
-    { "Machine/Screw#2": [key("a", 1, 0.5, { "slide.z": 30 })], "Machine/Cover": [key("b", 1.5, 0.5, { "joint.j": 25 })] },
+    {
+      "Machine/Screw#2": [key("a", 1, 0.5, { "slide.z": 30 })],
+      "Machine/Cover": [key("b", 1.5, 0.5, { "joint.j": 25 })],
+    },
     { "Machine/Cover/Seal": [key("c", 1, 0.5, { "slide.x": 12 })] },
   ]);
 
@@ -83,7 +86,12 @@ async function project(parts = machine()): Promise<string> {
 async function readAs(id: string, parts: BoxPart[]): Promise<string> {
   const packageSha256 = await putAsset(pool, actor, encodePackage(boxPackage("Machine", parts)));
   const sourceSha256 = await putAsset(pool, actor, new TextEncoder().encode(`changed ${newId()}`));
-  const job = await createJob(pool, actor, id, "import", { fileName: "machine-b.step", sourceSha256, settings: IMPORT_DEFAULTS, purpose: "revision" });
+  const job = await createJob(pool, actor, id, "import", {
+    fileName: "machine-b.step",
+    sourceSha256,
+    settings: IMPORT_DEFAULTS,
+    purpose: "revision",
+  });
   const claimed = await claimJob(pool);
   expect(claimed?.job.id).toBe(job);
   await endJob(pool, claimed as Claim, "done", { result: { packageSha256, warnings: [] } });
@@ -97,20 +105,44 @@ async function placesOf(id: string, at = 0): Promise<Map<string, number[]>> {
   const pkg = decodePackage((await getAsset(pool, actor, revision.packageSha256)) as Uint8Array);
   const index = indexAssembly(withIdentities(pkg.assembly, revision.identities));
   const documents = await listDocuments(pool, actor, id);
-  const program = compile(index, documents.find((d) => d.kind === "preparation")?.body as Preparation, documents.find((d) => d.kind === "sequence")?.body as Sequence);
+  const program = compile(
+    index,
+    documents.find((d) => d.kind === "preparation")?.body as Preparation,
+    documents.find((d) => d.kind === "sequence")?.body as Sequence,
+  );
   const out = createPose(program);
   pose(program, seconds(at), out);
   return new Map(index.assembly.nodes.map((n, i) => [n.key, Array.from(out.world.subarray(16 * i + 12, 16 * i + 15))]));
 }
-const documentsOf = async (id: string) => JSON.stringify((await listDocuments(pool, actor, id)).map((d) => [d.kind, d.revision, d.body]));
+const documentsOf = async (id: string) =>
+  JSON.stringify((await listDocuments(pool, actor, id)).map((d) => [d.kind, d.revision, d.body]));
 
 const FIXTURES: [string, () => BoxPart[]][] = [
-  ["all names changed", () => machine().map((p, i) => ({ ...p, name: `P-${i}`, ...(p.children ? { children: p.children.map((c, k) => ({ ...c, name: `C-${k}` })) } : {}) }))],
-  ["a sibling inserted before repeated screws", () => [...machine().slice(0, 2), screw([0, 25, 10]), ...machine().slice(2)]],
-  ["two identical parts swapped", () => [machine()[0], machine()[1], machine()[4], machine()[3], machine()[2]] as BoxPart[]],
+  [
+    "all names changed",
+    () =>
+      machine().map((p, i) => ({
+        ...p,
+        name: `P-${i}`,
+        ...(p.children ? { children: p.children.map((c, k) => ({ ...c, name: `C-${k}` })) } : {}),
+      })),
+  ],
+  [
+    "a sibling inserted before repeated screws",
+    () => [...machine().slice(0, 2), screw([0, 25, 10]), ...machine().slice(2)],
+  ],
+  [
+    "two identical parts swapped",
+    () => [machine()[0], machine()[1], machine()[4], machine()[3], machine()[2]] as BoxPart[],
+  ],
   [
     "one part split in two",
-    () => [{ name: "Plate left", at: [-25, 0, 0], size: [50, 60, 8] }, { name: "Plate right", at: [25, 0, 0], size: [50, 60, 8] }, ...machine().slice(1)] as BoxPart[],
+    () =>
+      [
+        { name: "Plate left", at: [-25, 0, 0], size: [50, 60, 8] },
+        { name: "Plate right", at: [25, 0, 0], size: [50, 60, 8] },
+        ...machine().slice(1),
+      ] as BoxPart[],
   ],
 ];
 
@@ -135,7 +167,8 @@ describe.each(FIXTURES)("a revision: %s", (_, changed) => {
       // None of the fixtures moves a part, so what a document names stands where it stood.
       else if (!identity.endsWith("Plate")) expect(after.get(identity)).toEqual(at);
     }
-    for (const name of ["Machine/Screw#2", "Machine/Cover/Seal"]) if (!gone.has(name)) expect((await placesOf(id, 1.2)).get(name)).toEqual(moved.get(name));
+    for (const name of ["Machine/Screw#2", "Machine/Cover/Seal"])
+      if (!gone.has(name)) expect((await placesOf(id, 1.2)).get(name)).toEqual(moved.get(name));
 
     expect(await goBack(pool, actor, id, 1, 2)).toBe(3);
     expect((await currentRevision(pool, actor, id))?.identities).toEqual({});
@@ -161,7 +194,10 @@ describe("applying a revision", () => {
 
     const back = await readAs(id, machine());
     const again = await revisionReport(pool, actor, id, back, []);
-    expect(again.lines.find((l) => l.old?.key === "Machine/Screw#2")).toMatchObject({ wasGone: true, changes: ["same"] });
+    expect(again.lines.find((l) => l.old?.key === "Machine/Screw#2")).toMatchObject({
+      wasGone: true,
+      changes: ["same"],
+    });
     await applyRevision(pool, actor, id, back, 2, []);
     expect((await placesOf(id, 1.2)).get("Machine/Screw#2")).toEqual(moved);
   });
@@ -173,7 +209,9 @@ describe("applying a revision", () => {
     (renamed[0] as BoxPart).size = [140, 90, 3];
     const job = await readAs(id, renamed);
     const corrections = [{ old: "Machine/Plate", next: "Machine/Bed" }];
-    const line = (await revisionReport(pool, actor, id, job, corrections)).lines.find((l) => l.old?.key === "Machine/Plate");
+    const line = (await revisionReport(pool, actor, id, job, corrections)).lines.find(
+      (l) => l.old?.key === "Machine/Plate",
+    );
     expect(line).toMatchObject({ reason: "by-hand", confidence: 1, next: { key: "Machine/Bed" } });
     expect(line?.changes).toEqual(expect.arrayContaining(["renamed", "reshaped"]));
     // The other way: told that it is gone, it is, and the new part is new.
@@ -188,9 +226,13 @@ describe("applying a revision", () => {
     const id = await project();
     const job = await readAs(id, machine());
     await applyRevision(pool, actor, id, job, 1, []);
-    await expect(applyRevision(pool, actor, id, job, 1, [])).rejects.toThrow(/Someone else brought in another revision/);
+    await expect(applyRevision(pool, actor, id, job, 1, [])).rejects.toThrow(
+      /Someone else brought in another revision/,
+    );
     await expect(goBack(pool, actor, id, 9, 2)).rejects.toThrow(/revision/);
-    await expect(revisionReport(pool, actor, id, job, [{ old: "nothing", next: null }])).rejects.toThrow(/in neither file/);
+    await expect(revisionReport(pool, actor, id, job, [{ old: "nothing", next: null }])).rejects.toThrow(
+      /in neither file/,
+    );
     await expect(revisionReport(pool, { ...actor, workspaceId: newId() }, id, job, [])).rejects.toThrow();
   });
 });

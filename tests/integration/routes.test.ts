@@ -26,7 +26,9 @@ const ROUTES = (function walk(folder: string): { path: string; method: string }[
     const at = path.join(folder, e.name);
     if (e.isDirectory()) return walk(at);
     if (e.name !== "route.ts") return [];
-    const methods = [...readFileSync(at, "utf8").matchAll(/export (?:const|async function) (GET|POST|PUT|PATCH|DELETE)\b/g)].map((m) => m[1] as string);
+    const methods = [
+      ...readFileSync(at, "utf8").matchAll(/export (?:const|async function) (GET|POST|PUT|PATCH|DELETE)\b/g),
+    ].map((m) => m[1] as string);
     return methods.map((method) => ({ path: `/api/${path.relative(API, folder)}`, method }));
   });
 })(API);
@@ -41,7 +43,9 @@ beforeAll(async () => {
   const project = await openProject(client, smallProjectFile());
   const document = (await documentsOf(client, project)).find((d) => d.kind === "sequence")?.id as string;
   const pool = openPool(served.database.address, 2);
-  const [[me]] = (await pool.query("SELECT id, workspace_id, name FROM users LIMIT 1")) as unknown as [[{ id: string; workspace_id: string; name: string }]];
+  const [[me]] = (await pool.query("SELECT id, workspace_id, name FROM users LIMIT 1")) as unknown as [
+    [{ id: string; workspace_id: string; name: string }],
+  ];
   const actor = { userId: me.id, workspaceId: me.workspace_id, userName: me.name };
   const job = await createJob(pool, actor, project, "import", { fileName: "a.step", sourceSha256: "00".repeat(32) });
   await pool.query("UPDATE jobs SET state = 'done', result = '{}' WHERE id = ?", [job]);
@@ -63,25 +67,41 @@ afterAll(async () => {
   await rm(FOLDER, { recursive: true, force: true });
 });
 
-const place = (route: string) => route.replace("[id]", route.includes("/documents/[id]") ? ids.document : route.includes("/jobs/") ? ids.job : ids.project);
+const place = (route: string) =>
+  route.replace(
+    "[id]",
+    route.includes("/documents/[id]") ? ids.document : route.includes("/jobs/") ? ids.job : ids.project,
+  );
 interface Sent {
   headers?: Record<string, string>;
   body?: string | Uint8Array;
 }
 /** A request with exactly these headers: fetch would set or refuse some of them. */
 const send = (route: string, method: string, { headers = {}, body }: Sent = {}) =>
-  new Promise<{ status: number; headers: Record<string, string | string[] | undefined>; text: string }>((resolve, reject) => {
-    const url = new URL(served.url);
-    const r = plain({ host: url.hostname, port: url.port, path: route, method, headers: { Host: url.host, Origin: served.url, ...headers }, agent: false }, (answer) => {
-      let text = "";
-      answer.on("data", (d) => {
-        text += d;
-      });
-      answer.on("end", () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers, text }));
-    });
-    r.on("error", reject);
-    r.end(body);
-  });
+  new Promise<{ status: number; headers: Record<string, string | string[] | undefined>; text: string }>(
+    (resolve, reject) => {
+      const url = new URL(served.url);
+      const r = plain(
+        {
+          host: url.hostname,
+          port: url.port,
+          path: route,
+          method,
+          headers: { Host: url.host, Origin: served.url, ...headers },
+          agent: false,
+        },
+        (answer) => {
+          let text = "";
+          answer.on("data", (d) => {
+            text += d;
+          });
+          answer.on("end", () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers, text }));
+        },
+      );
+      r.on("error", reject);
+      r.end(body);
+    },
+  );
 const changing = (method: string) => method !== "GET";
 /** A body that a route's own type of body may have, and is wrong in itself. */
 const wrongBody = { body: '{"nothing":"of the kind","quality":7}', headers: JSON_TYPE };
@@ -92,7 +112,10 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
   test("without a session, with garbage, one that has run out: 401", async () => {
     for (const c of [undefined, "garbage", "long", "expired"]) {
       const sent: Sent = ["POST", "PUT", "PATCH"].includes(method) ? wrongBody : {};
-      const r = await send(place(route), method, { ...sent, headers: { ...sent.headers, ...(c ? { Cookie: cookies[c] as string } : {}) } });
+      const r = await send(place(route), method, {
+        ...sent,
+        headers: { ...sent.headers, ...(c ? { Cookie: cookies[c] as string } : {}) },
+      });
       expect([c, r.status]).toEqual([c, 401]);
     }
   });
@@ -101,32 +124,69 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
     // As good a body as any, so that nothing but the owner is wrong.
     const good: Record<string, Sent> = {
       "PATCH /api/projects/[id]": { body: '{"name":"taken"}', headers: JSON_TYPE },
-      "PUT /api/projects/[id]/thumbnail": { body: new Uint8Array([0x89, 0x50, 0x4e, 0x47]), headers: { "Content-Type": "image/png" } },
+      "PUT /api/projects/[id]/thumbnail": {
+        body: new Uint8Array([0x89, 0x50, 0x4e, 0x47]),
+        headers: { "Content-Type": "image/png" },
+      },
       "POST /api/documents/[id]/edits": {
-        body: JSON.stringify({ base: 0, edits: [{ id: freshId(), label: "x", patches: [{ op: "replace", path: ["name"], value: "taken" }] }] }),
+        body: JSON.stringify({
+          base: 0,
+          edits: [{ id: freshId(), label: "x", patches: [{ op: "replace", path: ["name"], value: "taken" }] }],
+        }),
         headers: JSON_TYPE,
       },
       "POST /api/projects/[id]/reread": { body: '{"quality":"normal","unit":null,"up":null}', headers: JSON_TYPE },
       "POST /api/projects/[id]/source": { body: "solid a", headers: FILE_TYPE },
-      "POST /api/projects/[id]/documents": { body: JSON.stringify({ kind: "sequence", body: await sequenceBody() }), headers: JSON_TYPE },
+      "POST /api/projects/[id]/documents": {
+        body: JSON.stringify({ kind: "sequence", body: await sequenceBody() }),
+        headers: JSON_TYPE,
+      },
       "POST /api/projects/[id]/revisions": { body: JSON.stringify({ to: 1, base: 1 }), headers: JSON_TYPE },
-      "POST /api/projects/[id]/revisions/candidate": { body: JSON.stringify({ job: ids.job, corrections: [] }), headers: JSON_TYPE },
+      "POST /api/projects/[id]/revisions/candidate": {
+        body: JSON.stringify({ job: ids.job, corrections: [] }),
+        headers: JSON_TYPE,
+      },
     };
     const sent = good[`${method} ${route}`] ?? {};
     const query = route.endsWith("/edits") && method === "GET" ? "?until=1" : "";
-    const r = await send(place(route) + query, method, { ...sent, headers: { ...sent.headers, Cookie: cookies.stranger as string } });
+    const r = await send(place(route) + query, method, {
+      ...sent,
+      headers: { ...sent.headers, Cookie: cookies.stranger as string },
+    });
     expect(r.status).toBe(404);
     for (const other of ["zzzzzzzzzzzzzzzzzzzz", "../../etc/passwd", "%00", "a' OR 1=1"]) {
-      const none = await send(`${route.replace("[id]", encodeURIComponent(other))}${query}`, method, { ...sent, headers: { ...sent.headers, Cookie: cookie } });
+      const none = await send(`${route.replace("[id]", encodeURIComponent(other))}${query}`, method, {
+        ...sent,
+        headers: { ...sent.headers, Cookie: cookie },
+      });
       expect([other, none.status]).toEqual([other, 404]);
     }
   });
   test("a name that is not ours: 421; a page elsewhere, or none: 403", async () => {
-    for (const host of ["evil.example", "evil.example:80", "127.0.0.1.evil.example", "localhost.evil.example", "127.0.0.1@evil.example"])
-      expect([host, (await send(place(route), method, { headers: { Host: host, Cookie: cookie, Origin: `http://${host}` } })).status]).toEqual([host, 421]);
+    for (const host of [
+      "evil.example",
+      "evil.example:80",
+      "127.0.0.1.evil.example",
+      "localhost.evil.example",
+      "127.0.0.1@evil.example",
+    ])
+      expect([
+        host,
+        (await send(place(route), method, { headers: { Host: host, Cookie: cookie, Origin: `http://${host}` } }))
+          .status,
+      ]).toEqual([host, 421]);
     if (!changing(method)) return;
-    for (const origin of ["http://evil.example", "null", "https://127.0.0.1", "http://127.0.0.1:1", `${served.url}.evil.example`])
-      expect([origin, (await send(place(route), method, { headers: { Origin: origin, Cookie: cookie } })).status]).toEqual([origin, 403]);
+    for (const origin of [
+      "http://evil.example",
+      "null",
+      "https://127.0.0.1",
+      "http://127.0.0.1:1",
+      `${served.url}.evil.example`,
+    ])
+      expect([
+        origin,
+        (await send(place(route), method, { headers: { Origin: origin, Cookie: cookie } })).status,
+      ]).toEqual([origin, 403]);
   });
   test("a body of another type than it takes: 415, and a wrong one of the right type: a reason in words", async () => {
     if (!["POST", "PUT", "PATCH"].includes(method)) return;
@@ -150,9 +210,15 @@ describe("every answer", () => {
   test("carries the headers that keep a browser from being led astray", async () => {
     for (const at of ["/", "/api/health", "/api/projects", "/nowhere"]) {
       const { headers } = await send(at, "GET");
-      expect(headers["content-security-policy"]).toMatch(/script-src 'self' 'nonce-[A-Za-z0-9+/=]{20,}'.*frame-ancestors 'none'/);
+      expect(headers["content-security-policy"]).toMatch(
+        /script-src 'self' 'nonce-[A-Za-z0-9+/=]{20,}'.*frame-ancestors 'none'/,
+      );
       expect(headers["content-security-policy"]).not.toMatch(/script-src[^;]*'unsafe-(inline|eval)'/);
-      expect(headers).toMatchObject({ "x-content-type-options": "nosniff", "referrer-policy": "same-origin", "x-frame-options": "DENY" });
+      expect(headers).toMatchObject({
+        "x-content-type-options": "nosniff",
+        "referrer-policy": "same-origin",
+        "x-frame-options": "DENY",
+      });
       // Plain loopback is not https.
       expect(headers["strict-transport-security"]).toBeUndefined();
     }
@@ -172,7 +238,11 @@ describe("every answer", () => {
   test("to methods that nobody needs is 405", async () => {
     for (const method of ["TRACE", "PROPFIND", "SEARCH"]) {
       const r = await send("/api/projects", method, { headers: { Cookie: cookie } });
-      expect([method, r.status, r.headers.allow]).toEqual([method, 405, "GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS"]);
+      expect([method, r.status, r.headers.allow]).toEqual([
+        method,
+        405,
+        "GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS",
+      ]);
     }
     expect((await send("/api/projects", "PUT", { headers: { Cookie: cookie } })).status).toBe(405);
   });
@@ -186,7 +256,10 @@ describe("sessions", () => {
     expect(set).toMatch(/SameSite=lax/i);
     expect(set).not.toMatch(/Secure/i);
     const own = set.split(";")[0] as string;
-    const again = await fetch(`${served.url}/api/session`, { method: "POST", headers: { Origin: served.url, Cookie: own } });
+    const again = await fetch(`${served.url}/api/session`, {
+      method: "POST",
+      headers: { Origin: served.url, Cookie: own },
+    });
     expect(again.headers.get("set-cookie")).toBeNull();
     expect((await send("/api/projects", "GET", { headers: { Cookie: own } })).status).toBe(200);
     const out = await send("/api/session", "DELETE", { headers: { Cookie: own } });
@@ -197,24 +270,36 @@ describe("sessions", () => {
 
 describe("names", () => {
   test("are cleaned and never empty", async () => {
-    const make = (name: string) => send("/api/projects", "POST", { body: JSON.stringify({ name }), headers: { ...JSON_TYPE, Cookie: cookie } });
+    const make = (name: string) =>
+      send("/api/projects", "POST", { body: JSON.stringify({ name }), headers: { ...JSON_TYPE, Cookie: cookie } });
     for (const bad of ["", "  ", "\u200b\u200d", "\u0000"]) {
       const r = await make(bad);
       expect([r.status, JSON.parse(r.text)]).toEqual([400, { error: "A project needs a name." }]);
     }
-    expect(JSON.parse((await make("x".repeat(5000))).text)).toEqual({ error: "A project's name may have at most 200 characters." });
+    expect(JSON.parse((await make("x".repeat(5000))).text)).toEqual({
+      error: "A project's name may have at most 200 characters.",
+    });
     const { id } = JSON.parse((await make(" Pump\u200b \u0007house ")).text) as { id: string };
-    const read = JSON.parse((await send(`/api/projects/${id}`, "GET", { headers: { Cookie: cookie } })).text) as { project: { name: string } };
+    const read = JSON.parse((await send(`/api/projects/${id}`, "GET", { headers: { Cookie: cookie } })).text) as {
+      project: { name: string };
+    };
     expect(read.project.name).toBe("Pump house");
   });
 });
 
 describe("files", () => {
   test("a project file that is no good is refused and leaves no project behind; a huge one stops nobody", async () => {
-    const count = async () => ((await (await client.call("/api/projects")).json()) as { projects: unknown[] }).projects.length;
+    const count = async () =>
+      ((await (await client.call("/api/projects")).json()) as { projects: unknown[] }).projects.length;
     const before = await count();
-    const bad = await send("/api/projects/open", "POST", { body: smallProjectFile().slice(0, 400), headers: { ...FILE_TYPE, Cookie: cookie } });
-    expect([bad.status, (JSON.parse(bad.text) as { error: string }).error]).toEqual([422, expect.stringMatching(/damaged/)]);
+    const bad = await send("/api/projects/open", "POST", {
+      body: smallProjectFile().slice(0, 400),
+      headers: { ...FILE_TYPE, Cookie: cookie },
+    });
+    expect([bad.status, (JSON.parse(bad.text) as { error: string }).error]).toEqual([
+      422,
+      expect.stringMatching(/damaged/),
+    ]);
     // Megabytes of zeros in a few kilobytes: read elsewhere, while others are answered at once.
     const { zipSync } = await import("fflate");
     const bomb = zipSync({ "manifest.json": new Uint8Array(150 * 1024 * 1024) }, { level: 6 });
@@ -240,5 +325,10 @@ describe("files", () => {
 });
 
 test("health tells what is up, and nothing else", async () => {
-  expect(JSON.parse((await send("/api/health", "GET")).text)).toEqual({ ok: true, database: true, worker: true, reader: expect.any(Boolean) });
+  expect(JSON.parse((await send("/api/health", "GET")).text)).toEqual({
+    ok: true,
+    database: true,
+    worker: true,
+    reader: expect.any(Boolean),
+  });
 });

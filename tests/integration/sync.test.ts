@@ -35,7 +35,10 @@ type Act =
   | { do: "server restarts" };
 
 const acts: fc.Arbitrary<Act> = fc.oneof(
-  { weight: 5, arbitrary: fc.record({ do: fc.constant("edit" as const), who: fc.nat(3), what: fc.constantFrom(0, 1, 2, 3, 4, 5) }) },
+  {
+    weight: 5,
+    arbitrary: fc.record({ do: fc.constant("edit" as const), who: fc.nat(3), what: fc.constantFrom(0, 1, 2, 3, 4, 5) }),
+  },
   {
     weight: 6,
     arbitrary: fc.record({
@@ -45,7 +48,14 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
       meanwhile: fc.constantFrom(null, null, 0, 1, 2, 3, 4),
     }),
   },
-  { weight: 1, arbitrary: fc.record({ do: fc.constant("reload" as const), who: fc.nat(3), fate: fc.constantFrom<Fate>("fine", "request lost", "answer lost") }) },
+  {
+    weight: 1,
+    arbitrary: fc.record({
+      do: fc.constant("reload" as const),
+      who: fc.nat(3),
+      fate: fc.constantFrom<Fate>("fine", "request lost", "answer lost"),
+    }),
+  },
   { weight: 1, arbitrary: fc.record({ do: fc.constant("late" as const) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant("server restarts" as const) }) },
 );
@@ -113,7 +123,13 @@ class Client {
     this.session = freshId();
     this.fate = fate;
     // A page that cannot reach the server does not open; it is opened again.
-    const options = { project: this.project, documents: [{ id: this.document, name: "x" }], outbox: this.outbox, send: this.send, living: async () => new Set<string>() };
+    const options = {
+      project: this.project,
+      documents: [{ id: this.document, name: "x" }],
+      outbox: this.outbox,
+      send: this.send,
+      living: async () => new Set<string>(),
+    };
     await recover(options).catch(() => recover(options));
     const [found] = (await listDocuments(pool, actor, this.project)).filter((d) => d.id === this.document);
     this.body = found?.body as Sequence;
@@ -135,7 +151,14 @@ class Client {
           if (body) this.body = body as Sequence;
         },
       },
-      { project: this.project, session: this.session, outbox: this.outbox, send: this.send, nameOf: () => "x", auto: false },
+      {
+        project: this.project,
+        session: this.session,
+        outbox: this.outbox,
+        send: this.send,
+        nameOf: () => "x",
+        auto: false,
+      },
     );
     this.saver.track(this.document, this.base, this.body);
   }
@@ -148,7 +171,17 @@ class Client {
       {
         op: "add",
         path: ["steps", step, "moves", mark],
-        value: { id: mark, kind: "hand", name: mark, on: true, folder: null, colour: null, note: "", target: { type: "node", key: "root/base" }, keys: {} },
+        value: {
+          id: mark,
+          kind: "hand",
+          name: mark,
+          on: true,
+          folder: null,
+          colour: null,
+          note: "",
+          target: { type: "node", key: "root/base" },
+          keys: {},
+        },
       },
     ];
     if (field) patches.push({ op: "replace", path: ["steps", step, "title"], value: mark });
@@ -171,66 +204,91 @@ test("whatever is lost, sent twice, delayed or restarted: all see the same, and 
   let clashes = 0;
   let rebased = 0;
   await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 2, max: 4 }), fc.array(acts, { minLength: 25, maxLength: 70, size: "max" }), async (people, list) => {
-      const project = await storeProject(pool, actor);
-      const start = (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as { id: string; body: Sequence };
-      const late: (() => Promise<unknown>)[] = [];
-      const clients = Array.from({ length: people }, (_, who) => new Client(who, project, start.id, late));
-      for (const c of clients) await c.open();
-      const made: Made[] = [];
-      for (const act of list) {
-        const client = "who" in act ? (clients[act.who % people] as Client) : null;
-        if (act.do === "edit") made.push(client?.edit(act.what, made.length) as Made);
-        else if (act.do === "send")
-          await client?.sendOnce(act.fate, act.meanwhile === null ? null : () => made.push((client as Client).edit(act.meanwhile as number, made.length)));
-        else if (act.do === "reload") await client?.open(act.fate);
-        else if (act.do === "late") await late.shift()?.();
-        else forgetBodies();
-      }
-      // The network is well again; everybody sends what is left, and one edit more, to hear of the others.
-      for (let round = 0; round < 2; round++) {
-        for (const c of clients) {
-          made.push(c.edit(5, made.length));
-          for (let i = 0; c.saver.status.waiting > 0; i++) {
-            expect(i).toBeLessThan(20);
-            await c.sendOnce("fine");
+    fc.asyncProperty(
+      fc.integer({ min: 2, max: 4 }),
+      fc.array(acts, { minLength: 25, maxLength: 70, size: "max" }),
+      async (people, list) => {
+        const project = await storeProject(pool, actor);
+        const start = (await listDocuments(pool, actor, project)).find((d) => d.kind === "sequence") as {
+          id: string;
+          body: Sequence;
+        };
+        const late: (() => Promise<unknown>)[] = [];
+        const clients = Array.from({ length: people }, (_, who) => new Client(who, project, start.id, late));
+        for (const c of clients) await c.open();
+        const made: Made[] = [];
+        for (const act of list) {
+          const client = "who" in act ? (clients[act.who % people] as Client) : null;
+          if (act.do === "edit") made.push(client?.edit(act.what, made.length) as Made);
+          else if (act.do === "send")
+            await client?.sendOnce(
+              act.fate,
+              act.meanwhile === null
+                ? null
+                : () => made.push((client as Client).edit(act.meanwhile as number, made.length)),
+            );
+          else if (act.do === "reload") await client?.open(act.fate);
+          else if (act.do === "late") await late.shift()?.();
+          else forgetBodies();
+        }
+        // The network is well again; everybody sends what is left, and one edit more, to hear of the others.
+        for (let round = 0; round < 2; round++) {
+          for (const c of clients) {
+            made.push(c.edit(5, made.length));
+            for (let i = 0; c.saver.status.waiting > 0; i++) {
+              expect(i).toBeLessThan(20);
+              await c.sendOnce("fine");
+            }
           }
         }
-      }
-      for (const again of late) await again();
+        for (const again of late) await again();
 
-      const [rows] = await pool.query<Row[]>("SELECT revision, edit_id, patches FROM edit_log WHERE document_id = ? ORDER BY revision", [start.id]);
-      const states: Sequence[] = [start.body];
-      for (const r of rows) states.push(patched(states.at(-1) as Sequence, JSON.parse(r.patches)));
-      const after = (await listDocuments(pool, actor, project)).find((d) => d.id === start.id);
-      expect(after?.body).toEqual(states.at(-1));
-      // What each page shows is what the log says, up to where it has heard.
-      for (const c of clients) expect(c.body).toEqual(states[c.base]);
-      const applied = new Map(rows.map((r) => [r.edit_id as string, r.revision as number]));
-      expect(applied.size).toBe(rows.length);
-      for (const m of made) {
-        const client = clients[m.who] as Client;
-        const asides = [...client.outbox.aside.values()].filter((a) => a.edits.some((e) => e.id === m.id)).length;
-        const copied = client.copies.some((c) => c.includes(`"${m.mark}"`)) ? 1 : 0;
-        if (applied.has(m.id)) expect(asides).toBe(0);
-        else {
-          expect(asides + copied).toBeGreaterThan(0);
-          clashes++;
+        const [rows] = await pool.query<Row[]>(
+          "SELECT revision, edit_id, patches FROM edit_log WHERE document_id = ? ORDER BY revision",
+          [start.id],
+        );
+        const states: Sequence[] = [start.body];
+        for (const r of rows) states.push(patched(states.at(-1) as Sequence, JSON.parse(r.patches)));
+        const after = (await listDocuments(pool, actor, project)).find((d) => d.id === start.id);
+        expect(after?.body).toEqual(states.at(-1));
+        // What each page shows is what the log says, up to where it has heard.
+        for (const c of clients) expect(c.body).toEqual(states[c.base]);
+        const applied = new Map(rows.map((r) => [r.edit_id as string, r.revision as number]));
+        expect(applied.size).toBe(rows.length);
+        for (const m of made) {
+          const client = clients[m.who] as Client;
+          const asides = [...client.outbox.aside.values()].filter((a) => a.edits.some((e) => e.id === m.id)).length;
+          const copied = client.copies.some((c) => c.includes(`"${m.mark}"`)) ? 1 : 0;
+          if (applied.has(m.id)) expect(asides).toBe(0);
+          else {
+            expect(asides + copied).toBeGreaterThan(0);
+            clashes++;
+          }
         }
-      }
-      for (const c of clients) expect(c.outbox.edits.size).toBe(0);
-      // Nobody wrote over what they had not seen.
-      for (const m of made) {
-        const at = applied.get(m.id);
-        if (at === undefined || m.field === null) continue;
-        for (const other of made) {
-          const before = applied.get(other.id);
-          if (other.who !== m.who && other.field === m.field && before !== undefined && before < at) expect(before).toBeLessThanOrEqual(m.seen);
+        for (const c of clients) expect(c.outbox.edits.size).toBe(0);
+        // Nobody wrote over what they had not seen.
+        for (const m of made) {
+          const at = applied.get(m.id);
+          if (at === undefined || m.field === null) continue;
+          for (const other of made) {
+            const before = applied.get(other.id);
+            if (other.who !== m.who && other.field === m.field && before !== undefined && before < at)
+              expect(before).toBeLessThanOrEqual(m.seen);
+          }
+          if (
+            rows.some(
+              (r) => r.revision < at && r.revision > m.seen && made.find((o) => o.id === r.edit_id)?.who !== m.who,
+            )
+          )
+            rebased++;
         }
-        if (rows.some((r) => r.revision < at && r.revision > m.seen && made.find((o) => o.id === r.edit_id)?.who !== m.who)) rebased++;
-      }
-    }),
-    { numRuns: Number(process.env.PLEXTAN_SEARCH ?? 0) > 0 ? 300 : 25, seed: process.env.PLEXTAN_SEARCH ? Date.now() : 20_261_127, endOnFailure: true },
+      },
+    ),
+    {
+      numRuns: Number(process.env.PLEXTAN_SEARCH ?? 0) > 0 ? 300 : 25,
+      seed: process.env.PLEXTAN_SEARCH ? Date.now() : 20_261_127,
+      endOnFailure: true,
+    },
   );
   // The test has met what it is about.
   expect(clashes).toBeGreaterThan(20);

@@ -43,16 +43,34 @@ export function smallAssembly(): Assembly {
 
 export const smallIndex = (): AssemblyIndex => indexAssembly(smallAssembly());
 
-export const CAMERA: CameraValues = { "aim.x": 0, "aim.y": 0, "aim.z": 0, azimuth: 30, elevation: 20, distance: 500, roll: 0, lens: 50 };
+export const CAMERA: CameraValues = {
+  "aim.x": 0,
+  "aim.y": 0,
+  "aim.z": 0,
+  azimuth: 30,
+  elevation: 20,
+  distance: 500,
+  roll: 0,
+  lens: 50,
+};
 export const seconds = (s: number) => Math.round(s * TICKS_PER_SECOND);
 export const SOFT: Ease = { kind: "soft", start: 0.3, stop: 0.4 };
 
 /** An arrival in seconds. */
-export function key(id: string, at: number, lead: number | "previous", values: Record<string, number>, ease: Ease = SOFT): Key {
+export function key(
+  id: string,
+  at: number,
+  lead: number | "previous",
+  values: Record<string, number>,
+  ease: Ease = SOFT,
+): Key {
   return { id, at: seconds(at), lead: lead === "previous" ? lead : seconds(lead), ease, values };
 }
 
-/** A sequence with steps of half a second still, two seconds of action, half a second still; arrivals for one target each. */
+/**
+ * A sequence with steps of half a second still, two seconds of action, half a second still; arrivals for one target
+ * each.
+ */
 export function sequenceOf(steps: Record<string, Key[]>[]): Sequence {
   const sequence = newSequence("Test", CAMERA, "s0");
   sequence.steps = {};
@@ -106,15 +124,51 @@ export function cubePackage(): AssemblyPackage {
         positions.push(...p);
         normals.push(...n);
       }
-      faces.push(indices.length / 3, 2, 0, 0, 0, 0, axis === 0 ? side : 0, axis === 1 ? side : 0, axis === 2 ? side : 0, 0, 0, -1);
+      faces.push(
+        indices.length / 3,
+        2,
+        0,
+        0,
+        0,
+        0,
+        axis === 0 ? side : 0,
+        axis === 1 ? side : 0,
+        axis === 2 ? side : 0,
+        0,
+        0,
+        -1,
+      );
       indices.push(base, base + 1, base + 2, base, base + 2, base + 3);
     }
   }
-  const g = { id: "g0", positions: Float32Array.from(positions), normals: Float32Array.from(normals), indices: Uint32Array.from(indices), faces: Float64Array.from(faces) };
-  return { assembly: smallAssembly(), geometries: [{ ...g, edges: featureEdges(g.positions, g.normals, g.indices, g.faces), bounds: boundsOf(g.positions) }] };
+  const g = {
+    id: "g0",
+    positions: Float32Array.from(positions),
+    normals: Float32Array.from(normals),
+    indices: Uint32Array.from(indices),
+    faces: Float64Array.from(faces),
+  };
+  return {
+    assembly: smallAssembly(),
+    geometries: [
+      { ...g, edges: featureEdges(g.positions, g.normals, g.indices, g.faces), bounds: boundsOf(g.positions) },
+    ],
+  };
 }
 
 /** A hinge about z through the origin of its part, or whatever `more` makes of it. */
 export function joint(id: string, target: Joint["target"], more: Partial<Joint> = {}): Joint {
-  return { id, name: id, target, kind: "hinge", point: [0, 0, 0], direction: [0, 0, 1], zero: 0, flipped: false, pitch: 0, limits: null, ...more };
+  return {
+    id,
+    name: id,
+    target,
+    kind: "hinge",
+    point: [0, 0, 0],
+    direction: [0, 0, 1],
+    zero: 0,
+    flipped: false,
+    pitch: 0,
+    limits: null,
+    ...more,
+  };
 }

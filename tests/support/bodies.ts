@@ -3,7 +3,10 @@ import { nth } from "../../src/core/math/packed";
 import type { Triple } from "../../src/core/math/triple";
 
 /** Puts bodies together from shapes: each a list of closed shells. */
-export function body(id: string, ...shells: { positions: number[]; indices: number[]; axis?: { point: Triple; direction: Triple } }[]): Body {
+export function body(
+  id: string,
+  ...shells: { positions: number[]; indices: number[]; axis?: { point: Triple; direction: Triple } }[]
+): Body {
   const positions: number[] = [];
   const indices: number[] = [];
   const axes: Body["axes"][number][] = [];
@@ -13,8 +16,16 @@ export function body(id: string, ...shells: { positions: number[]; indices: numb
     indices.push(...s.indices.map((i) => i + first));
     if (s.axis) axes.push({ ...s.axis, weight: 100 });
   }
-  const of = (pick: (...v: number[]) => number) => [0, 1, 2].map((k) => pick(...positions.filter((_, i) => i % 3 === k))) as Triple;
-  return { id, positions: Float64Array.from(positions), indices: Uint32Array.from(indices), min: of(Math.min), max: of(Math.max), axes };
+  const of = (pick: (...v: number[]) => number) =>
+    [0, 1, 2].map((k) => pick(...positions.filter((_, i) => i % 3 === k))) as Triple;
+  return {
+    id,
+    positions: Float64Array.from(positions),
+    indices: Uint32Array.from(indices),
+    min: of(Math.min),
+    max: of(Math.max),
+    axes,
+  };
 }
 
 /** A box from corner to corner. */
@@ -33,7 +44,16 @@ export function box(min: Triple, max: Triple) {
 }
 
 /** A ring (inner radius 0: a disc) about an axis "x", "y" or "z" through a point, between two places along it. */
-export function ring(axis: "x" | "y" | "z", at: Triple, inner: number, outer: number, from: number, to: number, segments = 24, start = 0) {
+export function ring(
+  axis: "x" | "y" | "z",
+  at: Triple,
+  inner: number,
+  outer: number,
+  from: number,
+  to: number,
+  segments = 24,
+  start = 0,
+) {
   const k = "xyz".indexOf(axis);
   const positions: number[] = [];
   const put = (r: number, i: number, w: number) => {
@@ -61,7 +81,8 @@ export function ring(axis: "x" | "y" | "z", at: Triple, inner: number, outer: nu
     quad(3, 2);
   }
   // quad() winds so that faces look inwards or outwards alike; turned here to look out.
-  for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [nth(indices, i + 2), nth(indices, i + 1)];
+  for (let i = 0; i < indices.length; i += 3)
+    [indices[i + 1], indices[i + 2]] = [nth(indices, i + 2), nth(indices, i + 1)];
   const direction = [0, 0, 0] as Triple;
   direction[k] = 1;
   return { positions, indices, axis: { point: at, direction } };

@@ -62,7 +62,15 @@ export function boxGeometry(id: string, [w, d, h]: ReadonlyTriple): Geometry {
   const nn = Float32Array.from(normals);
   const ii = Uint32Array.from(indices);
   const ff = Float64Array.from(faces);
-  return { id, positions: p, normals: nn, indices: ii, faces: ff, edges: featureEdges(p, nn, ii, ff), bounds: boundsOf(p) };
+  return {
+    id,
+    positions: p,
+    normals: nn,
+    indices: ii,
+    faces: ff,
+    edges: featureEdges(p, nn, ii, ff),
+    bounds: boundsOf(p),
+  };
 }
 
 /** A package of boxes; equal sizes share one geometry. */
@@ -79,7 +87,10 @@ export function boxPackage(name: string, parts: readonly BoxPart[]): AssemblyPac
     }
     return { name: p.name, home: home(p.at), geometry, color: null, children: (p.children ?? []).map(make) };
   };
-  const nodes = flattenTree([{ name, home: home([0, 0, 0]), geometry: -1, color: null, children: parts.map(make) }], []);
+  const nodes = flattenTree(
+    [{ name, home: home([0, 0, 0]), geometry: -1, color: null, children: parts.map(make) }],
+    [],
+  );
   return {
     assembly: {
       version: 1,

@@ -25,11 +25,17 @@ export async function throwawayDatabase(): Promise<{ database: RunningDatabase; 
 }
 
 /** A throwaway database with two people in it: the demo's animator, and a stranger of another workspace. */
-export async function peopledDatabase(): Promise<Awaited<ReturnType<typeof throwawayDatabase>> & { actor: Actor; stranger: Actor }> {
+export async function peopledDatabase(): Promise<
+  Awaited<ReturnType<typeof throwawayDatabase>> & { actor: Actor; stranger: Actor }
+> {
   const made = await throwawayDatabase();
   const actor = await demoActor(made.pool);
   const stranger: Actor = { userId: newId(), userName: "Stranger", workspaceId: newId() };
   await made.pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [stranger.workspaceId]);
-  await made.pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, ?)", [stranger.userId, stranger.workspaceId, stranger.userName]);
+  await made.pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, ?)", [
+    stranger.userId,
+    stranger.workspaceId,
+    stranger.userName,
+  ]);
   return { ...made, actor, stranger };
 }

@@ -8,7 +8,12 @@ import type { Desk } from "../../src/desk/port";
 import { cubePackage, preparation } from "./assembly";
 
 /** A desk on the small assembly, without a stage; what it saves goes to the fetch that the test puts in place. */
-export const smallDesk = (sequence: Sequence, prepared: Preparation = preparation(), revision = 0, outbox: Outbox | null = new MemoryOutbox()): Desk =>
+export const smallDesk = (
+  sequence: Sequence,
+  prepared: Preparation = preparation(),
+  revision = 0,
+  outbox: Outbox | null = new MemoryOutbox(),
+): Desk =>
   new OpenDesk({
     ...(outbox ? { outbox } : {}),
     projectId: "p",

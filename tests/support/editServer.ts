@@ -44,7 +44,9 @@ export class EditServer<T extends object> {
     const mine = new Set(edits.map((e) => e.id));
     const answer = (): LogAnswer => ({
       revision: this.revision,
-      log: this.log.filter((l) => l.revision > base).map((l) => ({ revision: l.revision, id: l.id, patches: mine.has(l.id) ? null : (l.patches as never) })),
+      log: this.log
+        .filter((l) => l.revision > base)
+        .map((l) => ({ revision: l.revision, id: l.id, patches: mine.has(l.id) ? null : (l.patches as never) })),
     });
     const fresh = edits.filter((e) => !this.log.some((l) => l.id === e.id));
     const foreign = this.log.filter((l) => l.revision > base && !mine.has(l.id)).flatMap((l) => l.patches);

@@ -31,7 +31,13 @@ export async function storeProject(pool: Pool, actor: Actor, bytes = smallProjec
   const packageSha256 = await putAsset(pool, actor, file.package);
   return transaction(pool, async (sql) => {
     const id = await createProject(sql, actor, file.name);
-    await attachFirst(sql, actor, id, { fileName: file.source.name, sourceSha256, packageSha256, settings: file.settings, identities: file.identities }, file.documents);
+    await attachFirst(
+      sql,
+      actor,
+      id,
+      { fileName: file.source.name, sourceSha256, packageSha256, settings: file.settings, identities: file.identities },
+      file.documents,
+    );
     return id;
   });
 }

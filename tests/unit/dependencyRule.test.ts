@@ -28,7 +28,8 @@ function files(folder: string): string[] {
 /** Every import of a file, with whether only its types are taken. */
 function importsOf(text: string): { from: string; typeOnly: boolean }[] {
   const found: { from: string; typeOnly: boolean }[] = [];
-  for (const m of text.matchAll(/(?:^|\n)\s*(?:import|export)\s+(type\s+)?(?:[^"';]*?\sfrom\s+)?"([^"]+)"/g)) found.push({ from: m[2] as string, typeOnly: m[1] !== undefined });
+  for (const m of text.matchAll(/(?:^|\n)\s*(?:import|export)\s+(type\s+)?(?:[^"';]*?\sfrom\s+)?"([^"]+)"/g))
+    found.push({ from: m[2] as string, typeOnly: m[1] !== undefined });
   for (const m of text.matchAll(/\bimport\(\s*"([^"]+)"\s*\)/g)) found.push({ from: m[1] as string, typeOnly: false });
   return found;
 }
@@ -42,10 +43,14 @@ test("each part of the program imports only what it may", () => {
     for (const { from, typeOnly } of importsOf(readFileSync(file, "utf8"))) {
       if (from.startsWith(".")) {
         const target = path.relative("src", path.resolve(path.dirname(file), from)).split(path.sep)[0] as string;
-        const allowed = target === folder || (may.includes(target) && (target !== "workers" || typeOnly || !["desk", "ui"].includes(folder)));
+        const allowed =
+          target === folder ||
+          (may.includes(target) && (target !== "workers" || typeOnly || !["desk", "ui"].includes(folder)));
         if (!allowed && !target.startsWith("..")) wrong.push(`${file} imports ${from}`);
-      } else if (["core", "desk", "stage", "ui"].includes(folder) && SERVER_ONLY.test(from)) wrong.push(`${file} imports ${from}, which only the server has`);
-      else if (["core", "desk", "stage"].includes(folder) && /^(react|next|antd)/.test(from)) wrong.push(`${file} imports ${from}`);
+      } else if (["core", "desk", "stage", "ui"].includes(folder) && SERVER_ONLY.test(from))
+        wrong.push(`${file} imports ${from}, which only the server has`);
+      else if (["core", "desk", "stage"].includes(folder) && /^(react|next|antd)/.test(from))
+        wrong.push(`${file} imports ${from}`);
     }
   }
   expect(wrong).toEqual([]);
@@ -78,7 +83,9 @@ test("what is done at the desk changes documents by named commands of the core a
   expect(inline).toEqual([]);
 });
 
-/** Circles of a graph, each by its files in order; R. Tarjan, "Depth-first search and linear graph algorithms" (1972). */
+/**
+ * Circles of a graph, each by its files in order; R. Tarjan, "Depth-first search and linear graph algorithms" (1972).
+ */
 function circles(graph: ReadonlyMap<string, readonly string[]>): string[] {
   const number = new Map<string, number>();
   const low = new Map<string, number>();

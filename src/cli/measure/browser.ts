@@ -5,21 +5,39 @@ import path from "node:path";
 import { CHROMIUM_ARGS } from "./chromium";
 
 /** What `bench/*.page.ts` are run in. @throws Error where no browser is installed */
-export async function inBrowser<T>(page: string, options: { workers?: Record<string, string>; files?: Record<string, Uint8Array>; begin?: string } = {}): Promise<T> {
+export async function inBrowser<T>(
+  page: string,
+  options: { workers?: Record<string, string>; files?: Record<string, Uint8Array>; begin?: string } = {},
+): Promise<T> {
   // Both are for developers only, so the command line does without them until it measures.
   const [{ build }, { chromium }] = await Promise.all([import("esbuild"), import("@playwright/test")]);
   const bundle = async (file: string) =>
-    (await build({ entryPoints: [file], bundle: true, write: false, format: "iife", minify: false, target: "es2022", logLevel: "error" })).outputFiles[0]?.contents ??
-    new Uint8Array();
+    (
+      await build({
+        entryPoints: [file],
+        bundle: true,
+        write: false,
+        format: "iife",
+        minify: false,
+        target: "es2022",
+        logLevel: "error",
+      })
+    ).outputFiles[0]?.contents ?? new Uint8Array();
   const served = new Map<string, Uint8Array>([["/page.js", await bundle(page)]]);
   for (const [name, file] of Object.entries(options.workers ?? {})) served.set(name, await bundle(file));
   for (const [name, bytes] of Object.entries(options.files ?? {})) served.set(name, bytes);
   const server = createServer((request, response) => {
     const found = served.get(request.url ?? "");
     // A page by itself gets the browser's finer clock.
-    response.setHeader("Cross-Origin-Opener-Policy", "same-origin").setHeader("Cross-Origin-Embedder-Policy", "require-corp");
-    if (request.url === "/") response.setHeader("Content-Type", "text/html").end("<!doctype html><body><script src=/page.js></script>");
-    else if (found) response.setHeader("Content-Type", request.url?.endsWith(".js") ? "text/javascript" : "application/octet-stream").end(found);
+    response
+      .setHeader("Cross-Origin-Opener-Policy", "same-origin")
+      .setHeader("Cross-Origin-Embedder-Policy", "require-corp");
+    if (request.url === "/")
+      response.setHeader("Content-Type", "text/html").end("<!doctype html><body><script src=/page.js></script>");
+    else if (found)
+      response
+        .setHeader("Content-Type", request.url?.endsWith(".js") ? "text/javascript" : "application/octet-stream")
+        .end(found);
     else response.writeHead(404).end();
   });
   await new Promise<void>((r) => server.listen(0, "127.0.0.1", r));
@@ -51,4 +69,5 @@ function whichChromium(): string {
 }
 
 /** A file of this repository as bytes. */
-export const repositoryFile = async (name: string): Promise<Uint8Array> => new Uint8Array(await readFile(path.resolve(name)));
+export const repositoryFile = async (name: string): Promise<Uint8Array> =>
+  new Uint8Array(await readFile(path.resolve(name)));

@@ -11,7 +11,11 @@ export async function signedIn(url: string): Promise<Client> {
   const cookie = (r.headers.get("set-cookie") ?? "").split(";")[0] as string;
   return {
     call: (path, init = {}, timeoutMs = 8000) =>
-      fetch(url + path, { ...init, headers: { ...headers, cookie, ...(init.headers as Record<string, string>) }, signal: AbortSignal.timeout(timeoutMs) }),
+      fetch(url + path, {
+        ...init,
+        headers: { ...headers, cookie, ...(init.headers as Record<string, string>) },
+        signal: AbortSignal.timeout(timeoutMs),
+      }),
   };
 }
 
@@ -20,7 +24,11 @@ export const FILE_TYPE = { "Content-Type": "application/octet-stream" };
 
 /** Sends a project file. @returns the id of its project */
 export async function openProject(client: Client, bytes: Uint8Array): Promise<string> {
-  const r = await client.call("/api/projects/open", { method: "POST", body: bytes as BodyInit, headers: FILE_TYPE }, 60_000);
+  const r = await client.call(
+    "/api/projects/open",
+    { method: "POST", body: bytes as BodyInit, headers: FILE_TYPE },
+    60_000,
+  );
   if (!r.ok) throw new Error(`The project was answered ${r.status}: ${await r.text()}`);
   return ((await r.json()) as { id: string }).id;
 }

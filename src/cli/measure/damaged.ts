@@ -44,8 +44,14 @@ function damage(bytes: Uint8Array, random: () => number): { bytes: Uint8Array; h
     [`bit ${at}`, () => bytes.map((b, i) => (i === at ? b ^ (1 << Math.floor(8 * random())) : b))],
     [`byte ${at}`, () => bytes.map((b, i) => (i === at ? Math.floor(256 * random()) : b))],
     [`cut at ${at}`, () => bytes.slice(0, at)],
-    [`${length} bytes lost at ${at}`, () => Uint8Array.from([...bytes.subarray(0, at), ...bytes.subarray(at + length)])],
-    [`${length} bytes doubled at ${at}`, () => Uint8Array.from([...bytes.subarray(0, at + length), ...bytes.subarray(at)])],
+    [
+      `${length} bytes lost at ${at}`,
+      () => Uint8Array.from([...bytes.subarray(0, at), ...bytes.subarray(at + length)]),
+    ],
+    [
+      `${length} bytes doubled at ${at}`,
+      () => Uint8Array.from([...bytes.subarray(0, at + length), ...bytes.subarray(at)]),
+    ],
     [`${length} zeros at ${at}`, () => bytes.map((b, i) => (i >= at && i < at + length ? 0 : b))],
   ];
   const [how, make] = kinds[Math.floor(random() * kinds.length)] as (typeof kinds)[number];
@@ -53,7 +59,13 @@ function damage(bytes: Uint8Array, random: () => number): { bytes: Uint8Array; h
 }
 
 /** Reads damaged files, the same ones for the same seed. */
-export async function damagedFiles(count: number, seed: number, wholes: readonly Whole[], kernels: KernelPool, log: (line: string) => void = () => {}): Promise<DamagedResult> {
+export async function damagedFiles(
+  count: number,
+  seed: number,
+  wholes: readonly Whole[],
+  kernels: KernelPool,
+  log: (line: string) => void = () => {},
+): Promise<DamagedResult> {
   const random = seeded(seed);
   const out: DamagedResult = { read: 0, refused: 0, crashes: [], hangs: [], silent: [], unclear: [] };
   for (let n = 0; n < count; n++) {
@@ -73,13 +85,15 @@ export async function damagedFiles(count: number, seed: number, wholes: readonly
       const parts = assembly.nodes.filter((p) => p.kind === "part").length;
       const triangles = assembly.nodes.reduce((s, p) => s + (assembly.geometries[p.geometry]?.triangles ?? 0), 0);
       const less = parts < whole.parts || (whole.faces === 0 && triangles < whole.triangles);
-      if (less && assembly.warnings.length === 0) out.silent.push(`${what}: ${parts} of ${whole.parts} parts, ${triangles} of ${whole.triangles} triangles`);
+      if (less && assembly.warnings.length === 0)
+        out.silent.push(`${what}: ${parts} of ${whole.parts} parts, ${triangles} of ${whole.triangles} triangles`);
     } catch (error) {
       const text = (error as Error).message;
       out.refused++;
       if (/crash/.test(text)) out.crashes.push(`${what}: ${text}`);
       else if (/took longer|memory to read/.test(text)) out.hangs.push(`${what}: ${text}`);
-      else if (!(error instanceof ImportError || error instanceof ProjectFileError) || !clear(text)) out.unclear.push(`${what}: ${text}`);
+      else if (!(error instanceof ImportError || error instanceof ProjectFileError) || !clear(text))
+        out.unclear.push(`${what}: ${text}`);
     }
     if (Date.now() - began > TIME_MS) out.hangs.push(`${what}: ${Date.now() - began} ms`);
     if ((n + 1) % 50 === 0) log(`${n + 1} of ${count}`);
@@ -88,14 +102,19 @@ export async function damagedFiles(count: number, seed: number, wholes: readonly
 }
 
 /** A sentence that a user can do something with. */
-const clear = (text: string) => /^[A-Z"].*\.$/s.test(text) && text.length > 25 && !/undefined|\[object|is not a function|cannot read prop|null|NaN|\bat [A-Z]\w+\./i.test(text);
+const clear = (text: string) =>
+  /^[A-Z"].*\.$/s.test(text) &&
+  text.length > 25 &&
+  !/undefined|\[object|is not a function|cannot read prop|null|NaN|\bat [A-Z]\w+\./i.test(text);
 
 /** The files that are damaged: some of every format. */
 export async function wholeFiles(kernels: KernelPool, few = false): Promise<Whole[]> {
   const step = existsSync(THIRD_PARTY)
-    ? ["simple-basic-cube/cube.stp", "conical-surface/conical-surface.step", ...(few ? [] : ["cax-if/as1_pe_203.stp", "cax-if/as1-tu-203.stp", "cax-if/dm1-pe-214.stp"])].map((f) =>
-        path.join(THIRD_PARTY, f),
-      )
+    ? [
+        "simple-basic-cube/cube.stp",
+        "conical-surface/conical-surface.step",
+        ...(few ? [] : ["cax-if/as1_pe_203.stp", "cax-if/as1-tu-203.stp", "cax-if/dm1-pe-214.stp"]),
+      ].map((f) => path.join(THIRD_PARTY, f))
     : [];
   const given: { name: string; bytes: Uint8Array }[] = [];
   for (const f of step) given.push({ name: path.basename(f), bytes: new Uint8Array(await readFile(f)) });
@@ -103,7 +122,10 @@ export async function wholeFiles(kernels: KernelPool, few = false): Promise<Whol
   for (const f of existsSync(folder) ? readdirSync(folder).filter((n) => n.endsWith(".stl")) : [])
     given.push({ name: f, bytes: new Uint8Array(await readFile(path.join(folder, f))) });
   const project = readProjectFile(smallProject(2));
-  given.push({ name: "cube.obj", bytes: project.source.bytes }, { name: "cube.glb", bytes: encodePackage(project.decoded) });
+  given.push(
+    { name: "cube.obj", bytes: project.source.bytes },
+    { name: "cube.glb", bytes: encodePackage(project.decoded) },
+  );
   const wholes: Whole[] = [{ name: "small.plextan.zip", bytes: smallProject(2), parts: 0, triangles: 0, faces: 0 }];
   for (const g of given) {
     const { assembly } = /\.(stp|step)$/.test(g.name)
@@ -124,7 +146,13 @@ export async function measureDamaged(): Promise<Measurement[]> {
   const count = Number(process.env.PLEXTAN_FILES ?? 1000);
   const kernels = new KernelPool({ processes: 2, timeMs: TIME_MS });
   try {
-    const r = await damagedFiles(count, Number(process.env.PLEXTAN_SEED ?? 1), await wholeFiles(kernels), kernels, (line) => process.stderr.write(`${line}\n`));
+    const r = await damagedFiles(
+      count,
+      Number(process.env.PLEXTAN_SEED ?? 1),
+      await wholeFiles(kernels),
+      kernels,
+      (line) => process.stderr.write(`${line}\n`),
+    );
     const line = (name: string, list: string[]): Measurement => ({
       name: `damaged-${name}`,
       ours: list.length,

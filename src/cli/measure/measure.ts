@@ -32,7 +32,8 @@ const ASKED: Record<string, () => Promise<Measurement[]>> = {
 export async function measure(only?: string): Promise<Measurement[]> {
   const known = only ? { ...ALL, ...ASKED } : ALL;
   const names = Object.keys(known).filter((n) => !only || only.startsWith(n));
-  if (names.length === 0) throw new RangeError(`There is no measurement "${only}". There are: ${Object.keys(known).join(", ")}.`);
+  if (names.length === 0)
+    throw new RangeError(`There is no measurement "${only}". There are: ${Object.keys(known).join(", ")}.`);
   const out: Measurement[] = [];
   for (const name of names) out.push(...((await known[name]?.()) ?? []));
   return only ? out.filter((m) => m.name.startsWith(only)) : out;

@@ -2,7 +2,14 @@ import { expect, test } from "vitest";
 import { mutantsOf, sampleOf } from "./mutants";
 
 test("faults are planted in code, not in comments, imports or words", () => {
-  const text = ['import { a } from "b - c";', "// a - b", " * a - b", "const d = a - b;", 'const e = "a - b";', "if (a < b) return 0;"].join("\n");
+  const text = [
+    'import { a } from "b - c";',
+    "// a - b",
+    " * a - b",
+    "const d = a - b;",
+    'const e = "a - b";',
+    "if (a < b) return 0;",
+  ].join("\n");
   const found = mutantsOf("x.ts", text).map((m) => `${m.line} ${m.after}`);
   expect(found).toContain("4 const d = a + b;");
   expect(found).toContain("6 if (a <= b) return 0;");

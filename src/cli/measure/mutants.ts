@@ -59,12 +59,22 @@ export function mutantsOf(file: string, text: string): Mutant[] {
   const out: Mutant[] = [];
   text.split("\n").forEach((line, i) => {
     const code = line.trim();
-    if (/^(\/?\*|\/\/|import |export \*|export type|type |interface |@)/.test(code) || /\bthrow new\b|\.describe\(|z\.|^readonly |^[a-zA-Z]+\??: [a-zA-Z<>[\]" |]+;$/.test(code))
+    if (
+      /^(\/?\*|\/\/|import |export \*|export type|type |interface |@)/.test(code) ||
+      /\bthrow new\b|\.describe\(|z\.|^readonly |^[a-zA-Z]+\??: [a-zA-Z<>[\]" |]+;$/.test(code)
+    )
       return;
     for (const [operator, pattern, to] of OPERATORS) {
       for (const m of line.matchAll(pattern)) {
         if (quoted(line, m.index)) continue;
-        out.push({ file, line: i + 1, column: m.index + 1, operator, before: line, after: line.slice(0, m.index) + to + line.slice(m.index + m[0].length) });
+        out.push({
+          file,
+          line: i + 1,
+          column: m.index + 1,
+          operator,
+          before: line,
+          after: line.slice(0, m.index) + to + line.slice(m.index + m[0].length),
+        });
       }
     }
   });
@@ -102,12 +112,25 @@ async function sources(folder: string): Promise<string[]> {
 /** Runs tests; true when they noticed something. */
 function noticed(slot: string, args: readonly string[]): Promise<boolean> {
   return new Promise((resolve) => {
-    const child = spawn(process.execPath, [path.resolve("node_modules/vitest/vitest.mjs"), ...args, "--project", "unit", "--bail", "1", "--reporter", "dot"], {
-      cwd: slot,
-      stdio: "ignore",
-      detached: true,
-      env: { ...process.env, CI: "1" },
-    });
+    const child = spawn(
+      process.execPath,
+      [
+        path.resolve("node_modules/vitest/vitest.mjs"),
+        ...args,
+        "--project",
+        "unit",
+        "--bail",
+        "1",
+        "--reporter",
+        "dot",
+      ],
+      {
+        cwd: slot,
+        stdio: "ignore",
+        detached: true,
+        env: { ...process.env, CI: "1" },
+      },
+    );
     const slow = setTimeout(() => {
       try {
         if (child.pid) process.kill(-child.pid, "SIGKILL");
@@ -148,7 +171,17 @@ export async function measureMutants(): Promise<Measurement[]> {
     Array.from({ length: SLOTS }, async (_, i) => {
       const slot = path.join(base, String(i));
       await mkdir(slot, { recursive: true });
-      for (const name of ["src", "tests", "demo", "docs", "e2e", "bench", "package.json", "tsconfig.json", "vitest.config.ts"])
+      for (const name of [
+        "src",
+        "tests",
+        "demo",
+        "docs",
+        "e2e",
+        "bench",
+        "package.json",
+        "tsconfig.json",
+        "vitest.config.ts",
+      ])
         await cp(name, path.join(slot, name), { recursive: true });
       await symlink(path.resolve("node_modules"), path.join(slot, "node_modules"));
       return slot;

@@ -25,7 +25,15 @@ export function postsOnPlate(count: number): Body[] {
 }
 
 /** An upright prism with a round hole (or none) about a place. */
-function prism(id: string, segments: number, [x, y]: readonly [number, number], inner: number, outer: number, low: number, high: number): Body {
+function prism(
+  id: string,
+  segments: number,
+  [x, y]: readonly [number, number],
+  inner: number,
+  outer: number,
+  low: number,
+  high: number,
+): Body {
   const positions: number[] = [];
   const indices: number[] = [];
   for (let i = 0; i < segments; i++) {

@@ -64,10 +64,27 @@ export function keyedAssembly(nodes: number, keys: number): { assembly: Assembly
         at: Math.round(((k + 1) / keys) * SECONDS * TICKS_PER_SECOND),
         lead: Math.round(TICKS_PER_SECOND * (0.5 + random())),
         ease: EASES[(i + k) % EASES.length] as Ease,
-        values: { "slide.x": random() * 100, "slide.y": random() * 100, "slide.z": random() * 100, "turn.x": random() * 360, "turn.y": random() * 360, "turn.z": random() * 360 },
+        values: {
+          "slide.x": random() * 100,
+          "slide.y": random() * 100,
+          "slide.z": random() * 100,
+          "turn.x": random() * 360,
+          "turn.y": random() * 360,
+          "turn.z": random() * 360,
+        },
       };
     }
-    step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "", on: true, folder: null, colour: null, note: "", target: { type: "node", key: `p${i}` }, keys: list };
+    step.moves[`m${i}`] = {
+      id: `m${i}`,
+      kind: "hand",
+      name: "",
+      on: true,
+      folder: null,
+      colour: null,
+      note: "",
+      target: { type: "node", key: `p${i}` },
+      keys: list,
+    };
   }
   sequence.steps = { s: step };
   return { assembly, sequence };
@@ -97,7 +114,10 @@ export async function measurePose(): Promise<Measurement[]> {
       positions.push(key.values["slide.x"] as number, key.values["slide.y"] as number, key.values["slide.z"] as number);
       turns.push(...quaternionFromAxis([1, 0, 0], key.values["turn.x"] as number));
     }
-    tracks.push(new THREE.VectorKeyframeTrack(`p${i}.position`, times, positions), new THREE.QuaternionKeyframeTrack(`p${i}.quaternion`, times, turns));
+    tracks.push(
+      new THREE.VectorKeyframeTrack(`p${i}.position`, times, positions),
+      new THREE.QuaternionKeyframeTrack(`p${i}.quaternion`, times, turns),
+    );
   }
   const mixer = new THREE.AnimationMixer(root);
   mixer.clipAction(new THREE.AnimationClip("clip", SECONDS, tracks)).play();
@@ -124,14 +144,23 @@ export async function measurePose(): Promise<Measurement[]> {
   const heap = allocated(() => {
     for (const t of times) sample(program, t * TICKS_PER_SECOND, out);
   });
-  const row = (name: string, ours: number, note: string): Measurement => ({ name, ours, reference, ratio: ours / reference, unit: "ms per sample", note });
+  const row = (name: string, ours: number, note: string): Measurement => ({
+    name,
+    ours,
+    reference,
+    ratio: ours / reference,
+    unit: "ms per sample",
+    note,
+  });
   return [
     row("pose", median(runs.sample), `all channels of ${NODES} nodes; ${heap}`),
     row("pose-matrices", median(runs.pose), "the same and all world matrices, which the mixer does not compute"),
   ];
 }
 
-/** How much the heap grew over some work, in words. Needs --expose-gc to be exact; without, garbage of others counts. */
+/**
+ * How much the heap grew over some work, in words. Needs --expose-gc to be exact; without, garbage of others counts.
+ */
 function allocated(work: () => void): string {
   const gc = (globalThis as { gc?: () => void }).gc;
   work();

@@ -29,17 +29,35 @@ interface Save {
 }
 
 /** One person in a sequence with four others: changes steps of their own mostly, another's now and then. */
-async function edits(client: Client, document: string, from: number, who: number, random: () => number, out: Save[], resets: string[]): Promise<void> {
+async function edits(
+  client: Client,
+  document: string,
+  from: number,
+  who: number,
+  random: () => number,
+  out: Save[],
+  resets: string[],
+): Promise<void> {
   let base = from;
   for (let n = 0; n < SAVES_EACH; n++) {
     await sleep(THINK_MS * (0.3 + 1.4 * random()));
     const step = random() < 0.95 ? who * 4 + Math.floor(4 * random()) : Math.floor(STEPS * random());
-    const edit: Edit = { id: freshId(), label: "Title", patches: [{ op: "replace", path: ["steps", `s${step}`, random() < 0.5 ? "title" : "caption"], value: `by ${who}, ${n}` }] };
+    const edit: Edit = {
+      id: freshId(),
+      label: "Title",
+      patches: [
+        { op: "replace", path: ["steps", `s${step}`, random() < 0.5 ? "title" : "caption"], value: `by ${who}, ${n}` },
+      ],
+    };
     const began = performance.now();
     for (let trips = 1; ; trips++) {
       let r: Response;
       try {
-        r = await client.call(`/api/documents/${document}/edits`, { method: "POST", body: JSON.stringify({ base, edits: [edit] }), headers: JSON_TYPE }, 30_000);
+        r = await client.call(
+          `/api/documents/${document}/edits`,
+          { method: "POST", body: JSON.stringify({ base, edits: [edit] }), headers: JSON_TYPE },
+          30_000,
+        );
       } catch (error) {
         resets.push(String((error as { cause?: { code?: string } }).cause?.code ?? (error as Error).message));
         continue;
@@ -56,10 +74,16 @@ async function edits(client: Client, document: string, from: number, who: number
 
 /** The same number of transactions of the same size, one row in and one changed, straight on the database. */
 async function bare(pool: Pool, count: number, atOnce: number): Promise<number> {
-  await pool.query("CREATE TABLE IF NOT EXISTS bare_documents (id INT PRIMARY KEY, revision INT NOT NULL) ENGINE=InnoDB");
-  await pool.query("CREATE TABLE IF NOT EXISTS bare_log (document INT NOT NULL, revision INT NOT NULL, patches LONGTEXT NOT NULL, PRIMARY KEY (document, revision)) ENGINE=InnoDB");
+  await pool.query(
+    "CREATE TABLE IF NOT EXISTS bare_documents (id INT PRIMARY KEY, revision INT NOT NULL) ENGINE=InnoDB",
+  );
+  await pool.query(
+    "CREATE TABLE IF NOT EXISTS bare_log (document INT NOT NULL, revision INT NOT NULL, patches LONGTEXT NOT NULL, PRIMARY KEY (document, revision)) ENGINE=InnoDB",
+  );
   await pool.query("TRUNCATE bare_log");
-  await pool.query("REPLACE INTO bare_documents (id, revision) VALUES ?", [Array.from({ length: PROJECTS }, (_, i) => [i, 0])]);
+  await pool.query("REPLACE INTO bare_documents (id, revision) VALUES ?", [
+    Array.from({ length: PROJECTS }, (_, i) => [i, 0]),
+  ]);
   const patches = JSON.stringify([{ op: "replace", path: ["steps", "s1", "title"], value: "by someone, 12" }]);
   let next = 0;
   const began = performance.now();
@@ -68,7 +92,11 @@ async function bare(pool: Pool, count: number, atOnce: number): Promise<number> 
       const sql = await pool.getConnection();
       await sql.beginTransaction();
       await sql.query("SELECT revision FROM bare_documents WHERE id = ? FOR UPDATE", [n % PROJECTS]);
-      await sql.query("INSERT INTO bare_log (document, revision, patches) VALUES (?, ?, ?)", [n % PROJECTS, n, patches]);
+      await sql.query("INSERT INTO bare_log (document, revision, patches) VALUES (?, ?, ?)", [
+        n % PROJECTS,
+        n,
+        patches,
+      ]);
       await sql.query("UPDATE bare_documents SET revision = ? WHERE id = ?", [n, n % PROJECTS]);
       await sql.commit();
       sql.release();
@@ -87,7 +115,13 @@ async function fast(documents: readonly string[], count: number, bases: number[]
   const one = async (who: number) => {
     const document = documents[who % PROJECTS] as string;
     for (let n = next++; n < count; n = next++) {
-      const edit: Edit = { id: freshId(), label: "Title", patches: [{ op: "replace", path: ["steps", `s${Math.floor(who / PROJECTS)}`, "title"], value: `by ${who}, ${n}` }] };
+      const edit: Edit = {
+        id: freshId(),
+        label: "Title",
+        patches: [
+          { op: "replace", path: ["steps", `s${Math.floor(who / PROJECTS)}`, "title"], value: `by ${who}, ${n}` },
+        ],
+      };
       bases[who] = (await send(who, document, bases[who] ?? 0, [edit])).revision;
     }
   };
@@ -95,7 +129,8 @@ async function fast(documents: readonly string[], count: number, bases: number[]
   return performance.now() - began;
 }
 
-const at = (values: number[], share: number) => values.sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(share * values.length))] ?? 0;
+const at = (values: number[], share: number) =>
+  values.sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(share * values.length))] ?? 0;
 
 /**
  * Fifty people in ten projects, five to a sequence. Saves against bare transactions of the same number and size on the
@@ -104,7 +139,11 @@ const at = (values: number[], share: number) => values.sort((a, b) => a - b)[Mat
 export async function measureSaves(): Promise<Measurement[]> {
   const folder = "var/saves-db";
   await rm(folder, { recursive: true, force: true });
-  const served = await serve({ databaseFolder: folder, seed: false, env: { PLEXTAN_READERS: "0", PLEXTAN_REQUESTS_A_MINUTE: "1000000" } });
+  const served = await serve({
+    databaseFolder: folder,
+    seed: false,
+    env: { PLEXTAN_READERS: "0", PLEXTAN_REQUESTS_A_MINUTE: "1000000" },
+  });
   const pool = openPool(served.database.address, 12);
   try {
     const clients: Client[] = [];
@@ -112,7 +151,9 @@ export async function measureSaves(): Promise<Measurement[]> {
     const documents: string[] = [];
     for (let p = 0; p < PROJECTS; p++) {
       const project = await openProject(clients[0] as Client, smallProject(STEPS, `Project ${p}`));
-      documents.push((await documentsOf<Sequence>(clients[0] as Client, project)).find((d) => d.kind === "sequence")?.id as string);
+      documents.push(
+        (await documentsOf<Sequence>(clients[0] as Client, project)).find((d) => d.kind === "sequence")?.id as string,
+      );
     }
     const count = 1500;
     const bases: number[] = [];
@@ -123,13 +164,21 @@ export async function measureSaves(): Promise<Measurement[]> {
       return r;
     };
     const overHttp: Send = async (who, document, base, edits) => {
-      const r = await (clients[who] as Client).call(`/api/documents/${document}/edits`, { method: "POST", body: JSON.stringify({ base, edits }), headers: JSON_TYPE }, 30_000);
+      const r = await (clients[who] as Client).call(
+        `/api/documents/${document}/edits`,
+        { method: "POST", body: JSON.stringify({ base, edits }), headers: JSON_TYPE },
+        30_000,
+      );
       if (!r.ok) throw new Error(`A save was answered ${r.status}.`);
       return (await r.json()) as LogAnswer;
     };
     const rounds = { ours: [] as number[], http: [] as number[], bare: [] as number[] };
     for (let i = 0; i < 4; i++) {
-      const [o, b, h] = [await fast(documents, count, bases, direct), await bare(pool, count, EDITORS), await fast(documents, count, bases, overHttp)];
+      const [o, b, h] = [
+        await fast(documents, count, bases, direct),
+        await bare(pool, count, EDITORS),
+        await fast(documents, count, bases, overHttp),
+      ];
       // The first round warms up.
       if (i === 0) continue;
       rounds.ours.push(o);
@@ -139,13 +188,32 @@ export async function measureSaves(): Promise<Measurement[]> {
     const saves: Save[] = [];
     const revisions = documents.map((_, d) => Math.max(...bases.filter((_b, who) => who % PROJECTS === d)));
     const resets: string[] = [];
-    await Promise.all(clients.map((c, i) => edits(c, documents[i % PROJECTS] as string, revisions[i % PROJECTS] ?? 0, Math.floor(i / PROJECTS), seeded(100 + i), saves, resets)));
+    await Promise.all(
+      clients.map((c, i) =>
+        edits(
+          c,
+          documents[i % PROJECTS] as string,
+          revisions[i % PROJECTS] ?? 0,
+          Math.floor(i / PROJECTS),
+          seeded(100 + i),
+          saves,
+          resets,
+        ),
+      ),
+    );
     const again = saves.filter((s) => s.trips > 1).length;
     const loads = await pageLoads(clients, resets);
     const ours = median(rounds.ours);
     const reference = median(rounds.bare);
     return [
-      { name: "saves", ours, reference, ratio: ours / reference, unit: "ms", note: `${count} saves by ${EDITORS} at once against as many bare transactions` },
+      {
+        name: "saves",
+        ours,
+        reference,
+        ratio: ours / reference,
+        unit: "ms",
+        note: `${count} saves by ${EDITORS} at once against as many bare transactions`,
+      },
       {
         name: "saves-second-trip",
         ours: again,
@@ -188,7 +256,9 @@ async function pageLoads(clients: readonly Client[], resets: string[]): Promise<
           await c
             .call(page, {}, 30_000)
             .then((r) => r.arrayBuffer())
-            .catch((error) => resets.push(String((error as { cause?: { code?: string } }).cause?.code ?? (error as Error).message)));
+            .catch((error) =>
+              resets.push(String((error as { cause?: { code?: string } }).cause?.code ?? (error as Error).message)),
+            );
         }
       }),
     );

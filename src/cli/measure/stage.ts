@@ -18,5 +18,8 @@ export async function measureStage(): Promise<Measurement[]> {
     unit: "ms a frame",
     note,
   });
-  return [row("stage-script", r.script, `${r.parts} moving parts, 160 x 90 pixels`), row("stage-frame", r.frame, "the same, until the picture is drawn")];
+  return [
+    row("stage-script", r.script, `${r.parts} moving parts, 160 x 90 pixels`),
+    row("stage-frame", r.frame, "the same, until the picture is drawn"),
+  ];
 }

@@ -15,7 +15,10 @@ interface Result {
   drag: { ours: number; bare: number };
 }
 
-/** Scrubbing and dragging in a timeline of 2,000 lanes, against a bare page that draws the same; see bench/timeline.page.ts. */
+/**
+ * Scrubbing and dragging in a timeline of 2,000 lanes, against a bare page that draws the same; see
+ * bench/timeline.page.ts.
+ */
 export async function measureTimeline(): Promise<Measurement[]> {
   const r = await inBrowser<Result>("bench/timeline.page.ts");
   const row = (name: string, v: { ours: number; bare: number }, note: string): Measurement => ({
@@ -26,7 +29,10 @@ export async function measureTimeline(): Promise<Measurement[]> {
     unit: "ms of script a frame",
     note,
   });
-  return [row("timeline-scrub", r.scrub, `${r.pins} pins on ${r.lanes} rows`), row("timeline-drag", r.drag, "500 selected pins")];
+  return [
+    row("timeline-scrub", r.scrub, `${r.pins} pins on ${r.lanes} rows`),
+    row("timeline-drag", r.drag, "500 selected pins"),
+  ];
 }
 
 const PARTS = 2000;
@@ -49,7 +55,10 @@ export async function measureEdit(): Promise<Measurement[]> {
   };
   for (let i = 0; i < 24; i++) {
     const keep = i >= 4;
-    const moved = runCommand(body, updateKey("s", `m${i * 50}`, "k4", { at: Math.round((9.5 + (i % 5) / 10) * TICKS_PER_SECOND) }));
+    const moved = runCommand(
+      body,
+      updateKey("s", `m${i * 50}`, "k4", { at: Math.round((9.5 + (i % 5) / 10) * TICKS_PER_SECOND) }),
+    );
     body = moved.document;
     time(
       key,
@@ -78,6 +87,16 @@ export async function measureEdit(): Promise<Measurement[]> {
     time(whole, () => void compile(index, preparation, body), keep);
   }
   const reference = median(whole);
-  const row = (name: string, ours: number, note: string): Measurement => ({ name, ours, reference, ratio: ours / reference, unit: "ms", note });
-  return [row("edit-key", median(key), `one arrival moved of ${PARTS * KEYS}`), row("edit-still", median(still), "the still before the first step lengthened")];
+  const row = (name: string, ours: number, note: string): Measurement => ({
+    name,
+    ours,
+    reference,
+    ratio: ours / reference,
+    unit: "ms",
+    note,
+  });
+  return [
+    row("edit-key", median(key), `one arrival moved of ${PARTS * KEYS}`),
+    row("edit-still", median(still), "the still before the first step lengthened"),
+  ];
 }

@@ -44,14 +44,29 @@ const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms));
 export async function torture({ kills, seed, folder, log = () => {} }: TortureOptions): Promise<TortureResult> {
   const random = seeded(seed);
   await rm(folder, { recursive: true, force: true });
-  const served = await serve({ databaseFolder: folder, seed: false, supervise: true, pauseMostMs: 0, env: { PLEXTAN_READERS: "0" } });
+  const served = await serve({
+    databaseFolder: folder,
+    seed: false,
+    supervise: true,
+    pauseMostMs: 0,
+    env: { PLEXTAN_READERS: "0" },
+  });
   try {
     const client = await signedIn(served.url);
     const file = smallProject(4);
     const project = await openProject(client, file);
     const sequence = (await documentsOf<Sequence>(client, project)).find((d) => d.kind === "sequence");
     if (!sequence) throw new Error("The project has no sequence.");
-    const state: Running = { client, project, document: sequence.id, file, done: false, acknowledged: new Map(), shortened: 0, streams: 0 };
+    const state: Running = {
+      client,
+      project,
+      document: sequence.id,
+      file,
+      done: false,
+      acknowledged: new Map(),
+      shortened: 0,
+      streams: 0,
+    };
     const work = [...Array.from({ length: WRITERS }, (_, i) => writes(state, i, seeded(seed + 1 + i))), streams(state)];
     const died = { app: 0, database: 0 };
     for (let n = 0; n < kills; ) {
@@ -111,12 +126,28 @@ async function writes(state: Running, who: number, random: () => number): Promis
   for (let n = 0; !state.done; n++) {
     const edits = Array.from({ length: 1 + Math.floor(3 * random()) }, (_, k): Edit => {
       const mark = `w${who}n${n}k${k}`;
-      const value = { id: mark, kind: "hand", name: mark, on: true, folder: null, colour: null, note: "", target: { type: "node", key: "cube" }, keys: {} };
+      const value = {
+        id: mark,
+        kind: "hand",
+        name: mark,
+        on: true,
+        folder: null,
+        colour: null,
+        note: "",
+        target: { type: "node", key: "cube" },
+        keys: {},
+      };
       // Each takes the place of the one before, so that the document stays small.
       return { id: freshId(), label: mark, patches: [{ op: "add", path: ["steps", `s${who}`, "moves", "m"], value }] };
     });
     for (;;) {
-      const r = await state.client.call(`/api/documents/${state.document}/edits`, { method: "POST", body: JSON.stringify({ base, edits }), headers: JSON_TYPE }).catch(() => null);
+      const r = await state.client
+        .call(`/api/documents/${state.document}/edits`, {
+          method: "POST",
+          body: JSON.stringify({ base, edits }),
+          headers: JSON_TYPE,
+        })
+        .catch(() => null);
       const answer = r?.ok ? ((await r.json().catch(() => null)) as LogAnswer | null) : null;
       if (answer) {
         base = answer.revision;
@@ -145,7 +176,9 @@ async function streams(state: Running): Promise<void> {
         }
       }
     }
-    const sent = await state.client.call("/api/projects/open", { method: "POST", body: state.file as BodyInit, headers: FILE_TYPE }, 20_000).catch(() => null);
+    const sent = await state.client
+      .call("/api/projects/open", { method: "POST", body: state.file as BodyInit, headers: FILE_TYPE }, 20_000)
+      .catch(() => null);
     if (sent?.ok) state.streams++;
     await sleep(50);
   }
@@ -154,15 +187,22 @@ async function streams(state: Running): Promise<void> {
 async function compare(served: Served, state: Running): Promise<Omit<TortureResult, "kills">> {
   const pool = openPool(served.database.address, 2);
   try {
-    const [rows] = await pool.query<Row[]>("SELECT edit_id, label, COUNT(*) AS n FROM edit_log WHERE document_id = ? GROUP BY edit_id, label", [state.document]);
+    const [rows] = await pool.query<Row[]>(
+      "SELECT edit_id, label, COUNT(*) AS n FROM edit_log WHERE document_id = ? GROUP BY edit_id, label",
+      [state.document],
+    );
     const counts = new Map(rows.map((r) => [r.edit_id as string, Number(r.n)]));
     const lost = [...state.acknowledged.keys()].filter((id) => !counts.has(id));
     const doubled = [...counts].filter(([, n]) => n > 1).map(([id]) => id);
     // The document says the same as its log: each writer's last edit is what stands.
-    const [last] = await pool.query<Row[]>("SELECT label FROM edit_log WHERE document_id = ? ORDER BY revision", [state.document]);
+    const [last] = await pool.query<Row[]>("SELECT label FROM edit_log WHERE document_id = ? ORDER BY revision", [
+      state.document,
+    ]);
     const after = (await documentsOf<Sequence>(state.client, state.project)).find((d) => d.id === state.document);
     for (let who = 0; who < WRITERS; who++) {
-      const expected = last.filter((r) => (r.label as string).startsWith(`w${who}n`)).at(-1)?.label as string | undefined;
+      const expected = last.filter((r) => (r.label as string).startsWith(`w${who}n`)).at(-1)?.label as
+        | string
+        | undefined;
       if (expected && after?.body.steps[`s${who}`]?.moves.m?.name !== expected) lost.push(`the effect of ${expected}`);
     }
     const { projects } = (await (await state.client.call("/api/projects")).json()) as { projects: { id: string }[] };
@@ -172,7 +212,14 @@ async function compare(served: Served, state: Running): Promise<Omit<TortureResu
       const pkg = await state.client.call(`/api/projects/${p.id}/package`);
       if (documents.length !== 2 || !pkg.ok) halves++;
     }
-    return { acknowledged: state.acknowledged.size, lost, doubled, shortened: state.shortened, streams: state.streams, halves };
+    return {
+      acknowledged: state.acknowledged.size,
+      lost,
+      doubled,
+      shortened: state.shortened,
+      streams: state.streams,
+      halves,
+    };
   } finally {
     await pool.end();
   }
@@ -181,7 +228,12 @@ async function compare(served: Served, state: Running): Promise<Omit<TortureResu
 /** 500 kills of app and database at random moments. `ours` is what was lost or doubled; it must be 0. */
 export async function measureTorture(): Promise<Measurement[]> {
   const kills = Number(process.env.PLEXTAN_KILLS ?? 500);
-  const r = await torture({ kills, seed: Number(process.env.PLEXTAN_SEED ?? 1), folder: "var/torture-db", log: (line) => process.stderr.write(`${line}\n`) });
+  const r = await torture({
+    kills,
+    seed: Number(process.env.PLEXTAN_SEED ?? 1),
+    folder: "var/torture-db",
+    log: (line) => process.stderr.write(`${line}\n`),
+  });
   const line = (name: string, ours: number, reference: number, unit: string, note?: string): Measurement => ({
     name,
     ours,
@@ -191,7 +243,13 @@ export async function measureTorture(): Promise<Measurement[]> {
     ...(note ? { note } : {}),
   });
   return [
-    line("torture-lost", r.lost.length, r.acknowledged, "edits", `of those acknowledged; ${r.kills.app} kills of the app, ${r.kills.database} of the database`),
+    line(
+      "torture-lost",
+      r.lost.length,
+      r.acknowledged,
+      "edits",
+      `of those acknowledged; ${r.kills.app} kills of the app, ${r.kills.database} of the database`,
+    ),
     line("torture-doubled", r.doubled.length, r.acknowledged, "edits"),
     line("torture-shortened", r.shortened, r.streams, "files", "downloads that said they were whole and were not"),
     line("torture-halves", r.halves, r.streams, "projects", "that are in the list and do not open"),

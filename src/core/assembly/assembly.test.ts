@@ -7,11 +7,20 @@ import { holds, indexAssembly } from "./assembly";
 import { cleanName, flattenTree, keySegment, type RawNode } from "./build";
 import { decodePackage, encodePackage, PackageError } from "./package";
 
-const leaf = (name: string): RawNode => ({ name, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: 0, color: null, children: [] });
+const leaf = (name: string): RawNode => ({
+  name,
+  home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+  geometry: 0,
+  color: null,
+  children: [],
+});
 
 describe("keys", () => {
   test("are paths of names; siblings of one name are told apart", () => {
-    const nodes = flattenTree([{ ...leaf("top"), geometry: -1, children: [leaf("screw"), leaf("screw"), leaf("plate")] }], []);
+    const nodes = flattenTree(
+      [{ ...leaf("top"), geometry: -1, children: [leaf("screw"), leaf("screw"), leaf("plate")] }],
+      [],
+    );
     expect(nodes.map((n) => n.key)).toEqual(["top", "top/screw", "top/screw#2", "top/plate"]);
     expect(nodes.map((n) => n.kind)).toEqual(["assembly", "part", "part", "part"]);
   });
@@ -26,7 +35,10 @@ describe("keys", () => {
   });
   test("a name of 5,000 characters is shortened and said so; HTML and other alphabets stay text", () => {
     const warnings: string[] = [];
-    const [long, html, kana] = flattenTree([leaf("x".repeat(5000)), leaf("<img src=x onerror=alert(1)>"), leaf("ポンプ")], warnings);
+    const [long, html, kana] = flattenTree(
+      [leaf("x".repeat(5000)), leaf("<img src=x onerror=alert(1)>"), leaf("ポンプ")],
+      warnings,
+    );
     expect(long?.name.length).toBe(200);
     expect(warnings).toEqual(["1 name was longer than 200 characters and shortened."]);
     expect(html?.name).toBe("<img src=x onerror=alert(1)>");
@@ -67,7 +79,9 @@ describe("the package", () => {
   });
   test("is a valid GLB for anyone", async () => {
     const { validateBytes } = await import("gltf-validator");
-    const report = (await validateBytes(bytes)) as { issues: { numErrors: number; messages: { code: string; severity: number }[] } };
+    const report = (await validateBytes(bytes)) as {
+      issues: { numErrors: number; messages: { code: string; severity: number }[] };
+    };
     expect(report.issues.messages.filter((m) => m.severity === 0)).toEqual([]);
   });
   test("reads from an unaligned place too", () => {
@@ -77,7 +91,8 @@ describe("the package", () => {
   });
   test("damage is found, wherever it is", () => {
     expect(() => decodePackage(new Uint8Array(10))).toThrow(PackageError);
-    for (const cut of [30, 200, bytes.length - 64]) expect(() => decodePackage(bytes.slice(0, cut))).toThrow(PackageError);
+    for (const cut of [30, 200, bytes.length - 64])
+      expect(() => decodePackage(bytes.slice(0, cut))).toThrow(PackageError);
     const text = new TextDecoder("latin1").decode(bytes);
     const broken = text.replace(/"positions":\[\d+,/, '"positions":[9999999,');
     expect(broken).not.toBe(text);

@@ -27,7 +27,10 @@ export const AssemblyNodeSchema = z.object({
   home: z.array(finite).length(16),
   /** Index into `geometries`; -1 for none. */
   geometry: z.int().min(-1),
-  /** Colour of this occurrence from CAD, linear RGB and opacity in 0..1, or null where its faces carry their own or none is given. */
+  /**
+   * Colour of this occurrence from CAD, linear RGB and opacity in 0..1, or null where its faces carry their own or
+   * none is given.
+   */
   color: z.tuple([finite, finite, finite, finite]).nullable(),
 });
 export type AssemblyNode = z.infer<typeof AssemblyNodeSchema>;

@@ -62,7 +62,10 @@ export function flattenTree(roots: RawNode[], warnings: string[]): AssemblyNode[
     }
   };
   walk(roots, -1, "");
-  if (shortened > 0) warnings.push(`${shortened} name${shortened === 1 ? " was" : "s were"} longer than ${NAME_MAX} characters and shortened.`);
+  if (shortened > 0)
+    warnings.push(
+      `${shortened} name${shortened === 1 ? " was" : "s were"} longer than ${NAME_MAX} characters and shortened.`,
+    );
   return nodes;
 }
 

@@ -20,7 +20,9 @@ describe("finding parts", () => {
     const size = partSize(index, 2);
     expect(size).toBeGreaterThan(0);
     const parts = nodes.flatMap((n, i) => (n.geometry >= 0 ? [i] : []));
-    expect(findParts(index, prepared, { ...NO_FILTER, minMm: size, maxMm: size })).toEqual(parts.filter((i) => partSize(index, i) === size));
+    expect(findParts(index, prepared, { ...NO_FILTER, minMm: size, maxMm: size })).toEqual(
+      parts.filter((i) => partSize(index, i) === size),
+    );
     expect(findParts(index, prepared, { ...NO_FILTER, maxMm: size / 2 })).toEqual([]);
   });
   test("by state", () => {
@@ -30,12 +32,17 @@ describe("finding parts", () => {
   });
   test("by likeness: shape, size, owner, finish", () => {
     const first = nodes.findIndex((n) => n.geometry >= 0);
-    for (const by of ["shape", "size"] as const) expect(similarParts(index, prepared, [first], by)).toEqual(nodes.flatMap((n, i) => (n.geometry >= 0 ? [i] : [])));
+    for (const by of ["shape", "size"] as const)
+      expect(similarParts(index, prepared, [first], by)).toEqual(nodes.flatMap((n, i) => (n.geometry >= 0 ? [i] : [])));
     const owned = similarParts(index, prepared, [first], "owner");
     expect(owned.every((i) => nodes[i]?.parent === nodes[first]?.parent)).toBe(true);
     const painted = {
       ...prepared,
-      nodes: { [nodes[first]?.key as string]: { finish: { color: "#123456", roughness: 1, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 } } },
+      nodes: {
+        [nodes[first]?.key as string]: {
+          finish: { color: "#123456", roughness: 1, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 },
+        },
+      },
     };
     expect(similarParts(index, painted, [first], "finish")).toEqual([first]);
   });

@@ -3,7 +3,9 @@ import type { AssemblyIndex } from "./assembly";
 
 /** What parts are looked for by; what is left out does not matter. */
 export interface PartFilter {
-  /** Words that the name must all contain, in any order; case does not matter. Commas part alternatives: "bolt, nut". */
+  /**
+   * Words that the name must all contain, in any order; case does not matter. Commas part alternatives: "bolt, nut".
+   */
   text: string;
   /** Largest extent of the part itself at home, mm: at least and at most. */
   minMm: number | null;
@@ -32,7 +34,9 @@ export function findParts(index: AssemblyIndex, preparation: Preparation, filter
     .map((part) => part.split(/\s+/).filter(Boolean))
     .filter((words) => words.length > 0);
   const grouped = new Set(Object.values(preparation.groups).flatMap((g) => g.members));
-  const jointed = new Set(Object.values(preparation.joints).flatMap((j) => (j.target.type === "node" ? [j.target.key] : [])));
+  const jointed = new Set(
+    Object.values(preparation.joints).flatMap((j) => (j.target.type === "node" ? [j.target.key] : [])),
+  );
   const out: number[] = [];
   index.assembly.nodes.forEach((node, i) => {
     const entry = preparation.nodes[node.key];
@@ -68,11 +72,18 @@ const SIZE_TOLERANCE = 0.1;
  * Parts that are like any of the given ones: the same shared shape, a like size, the same finish (own, else the CAD
  * colour), or in the same sub-assembly. The given ones are among them.
  */
-export function similarParts(index: AssemblyIndex, preparation: Preparation, given: readonly number[], by: Likeness): number[] {
+export function similarParts(
+  index: AssemblyIndex,
+  preparation: Preparation,
+  given: readonly number[],
+  by: Likeness,
+): number[] {
   const { nodes } = index.assembly;
   const finish = (i: number) => {
     const node = nodes[i];
-    return JSON.stringify(preparation.nodes[node?.key ?? ""]?.finish ?? node?.color?.map((v) => Math.round(v * 1000)) ?? null);
+    return JSON.stringify(
+      preparation.nodes[node?.key ?? ""]?.finish ?? node?.color?.map((v) => Math.round(v * 1000)) ?? null,
+    );
   };
   const parts = nodes.flatMap((n, i) => (n.geometry >= 0 ? [i] : []));
   const chosen = new Set(given);

@@ -23,8 +23,18 @@ export function settingsKey(s: ImportSettings): string {
   return `${s.quality}${s.unit ? ` ${s.unit}` : ""}${s.up ? ` up-${s.up}` : ""}`;
 }
 
-export const UNIT_NAMES: Readonly<Record<SourceUnit, string>> = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches", ft: "feet" };
-export const QUALITY_NAMES: Readonly<Record<MeshQuality, string>> = { coarse: "Coarse", normal: "Normal", fine: "Fine" };
+export const UNIT_NAMES: Readonly<Record<SourceUnit, string>> = {
+  mm: "millimetres",
+  cm: "centimetres",
+  m: "metres",
+  in: "inches",
+  ft: "feet",
+};
+export const QUALITY_NAMES: Readonly<Record<MeshQuality, string>> = {
+  coarse: "Coarse",
+  normal: "Normal",
+  fine: "Fine",
+};
 
 /** Settings as the query of an upload. */
 export function settingsQuery(s: ImportSettings): string {

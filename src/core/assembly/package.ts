@@ -54,7 +54,12 @@ export function encodePackage(pkg: AssemblyPackage): Uint8Array {
   const bin = new Uint8Array(Math.ceil(offset / 8) * 8);
   const views: object[] = [];
   const accessors: object[] = [];
-  const add = ([byteOffset, count]: [number, number], kind: "VEC3" | "SCALAR", integer: boolean, range?: object): number => {
+  const add = (
+    [byteOffset, count]: [number, number],
+    kind: "VEC3" | "SCALAR",
+    integer: boolean,
+    range?: object,
+  ): number => {
     views.push({ buffer: 0, byteOffset, byteLength: count * 4, target: integer ? 34963 : 34962 });
     accessors.push({
       bufferView: views.length - 1,
@@ -89,19 +94,32 @@ export function encodePackage(pkg: AssemblyPackage): Uint8Array {
     meshes.push({ name: g.id, primitives });
   });
   const { assembly } = pkg;
-  const nodes = assembly.nodes.map((node) => ({ name: node.name, matrix: node.home, mesh: meshIndex.get(node.geometry), children: [] as number[] }));
+  const nodes = assembly.nodes.map((node) => ({
+    name: node.name,
+    matrix: node.home,
+    mesh: meshIndex.get(node.geometry),
+    children: [] as number[],
+  }));
   const roots: number[] = [];
   assembly.nodes.forEach((node, i) => {
     (nodes[node.parent]?.children ?? roots).push(i);
   });
   const k = 0.001;
-  const toMetres = assembly.up === "z" ? [k, 0, 0, 0, 0, 0, -k, 0, 0, k, 0, 0, 0, 0, 0, 1] : [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, 0, 0, 0, 1];
+  const toMetres =
+    assembly.up === "z"
+      ? [k, 0, 0, 0, 0, 0, -k, 0, 0, k, 0, 0, 0, 0, 0, 1]
+      : [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, 0, 0, 0, 1];
   const json = {
     asset: { version: "2.0", generator: "Plextan" },
     scene: 0,
     scenes: [{ nodes: [nodes.length] }],
     nodes: [
-      ...nodes.map((n) => ({ name: n.name, matrix: n.matrix, ...(n.mesh === undefined ? {} : { mesh: n.mesh }), ...(n.children.length ? { children: n.children } : {}) })),
+      ...nodes.map((n) => ({
+        name: n.name,
+        matrix: n.matrix,
+        ...(n.mesh === undefined ? {} : { mesh: n.mesh }),
+        ...(n.children.length ? { children: n.children } : {}),
+      })),
       { name: assembly.name, matrix: toMetres, children: roots },
     ],
     ...(meshes.length ? { meshes, accessors, bufferViews: views, buffers: [{ byteLength: bin.byteLength }] } : {}),
@@ -163,8 +181,10 @@ function describe(bytes: Uint8Array): { assembly: Assembly; meshes: MeshEntry[];
   const ours = json.extras?.plextan;
   if (!ours) throw new PackageError("This GLB is not a Plextan package.");
   const parsed = AssemblySchema.safeParse(ours.assembly);
-  if (!parsed.success) throw new PackageError(`The package's assembly is not valid: ${parsed.error.issues[0]?.message ?? "unknown"}.`);
-  if (!Array.isArray(ours.meshes) || parsed.data.geometries.length !== ours.meshes.length) throw new PackageError("The package's geometry list does not fit its meshes.");
+  if (!parsed.success)
+    throw new PackageError(`The package's assembly is not valid: ${parsed.error.issues[0]?.message ?? "unknown"}.`);
+  if (!Array.isArray(ours.meshes) || parsed.data.geometries.length !== ours.meshes.length)
+    throw new PackageError("The package's geometry list does not fit its meshes.");
   return { assembly: parsed.data, meshes: ours.meshes, jsonLength };
 }
 
@@ -177,12 +197,21 @@ export function decodePackage(bytes: Uint8Array): AssemblyPackage {
   indexAssembly(assembly);
   const base = bytes.byteOffset + 28 + jsonLength;
   const limit = bytes.length - 28 - jsonLength;
-  const slice = <T>(make: new (b: ArrayBufferLike, o: number, n: number) => T, [at, count]: [number, number], size: number): T => {
-    if (!(at >= 0 && count >= 0 && at + count * size <= Math.max(0, limit))) throw new PackageError("The package points outside its data.");
+  const slice = <T>(
+    make: new (b: ArrayBufferLike, o: number, n: number) => T,
+    [at, count]: [number, number],
+    size: number,
+  ): T => {
+    if (!(at >= 0 && count >= 0 && at + count * size <= Math.max(0, limit)))
+      throw new PackageError("The package points outside its data.");
     if (count === 0) return new make(new ArrayBuffer(0), 0, 0);
     if ((base + at) % size === 0) return new make(bytes.buffer, base + at, count);
     // Copied by the constructor: a Node Buffer's own slice would share memory.
-    return new make(new Uint8Array(bytes.subarray(base + at - bytes.byteOffset, base + at - bytes.byteOffset + count * size)).buffer, 0, count);
+    return new make(
+      new Uint8Array(bytes.subarray(base + at - bytes.byteOffset, base + at - bytes.byteOffset + count * size)).buffer,
+      0,
+      count,
+    );
   };
   const geometries = meshes.map((m, i): Geometry => {
     const bounds = assembly.geometries[i]?.bounds;

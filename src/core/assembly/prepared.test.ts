@@ -10,7 +10,8 @@ import { indexAssembly } from "./assembly";
 import { copyKey, preparedAssembly, sameAssembly } from "./prepared";
 
 const assembly = smallAssembly();
-const run = (p: ReturnType<typeof preparation>, c: Parameters<typeof runCommand<ReturnType<typeof preparation>>>[1]) => runCommand(p, c).document;
+const run = (p: ReturnType<typeof preparation>, c: Parameters<typeof runCommand<ReturnType<typeof preparation>>>[1]) =>
+  runCommand(p, c).document;
 const shift = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
 
 describe("the assembly as prepared", () => {
@@ -21,10 +22,21 @@ describe("the assembly as prepared", () => {
     const p = run(preparation(), addCopy("fresh", "root/arm", "Fresh arm"));
     const made = preparedAssembly(assembly, p);
     const at = "root/arm~copy-fresh";
-    expect(made.nodes.map((n) => n.key)).toEqual(["root", "root/arm", "root/arm/a", "root/arm/b", at, `${at}/a`, `${at}/b`, "root/base"]);
+    expect(made.nodes.map((n) => n.key)).toEqual([
+      "root",
+      "root/arm",
+      "root/arm/a",
+      "root/arm/b",
+      at,
+      `${at}/a`,
+      `${at}/b`,
+      "root/base",
+    ]);
     const index = indexAssembly(made);
     const [a, b] = [index.indexOf.get("root/arm/a") as number, index.indexOf.get(`${at}/a`) as number];
-    expect(Array.from(index.homeWorld.subarray(16 * b, 16 * b + 16))).toEqual(Array.from(index.homeWorld.subarray(16 * a, 16 * a + 16)));
+    expect(Array.from(index.homeWorld.subarray(16 * b, 16 * b + 16))).toEqual(
+      Array.from(index.homeWorld.subarray(16 * a, 16 * a + 16)),
+    );
     const s = sequenceOf([{ [at]: [key("v", 1, 0, { visible: 1 })] }]);
     const program = compile(index, p, s);
     const out = createPose(program);
@@ -39,7 +51,17 @@ describe("the assembly as prepared", () => {
     }
   });
   test("a copy takes the finish along, and leaves nothing behind when it goes", () => {
-    const painted = run(preparation(), setFinish(["root/arm/a"], { color: "#112233", roughness: 0.4, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 }));
+    const painted = run(
+      preparation(),
+      setFinish(["root/arm/a"], {
+        color: "#112233",
+        roughness: 0.4,
+        metalness: 0,
+        opacity: 1,
+        emissive: "#000000",
+        glow: 0,
+      }),
+    );
     const p = run(painted, addCopy("fresh", "root/arm", "Fresh arm"));
     expect(p.nodes["root/arm~copy-fresh/a"]?.finish?.color).toBe("#112233");
     expect(run(p, removeCopy("fresh"))).toEqual(painted);
@@ -51,7 +73,9 @@ describe("the assembly as prepared", () => {
     expect(Object.keys(p.copies)).toEqual(["fresh"]);
   });
   test("moving a home moves every arrival by the same offset, and back again bit for bit", () => {
-    const s = sequenceOf([{ "root/arm": [key("a", 1, 1, { "slide.x": 30 }), key("b", 2, 1, { "turn.z": 0, "slide.y": 12 })] }]);
+    const s = sequenceOf([
+      { "root/arm": [key("a", 1, 1, { "slide.x": 30 }), key("b", 2, 1, { "turn.z": 0, "slide.y": 12 })] },
+    ]);
     const p = run(preparation(), setHome("root/arm", shift(5, -2, 9)));
     const [i0, i1] = [indexAssembly(assembly), indexAssembly(preparedAssembly(assembly, p))];
     const [a, b] = [compile(i0, preparation(), s), compile(i1, p, s)];
@@ -60,7 +84,9 @@ describe("the assembly as prepared", () => {
     for (let t = 0; t <= a.steps.length; t += seconds(0.25)) {
       pose(a, t, pa);
       pose(b, t, pb);
-      expect([12, 13, 14].map((k) => Math.round((nth(pb.world, n + k) - nth(pa.world, n + k)) * 1e9) / 1e9)).toEqual([5, -2, 9]);
+      expect([12, 13, 14].map((k) => Math.round((nth(pb.world, n + k) - nth(pa.world, n + k)) * 1e9) / 1e9)).toEqual([
+        5, -2, 9,
+      ]);
     }
     expect(preparedAssembly(assembly, run(p, setHome("root/arm", null)))).toBe(assembly);
   });

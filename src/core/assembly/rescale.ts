@@ -10,7 +10,10 @@ const LENGTHS = [3, 4, 5, 9];
 export function rescale(pkg: AssemblyPackage, factor: number): AssemblyPackage {
   if (factor === 1) return pkg;
   const grow = (a: Float32Array) => Float32Array.from(a, (v) => v * factor);
-  const box = (b: Bounds): Bounds => ({ min: b.min.map((v) => v * factor) as Bounds["min"], max: b.max.map((v) => v * factor) as Bounds["max"] });
+  const box = (b: Bounds): Bounds => ({
+    min: b.min.map((v) => v * factor) as Bounds["min"],
+    max: b.max.map((v) => v * factor) as Bounds["max"],
+  });
   const geometries = pkg.geometries.map((g): Geometry => {
     const faces = g.faces.slice();
     for (let f = 0; f < faces.length; f += FACE_STRIDE) {

@@ -1,5 +1,6 @@
 /**
- * The files that assemblies come in. A new format is a row here and its reader in `src/formats`; names, limits, what may
+ * The files that assemblies come in. A new format is a row here and its reader in `src/formats`; names, limits, what
+ * may
  * be chosen and what is asked for when it comes in follow from this.
  */
 const FORMATS = {
@@ -41,4 +42,6 @@ export function formatByName(fileName: string): ModelFormat | null {
 export const mayBeModel = (fileName: string): boolean => formatByName(fileName) !== null || /\.zip$/i.test(fileName);
 
 /** What a choice of files offers. */
-export const CHOOSABLE = [...MODEL_FORMATS.flatMap((f) => SOURCE_FORMATS[f].extensions), "zip", ...BESIDE].map((e) => `.${e}`).join(",");
+export const CHOOSABLE = [...MODEL_FORMATS.flatMap((f) => SOURCE_FORMATS[f].extensions), "zip", ...BESIDE]
+  .map((e) => `.${e}`)
+  .join(",");

@@ -2,7 +2,15 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import { angleOfView, cameraMatrix, fitBox, nearestTurn, threeQuarterView, type Up, verticalAngleOfView } from "./camera";
+import {
+  angleOfView,
+  cameraMatrix,
+  fitBox,
+  nearestTurn,
+  threeQuarterView,
+  type Up,
+  verticalAngleOfView,
+} from "./camera";
 
 const at = (azimuth: number, elevation: number, up: Up, roll = 0) => {
   const m = new Array<number>(16).fill(0);
@@ -43,7 +51,10 @@ describe("where a camera stands", () => {
             [b, b, 1],
           ] as const)
             expect(dot(p, q)).toBeCloseTo(v, 9);
-          expect(dot([r[1] * u[2] - r[2] * u[1], r[2] * u[0] - r[0] * u[2], r[0] * u[1] - r[1] * u[0]], b)).toBeCloseTo(1, 9);
+          expect(dot([r[1] * u[2] - r[2] * u[1], r[2] * u[0] - r[0] * u[2], r[0] * u[1] - r[1] * u[0]], b)).toBeCloseTo(
+            1,
+            9,
+          );
           m.slice(12, 15).forEach((v, k) => {
             expect(v).toBeCloseTo(10 * nth(b, k), 9);
           });
@@ -55,26 +66,41 @@ describe("where a camera stands", () => {
 
 describe("fitting", () => {
   test("every corner is inside the picture, and one touches the margin", () => {
-    const corner = fc.tuple(fc.double({ min: -500, max: 500, noNaN: true }), fc.double({ min: -500, max: 500, noNaN: true }), fc.double({ min: -500, max: 500, noNaN: true }));
+    const corner = fc.tuple(
+      fc.double({ min: -500, max: 500, noNaN: true }),
+      fc.double({ min: -500, max: 500, noNaN: true }),
+      fc.double({ min: -500, max: 500, noNaN: true }),
+    );
     fc.assert(
-      fc.property(corner, corner, fc.integer({ min: -180, max: 180 }), fc.integer({ min: -80, max: 80 }), fc.double({ min: 0.4, max: 3, noNaN: true }), (p, q, az, el, aspect) => {
-        const min = p.map((v, k) => Math.min(v, nth(q, k)));
-        const max = p.map((v, k) => Math.max(v, nth(q, k)) + 1);
-        const fit = fitBox(min, max, az, el, 50, aspect, "z", 0.1);
-        const m = new Array<number>(16).fill(0);
-        cameraMatrix(m, [fit["aim.x"], fit["aim.y"], fit["aim.z"], az, el, fit.distance, 0, 50], 0, "z");
-        const tan = Math.tan((angleOfView(50) * Math.PI) / 360);
-        let widest = 0;
-        for (let i = 0; i < 8; i++) {
-          const d = [0, 1, 2].map((k) => ((i >> k) & 1 ? nth(max, k) : nth(min, k)) - nth(m, 12 + k));
-          const along = (c: number) => d.reduce((s, v, k) => s + v * nth(m, c + k), 0);
-          const depth = -along(8);
-          expect(depth).toBeGreaterThan(0);
-          widest = Math.max(widest, Math.abs(along(0)) / (depth * tan), Math.abs(along(4)) / ((depth * tan) / aspect));
-        }
-        expect(widest).toBeLessThanOrEqual(0.9 + 1e-9);
-        expect(widest).toBeGreaterThan(0.9 - 1e-6);
-      }),
+      fc.property(
+        corner,
+        corner,
+        fc.integer({ min: -180, max: 180 }),
+        fc.integer({ min: -80, max: 80 }),
+        fc.double({ min: 0.4, max: 3, noNaN: true }),
+        (p, q, az, el, aspect) => {
+          const min = p.map((v, k) => Math.min(v, nth(q, k)));
+          const max = p.map((v, k) => Math.max(v, nth(q, k)) + 1);
+          const fit = fitBox(min, max, az, el, 50, aspect, "z", 0.1);
+          const m = new Array<number>(16).fill(0);
+          cameraMatrix(m, [fit["aim.x"], fit["aim.y"], fit["aim.z"], az, el, fit.distance, 0, 50], 0, "z");
+          const tan = Math.tan((angleOfView(50) * Math.PI) / 360);
+          let widest = 0;
+          for (let i = 0; i < 8; i++) {
+            const d = [0, 1, 2].map((k) => ((i >> k) & 1 ? nth(max, k) : nth(min, k)) - nth(m, 12 + k));
+            const along = (c: number) => d.reduce((s, v, k) => s + v * nth(m, c + k), 0);
+            const depth = -along(8);
+            expect(depth).toBeGreaterThan(0);
+            widest = Math.max(
+              widest,
+              Math.abs(along(0)) / (depth * tan),
+              Math.abs(along(4)) / ((depth * tan) / aspect),
+            );
+          }
+          expect(widest).toBeLessThanOrEqual(0.9 + 1e-9);
+          expect(widest).toBeGreaterThan(0.9 - 1e-6);
+        },
+      ),
     );
   });
   test("focal length and angle of view", () => {

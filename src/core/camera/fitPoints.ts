@@ -49,7 +49,11 @@ export class PointFit {
     if (this.count === 0) return null;
     const cx = (this.right - this.left) / 2;
     const cy = (this.top - this.bottom) / 2;
-    const cz = Math.max((this.right + this.left) / (2 * this.tx), (this.top + this.bottom) / (2 * this.ty), this.near + 0.5);
+    const cz = Math.max(
+      (this.right + this.left) / (2 * this.tx),
+      (this.top + this.bottom) / (2 * this.ty),
+      this.near + 0.5,
+    );
     const middle = (this.near + this.far) / 2;
     const m = this.m;
     const at = (k: number) => cx * nth(m, k) + cy * nth(m, 4 + k) + middle * nth(m, 8 + k);

@@ -31,7 +31,9 @@ export function hullPoints(positions: ArrayLike<number>): Float64Array {
     const size = points.reduce((m, p) => Math.max(m, Math.abs(p.x), Math.abs(p.y), Math.abs(p.z)), 1);
     // A sample of the points is tried against all faces: a hull that went wrong leaves many of them out.
     const every = Math.ceil(points.length / TRIED);
-    const whole = corners.size >= 4 && points.every((p, i) => i % every > 0 || hull.faces.every((f) => f.normal.dot(p) - f.constant <= 1e-6 * size));
+    const whole =
+      corners.size >= 4 &&
+      points.every((p, i) => i % every > 0 || hull.faces.every((f) => f.normal.dot(p) - f.constant <= 1e-6 * size));
     if (whole) return Float64Array.from([...corners].flatMap((p) => [p.x, p.y, p.z]));
   } catch {
     // A set that the method cannot start on, all points in one plane for instance, keeps them all.

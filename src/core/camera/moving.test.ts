@@ -1,12 +1,28 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { CAMERA, cubePackage, key, preparation, seconds, sequenceOf, smallAssembly, smallIndex } from "../../../tests/support/assembly";
+import {
+  CAMERA,
+  cubePackage,
+  key,
+  preparation,
+  seconds,
+  sequenceOf,
+  smallAssembly,
+  smallIndex,
+} from "../../../tests/support/assembly";
 import { indexAssembly } from "../assembly/assembly";
 import { abruptPlaces } from "../checks/abrupt";
 import { Cover, coversOf } from "../checks/cover";
 import { actingNodes, checkFraming } from "../checks/framing";
 import type { Sequence } from "../document/sequence";
-import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews, smoothCamera } from "../edit/cameraCommands";
+import {
+  addCamera,
+  beginWithCamera,
+  removeCamera,
+  renameCamera,
+  shiftViews,
+  smoothCamera,
+} from "../edit/cameraCommands";
 import { runCommand } from "../edit/history";
 import { addMove, makeMove } from "../edit/moveCommands";
 import { invertedAffine, transformPoint } from "../math/mat4";
@@ -43,7 +59,10 @@ describe("abrupt places", () => {
   });
   test("are the same wherever the world has its origin", () => {
     const at = (x: number) => {
-      const s = camera([key("a", 1, 1, { "aim.x": x + 40, distance: 900, azimuth: 60 }, STEADY), key("b", 2, 1, { distance: 300 }, STEADY)]);
+      const s = camera([
+        key("a", 1, 1, { "aim.x": x + 40, distance: 900, azimuth: 60 }, STEADY),
+        key("b", 2, 1, { distance: 300 }, STEADY),
+      ]);
       (s.cameras.main as Sequence["cameras"][string]).home = { ...CAMERA, "aim.x": x };
       return abruptPlaces(compiled(s));
     };
@@ -57,17 +76,29 @@ describe("abrupt places", () => {
     expect(abruptPlaces(compiled(camera([key("a", 1, 1, { azimuth: 60 })])))).toEqual([]);
     let s = camera([key("a", 1, 1, { azimuth: 60 })]);
     s = runCommand(s, addCamera("side", "Side", { ...CAMERA, azimuth: 200 })).document;
-    const cut = makeMove("camera-cut", { index, preparation: preparation(), targets: [], camera: "side", nodesOf: () => [], view: {} }, seconds(0.5), "Cut");
+    const cut = makeMove(
+      "camera-cut",
+      { index, preparation: preparation(), targets: [], camera: "side", nodesOf: () => [], view: {} },
+      seconds(0.5),
+      "Cut",
+    );
     s = runCommand(s, addMove("s0", { ...cut, settings: { camera: "side" } } as never)).document;
     expect(abruptPlaces(compiled(s))).toEqual([]);
   });
 });
 
 describe("smoothing", () => {
-  const values = fc.array(fc.record({ azimuth: fc.integer({ min: -90, max: 90 }), distance: fc.integer({ min: 200, max: 900 }), "aim.z": fc.integer({ min: -50, max: 50 }) }), {
-    minLength: 2,
-    maxLength: 5,
-  });
+  const values = fc.array(
+    fc.record({
+      azimuth: fc.integer({ min: -90, max: 90 }),
+      distance: fc.integer({ min: 200, max: 900 }),
+      "aim.z": fc.integer({ min: -50, max: 50 }),
+    }),
+    {
+      minLength: 2,
+      maxLength: 5,
+    },
+  );
   test("goes through every arrival at its time, with no jerk left, and never beyond what it goes between", () => {
     fc.assert(
       fc.property(values, (list) => {
@@ -95,8 +126,16 @@ describe("smoothing", () => {
   });
   test("a stand worth its name stays still; ready-made moves become part of the run", () => {
     const s = camera([key("a", 0.5, 0.5, { azimuth: 60 }, STEADY), key("b", 1.5, 0.5, { azimuth: 90 }, STEADY)]);
-    const orbit = makeMove("camera-orbit", { index, preparation: preparation(), targets: [], camera: "main", nodesOf: () => [], view: {} }, seconds(1.5), "Orbit");
-    const both = runCommand(s, addMove("s0", { ...orbit, length: seconds(1), settings: { ...orbit.settings, degrees: 40 } } as never)).document;
+    const orbit = makeMove(
+      "camera-orbit",
+      { index, preparation: preparation(), targets: [], camera: "main", nodesOf: () => [], view: {} },
+      seconds(1.5),
+      "Orbit",
+    );
+    const both = runCommand(
+      s,
+      addMove("s0", { ...orbit, length: seconds(1), settings: { ...orbit.settings, degrees: 40 } } as never),
+    ).document;
     const smooth = runCommand(both, smoothCamera(compiled(both), "s0", "main")).document;
     for (const t of [0.5, 0.7, 1]) expect(azimuthAt(smooth, t)).toBeCloseTo(60, 9);
     expect(azimuthAt(smooth, 1.5)).toBeCloseTo(90, 9);
@@ -141,7 +180,9 @@ describe("cameras", () => {
     for (let t = 0; t < p.steps.length; t += TICKS_PER_SECOND / 4) {
       pose(p, t, a);
       pose(q, t, b);
-      expect([0, 1, 2].map((k) => nth(b.camera, k) - nth(a.camera, k)).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([5, 0, -2]);
+      expect([0, 1, 2].map((k) => nth(b.camera, k) - nth(a.camera, k)).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([
+        5, 0, -2,
+      ]);
     }
   });
 });
@@ -177,7 +218,9 @@ describe("framing", () => {
     expect(told[1]).toMatchObject({ acting: [], outside: [], least: 0 });
   });
   test("sizes grow as the camera comes nearer", () => {
-    const s = sequenceOf([{ [A]: [key("k", 1, 1, { "turn.z": 90 }, STEADY)], camera: [key("c", 2, 2, { distance: 250 }, STEADY)] }]);
+    const s = sequenceOf([
+      { [A]: [key("k", 1, 1, { "turn.z": 90 }, STEADY)], camera: [key("c", 2, 2, { distance: 250 }, STEADY)] },
+    ]);
     const [told] = framing(s);
     expect((told?.most ?? 0) / (told?.least ?? 1)).toBeGreaterThan(1.7);
   });
@@ -189,8 +232,18 @@ describe("framing", () => {
     // The base grows and stands between.
     const base = "root/base";
     const hiding = sequenceOf([{ [A]: [key("k", 1, 1, { "turn.z": 45 }, STEADY)] }]);
-    (hiding.cameras.main as { home: typeof CAMERA }).home = { ...CAMERA, azimuth: 0, elevation: 0, "aim.x": 100, "aim.y": 20, "aim.z": 0, distance: 200 };
-    const moved = assembly.nodes.map((n) => (n.key === base ? { ...n, home: [8, 0, 0, 0, 0, 8, 0, 0, 0, 0, 8, 0, 100, -70, 0, 1] } : n));
+    (hiding.cameras.main as { home: typeof CAMERA }).home = {
+      ...CAMERA,
+      azimuth: 0,
+      elevation: 0,
+      "aim.x": 100,
+      "aim.y": 20,
+      "aim.z": 0,
+      distance: 200,
+    };
+    const moved = assembly.nodes.map((n) =>
+      n.key === base ? { ...n, home: [8, 0, 0, 0, 0, 8, 0, 0, 0, 0, 8, 0, 100, -70, 0, 1] } : n,
+    );
     const blocked = compile(indexAssembly({ ...assembly, nodes: moved }), preparation(), hiding);
     const wall = new Cover(blocked, geometries, () => false);
     const [told] = checkFraming(blocked, geometries, { cast: (...a) => wall.first(...a) });
@@ -235,20 +288,38 @@ describe("framing", () => {
   });
   test("what stands before a part is found, what does not and what is looked through is not", () => {
     const s = sequenceOf([{}]);
-    (s.cameras.main as { home: typeof CAMERA }).home = { ...CAMERA, azimuth: 0, elevation: 0, "aim.x": 100, "aim.y": 20, "aim.z": 0, distance: 200 };
-    const moved = assembly.nodes.map((n) => (n.key === "root/base" ? { ...n, home: [8, 0, 0, 0, 0, 8, 0, 0, 0, 0, 8, 0, 100, -70, 0, 1] } : n));
+    (s.cameras.main as { home: typeof CAMERA }).home = {
+      ...CAMERA,
+      azimuth: 0,
+      elevation: 0,
+      "aim.x": 100,
+      "aim.y": 20,
+      "aim.z": 0,
+      distance: 200,
+    };
+    const moved = assembly.nodes.map((n) =>
+      n.key === "root/base" ? { ...n, home: [8, 0, 0, 0, 0, 8, 0, 0, 0, 0, 8, 0, 100, -70, 0, 1] } : n,
+    );
     const blocked = compile(indexAssembly({ ...assembly, nodes: moved }), preparation(), s);
     const covers = (program: typeof blocked, through: boolean) =>
-      coversOf(new Cover(program, geometries, () => through), program, geometries, [program.index.indexOf.get(A) as number], 0, seconds(1)).map(
-        (n) => program.index.assembly.nodes[n]?.key,
-      );
+      coversOf(
+        new Cover(program, geometries, () => through),
+        program,
+        geometries,
+        [program.index.indexOf.get(A) as number],
+        0,
+        seconds(1),
+      ).map((n) => program.index.assembly.nodes[n]?.key);
     expect(covers(blocked, false)).toContain("root/base");
     expect(covers(blocked, true)).toEqual([]);
     expect(covers(compile(idx, preparation(), s), false)).not.toContain("root/base");
   });
   test("what a group or sub-assembly moves acts with all below it", () => {
     const s = sequenceOf([{ "root/arm": [key("k", 1, 1, { "slide.x": 4 })] }]);
-    expect(actingNodes(compile(idx, preparation(), s), "s0").map((n) => assembly.nodes[n]?.key)).toEqual(["root/arm/a", "root/arm/b"]);
+    expect(actingNodes(compile(idx, preparation(), s), "s0").map((n) => assembly.nodes[n]?.key)).toEqual([
+      "root/arm/a",
+      "root/arm/b",
+    ]);
   });
 });
 
@@ -256,7 +327,14 @@ describe("hulls", () => {
   test("keep the outermost points in every direction, and are fewer", () => {
     fc.assert(
       fc.property(
-        fc.array(fc.tuple(fc.integer({ min: -99, max: 99 }), fc.integer({ min: -99, max: 99 }), fc.integer({ min: -99, max: 99 })), { minLength: 1, maxLength: 300 }),
+        fc.array(
+          fc.tuple(
+            fc.integer({ min: -99, max: 99 }),
+            fc.integer({ min: -99, max: 99 }),
+            fc.integer({ min: -99, max: 99 }),
+          ),
+          { minLength: 1, maxLength: 300 },
+        ),
         (points) => {
           const hull = hullPoints(points.flat());
           for (const d of [
@@ -278,7 +356,11 @@ describe("hulls", () => {
         },
       ),
     );
-    const ball = Array.from({ length: 2000 }, (_, i) => [Math.sin(i) * (i % 7), Math.cos(i * 1.3) * (i % 7), Math.sin(i * 0.7) * (i % 7)]).flat();
+    const ball = Array.from({ length: 2000 }, (_, i) => [
+      Math.sin(i) * (i % 7),
+      Math.cos(i * 1.3) * (i % 7),
+      Math.sin(i * 0.7) * (i % 7),
+    ]).flat();
     expect(hullPoints(ball).length).toBeLessThan(ball.length / 2);
   });
 });

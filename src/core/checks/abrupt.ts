@@ -8,7 +8,10 @@ import { TICKS_PER_SECOND } from "../time/time";
 export interface AbruptPlace {
   /** Time in the sequence, ticks. */
   ticks: number;
-  /** Change of motion, degrees a second of what is seen: of the standpoint as seen from the aim, the view's direction, the tilt and the angle of view together. */
+  /**
+   * Change of motion, degrees a second of what is seen: of the standpoint as seen from the aim, the view's direction,
+   * the tilt and the angle of view together.
+   */
   jump: number;
   /** Motion just before and just after, in the same measure. */
   before: number;
@@ -50,7 +53,8 @@ export function abruptPlaces(program: Program, options: Partial<AbruptOptions> =
   for (const ticks of moments) {
     if (ticks < STEP || ticks > program.steps.length - STEP) continue;
     const camera = reading(program, ticks, at, p1);
-    if (reading(program, ticks - STEP, at, p0) !== camera || reading(program, ticks + STEP, at, p2) !== camera) continue;
+    if (reading(program, ticks - STEP, at, p0) !== camera || reading(program, ticks + STEP, at, p2) !== camera)
+      continue;
     // The standpoint over its distance: the same scale for all three readings, so that it does not matter where the
     // world has its origin.
     const distance = Math.max(1, nth(p1, DISTANCE));

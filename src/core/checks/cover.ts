@@ -8,7 +8,8 @@ import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
 
 /**
- * Finds what a line of sight meets: bounding spheres first, then a bounding-volume hierarchy of each geometry. Parts one
+ * Finds what a line of sight meets: bounding spheres first, then a bounding-volume hierarchy of each geometry. Parts
+ * one
  * can look through are given by `seeThrough`, those that are not seen at the moment are left out too.
  */
 export class Cover {
@@ -43,7 +44,13 @@ export class Cover {
   }
 
   /** Tells every node between two points (world mm), but those that `but` says, with how far it is from the first. */
-  each(at: Pose, from: readonly number[], to: readonly number[], but: (node: number) => boolean, tell: (node: number, away: number) => void): void {
+  each(
+    at: Pose,
+    from: readonly number[],
+    to: readonly number[],
+    but: (node: number) => boolean,
+    tell: (node: number, away: number) => void,
+  ): void {
     const { nodes } = this.program.index.assembly;
     this.ray.origin.fromArray(from as number[]);
     this.ray.direction.fromArray(to as number[]).sub(this.ray.origin);
@@ -53,7 +60,15 @@ export class Cover {
     this.ray.direction.normalize();
     for (let n = 0; n < nodes.length; n++) {
       const geometry = nodes[n]?.geometry ?? -1;
-      if (geometry < 0 || but(n) || this.program.hidden[n] || !at.visible[n] || nth(at.opacity, n) < 0.6 || this.seeThrough(n)) continue;
+      if (
+        geometry < 0 ||
+        but(n) ||
+        this.program.hidden[n] ||
+        !at.visible[n] ||
+        nth(at.opacity, n) < 0.6 ||
+        this.seeThrough(n)
+      )
+        continue;
       if (!this.near(at, n, geometry, far)) continue;
       this.m.fromArray(at.world, 16 * n).invert();
       this.local.copy(this.ray).applyMatrix4(this.m);
@@ -81,7 +96,8 @@ export class Cover {
       along += c * direction.getComponent(r);
       away2 += c * c;
     }
-    for (let k = 0; k < 12; k += 4) scale2 = Math.max(scale2, nth(w, o + k) ** 2 + nth(w, o + k + 1) ** 2 + nth(w, o + k + 2) ** 2);
+    for (let k = 0; k < 12; k += 4)
+      scale2 = Math.max(scale2, nth(w, o + k) ** 2 + nth(w, o + k + 1) ** 2 + nth(w, o + k + 2) ** 2);
     const radius2 = (scale2 * ((max[0] - min[0]) ** 2 + (max[1] - min[1]) ** 2 + (max[2] - min[2]) ** 2)) / 4;
     const nearest = Math.max(0, Math.min(far, along));
     return away2 - 2 * along * nearest + nearest * nearest <= radius2 * 1.0001;
@@ -113,7 +129,14 @@ const LEAST = 0.08;
  * The parts that stand between the live camera and nodes during a span of time (ticks of the sequence), those that
  * cover most first.
  */
-export function coversOf(cover: Cover, program: Program, geometries: readonly Geometry[], nodes: readonly number[], t0: number, t1: number): number[] {
+export function coversOf(
+  cover: Cover,
+  program: Program,
+  geometries: readonly Geometry[],
+  nodes: readonly number[],
+  t0: number,
+  t1: number,
+): number[] {
   const { index } = program;
   const own = new Set<number>();
   for (const root of nodes) for (let n = root; n < nth(index.end, root); n++) own.add(n);

@@ -13,7 +13,9 @@ export interface OutsideSpan {
   /** First and last frame's time, ticks of the sequence. */
   t0: number;
   t1: number;
-  /** How far out at the worst frame: 1 is the picture's edge, 2 a half picture beyond it; infinite behind the camera. */
+  /**
+   * How far out at the worst frame: 1 is the picture's edge, 2 a half picture beyond it; infinite behind the camera.
+   */
   worst: number;
   /** Nodes that leave the picture in it. */
   nodes: number[];
@@ -34,7 +36,9 @@ export interface StepFraming {
   /** Nodes that act in the step. */
   acting: number[];
   outside: OutsideSpan[];
-  /** Smallest and largest share of the picture's width or height, whichever is more, that what acts takes in the step. */
+  /**
+   * Smallest and largest share of the picture's width or height, whichever is more, that what acts takes in the step.
+   */
   least: number;
   most: number;
   covered: Covered[];
@@ -58,7 +62,11 @@ const MOST_SAMPLES = 24;
  * for the corners of each part's convex hull, with parts and camera as they stand at each frame; parts that cannot be
  * seen at a frame do not count in it.
  */
-export function checkFraming(program: Program, geometries: readonly Geometry[], options: FramingOptions = {}): StepFraming[] {
+export function checkFraming(
+  program: Program,
+  geometries: readonly Geometry[],
+  options: FramingOptions = {},
+): StepFraming[] {
   const { index, sequence, steps } = program;
   const aspect = sequence.picture.width / sequence.picture.height;
   const hulls = new Map<number, Float64Array>();
@@ -133,14 +141,16 @@ export function actingNodes(program: Program, step: string): number[] {
     for (const target of move.kind === "attention" ? move.targets : actsOn(move, sequence)) {
       if (target.type !== "node" && target.type !== "group") continue;
       for (const root of program.nodesOf(target)) {
-        for (let n = root; n < nth(index.end, root); n++) if ((index.assembly.nodes[n]?.geometry ?? -1) >= 0 && !program.hidden[n]) out.add(n);
+        for (let n = root; n < nth(index.end, root); n++)
+          if ((index.assembly.nodes[n]?.geometry ?? -1) >= 0 && !program.hidden[n]) out.add(n);
       }
     }
   }
   return [...out].sort((a, b) => a - b);
 }
 
-const seenAt = (program: Program, at: Pose, node: number) => at.visible[node] === 1 && nth(at.opacity, node) > 0.02 && !program.hidden[node];
+const seenAt = (program: Program, at: Pose, node: number) =>
+  at.visible[node] === 1 && nth(at.opacity, node) > 0.02 && !program.hidden[node];
 
 /** Projects points and keeps the box round them, in shares of the half picture. */
 class Eye {
@@ -162,7 +172,10 @@ class Eye {
     this.any = false;
   }
 
-  /** The farthest that points placed by a matrix lie from the middle of the picture: 1 is its edge, infinity behind the camera. */
+  /**
+   * The farthest that points placed by a matrix lie from the middle of the picture: 1 is its edge, infinity behind
+   * the camera.
+   */
   reach(points: Float64Array, w: Float64Array, o: number): number {
     const m = this.m;
     let worst = 0;
@@ -235,13 +248,19 @@ function coveredIn(
 }
 
 /** Share of sample points on a part that nothing stands before, and what stands before most of the others. */
-function seenShare(hull: Float64Array, o: number, at: Pose, hit: (to: readonly number[]) => number): { seen: number; by: number } {
+function seenShare(
+  hull: Float64Array,
+  o: number,
+  at: Pose,
+  hit: (to: readonly number[]) => number,
+): { seen: number; by: number } {
   const w = at.world;
   const every = 3 * Math.max(1, Math.floor(hull.length / 3 / MOST_SAMPLES));
   const by = new Map<number, number>();
   let points = 0;
   for (let i = 0; i < hull.length; i += every) {
-    const along = (r: number) => [0, 1, 2].reduce((sum, k) => sum + nth(w, o + 4 * k + r) * nth(hull, i + k), nth(w, o + 12 + r));
+    const along = (r: number) =>
+      [0, 1, 2].reduce((sum, k) => sum + nth(w, o + 4 * k + r) * nth(hull, i + k), nth(w, o + 12 + r));
     const found = hit([along(0), along(1), along(2)]);
     points++;
     if (found >= 0) by.set(found, (by.get(found) ?? 0) + 1);

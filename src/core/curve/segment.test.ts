@@ -8,12 +8,15 @@ const share = fc.double({ min: 0, max: 1, noNaN: true });
 const value = fc.double({ min: -500, max: 500, noNaN: true });
 const withShares = (least: number, most: number): fc.Arbitrary<Segment> => {
   const handle = fc.record({ share: fc.double({ min: least, max: most, noNaN: true }), value });
-  return fc.tuple(value, fc.oneof(value, fc.constant(null)), handle, handle).map(([from, to, leave, arrive]) => ({ t0: 1000, t1: 3000, from, to: to ?? from, leave, arrive }));
+  return fc
+    .tuple(value, fc.oneof(value, fc.constant(null)), handle, handle)
+    .map(([from, to, leave, arrive]) => ({ t0: 1000, t1: 3000, from, to: to ?? from, leave, arrive }));
 };
 const segment = withShares(0, 1);
 /** Not upright anywhere, where a time would tell a value only roughly. */
 const leaning = withShares(0.05, 0.8);
-const scaleOf = (s: Segment) => 1 + Math.abs(s.from) + Math.abs(s.to) + Math.abs(s.leave.value) + Math.abs(s.arrive.value);
+const scaleOf = (s: Segment) =>
+  1 + Math.abs(s.from) + Math.abs(s.to) + Math.abs(s.leave.value) + Math.abs(s.arrive.value);
 
 describe("a segment", () => {
   test("is a function of time whatever its handles: each time has one value, and near times near values", () => {
@@ -49,7 +52,9 @@ describe("a segment", () => {
         const parts = easedParts(s);
         const t = s.t0 + probe * 2000;
         const p = parts.find((x) => t >= x.t0 && t < x.t1);
-        const got = p ? p.from + (p.to - p.from) * evaluateEase(p.ease, (t - p.t0) / (p.t1 - p.t0)) : (parts.filter((x) => x.t1 <= t).at(-1)?.to ?? s.from);
+        const got = p
+          ? p.from + (p.to - p.from) * evaluateEase(p.ease, (t - p.t0) / (p.t1 - p.t0))
+          : (parts.filter((x) => x.t1 <= t).at(-1)?.to ?? s.from);
         expect(Math.abs(got - segmentAt(s, t))).toBeLessThan(1e-7 * scaleOf(s));
       }),
     );
@@ -58,16 +63,37 @@ describe("a segment", () => {
   test("agrees with an independent cubic Bezier", () => {
     const half = fc.double({ min: 0, max: 0.5, noNaN: true });
     fc.assert(
-      fc.property(half, fc.double({ min: -2, max: 3, noNaN: true }), half, fc.double({ min: -2, max: 3, noNaN: true }), share, (x1, y1, left, y2, u) => {
-        const x2 = 1 - left;
-        const s: Segment = { t0: 0, t1: 1, from: 0, to: 1, leave: { share: x1, value: y1 }, arrive: { share: 1 - x2, value: y2 - 1 } };
-        expect(segmentAt(s, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 3);
-      }),
+      fc.property(
+        half,
+        fc.double({ min: -2, max: 3, noNaN: true }),
+        half,
+        fc.double({ min: -2, max: 3, noNaN: true }),
+        share,
+        (x1, y1, left, y2, u) => {
+          const x2 = 1 - left;
+          const s: Segment = {
+            t0: 0,
+            t1: 1,
+            from: 0,
+            to: 1,
+            leave: { share: x1, value: y1 },
+            arrive: { share: 1 - x2, value: y2 - 1 },
+          };
+          expect(segmentAt(s, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 3);
+        },
+      ),
     );
   });
 
   test("its slopes are those of its ends", () => {
-    const s: Segment = { t0: 0, t1: 100, from: 5, to: 25, leave: { share: 0.25, value: 10 }, arrive: { share: 0.5, value: -4 } };
+    const s: Segment = {
+      t0: 0,
+      t1: 100,
+      from: 5,
+      to: 25,
+      leave: { share: 0.25, value: 10 },
+      arrive: { share: 0.5, value: -4 },
+    };
     expect(endSlope(s, "start")).toBeCloseTo((segmentAt(s, 1e-4) - 5) / 1e-4, 3);
     expect(endSlope(s, "end")).toBeCloseTo((25 - segmentAt(s, 100 - 1e-4)) / 1e-4, 3);
   });
@@ -84,11 +110,16 @@ describe("shapes", () => {
   });
   test("smooth never leaves the room between its arrivals; free may", () => {
     fc.assert(
-      fc.property(fc.double({ min: -9, max: 9, noNaN: true }), fc.double({ min: -9, max: 9, noNaN: true }), share, (a, b, u) => {
-        const v = segmentAt(made("smooth", near(a, b)), 10 * u);
-        expect(v).toBeGreaterThanOrEqual(-1e-9);
-        expect(v).toBeLessThanOrEqual(10 + 1e-9);
-      }),
+      fc.property(
+        fc.double({ min: -9, max: 9, noNaN: true }),
+        fc.double({ min: -9, max: 9, noNaN: true }),
+        share,
+        (a, b, u) => {
+          const v = segmentAt(made("smooth", near(a, b)), 10 * u);
+          expect(v).toBeGreaterThanOrEqual(-1e-9);
+          expect(v).toBeLessThanOrEqual(10 + 1e-9);
+        },
+      ),
     );
     expect(Math.max(...[0.5, 0.7, 0.9].map((u) => segmentAt(made("free", near(3, -6)), 10 * u)))).toBeGreaterThan(10);
   });
@@ -98,6 +129,7 @@ describe("shapes", () => {
     expect(endSlope(made("free", near(null, 3)), "end")).toBeCloseTo(2, 9);
   });
   test("straight is steady", () => {
-    for (const u of [0.2, 0.5, 0.9]) expect(segmentAt(made("straight", near(null, null)), 10 * u)).toBeCloseTo(10 * u, 9);
+    for (const u of [0.2, 0.5, 0.9])
+      expect(segmentAt(made("straight", near(null, null)), 10 * u)).toBeCloseTo(10 * u, 9);
   });
 });

@@ -17,12 +17,18 @@ export interface Segment {
 }
 
 /** Values of a segment's four points, its start being 0. */
-const rise = (s: Segment): [number, number, number, number] => [0, s.leave.value, s.to - s.from + s.arrive.value, s.to - s.from];
+const rise = (s: Segment): [number, number, number, number] => [
+  0,
+  s.leave.value,
+  s.to - s.from + s.arrive.value,
+  s.to - s.from,
+];
 
 /** A soft ease has no handles; what is closest to it: as steep at both ends, and through the same middle. */
 export function handlesOf(ease: Ease, from: number, to: number): { leave: Handle; arrive: Handle } {
   const d = to - from;
-  if (ease.kind === "curve") return { leave: { share: ease.x1, value: ease.y1 * d }, arrive: { share: 1 - ease.x2, value: (ease.y2 - 1) * d } };
+  if (ease.kind === "curve")
+    return { leave: { share: ease.x1, value: ease.y1 * d }, arrive: { share: 1 - ease.x2, value: (ease.y2 - 1) * d } };
   const table = [0, 0, 0, 0, 0];
   writeEase(ease, table, 0);
   // A level handle as long as the time spent getting going makes nearly the same parabola; none keeps the line.
@@ -35,7 +41,10 @@ export function handlesOf(ease: Ease, from: number, to: number): { leave: Handle
   };
 }
 
-/** A segment split at its middle or near it, at a whole tick where it has any inside, into two that are each strictly of some rise. */
+/**
+ * A segment split at its middle or near it, at a whole tick where it has any inside, into two that are each strictly
+ * of some rise.
+ */
 function halves(s: Segment): Segment[] {
   const scale = Math.max(Math.abs(s.leave.value), Math.abs(s.arrive.value));
   const cut = (u: number): [Segment, Segment] => {
@@ -64,10 +73,13 @@ const LEVEL: Handle = { share: 1 / 3, value: 0 };
 export function easedParts(s: Segment): { t0: number; t1: number; from: number; to: number; ease: Ease }[] {
   const d = s.to - s.from;
   const reach = Math.max(Math.abs(s.leave.value), Math.abs(s.arrive.value));
-  if (reach < 1e-12 && Math.abs(d) < 1e-12) return [{ t0: s.t0, t1: s.t1, from: s.from, to: s.to, ease: { kind: "soft", start: 0, stop: 0 } }];
+  if (reach < 1e-12 && Math.abs(d) < 1e-12)
+    return [{ t0: s.t0, t1: s.t1, from: s.from, to: s.to, ease: { kind: "soft", start: 0, stop: 0 } }];
   if (Math.abs(d) >= 1e-4 * reach) return [part(s)];
   const parts = halves(s).filter((h) => Math.abs(h.to - h.from) >= 1e-9 * reach);
-  return parts.length > 0 ? parts.map(part) : [{ t0: s.t0, t1: s.t1, from: s.from, to: s.to, ease: { kind: "soft", start: 0, stop: 0 } }];
+  return parts.length > 0
+    ? parts.map(part)
+    : [{ t0: s.t0, t1: s.t1, from: s.from, to: s.to, ease: { kind: "soft", start: 0, stop: 0 } }];
 }
 
 function part(s: Segment): { t0: number; t1: number; from: number; to: number; ease: Ease } {
@@ -77,7 +89,13 @@ function part(s: Segment): { t0: number; t1: number; from: number; to: number; e
     t1: s.t1,
     from: s.from,
     to: s.to,
-    ease: { kind: "curve", x1: s.leave.share, y1: s.leave.value / d, x2: 1 - s.arrive.share, y2: 1 + s.arrive.value / d },
+    ease: {
+      kind: "curve",
+      x1: s.leave.share,
+      y1: s.leave.value / d,
+      x2: 1 - s.arrive.share,
+      y2: 1 + s.arrive.value / d,
+    },
   };
 }
 
@@ -100,7 +118,8 @@ export function parameterAt(s: Segment, t: number): number {
     if (f > 0) hi = u;
     else lo = u;
     const v = 1 - u;
-    const slope = 3 * v * v * s.leave.share + 6 * v * u * (1 - s.arrive.share - s.leave.share) + 3 * u * u * s.arrive.share;
+    const slope =
+      3 * v * v * s.leave.share + 6 * v * u * (1 - s.arrive.share - s.leave.share) + 3 * u * u * s.arrive.share;
     const next = slope > 1e-9 ? u - f / slope : -1;
     u = next > lo && next < hi ? next : (lo + hi) / 2;
     if (hi - lo < 1e-16) break;
@@ -141,7 +160,14 @@ export function divided(s: Segment, u: number): [Segment, Segment] {
   const value = s.from + cy.at;
   const share = (part: number, whole: number) => (whole > 0 ? Math.min(1, Math.max(0, part / whole)) : 0);
   return [
-    { t0: s.t0, t1: mid, from: s.from, to: value, leave: { share: share(cx.ab, cx.at), value: cy.ab }, arrive: { share: share(cx.at - cx.abc, cx.at), value: cy.abc - cy.at } },
+    {
+      t0: s.t0,
+      t1: mid,
+      from: s.from,
+      to: value,
+      leave: { share: share(cx.ab, cx.at), value: cy.ab },
+      arrive: { share: share(cx.at - cx.abc, cx.at), value: cy.abc - cy.at },
+    },
     {
       t0: mid,
       t1: s.t1,
@@ -186,15 +212,24 @@ function calmSlope(a: { slope: number; length: number }, b: { slope: number; len
 }
 
 /** Slope where two pieces meet, of the parabola through the three arrivals (Bessel's); it may overshoot. */
-const freeSlope = (a: { slope: number; length: number }, b: { slope: number; length: number }): number => (a.slope * b.length + b.slope * a.length) / (a.length + b.length);
+const freeSlope = (a: { slope: number; length: number }, b: { slope: number; length: number }): number =>
+  (a.slope * b.length + b.slope * a.length) / (a.length + b.length);
 
 /** The handles that a shape means; for one that lets the arrival's ease be, those closest to it. */
-export function shapeHandles(shape: Shape | undefined, ease: Ease, from: number, to: number, length: number, near: Neighbours): { leave: Handle; arrive: Handle } {
+export function shapeHandles(
+  shape: Shape | undefined,
+  ease: Ease,
+  from: number,
+  to: number,
+  length: number,
+  near: Neighbours,
+): { leave: Handle; arrive: Handle } {
   if (!shape) return handlesOf(ease, from, to);
   if (shape.kind === "handles") return { leave: shape.leave, arrive: shape.arrive };
   if (shape.kind === "hold") return { leave: LEVEL, arrive: LEVEL };
   const d = to - from;
-  if (shape.kind === "straight") return { leave: { share: 1 / 3, value: d / 3 }, arrive: { share: 1 / 3, value: -d / 3 } };
+  if (shape.kind === "straight")
+    return { leave: { share: 1 / 3, value: d / 3 }, arrive: { share: 1 / 3, value: -d / 3 } };
   const own = { slope: length > 0 ? d / length : 0, length };
   const meet = shape.kind === "smooth" ? calmSlope : freeSlope;
   const start = near.before ? meet(near.before, own) : 0;

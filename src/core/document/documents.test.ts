@@ -30,19 +30,41 @@ describe("documents", () => {
       "an unknown channel",
       {
         ...good(),
-        steps: { s0: { ...good().steps.s0, moves: { m: { ...good().steps.s0?.moves["m-root_arm"], id: "m", keys: { a: { ...key("a", 1, 1, {}), values: { "slide.w": 1 } } } } } } },
+        steps: {
+          s0: {
+            ...good().steps.s0,
+            moves: {
+              m: {
+                ...good().steps.s0?.moves["m-root_arm"],
+                id: "m",
+                keys: { a: { ...key("a", 1, 1, {}), values: { "slide.w": 1 } } },
+              },
+            },
+          },
+        },
       },
       /values\.slide\.w/,
     ],
     ["a step that is not in the order", { ...good(), stepOrder: [] }, /not in the order/],
-    ["a title of 5,000 characters", { ...good(), steps: { s0: { ...good().steps.s0, title: "x".repeat(5000) } } }, /at most 200 characters/],
-    ["a time that is not finite", { ...good(), steps: { s0: { ...good().steps.s0, action: Number.NaN } } }, /steps\.s0\.action/],
+    [
+      "a title of 5,000 characters",
+      { ...good(), steps: { s0: { ...good().steps.s0, title: "x".repeat(5000) } } },
+      /at most 200 characters/,
+    ],
+    [
+      "a time that is not finite",
+      { ...good(), steps: { s0: { ...good().steps.s0, action: Number.NaN } } },
+      /steps\.s0\.action/,
+    ],
     ["a rate that does not divide", { ...good(), rate: { num: 29, den: 1 } }, /whole ticks/],
   ])("%s is refused and the place named", (_, input, message) => {
     expect(failure(input).message).toMatch(message);
   });
   test("an old one is taken through every migration in turn", () => {
-    const steps = { 1: (d: Record<string, unknown>) => ({ ...d, b: 1 }), 2: (d: Record<string, unknown>) => ({ ...d, c: (d.b as number) + 1 }) };
+    const steps = {
+      1: (d: Record<string, unknown>) => ({ ...d, b: 1 }),
+      2: (d: Record<string, unknown>) => ({ ...d, c: (d.b as number) + 1 }),
+    };
     expect(upgrade("thing", { version: 1, a: 0 }, 3, steps)).toEqual({ version: 3, a: 0, b: 1, c: 2 });
     expect(upgrade("thing", { version: 3 }, 3, steps)).toEqual({ version: 3 });
     expect(() => upgrade("thing", { version: 1 }, 3, { 2: (d) => d })).toThrow(/can no longer be read/);

@@ -21,14 +21,23 @@ export const EaseSchema = z.discriminatedUnion("kind", [
   }),
 ]);
 
-/** Channel names: slide.x ..., turn.<axis id>, size.x ..., joint.<joint id>, opacity, tint, visible; a camera's own; look.<look id>. */
-export const NODE_CHANNEL = /^(slide\.[xyz]|turn\.[a-z][a-z0-9-]{0,30}|size\.[xyz]|joint\.[A-Za-z0-9_-]{1,40}|opacity|tint|tint-colour|visible)$/;
+/**
+ * Channel names: slide.x ..., turn.<axis id>, size.x ..., joint.<joint id>, opacity, tint, visible; a camera's own;
+ * look.<look id>.
+ */
+export const NODE_CHANNEL =
+  /^(slide\.[xyz]|turn\.[a-z][a-z0-9-]{0,30}|size\.[xyz]|joint\.[A-Za-z0-9_-]{1,40}|opacity|tint|tint-colour|visible)$/;
 /** How much of a look the picture has; what all looks leave of 1 is the look the sequence began with. */
 export const LOOK_CHANNEL = /^look\.[A-Za-z0-9_-]{1,40}$/;
 export const CAMERA_CHANNELS = ["aim.x", "aim.y", "aim.z", "azimuth", "elevation", "distance", "roll", "lens"] as const;
 export type CameraChannel = (typeof CAMERA_CHANNELS)[number];
 
-export const channelName = z.string().refine((n) => NODE_CHANNEL.test(n) || LOOK_CHANNEL.test(n) || (CAMERA_CHANNELS as readonly string[]).includes(n), "is not a channel");
+export const channelName = z
+  .string()
+  .refine(
+    (n) => NODE_CHANNEL.test(n) || LOOK_CHANNEL.test(n) || (CAMERA_CHANNELS as readonly string[]).includes(n),
+    "is not a channel",
+  );
 
 const handle = z.object({
   /** Length in time as a share of the transition, 0..1: more would make time run backwards. */
@@ -56,7 +65,9 @@ export const BEYOND = ["hold", "straight", "repeat", "add", "swing"] as const;
 export type Beyond = (typeof BEYOND)[number];
 export const BeyondSchema = z.object({ before: z.enum(BEYOND), after: z.enum(BEYOND) });
 
-/** A move done again and again: `times` in all, each beginning `period` ticks after the one before (null: at its end). */
+/**
+ * A move done again and again: `times` in all, each beginning `period` ticks after the one before (null: at its end).
+ */
 export const RepeatSchema = z.object({
   times: z.int().min(2, "At least two times.").max(10_000, "At most 10,000 times."),
   period: ticks.nullable(),

@@ -3,7 +3,11 @@ import { id } from "./parts";
 import { FinishSchema, SurroundingsSchema } from "./surroundings";
 
 /** What a look says about one part. */
-export const LookNodeSchema = z.object({ finish: FinishSchema.optional(), hidden: z.boolean().optional(), ghost: z.boolean().optional() });
+export const LookNodeSchema = z.object({
+  finish: FinishSchema.optional(),
+  hidden: z.boolean().optional(),
+  ghost: z.boolean().optional(),
+});
 export type LookNode = z.infer<typeof LookNodeSchema>;
 
 /** Finishes, visibility and surroundings under a name. Parts it does not name have their CAD finish and are shown. */

@@ -1,5 +1,11 @@
 import type { z } from "zod";
-import { PREPARATION_VERSION, type Preparation, PreparationSchema, preparationFrom1, preparationFrom2 } from "./preparation";
+import {
+  PREPARATION_VERSION,
+  type Preparation,
+  PreparationSchema,
+  preparationFrom1,
+  preparationFrom2,
+} from "./preparation";
 import { SEQUENCE_VERSION, type Sequence, SequenceSchema, sequenceFrom1, sequenceFrom2 } from "./sequence";
 
 /** What is edited: each kind is its own document with its own revision. */
@@ -21,10 +27,16 @@ export class DocumentError extends Error {
 export type Migration = (old: Record<string, unknown>) => Record<string, unknown>;
 
 /** One entry a version: takes a document of that version to the next. */
-const MIGRATIONS: Record<DocumentKind, Record<number, Migration>> = { preparation: { 1: preparationFrom1, 2: preparationFrom2 }, sequence: { 1: sequenceFrom1, 2: sequenceFrom2 } };
+const MIGRATIONS: Record<DocumentKind, Record<number, Migration>> = {
+  preparation: { 1: preparationFrom1, 2: preparationFrom2 },
+  sequence: { 1: sequenceFrom1, 2: sequenceFrom2 },
+};
 
 const VERSIONS: Record<DocumentKind, number> = { preparation: PREPARATION_VERSION, sequence: SEQUENCE_VERSION };
-const SCHEMAS: Record<DocumentKind, z.ZodType<DocumentBody>> = { preparation: PreparationSchema, sequence: SequenceSchema };
+const SCHEMAS: Record<DocumentKind, z.ZodType<DocumentBody>> = {
+  preparation: PreparationSchema,
+  sequence: SequenceSchema,
+};
 
 /**
  * Reads a document of any known version, upgrading it.
@@ -40,7 +52,11 @@ export function parseDocument(kind: DocumentKind, input: unknown): DocumentBody 
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
     const path = issue?.path.join(".") ?? "";
-    throw new DocumentError(`The ${kind} is not valid${path ? ` at ${path}` : ""}: ${issue?.message ?? "unknown fault"}.`, "invalid", path);
+    throw new DocumentError(
+      `The ${kind} is not valid${path ? ` at ${path}` : ""}: ${issue?.message ?? "unknown fault"}.`,
+      "invalid",
+      path,
+    );
   }
   return parsed.data;
 }
@@ -49,7 +65,12 @@ export function parseDocument(kind: DocumentKind, input: unknown): DocumentBody 
  * Takes a document from the version it states to `target`, one migration after another.
  * @throws DocumentError when it states no version, a newer one, or one that no migration leads on from.
  */
-export function upgrade(kind: string, input: Record<string, unknown>, target: number, migrations: Record<number, Migration>): Record<string, unknown> {
+export function upgrade(
+  kind: string,
+  input: Record<string, unknown>,
+  target: number,
+  migrations: Record<number, Migration>,
+): Record<string, unknown> {
   const version = input.version;
   if (typeof version !== "number" || !Number.isInteger(version) || version < 1) {
     throw new DocumentError(`The ${kind} does not say its version.`, "invalid", "version");
@@ -64,7 +85,8 @@ export function upgrade(kind: string, input: Record<string, unknown>, target: nu
   let doc = input;
   for (let v = version; v < target; v++) {
     const migrate = migrations[v];
-    if (!migrate) throw new DocumentError(`The ${kind} has version ${v}, which can no longer be read.`, "invalid", "version");
+    if (!migrate)
+      throw new DocumentError(`The ${kind} has version ${v}, which can no longer be read.`, "invalid", "version");
     doc = { ...migrate(doc), version: v + 1 };
   }
   return doc;

@@ -8,5 +8,8 @@ export const unitTriple = triple.refine((d) => Math.abs(Math.hypot(...d) - 1) < 
 export const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, "must be an id of letters, digits, - and _");
 
 /** Something that can be moved: a node of the assembly by stable key, or a group by id. */
-export const PartTargetSchema = z.discriminatedUnion("type", [z.object({ type: z.literal("node"), key: z.string().min(1) }), z.object({ type: z.literal("group"), id })]);
+export const PartTargetSchema = z.discriminatedUnion("type", [
+  z.object({ type: z.literal("node"), key: z.string().min(1) }),
+  z.object({ type: z.literal("group"), id }),
+]);
 export type PartTarget = z.infer<typeof PartTargetSchema>;

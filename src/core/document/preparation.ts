@@ -38,7 +38,10 @@ export const NodePreparationSchema = z.object({
   /** Default: the middle of its bounds at home. */
   pivot: PivotSchema.optional(),
   axes: z.array(TurnAxisSchema).min(1).max(6).optional(),
-  /** Where its home was moved: a rigid departure from the CAD home, in the parent's frame; 16 numbers, column-major, mm. */
+  /**
+   * Where its home was moved: a rigid departure from the CAD home, in the parent's frame; 16 numbers, column-major,
+   * mm.
+   */
   home: z.array(finite).length(16).optional(),
 });
 export type NodePreparation = z.infer<typeof NodePreparationSchema>;
@@ -90,11 +93,29 @@ const positive = finite.positive("must be more than 0").max(1e6);
  */
 export const LinkSchema = z.discriminatedUnion("kind", [
   /** Follower goes `num` for each `den` of the driver; counter wheels are 1 to 10, 1 to 100. */
-  z.object({ ...link, kind: z.literal("ratio"), num: finite, den: finite.refine((v) => v !== 0, "may not be 0"), offset: finite }),
+  z.object({
+    ...link,
+    kind: z.literal("ratio"),
+    num: finite,
+    den: finite.refine((v) => v !== 0, "may not be 0"),
+    offset: finite,
+  }),
   /** A pair of gears by their tooth counts; the sense follows from the axes. Offset in degrees of the follower. */
-  z.object({ ...link, kind: z.literal("gears"), driverTeeth: teeth, followerTeeth: teeth, internal: z.boolean(), offset: finite }),
+  z.object({
+    ...link,
+    kind: z.literal("gears"),
+    driverTeeth: teeth,
+    followerTeeth: teeth,
+    internal: z.boolean(),
+    offset: finite,
+  }),
   /** A pinion drives a rack, or a spindle its nut: mm of the follower for a turn of the driver. */
-  z.object({ ...link, kind: z.enum(["rack", "lead"]), travel: finite.refine((v) => v !== 0, "may not be 0"), offset: finite }),
+  z.object({
+    ...link,
+    kind: z.enum(["rack", "lead"]),
+    travel: finite.refine((v) => v !== 0, "may not be 0"),
+    offset: finite,
+  }),
   /** Points of driver and follower departures, rising in the driver; with a period it repeats. */
   z.object({
     ...link,
@@ -103,7 +124,10 @@ export const LinkSchema = z.discriminatedUnion("kind", [
       .array(z.tuple([finite, finite]))
       .min(2, "A cam curve needs at least two points.")
       .max(2000)
-      .refine((p) => p.every((v, i) => i === 0 || v[0] > (p[i - 1] as [number, number])[0]), "the driver's values must rise from point to point"),
+      .refine(
+        (p) => p.every((v, i) => i === 0 || v[0] > (p[i - 1] as [number, number])[0]),
+        "the driver's values must rise from point to point",
+      ),
     period: positive.nullable(),
   }),
   /**
@@ -145,7 +169,11 @@ export const NamedPoseSchema = z.object({
 export type NamedPose = z.infer<typeof NamedPoseSchema>;
 
 /** A second one of a part or sub-assembly, told apart from it; not to be seen until something brings it up. */
-export const CopySchema = z.object({ id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/), of: z.string().min(1), name: z.string().min(1, "A copy needs a name.").max(200) });
+export const CopySchema = z.object({
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/),
+  of: z.string().min(1),
+  name: z.string().min(1, "A copy needs a name.").max(200),
+});
 export type Copy = z.infer<typeof CopySchema>;
 
 export const PREPARATION_VERSION = 3;
@@ -172,11 +200,17 @@ export const PreparationSchema = z
     const owner = new Map<string, string>();
     for (const group of Object.values(doc.groups)) {
       for (const member of group.members) {
-        if (owner.has(member)) ctx.addIssue({ code: "custom", path: ["groups", group.id], message: `shares the part ${member} with another group` });
+        if (owner.has(member))
+          ctx.addIssue({
+            code: "custom",
+            path: ["groups", group.id],
+            message: `shares the part ${member} with another group`,
+          });
         owner.set(member, group.id);
       }
     }
-    if (doc.defaultLook !== null && !doc.looks[doc.defaultLook]) ctx.addIssue({ code: "custom", path: ["defaultLook"], message: "names a look that does not exist" });
+    if (doc.defaultLook !== null && !doc.looks[doc.defaultLook])
+      ctx.addIssue({ code: "custom", path: ["defaultLook"], message: "names a look that does not exist" });
   });
 export type Preparation = z.infer<typeof PreparationSchema>;
 
@@ -214,6 +248,8 @@ export function preparationFrom2(old: Record<string, unknown>): Record<string, u
 /** The joints of a part or group, in their order: those first in the list act first. */
 export function jointsOf(preparation: Pick<Preparation, "joints">, target: PartTarget): Joint[] {
   return Object.values(preparation.joints).filter(
-    (j) => j.target.type === target.type && (j.target.type === "node" ? j.target.key : j.target.id) === (target.type === "node" ? target.key : target.id),
+    (j) =>
+      j.target.type === target.type &&
+      (j.target.type === "node" ? j.target.key : j.target.id) === (target.type === "node" ? target.key : target.id),
   );
 }

@@ -2,7 +2,19 @@ import { z } from "zod";
 import { MOVE_BASE, MOVE_COLOURS } from "../moves/kind";
 import { MADE_SCHEMAS } from "../moves/kinds";
 import { TICKS_PER_SECOND } from "../time/time";
-import { BeyondSchema, CAPTION_MAX, type CameraValues, CameraValuesSchema, channelName, type Key, KeySchema, NOTE_MAX, TargetSchema, TITLE_MAX, ticks } from "./keys";
+import {
+  BeyondSchema,
+  CAPTION_MAX,
+  type CameraValues,
+  CameraValuesSchema,
+  channelName,
+  type Key,
+  KeySchema,
+  NOTE_MAX,
+  TargetSchema,
+  TITLE_MAX,
+  ticks,
+} from "./keys";
 import { id } from "./parts";
 
 export * from "./keys";
@@ -31,7 +43,12 @@ export type Move = z.infer<typeof MoveSchema>;
 export type MadeMove = Exclude<Move, HandMove>;
 
 /** Moves of a step that are shown, switched and copied together. */
-export const FolderSchema = z.object({ id, name: z.string().min(1, "A folder needs a name.").max(TITLE_MAX), on: z.boolean(), colour: z.enum(MOVE_COLOURS).nullable() });
+export const FolderSchema = z.object({
+  id,
+  name: z.string().min(1, "A folder needs a name.").max(TITLE_MAX),
+  on: z.boolean(),
+  colour: z.enum(MOVE_COLOURS).nullable(),
+});
 export type Folder = z.infer<typeof FolderSchema>;
 
 export const StepSchema = z.object({
@@ -51,15 +68,30 @@ export const StepSchema = z.object({
 export type Step = z.infer<typeof StepSchema>;
 
 /** The timing of a step as it was kept: everything that says when, and what moves. */
-export const StepTimingSchema = StepSchema.pick({ stillBefore: true, action: true, stillAfter: true, moves: true, folders: true });
+export const StepTimingSchema = StepSchema.pick({
+  stillBefore: true,
+  action: true,
+  stillAfter: true,
+  moves: true,
+  folders: true,
+});
 export type StepTiming = z.infer<typeof StepTimingSchema>;
 
 /** A timing kept under a name: of one step or of several, to be tried against another. */
-export const TimingVersionSchema = z.object({ id, name: z.string().min(1, "A timing version needs a name.").max(TITLE_MAX), steps: z.record(id, StepTimingSchema) });
+export const TimingVersionSchema = z.object({
+  id,
+  name: z.string().min(1, "A timing version needs a name.").max(TITLE_MAX),
+  steps: z.record(id, StepTimingSchema),
+});
 export type TimingVersion = z.infer<typeof TimingVersionSchema>;
 
 /** A named moment of a step. */
-export const MarkerSchema = z.object({ id, name: z.string().min(1, "A marker needs a name.").max(TITLE_MAX), step: id, at: ticks });
+export const MarkerSchema = z.object({
+  id,
+  name: z.string().min(1, "A marker needs a name.").max(TITLE_MAX),
+  step: id,
+  at: ticks,
+});
 export type Marker = z.infer<typeof MarkerSchema>;
 
 export const SequenceSchema = z
@@ -81,14 +113,18 @@ export const SequenceSchema = z
   })
   .superRefine((doc, ctx) => {
     const order = new Set(doc.stepOrder);
-    if (order.size !== doc.stepOrder.length) ctx.addIssue({ code: "custom", path: ["stepOrder"], message: "names a step twice" });
+    if (order.size !== doc.stepOrder.length)
+      ctx.addIssue({ code: "custom", path: ["stepOrder"], message: "names a step twice" });
     for (const step of doc.stepOrder) {
-      if (!doc.steps[step]) ctx.addIssue({ code: "custom", path: ["stepOrder"], message: `names the step ${step}, which does not exist` });
+      if (!doc.steps[step])
+        ctx.addIssue({ code: "custom", path: ["stepOrder"], message: `names the step ${step}, which does not exist` });
     }
     for (const step of Object.keys(doc.steps)) {
-      if (!order.has(step)) ctx.addIssue({ code: "custom", path: ["steps", step], message: "is not in the order of steps" });
+      if (!order.has(step))
+        ctx.addIssue({ code: "custom", path: ["steps", step], message: "is not in the order of steps" });
     }
-    if (!doc.cameras[doc.camera]) ctx.addIssue({ code: "custom", path: ["camera"], message: "names a camera that does not exist" });
+    if (!doc.cameras[doc.camera])
+      ctx.addIssue({ code: "custom", path: ["camera"], message: "names a camera that does not exist" });
   });
 export type Sequence = z.infer<typeof SequenceSchema>;
 
@@ -127,7 +163,8 @@ export function sequenceFrom1(old: Record<string, unknown>): Record<string, unkn
   const steps: Loose = {};
   for (const [stepId, step] of Object.entries((old.steps ?? {}) as Loose)) {
     const moves: Loose = {};
-    for (const [moveId, move] of Object.entries((step.moves ?? {}) as Loose)) moves[moveId] = { ...move, folder: null, colour: null, note: "" };
+    for (const [moveId, move] of Object.entries((step.moves ?? {}) as Loose))
+      moves[moveId] = { ...move, folder: null, colour: null, note: "" };
     steps[stepId] = { ...step, moves, folders: {} };
   }
   return { ...old, steps };
@@ -139,7 +176,10 @@ export function sequenceFrom2(old: Record<string, unknown>): Record<string, unkn
 }
 
 /** Every timing of every step: as it is, and as timing versions keep it. For changes that all of them must follow. */
-export const timedSteps = (sequence: Sequence): StepTiming[] => [...Object.values(sequence.steps), ...Object.values(sequence.timings).flatMap((v) => Object.values(v.steps))];
+export const timedSteps = (sequence: Sequence): StepTiming[] => [
+  ...Object.values(sequence.steps),
+  ...Object.values(sequence.timings).flatMap((v) => Object.values(v.steps)),
+];
 
 /** Multiplies where a channel's own handles point to, for a change of its unit or sense. */
 export function scaleHandles(key: Key, channel: string, factor: number): void {

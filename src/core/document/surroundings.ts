@@ -22,7 +22,15 @@ export interface LibraryFinish extends Finish {
   family: "Metal" | "Plastic" | "Rubber" | "Glass" | "Paint";
 }
 
-const solid = (family: LibraryFinish["family"], id: string, name: string, code: string, roughness: number, metalness: number, opacity = 1): LibraryFinish => ({
+const solid = (
+  family: LibraryFinish["family"],
+  id: string,
+  name: string,
+  code: string,
+  roughness: number,
+  metalness: number,
+  opacity = 1,
+): LibraryFinish => ({
   id,
   name,
   family,

@@ -6,7 +6,9 @@ import { type Ease, easeAt, easeSpeedAt, evaluateEase, writeEase } from "./ease"
 
 const share = fc.double({ min: 0, max: 1, noNaN: true });
 const soft: fc.Arbitrary<Ease> = fc.tuple(share, share).map(([start, stop]) => ({ kind: "soft", start, stop }));
-const tame: fc.Arbitrary<Ease> = fc.tuple(share, share, share, share).map(([x1, y1, x2, y2]) => ({ kind: "curve", x1, y1, x2, y2 }));
+const tame: fc.Arbitrary<Ease> = fc
+  .tuple(share, share, share, share)
+  .map(([x1, y1, x2, y2]) => ({ kind: "curve", x1, y1, x2, y2 }));
 
 describe("eases", () => {
   test("start at 0, end at 1, exactly", () => {
@@ -33,7 +35,8 @@ describe("eases", () => {
   });
 
   test("nil and nil is steady speed", () => {
-    for (const u of [0.1, 0.37, 0.5, 0.93]) expect(evaluateEase({ kind: "soft", start: 0, stop: 0 }, u)).toBeCloseTo(u, 15);
+    for (const u of [0.1, 0.37, 0.5, 0.93])
+      expect(evaluateEase({ kind: "soft", start: 0, stop: 0 }, u)).toBeCloseTo(u, 15);
   });
 
   test("a soft ease is at rest at soft ends and steady in between", () => {
@@ -60,10 +63,19 @@ describe("eases", () => {
 
   test("curves agree with an independent implementation", () => {
     fc.assert(
-      fc.property(fc.tuple(fc.double({ min: 0.02, max: 0.98, noNaN: true }), share, fc.double({ min: 0.02, max: 0.98, noNaN: true }), share, share), ([x1, y1, x2, y2, u]) => {
-        // The other one interpolates a table, so it is only good to a few parts in a million.
-        expect(evaluateEase({ kind: "curve", x1, y1, x2, y2 }, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 4);
-      }),
+      fc.property(
+        fc.tuple(
+          fc.double({ min: 0.02, max: 0.98, noNaN: true }),
+          share,
+          fc.double({ min: 0.02, max: 0.98, noNaN: true }),
+          share,
+          share,
+        ),
+        ([x1, y1, x2, y2, u]) => {
+          // The other one interpolates a table, so it is only good to a few parts in a million.
+          expect(evaluateEase({ kind: "curve", x1, y1, x2, y2 }, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 4);
+        },
+      ),
     );
   });
 

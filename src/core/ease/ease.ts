@@ -5,7 +5,9 @@
  * In between the speed is steady (a trapezoid of speed, so position is made of two parabolas and a line). 0 and 0 is
  * steady speed throughout. A *curve* ease is the cubic Bezier from (0,0) to (1,1) with two control points.
  */
-export type Ease = { kind: "soft"; start: number; stop: number } | { kind: "curve"; x1: number; y1: number; x2: number; y2: number };
+export type Ease =
+  | { kind: "soft"; start: number; stop: number }
+  | { kind: "curve"; x1: number; y1: number; x2: number; y2: number };
 
 export const EASE_DEFAULT: Ease = { kind: "soft", start: 0.3, stop: 0.4 };
 export const EASE_STEADY: Ease = { kind: "soft", start: 0, stop: 0 };
@@ -96,7 +98,8 @@ function bezierAxis(p1: number, p2: number, t: number): number {
 }
 
 /** Bezier y at a given x. */
-const bezierY = (x1: number, y1: number, x2: number, y2: number, x: number): number => bezierAxis(y1, y2, bezierParameter(x1, x2, x));
+const bezierY = (x1: number, y1: number, x2: number, y2: number, x: number): number =>
+  bezierAxis(y1, y2, bezierParameter(x1, x2, x));
 
 /**
  * The parameter at a given x. x1 and x2 are in 0..1, so x(t) never runs backwards and has one solution. Newton's method

@@ -1,5 +1,14 @@
 import { flowEase, flowSlopes, type Knot } from "../camera/flow";
-import { CAMERA_CHANNELS, type CameraValues, type HandMove, type Sequence, type Target, TITLE_MAX, targetId, timedSteps } from "../document/sequence";
+import {
+  CAMERA_CHANNELS,
+  type CameraValues,
+  type HandMove,
+  type Sequence,
+  type Target,
+  TITLE_MAX,
+  targetId,
+  timedSteps,
+} from "../document/sequence";
 import type { Ease } from "../ease/ease";
 import { nth } from "../math/packed";
 import type { ReadonlyTriple } from "../math/triple";
@@ -53,7 +62,8 @@ export function removeCamera(id: string): SequenceCommand {
 function cleanName(draft: Sequence, name: string, except = ""): string {
   const clean = name.trim().slice(0, TITLE_MAX);
   if (!clean) throw new Refusal("name-needed", { what: "camera" });
-  if (Object.values(draft.cameras).some((c) => c.id !== except && c.name === clean)) throw new Refusal("camera-name-taken", { name: clean });
+  if (Object.values(draft.cameras).some((c) => c.id !== except && c.name === clean))
+    throw new Refusal("camera-name-taken", { name: clean });
   return clean;
 }
 
@@ -91,7 +101,12 @@ export const SMOOTH_DEFAULTS: Required<SmoothOptions> = { stand: TICKS_PER_SECON
  * the camera become hand keys first; those it was made of are gone.
  * @throws Refusal where the camera has no arrivals in the step
  */
-export function smoothCamera(program: Program, stepId: string, camera: string, options: Partial<SmoothOptions> = {}): SequenceCommand {
+export function smoothCamera(
+  program: Program,
+  stepId: string,
+  camera: string,
+  options: Partial<SmoothOptions> = {},
+): SequenceCommand {
   const stand = options.stand ?? SMOOTH_DEFAULTS.stand;
   const target: Target = { type: "camera", id: camera };
   const step = program.sequence.steps[stepId];
@@ -101,13 +116,18 @@ export function smoothCamera(program: Program, stepId: string, camera: string, o
   if (rows.length === 0) throw new Refusal("nothing-to-smooth");
   const runs = runsOf(rows, stand);
   const made: MoveRef[] = Object.values(step.moves)
-    .filter((m) => m.kind !== "hand" && isOn(step, m) && actsOn(m, program.sequence).some((t) => targetId(t) === targetId(target)))
+    .filter(
+      (m) =>
+        m.kind !== "hand" && isOn(step, m) && actsOn(m, program.sequence).some((t) => targetId(t) === targetId(target)),
+    )
     .map((m) => ({ step: stepId, move: m.id }));
   const toHand = handKeysOf(program, made);
   return (draft) => {
     toHand(draft);
     const { moves } = draft.steps[stepId] as Sequence["steps"][string];
-    const own = Object.values(moves).filter((m): m is HandMove => m.kind === "hand" && m.on && targetId(m.target) === targetId(target));
+    const own = Object.values(moves).filter(
+      (m): m is HandMove => m.kind === "hand" && m.on && targetId(m.target) === targetId(target),
+    );
     const kept = own[0] ?? newHandMove(freshId(), target, program.sequence.cameras[camera]?.name ?? "Camera");
     for (const move of own) if (move !== kept) delete moves[move.id];
     kept.keys = {};
@@ -119,7 +139,12 @@ export function smoothCamera(program: Program, stepId: string, camera: string, o
         const slopes = flowSlopes(knots);
         for (let i = 1; i < knots.length; i++) {
           const [a, b] = [knots[i - 1] as Knot, knots[i] as Knot];
-          arrive(kept, { at: b.at, lead: b.at - a.at, ease: flowEase(a, b, nth(slopes, i - 1), nth(slopes, i)) }, channel, b.value);
+          arrive(
+            kept,
+            { at: b.at, lead: b.at - a.at, ease: flowEase(a, b, nth(slopes, i - 1), nth(slopes, i)) },
+            channel,
+            b.value,
+          );
         }
       }
     }
@@ -158,7 +183,8 @@ function knotsOf(run: readonly Row[], channel: string): Knot[] {
 
 /** Adds a value to the arrival of the same time, lead and ease, or to a new one. */
 function arrive(move: HandMove, how: { at: number; lead: number; ease: Ease }, channel: string, value: number): void {
-  const alike = (a: Ease, b: Ease) => a.kind === "curve" && b.kind === "curve" && Math.abs(a.y1 - b.y1) < 1e-9 && Math.abs(a.y2 - b.y2) < 1e-9;
+  const alike = (a: Ease, b: Ease) =>
+    a.kind === "curve" && b.kind === "curve" && Math.abs(a.y1 - b.y1) < 1e-9 && Math.abs(a.y2 - b.y2) < 1e-9;
   const same = Object.values(move.keys).find((k) => k.at === how.at && k.lead === how.lead && alike(k.ease, how.ease));
   if (same) same.values[channel] = value;
   else {

@@ -7,11 +7,23 @@ import { hand, keysOf, STEP_DEFAULTS } from "../document/sequence";
 import { applyHistory, History, runCommand } from "./history";
 import { freshId } from "./id";
 import { EditSchema, meet, patched } from "./patches";
-import { addStep, duplicateStep, keepArrivals, moveStep, removeStep, type SequenceCommand, setRate, updateStep, usualStills } from "./sequenceCommands";
+import {
+  addStep,
+  duplicateStep,
+  keepArrivals,
+  moveStep,
+  removeStep,
+  type SequenceCommand,
+  setRate,
+  updateStep,
+  usualStills,
+} from "./sequenceCommands";
 
 const base = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}, {}]);
 const keep = (values: Record<string, number>, at = 1): SequenceCommand =>
-  keepArrivals("s0", { at: seconds(at), lead: seconds(0.5), ease: { kind: "soft", start: 0, stop: 0 } }, [{ target: { type: "node", key: "root/arm" }, values, name: "Arm" }]);
+  keepArrivals("s0", { at: seconds(at), lead: seconds(0.5), ease: { kind: "soft", start: 0, stop: 0 } }, [
+    { target: { type: "node", key: "root/arm" }, values, name: "Arm" },
+  ]);
 
 describe("commands", () => {
   test("keeping at the time of an arrival adds to it; elsewhere makes another in the same move", () => {
@@ -25,7 +37,8 @@ describe("commands", () => {
     const s = runCommand(base(), duplicateStep("s0", freshId())).document;
     const copy = s.steps[s.stepOrder[1] as string];
     expect(s.stepOrder).toHaveLength(4);
-    const ids = (q: Sequence, id: string) => Object.values(q.steps[id]?.moves ?? {}).flatMap((m) => [m.id, ...keysOf(m).map((k) => k.id)]);
+    const ids = (q: Sequence, id: string) =>
+      Object.values(q.steps[id]?.moves ?? {}).flatMap((m) => [m.id, ...keysOf(m).map((k) => k.id)]);
     expect(ids(s, copy?.id ?? "").some((i) => ids(s, "s0").includes(i))).toBe(false);
     expect(parseDocument("sequence", s)).toEqual(s);
   });
@@ -70,7 +83,9 @@ describe("a new step", () => {
 
 describe("undo and redo", () => {
   const command: fc.Arbitrary<SequenceCommand> = fc.oneof(
-    fc.tuple(fc.integer({ min: -9, max: 9 }), fc.integer({ min: 1, max: 4 })).map(([v, t]) => keep({ "slide.y": v }, t)),
+    fc
+      .tuple(fc.integer({ min: -9, max: 9 }), fc.integer({ min: 1, max: 4 }))
+      .map(([v, t]) => keep({ "slide.y": v }, t)),
     fc.integer({ min: 0, max: 2 }).map((i) => moveStep("s1", i)),
     fc.integer({ min: 0, max: 90 }).map((f) => updateStep("s1", { stillAfter: seconds(f / 30) })),
     fc.constant(null).map(() => addStep(freshId(), "new")),
@@ -101,7 +116,11 @@ describe("undo and redo", () => {
     const drag = (v: number) => {
       const r = runCommand(s, updateStep("s1", { stillAfter: seconds(v) }));
       s = r.document;
-      history.push({ label: "Still", parts: [{ document: "d", patches: r.patches, inverse: r.inverse }], merge: "drag" });
+      history.push({
+        label: "Still",
+        parts: [{ document: "d", patches: r.patches, inverse: r.inverse }],
+        merge: "drag",
+      });
     };
     [1, 2, 3].forEach(drag);
     history.seal();
@@ -125,15 +144,31 @@ describe("undo and redo", () => {
 describe("keeping a pose onto an arrival", () => {
   test("leaves its shapes and handles set apart", () => {
     const shaped = runCommand(
-      sequenceOf([{ "root/arm": [{ ...key("a", 1, 0.5, { "slide.x": 3, "slide.y": 4 }), shapes: { "slide.x": { kind: "straight" } }, split: ["slide.y"] }] }]),
+      sequenceOf([
+        {
+          "root/arm": [
+            {
+              ...key("a", 1, 0.5, { "slide.x": 3, "slide.y": 4 }),
+              shapes: { "slide.x": { kind: "straight" } },
+              split: ["slide.y"],
+            },
+          ],
+        },
+      ]),
       () => {},
     ).document;
     const kept = runCommand(
       shaped,
-      keepArrivals("s0", { at: seconds(1), lead: seconds(0.5), ease: SOFT }, [{ target: { type: "node", key: "root/arm" }, values: { "slide.z": 7 }, name: "Arm" }]),
+      keepArrivals("s0", { at: seconds(1), lead: seconds(0.5), ease: SOFT }, [
+        { target: { type: "node", key: "root/arm" }, values: { "slide.z": 7 }, name: "Arm" },
+      ]),
     ).document;
     const after = keysOf(Object.values(kept.steps.s0?.moves ?? {})[0])[0];
-    expect(after).toMatchObject({ values: { "slide.x": 3, "slide.y": 4, "slide.z": 7 }, shapes: { "slide.x": { kind: "straight" } }, split: ["slide.y"] });
+    expect(after).toMatchObject({
+      values: { "slide.x": 3, "slide.y": 4, "slide.z": 7 },
+      shapes: { "slide.x": { kind: "straight" } },
+      split: ["slide.y"],
+    });
   });
 });
 
@@ -154,8 +189,14 @@ describe("patches of two people", () => {
     expect(({} as { polluted?: boolean }).polluted).toBeUndefined();
   });
   test("an edit needs an id, a label and patches", () => {
-    expect(EditSchema.safeParse({ id: freshId(), label: "x", patches: [{ op: "replace", path: ["name"], value: "y" }] }).success).toBe(true);
-    expect(EditSchema.safeParse({ id: "short", label: "x", patches: [{ op: "replace", path: ["name"], value: "y" }] }).success).toBe(false);
+    expect(
+      EditSchema.safeParse({ id: freshId(), label: "x", patches: [{ op: "replace", path: ["name"], value: "y" }] })
+        .success,
+    ).toBe(true);
+    expect(
+      EditSchema.safeParse({ id: "short", label: "x", patches: [{ op: "replace", path: ["name"], value: "y" }] })
+        .success,
+    ).toBe(false);
     expect(EditSchema.safeParse({ id: freshId(), label: "x", patches: [] }).success).toBe(false);
   });
 });

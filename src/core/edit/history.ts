@@ -47,7 +47,16 @@ export class History {
     const last = this.past.at(-1);
     this.future = [];
     const [a, b] = [last?.parts[0], entry.parts[0]];
-    if (entry.merge !== null && last && last.merge === entry.merge && last.parts.length === 1 && entry.parts.length === 1 && a && b && a.document === b.document) {
+    if (
+      entry.merge !== null &&
+      last &&
+      last.merge === entry.merge &&
+      last.parts.length === 1 &&
+      entry.parts.length === 1 &&
+      a &&
+      b &&
+      a.document === b.document
+    ) {
       a.patches = [...a.patches, ...b.patches];
       a.inverse = [...b.inverse, ...a.inverse];
       return;
@@ -78,7 +87,11 @@ export class History {
     if (!entry) return null;
     entry.merge = null;
     this.past.push(entry);
-    return { label: entry.label, parts: entry.parts.map((p) => ({ document: p.document, patches: p.patches })), ...(entry.outside ? { outside: entry.outside.redo } : {}) };
+    return {
+      label: entry.label,
+      parts: entry.parts.map((p) => ({ document: p.document, patches: p.patches })),
+      ...(entry.outside ? { outside: entry.outside.redo } : {}),
+    };
   }
 
   /**
@@ -109,7 +122,10 @@ export class History {
 }
 
 /** Runs a command on a document. @returns the new document and the patches; the same document when nothing changed. */
-export function runCommand<T extends object>(document: T, command: (draft: T) => void): { document: T; patches: Patch[]; inverse: Patch[] } {
+export function runCommand<T extends object>(
+  document: T,
+  command: (draft: T) => void,
+): { document: T; patches: Patch[]; inverse: Patch[] } {
   const [next, patches, inverse] = produceWithPatches(document, (draft) => {
     command(draft as T);
   });

@@ -37,7 +37,9 @@ export function jointKeys(sequence: Sequence, joint: string): JointKey[] {
 /** True when a reading lies beyond a joint's limits. */
 export function beyondLimits(joint: Pick<Joint, "limits">, reading: number): boolean {
   const { limits } = joint;
-  return limits !== null && ((limits.min !== null && reading < limits.min) || (limits.max !== null && reading > limits.max));
+  return (
+    limits !== null && ((limits.min !== null && reading < limits.min) || (limits.max !== null && reading > limits.max))
+  );
 }
 
 /** The reading within hard limits; others are only warned about and stay. */
@@ -64,7 +66,13 @@ export function readingFor(before: Joint, after: Joint, reading: number): number
  * anew, exactly. Where the axis changed the arrivals become free moves: slide and orientation that put the part just
  * where it stood at each arrival (between arrivals the way is that of a free move), the joint back at home.
  */
-export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, before: Joint, after: Joint): SequenceCommand {
+export function keepPoses(
+  index: AssemblyIndex,
+  preparation: Preparation,
+  sequence: Sequence,
+  before: Joint,
+  after: Joint,
+): SequenceCommand {
   const channel = `joint.${before.id}`;
   if (sameAxis(before, after)) {
     return (draft) => {
@@ -84,7 +92,13 @@ export function keepPoses(index: AssemblyIndex, preparation: Preparation, sequen
 }
 
 /** Makes free moves of the arrivals that set a joint whose axis changed. */
-function freed(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, before: Joint, after: Joint): SequenceCommand {
+function freed(
+  index: AssemblyIndex,
+  preparation: Preparation,
+  sequence: Sequence,
+  before: Joint,
+  after: Joint,
+): SequenceCommand {
   const keys = jointKeys(sequence, before.id);
   const channel = `joint.${before.id}`;
   const program = compile(index, preparation, sequence);
@@ -99,7 +113,11 @@ function freed(index: AssemblyIndex, preparation: Preparation, sequence: Sequenc
     sample(program, nth(program.steps.action, position) + key.at, pose);
     departureNow(tracks, pose, m);
     const moved = transformPoint(m, tracks.pivot);
-    const values: Record<string, number> = { "slide.x": moved[0] - tracks.pivot[0], "slide.y": moved[1] - tracks.pivot[1], "slide.z": moved[2] - tracks.pivot[2] };
+    const values: Record<string, number> = {
+      "slide.x": moved[0] - tracks.pivot[0],
+      "slide.y": moved[1] - tracks.pivot[1],
+      "slide.z": moved[2] - tracks.pivot[2],
+    };
     for (const axis of tracks.axes) values[`turn.${axis.id}`] = 0;
     for (const j of tracks.joints) values[`joint.${j.joint.id}`] = j.joint.id === after.id ? after.zero : j.joint.zero;
     found.push({ at: k, values, orientation: quaternionFromMatrix(m) });
@@ -121,7 +139,8 @@ export function countArrivals(sequence: Sequence, target: Parameters<typeof targ
   const id = targetId(target);
   let n = 0;
   for (const step of Object.values(sequence.steps))
-    for (const move of Object.values(step.moves)) if (move.kind === "hand" && targetId(move.target) === id) n += Object.keys(move.keys).length;
+    for (const move of Object.values(step.moves))
+      if (move.kind === "hand" && targetId(move.target) === id) n += Object.keys(move.keys).length;
   return n;
 }
 
@@ -130,7 +149,10 @@ export function zeroFor(joint: Pick<Joint, "zero">, reading: number, wanted: num
   return joint.zero + wanted - reading;
 }
 
-/** Named poses that hold a joint's value, in the joint's new values: the same poses. About another axis they stay as they are. */
+/**
+ * Named poses that hold a joint's value, in the joint's new values: the same poses. About another axis they stay as
+ * they are.
+ */
 export function keepNamedPoses(before: Joint, after: Joint): PreparationCommand {
   return (draft) => {
     if (!sameAxis(before, after)) return;

@@ -1,7 +1,18 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import { TITLE_MAX } from "../document/keys";
 import type { Preparation } from "../document/preparation";
-import { EaseSchema, type Folder, type HandMove, type Key, type MadeMove, type Move, type Sequence, type Step, type Target, targetId } from "../document/sequence";
+import {
+  EaseSchema,
+  type Folder,
+  type HandMove,
+  type Key,
+  type MadeMove,
+  type Move,
+  type Sequence,
+  type Step,
+  type Target,
+  targetId,
+} from "../document/sequence";
 import { EASE_STEADY } from "../ease/ease";
 import { nth } from "../math/packed";
 import type { MakeContext, MoveColour } from "../moves/kind";
@@ -37,7 +48,11 @@ const moveOf = (draft: Sequence, ref: MoveRef): Move => {
 };
 
 /** What keeps parts from being moved, in words; null when nothing does. */
-export function targetsFault(index: AssemblyIndex, preparation: Preparation, targets: readonly Target[]): string | null {
+export function targetsFault(
+  index: AssemblyIndex,
+  preparation: Preparation,
+  targets: readonly Target[],
+): string | null {
   const nodes = new Map<number, string>();
   for (const target of targets) {
     if (target.type === "group") {
@@ -48,12 +63,18 @@ export function targetsFault(index: AssemblyIndex, preparation: Preparation, tar
     }
     if (target.type !== "node") continue;
     const node = index.indexOf.get(target.key);
-    const name = preparation.nodes[target.key]?.name ?? index.assembly.nodes[node ?? -1]?.name ?? target.key.split("/").pop() ?? "";
+    const name =
+      preparation.nodes[target.key]?.name ??
+      index.assembly.nodes[node ?? -1]?.name ??
+      target.key.split("/").pop() ??
+      "";
     if (node === undefined) return `"${name}" is not in this revision of the assembly.`;
     for (let i = node; i >= 0; i = nth(index.parent, i)) {
       const above = index.assembly.nodes[i]?.key ?? "";
-      if (preparation.nodes[above]?.locked) return `"${name}" is locked${i === node ? "" : " with what it belongs to"}. Unlock it to move it.`;
-      if (preparation.nodes[above]?.hidden) return `"${name}" is hidden${i === node ? "" : " with what it belongs to"}. Show it to move it.`;
+      if (preparation.nodes[above]?.locked)
+        return `"${name}" is locked${i === node ? "" : " with what it belongs to"}. Unlock it to move it.`;
+      if (preparation.nodes[above]?.hidden)
+        return `"${name}" is hidden${i === node ? "" : " with what it belongs to"}. Show it to move it.`;
     }
     nodes.set(node, name);
   }
@@ -78,7 +99,10 @@ export function targetsFor(kind: string, context: MakeContext): Target[] {
   return parts;
 }
 
-/** A new move of a kind with its usual settings, beginning `start` ticks into the action. @throws Refusal with words for the user. */
+/**
+ * A new move of a kind with its usual settings, beginning `start` ticks into the action. @throws Refusal with words
+ * for the user.
+ */
 export function makeMove(kind: string, context: MakeContext, start: number, name: string): MadeMove {
   const spec = moveKindOf(kind);
   const targets = targetsFor(kind, context);
@@ -105,7 +129,8 @@ export function addMove(stepId: string, move: Move): SequenceCommand {
   };
 }
 
-export type MoveChange = Partial<Pick<Move, "name" | "on" | "colour" | "note" | "folder">> & Partial<Pick<MadeMove, "start" | "length" | "ease" | "targets">>;
+export type MoveChange = Partial<Pick<Move, "name" | "on" | "colour" | "note" | "folder">> &
+  Partial<Pick<MadeMove, "start" | "length" | "ease" | "targets">>;
 
 /** Changes what all moves have. @throws Refusal for times out of range */
 export function updateMove(ref: MoveRef, change: MoveChange): SequenceCommand {
@@ -136,8 +161,16 @@ export function put(settings: Record<string, unknown>, name: string, value: unkn
   at[path[path.length - 1] as string] = value;
 }
 
-/** Copies moves into a step (their own, or another), beginning `shift` ticks later. @returns the command and the ids of the copies */
-export function duplicateMoves(sequence: Sequence, refs: readonly MoveRef[], to: string, shift: number): { command: SequenceCommand; ids: string[] } {
+/**
+ * Copies moves into a step (their own, or another), beginning `shift` ticks later. @returns the command and the ids
+ * of the copies
+ */
+export function duplicateMoves(
+  sequence: Sequence,
+  refs: readonly MoveRef[],
+  to: string,
+  shift: number,
+): { command: SequenceCommand; ids: string[] } {
   const from = refs[0]?.step ?? to;
   const source = stepOf(sequence, from);
   const copy = copied(
@@ -206,10 +239,18 @@ export function pasteOnto(
  * Reversed copies of moves, one for each, in a step: the last to act comes first. Each follows its original.
  * @param at ticks in the action at which the first begins
  */
-export function reversedCopies(sequence: Sequence, refs: readonly MoveRef[], to: string, at: number, nameOf: (m: Move) => string): { command: SequenceCommand; ids: string[] } {
+export function reversedCopies(
+  sequence: Sequence,
+  refs: readonly MoveRef[],
+  to: string,
+  at: number,
+  nameOf: (m: Move) => string,
+): { command: SequenceCommand; ids: string[] } {
   const list = refs.map((ref) => ({ ref, move: moveOf(sequence, ref), span: spanOf(moveOf(sequence, ref), sequence) }));
   // What comes from several steps is reversed step by step, the last one first, without the stills between.
-  const steps = [...new Set(list.map((l) => l.ref.step))].sort((a, b) => sequence.stepOrder.indexOf(b) - sequence.stepOrder.indexOf(a));
+  const steps = [...new Set(list.map((l) => l.ref.step))].sort(
+    (a, b) => sequence.stepOrder.indexOf(b) - sequence.stepOrder.indexOf(a),
+  );
   const made: Move[] = [];
   let from = at;
   for (const id of steps) {
@@ -285,7 +326,11 @@ export function folderMoves(stepId: string, moves: readonly string[], folder: Fo
 }
 
 /** Changes a folder's name, colour or whether it is on. */
-export function updateFolder(stepId: string, id: string, change: Partial<Pick<Folder, "name" | "on">> & { colour?: MoveColour | null }): SequenceCommand {
+export function updateFolder(
+  stepId: string,
+  id: string,
+  change: Partial<Pick<Folder, "name" | "on">> & { colour?: MoveColour | null },
+): SequenceCommand {
   return (draft) => {
     const folder = stepOf(draft, stepId).folders[id];
     if (!folder) throw new Refusal("gone", { what: "folder" });
@@ -314,7 +359,10 @@ function rowsOf(program: Program, ref: MoveRef): Map<string, { target: Target; r
   return out;
 }
 
-/** Puts hand keys in the place of ready-made moves: one arrival for every transition they make. Takes moves that stand in the program. */
+/**
+ * Puts hand keys in the place of ready-made moves: one arrival for every transition they make. Takes moves that stand
+ * in the program.
+ */
 export function handKeysOf(program: Program, refs: readonly MoveRef[]): SequenceCommand {
   const made = refs.map((ref) => ({ ref, targets: [...rowsOf(program, ref).values()] }));
   return (draft) => {
@@ -325,18 +373,41 @@ export function handKeysOf(program: Program, refs: readonly MoveRef[]): Sequence
       delete step.moves[ref.move];
       targets.forEach(({ target, rows }, i) => {
         // The first keeps the move's id, so that it can still be found.
-        const keyed: HandMove = { ...newHandMove(i === 0 ? ref.move : freshId(), target, move.name), on: move.on, folder: move.folder, colour: move.colour, note: move.note };
+        const keyed: HandMove = {
+          ...newHandMove(i === 0 ? ref.move : freshId(), target, move.name),
+          on: move.on,
+          folder: move.folder,
+          colour: move.colour,
+          note: move.note,
+        };
         for (const row of rows) {
           const same = Object.values(keyed.keys).find(
-            (k) => k.at === row.t1 && k.lead === row.t1 - row.t0 && JSON.stringify(k.ease) === JSON.stringify(row.shape) && !(row.channel in k.values),
+            (k) =>
+              k.at === row.t1 &&
+              k.lead === row.t1 - row.t0 &&
+              JSON.stringify(k.ease) === JSON.stringify(row.shape) &&
+              !(row.channel in k.values),
           );
           // A steep handle of a hand-keyed original makes an ease beyond what one may be; it stays a handle.
           const fits = EaseSchema.safeParse(row.shape).success;
-          const key: Key = same ?? { id: freshId(), at: row.t1, lead: row.t1 - row.t0, ease: fits ? row.shape : EASE_STEADY, values: {} };
+          const key: Key = same ?? {
+            id: freshId(),
+            at: row.t1,
+            lead: row.t1 - row.t0,
+            ease: fits ? row.shape : EASE_STEADY,
+            values: {},
+          };
           if (!fits && row.shape.kind === "curve") {
             const rise = nth(row.to, 0) - nth(row.from, 0);
             const { x1, y1, x2, y2 } = row.shape;
-            key.shapes = { ...key.shapes, [row.channel]: { kind: "handles", leave: { share: x1, value: y1 * rise }, arrive: { share: 1 - x2, value: (y2 - 1) * rise } } };
+            key.shapes = {
+              ...key.shapes,
+              [row.channel]: {
+                kind: "handles",
+                leave: { share: x1, value: y1 * rise },
+                arrive: { share: 1 - x2, value: (y2 - 1) * rise },
+              },
+            };
           }
           if (row.channel === "orientation") key.orientation = [...row.to] as [number, number, number, number];
           else key.values[row.channel] = nth(row.to, 0);
@@ -381,7 +452,8 @@ export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceC
 export function difference(a: Program, b: Program, targets: readonly Target[]): number {
   const [pa, pb] = [createPose(a), createPose(b)];
   const names = new Set<string>();
-  for (const t of targets) for (const r of [...(a.placed.get(targetId(t)) ?? []), ...(b.placed.get(targetId(t)) ?? [])]) names.add(r.channel);
+  for (const t of targets)
+    for (const r of [...(a.placed.get(targetId(t)) ?? []), ...(b.placed.get(targetId(t)) ?? [])]) names.add(r.channel);
   const pairs: [number, number][] = [];
   for (const t of targets) {
     for (const name of names) {

@@ -30,7 +30,8 @@ describe("an edit by itself", () => {
     ["a number that is none", edit(set(["a"], [Number.NaN])), "number"],
     ["values nested without end", edit(set(["a"], nested(100_000))), "depth"],
   ])("with %s is refused", (_, e, what) => expect(code(() => checkEdit(e))).toBe(what));
-  test("of whole letters of any alphabet is taken", () => expect(code(() => checkEdit(edit(set(["a"], "ポンプ 🛠 é"))))).toBeNull());
+  test("of whole letters of any alphabet is taken", () =>
+    expect(code(() => checkEdit(edit(set(["a"], "ポンプ 🛠 é"))))).toBeNull());
 });
 
 describe("patches of a document", () => {
@@ -67,7 +68,10 @@ interface Doc {
   a: Record<string, { t: number; list: number[] }>;
   list: { n: number }[];
 }
-const start = (): Doc => ({ a: { x: { t: 0, list: [1, 2, 3] }, y: { t: 0, list: [] } }, list: [{ n: 1 }, { n: 2 }, { n: 3 }] });
+const start = (): Doc => ({
+  a: { x: { t: 0, list: [1, 2, 3] }, y: { t: 0, list: [] } },
+  list: [{ n: 1 }, { n: 2 }, { n: 3 }],
+});
 type Act = (d: Doc) => void;
 const at = (d: Doc, k: string) => d.a[k] as Doc["a"][string];
 const act: fc.Arbitrary<Act> = fc.oneof(
@@ -116,7 +120,9 @@ describe("edits of two people", () => {
         if (a.length === 0 || b.length === 0 || meet(a, b)) return;
         apart++;
         const json = (v: unknown) => JSON.parse(JSON.stringify(v));
-        expect(json(patched(patched(start(), json(a)), json(b)))).toEqual(json(patched(patched(start(), json(b)), json(a))));
+        expect(json(patched(patched(start(), json(a)), json(b)))).toEqual(
+          json(patched(patched(start(), json(b)), json(a))),
+        );
       }),
       { numRuns: 400 },
     );
@@ -127,10 +133,13 @@ describe("edits of two people", () => {
     expect(meet(shorter, [{ op: "replace", path: ["list", 0, "n"], value: 1 }])).toBe(true);
     expect(meet([{ op: "replace", path: ["list", 0, "n"], value: 1 }], shorter)).toBe(true);
     expect(meet([{ op: "add", path: ["list", 3], value: 1 }], [{ op: "add", path: ["list", 3], value: 2 }])).toBe(true);
-    expect(meet([{ op: "replace", path: ["list", 0, "n"], value: 1 }], [{ op: "replace", path: ["list", 1], value: 1 }])).toBe(false);
+    expect(
+      meet([{ op: "replace", path: ["list", 0, "n"], value: 1 }], [{ op: "replace", path: ["list", 1], value: 1 }]),
+    ).toBe(false);
   });
   test("a hundred thousand patches on either side are compared at once", () => {
-    const many = (step: string) => Array.from({ length: 100_000 }, (_, i): Patch => ({ op: "replace", path: ["steps", step, `k${i}`], value: 1 }));
+    const many = (step: string) =>
+      Array.from({ length: 100_000 }, (_, i): Patch => ({ op: "replace", path: ["steps", step, `k${i}`], value: 1 }));
     expect(meet(many("a"), many("b"))).toBe(false);
     expect(meet(many("a"), [{ op: "remove", path: ["steps"] }])).toBe(true);
   });

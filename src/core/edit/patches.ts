@@ -58,9 +58,11 @@ export function checkEdit(edit: Edit): void {
     for (let next = open.pop(); next; next = open.pop()) {
       const { value, depth } = next;
       if (typeof value === "string") checkText(value);
-      else if (typeof value === "number" && !Number.isFinite(value)) throw new EditError("The change holds a number that is not finite.", "number");
+      else if (typeof value === "number" && !Number.isFinite(value))
+        throw new EditError("The change holds a number that is not finite.", "number");
       if (typeof value !== "object" || value === null) continue;
-      if (depth > VALUE_DEPTH_MAX) throw new EditError(`The change nests values deeper than ${VALUE_DEPTH_MAX} levels.`, "depth");
+      if (depth > VALUE_DEPTH_MAX)
+        throw new EditError(`The change nests values deeper than ${VALUE_DEPTH_MAX} levels.`, "depth");
       if (Array.isArray(value)) for (const v of value) open.push({ value: v, depth: depth + 1 });
       else
         for (const [key, v] of Object.entries(value)) {
@@ -79,7 +81,8 @@ function checkName(name: string | number): void {
 }
 
 function checkText(text: string): void {
-  if (LONE_SURROGATE.test(text)) throw new EditError("The change holds half of a letter (a lone surrogate). Type the text again.", "text");
+  if (LONE_SURROGATE.test(text))
+    throw new EditError("The change holds half of a letter (a lone surrogate). Type the text again.", "text");
 }
 
 /**
@@ -109,7 +112,11 @@ function applyOne(root: object, { op, path, value }: Edit["patches"][number]): v
   if (FORBIDDEN.has(String(key))) throw nowhere(path);
   if (Array.isArray(at)) {
     const limit = op === "add" ? at.length : at.length - 1;
-    if (typeof key !== "number" || key > limit) throw new EditError(`The change names place ${String(key).slice(0, 20)} of a list that has ${at.length}.`, "index");
+    if (typeof key !== "number" || key > limit)
+      throw new EditError(
+        `The change names place ${String(key).slice(0, 20)} of a list that has ${at.length}.`,
+        "index",
+      );
     if (op === "add") at.splice(key, 0, copied(value));
     else if (op === "replace") at[key] = copied(value);
     else at.splice(key, 1);
@@ -118,9 +125,12 @@ function applyOne(root: object, { op, path, value }: Edit["patches"][number]): v
   else at[key] = copied(value);
 }
 
-const has = (at: object, key: string | number) => !FORBIDDEN.has(String(key)) && (Array.isArray(at) ? typeof key === "number" && key < at.length : Object.hasOwn(at, key));
+const has = (at: object, key: string | number) =>
+  !FORBIDDEN.has(String(key)) &&
+  (Array.isArray(at) ? typeof key === "number" && key < at.length : Object.hasOwn(at, key));
 
-const nowhere = (path: readonly (string | number)[]) => new EditError(`The change leads to "${path.join(".").slice(0, 120)}", which is not there.`, "path");
+const nowhere = (path: readonly (string | number)[]) =>
+  new EditError(`The change leads to "${path.join(".").slice(0, 120)}", which is not there.`, "path");
 
 /** A later patch may change what an earlier one brought; the patch itself stays as it is. */
 function copied(value: unknown): unknown {
@@ -171,7 +181,8 @@ export function meet(a: readonly Patch[], b: readonly Patch[]): boolean {
     for (let i = 0; i < q.path.length; i++) {
       if (at.end) return true;
       const s = q.path[i] as string | number;
-      if (typeof s === "number" && (at.shifts || (at.listed && i === q.path.length - 1 && q.op !== "replace"))) return true;
+      if (typeof s === "number" && (at.shifts || (at.listed && i === q.path.length - 1 && q.op !== "replace")))
+        return true;
       at = at.next.get(String(s));
       if (!at) return false;
     }

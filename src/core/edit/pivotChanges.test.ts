@@ -25,7 +25,9 @@ test("every arrival stays where it was when the pivot moves, whatever was keyed"
         { "root/arm": [key("c", 1, 1, { "turn.x": 0 })] },
       ]);
       // Another timing, with the first two arrivals the other way round.
-      const other = sequenceOf([{ "root/arm": [key("b", 1, 0.5, { "turn.z": z }), key("a", 2, 0.5, { "turn.x": x, "slide.y": slide })] }]);
+      const other = sequenceOf([
+        { "root/arm": [key("b", 1, 0.5, { "turn.z": z }), key("a", 2, 0.5, { "turn.x": x, "slide.y": slide })] },
+      ]);
       const sequence = runCommand(timed, (d) => keepTiming(other, "v", "Other", ["s0"])(d)).document;
       const before = runCommand(preparation(), setPivot(target, { at: from, in: "part" })).document;
       const after = runCommand(before, setPivot(target, { at: to, in: "part" })).document;

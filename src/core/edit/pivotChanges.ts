@@ -12,7 +12,10 @@ import { inEveryTiming } from "./timing/versions";
 
 const AXES = ["slide.x", "slide.y", "slide.z"] as const;
 
-/** What a slide must grow by so that a part turned as it is stands where it stood after its pivot went from `a` to `b`: (1 - R)(a - b). */
+/**
+ * What a slide must grow by so that a part turned as it is stands where it stood after its pivot went from `a` to
+ * `b`: (1 - R)(a - b).
+ */
 export function pivotShift(tracks: NodeTracks, pose: Pose, a: readonly number[], b: readonly number[]): Triple {
   const r = new Float64Array(9);
   rotationOf(tracks, pose, r, tracks.axes.length);
@@ -24,7 +27,12 @@ export function pivotShift(tracks: NodeTracks, pose: Pose, a: readonly number[],
 }
 
 /** Arrivals of a target that are made while it is turned, or turn it: those whose poses a new pivot would move. */
-export function turnedArrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequence, target: PartTarget): number {
+export function turnedArrivals(
+  index: AssemblyIndex,
+  preparation: Preparation,
+  sequence: Sequence,
+  target: PartTarget,
+): number {
   return arrivals(index, preparation, sequence, target).filter((a) => a.turned).length;
 }
 
@@ -51,7 +59,13 @@ function arrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequ
         sample(program, time, pose);
         const r = new Float64Array(9);
         rotationOf(tracks, pose, r, tracks.axes.length);
-        out.push({ step, move: move.id, key: key.id, time, turned: r.some((v, k) => Math.abs(v - (k % 4 === 0 ? 1 : 0)) > 1e-12) });
+        out.push({
+          step,
+          move: move.id,
+          key: key.id,
+          time,
+          turned: r.some((v, k) => Math.abs(v - (k % 4 === 0 ? 1 : 0)) > 1e-12),
+        });
       }
     }
   }
@@ -62,11 +76,23 @@ function arrivals(index: AssemblyIndex, preparation: Preparation, sequence: Sequ
  * Keeps every arrival's pose where it was after a pivot changed: slides make up for it, exactly at the arrivals. On
  * the way between them a part that turns goes round the new pivot.
  */
-export function keepPosesOverPivot(index: AssemblyIndex, before: Preparation, after: Preparation, sequence: Sequence, target: PartTarget): SequenceCommand {
+export function keepPosesOverPivot(
+  index: AssemblyIndex,
+  before: Preparation,
+  after: Preparation,
+  sequence: Sequence,
+  target: PartTarget,
+): SequenceCommand {
   return inEveryTiming(sequence, (as) => shifted(index, before, after, as, target));
 }
 
-function shifted(index: AssemblyIndex, before: Preparation, after: Preparation, sequence: Sequence, target: PartTarget): SequenceCommand {
+function shifted(
+  index: AssemblyIndex,
+  before: Preparation,
+  after: Preparation,
+  sequence: Sequence,
+  target: PartTarget,
+): SequenceCommand {
   const program = compile(index, before, sequence);
   const tracks = program.trackPart(target);
   const next = withPreparation(compile(index, before, sequence), after).trackPart(target);

@@ -70,7 +70,8 @@ export function isolate(index: AssemblyIndex, nodes: readonly number[]): Prepara
 /** Shows everything. */
 export function showAll(): PreparationCommand {
   return (draft) => {
-    for (const key of Object.keys(draft.nodes)) if (draft.nodes[key]?.hidden) changeNode(draft, key, (node) => delete node.hidden);
+    for (const key of Object.keys(draft.nodes))
+      if (draft.nodes[key]?.hidden) changeNode(draft, key, (node) => delete node.hidden);
   };
 }
 
@@ -153,8 +154,10 @@ export function updateGroup(id: string, change: { name?: string; locked?: boolea
 export function dissolveGroup(id: string): PreparationCommand {
   return (draft) => {
     groupOf(draft, id);
-    for (const joint of Object.values(draft.joints)) if (joint.target.type === "group" && joint.target.id === id) removeJoint(joint.id)(draft);
-    for (const pose of Object.values(draft.poses)) if (pose.target.type === "group" && pose.target.id === id) delete draft.poses[pose.id];
+    for (const joint of Object.values(draft.joints))
+      if (joint.target.type === "group" && joint.target.id === id) removeJoint(joint.id)(draft);
+    for (const pose of Object.values(draft.poses))
+      if (pose.target.type === "group" && pose.target.id === id) delete draft.poses[pose.id];
     delete draft.groups[id];
   };
 }
@@ -173,13 +176,17 @@ export function putJoint(joint: Joint): PreparationCommand {
 export function removeJoint(id: string): PreparationCommand {
   return (draft) => {
     if (!draft.joints[id]) throw new Refusal("gone", { what: "joint" });
-    for (const link of Object.values(draft.links)) if (link.driver === id || link.follower === id) delete draft.links[link.id];
+    for (const link of Object.values(draft.links))
+      if (link.driver === id || link.follower === id) delete draft.links[link.id];
     for (const pose of Object.values(draft.poses)) delete pose.values[`joint.${id}`];
     delete draft.joints[id];
   };
 }
 
-/** Adds or replaces a link. @throws Refusal in words for the user when the links would not work: two drivers, a circle. */
+/**
+ * Adds or replaces a link. @throws Refusal in words for the user when the links would not work: two drivers, a
+ * circle.
+ */
 export function putLink(link: Link): PreparationCommand {
   return (draft) => {
     draft.links[link.id] = link;
@@ -206,7 +213,9 @@ export function putPose(pose: NamedPose): PreparationCommand {
   return (draft) => {
     const name = pose.name.trim();
     if (name === "") throw new Refusal("pose-name-needed");
-    const twin = Object.values(draft.poses).find((p) => p.id !== pose.id && p.name === name && JSON.stringify(p.target) === JSON.stringify(pose.target));
+    const twin = Object.values(draft.poses).find(
+      (p) => p.id !== pose.id && p.name === name && JSON.stringify(p.target) === JSON.stringify(pose.target),
+    );
     if (twin) throw new Refusal("pose-name-taken", { name });
     draft.poses[pose.id] = { ...pose, name };
   };
@@ -253,7 +262,8 @@ export function saveLook(id: string, name: string, thumbnail: string | null): Pr
   return (draft) => {
     const clean = name.trim();
     if (clean === "") throw new Refusal("name-needed", { what: "look" });
-    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean)) throw new Refusal("look-name-taken", { name: clean });
+    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean))
+      throw new Refusal("look-name-taken", { name: clean });
     draft.looks[id] = { id, name: clean.slice(0, 200), ...copy(lookNow(draft)), thumbnail };
     draft.defaultLook ??= id;
   };
@@ -288,7 +298,8 @@ export function renameLook(id: string, name: string): PreparationCommand {
   return (draft) => {
     const clean = name.trim();
     if (clean === "") throw new Refusal("name-needed", { what: "look" });
-    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean)) throw new Refusal("look-name-taken", { name: clean });
+    if (Object.values(draft.looks).some((l) => l.id !== id && l.name === clean))
+      throw new Refusal("look-name-taken", { name: clean });
     lookOf(draft, id).name = clean.slice(0, 200);
   };
 }
@@ -329,7 +340,12 @@ export function addCopy(id: string, of: string, name: string): PreparationComman
     for (const [key, node] of Object.entries(draft.nodes)) {
       if (key !== of && !key.startsWith(`${of}/`)) continue;
       const { finish, ghost, pivot, axes } = node;
-      const kept = { ...(finish ? { finish } : {}), ...(ghost ? { ghost } : {}), ...(pivot ? { pivot } : {}), ...(axes ? { axes } : {}) };
+      const kept = {
+        ...(finish ? { finish } : {}),
+        ...(ghost ? { ghost } : {}),
+        ...(pivot ? { pivot } : {}),
+        ...(axes ? { axes } : {}),
+      };
       if (Object.keys(kept).length > 0) draft.nodes[copyKey(of, id) + key.slice(of.length)] = copy(kept);
     }
   };
@@ -376,7 +392,11 @@ export function setDisplayUnit(unit: LengthUnit): PreparationCommand {
 }
 
 /** Changes some numbers of parts' finishes, each starting from its own: `cadOf` gives the one that CAD means. */
-export function adjustFinishes(keys: readonly string[], change: Partial<Finish>, cadOf: (key: string) => Finish): PreparationCommand {
+export function adjustFinishes(
+  keys: readonly string[],
+  change: Partial<Finish>,
+  cadOf: (key: string) => Finish,
+): PreparationCommand {
   return (draft) => {
     for (const key of keys) setFinish([key], { ...(draft.nodes[key]?.finish ?? cadOf(key)), ...change })(draft);
   };

@@ -30,11 +30,36 @@ test("work on an assembly read in another unit moves as before, larger", () => {
   const base = { zero: 0, flipped: false, pitch: 0, limits: null, direction: [0, 0, 1] as Triple };
   p.nodes["root/arm"] = { pivot: { at: [5, 1, 2], in: "part" } };
   p.joints = {
-    turn: { ...base, id: "turn", name: "turn", target: { type: "node", key: "root/arm/a" }, kind: "hinge", point: [3, 4, 0] },
-    run: { ...base, id: "run", name: "run", target: { type: "node", key: "root/arm/b" }, kind: "slide", point: [0, 0, 0], zero: 2 },
-    thread: { ...base, id: "thread", name: "thread", target: { type: "node", key: "root/base" }, kind: "screw", point: [1, 0, 0], pitch: 1.5 },
+    turn: {
+      ...base,
+      id: "turn",
+      name: "turn",
+      target: { type: "node", key: "root/arm/a" },
+      kind: "hinge",
+      point: [3, 4, 0],
+    },
+    run: {
+      ...base,
+      id: "run",
+      name: "run",
+      target: { type: "node", key: "root/arm/b" },
+      kind: "slide",
+      point: [0, 0, 0],
+      zero: 2,
+    },
+    thread: {
+      ...base,
+      id: "thread",
+      name: "thread",
+      target: { type: "node", key: "root/base" },
+      kind: "screw",
+      point: [1, 0, 0],
+      pitch: 1.5,
+    },
   };
-  p.links = { rack: { id: "rack", name: "rack", driver: "turn", follower: "run", kind: "rack", travel: 40, offset: 1 } };
+  p.links = {
+    rack: { id: "rack", name: "rack", driver: "turn", follower: "run", kind: "rack", travel: 40, offset: 1 },
+  };
   const sequence = sequenceOf([
     {
       "root/arm": [key("a", 1, 0.5, { "slide.x": 7, "turn.z": 33 })],
@@ -43,7 +68,11 @@ test("work on an assembly read in another unit moves as before, larger", () => {
     },
   ]);
   const before = compile(indexAssembly(smallAssembly()), p, sequence);
-  const after = compile(grown(), runCommand(p, rescalePreparation(K)).document, runCommand(sequence, rescaleSequence(p, K)).document);
+  const after = compile(
+    grown(),
+    runCommand(p, rescalePreparation(K)).document,
+    runCommand(sequence, rescaleSequence(p, K)).document,
+  );
   const [u, v] = [createPose(before), createPose(after)];
   for (const s of [0, 0.8, 1.3, 2]) {
     pose(before, s * TICKS_PER_SECOND, u);

@@ -7,9 +7,13 @@ import { mapMoveLengths } from "./traverse";
 
 /** Channels whose values are lengths, of a part or group and of the camera. */
 const isLength = (channel: string, slides: ReadonlySet<string>) =>
-  channel.startsWith("slide.") || channel.startsWith("aim.") || channel === "distance" || (channel.startsWith("joint.") && slides.has(channel.slice(6)));
+  channel.startsWith("slide.") ||
+  channel.startsWith("aim.") ||
+  channel === "distance" ||
+  (channel.startsWith("joint.") && slides.has(channel.slice(6)));
 
-const slideJoints = (preparation: Preparation) => new Set(Object.values(preparation.joints).flatMap((j) => (turns(j) ? [] : [j.id])));
+const slideJoints = (preparation: Preparation) =>
+  new Set(Object.values(preparation.joints).flatMap((j) => (turns(j) ? [] : [j.id])));
 
 /** Makes every length in a preparation larger by a factor: for an assembly that is read again in another unit. */
 export function rescalePreparation(factor: number): (draft: Preparation) => void {
@@ -68,19 +72,22 @@ function rescaleLink(link: Link, slides: ReadonlySet<string>, factor: number): v
 }
 
 function growValues(values: Record<string, number>, slides: ReadonlySet<string>, factor: number): void {
-  for (const [channel, value] of Object.entries(values)) if (isLength(channel, slides)) values[channel] = value * factor;
+  for (const [channel, value] of Object.entries(values))
+    if (isLength(channel, slides)) values[channel] = value * factor;
 }
 
 /** The same for a sequence: slides, camera places and distances. `preparation` tells which joints are slides. */
 export function rescaleSequence(preparation: Preparation, factor: number): (draft: Sequence) => void {
   const slides = slideJoints(preparation);
   return (draft) => {
-    for (const camera of Object.values(draft.cameras)) growValues(camera.home as unknown as Record<string, number>, slides, factor);
+    for (const camera of Object.values(draft.cameras))
+      growValues(camera.home as unknown as Record<string, number>, slides, factor);
     for (const step of timedSteps(draft)) {
       for (const move of Object.values(step.moves)) {
         for (const key of keysOf(move)) {
           growValues(key.values, slides, factor);
-          for (const channel of Object.keys(key.shapes ?? {})) if (isLength(channel, slides)) scaleHandles(key, channel, factor);
+          for (const channel of Object.keys(key.shapes ?? {}))
+            if (isLength(channel, slides)) scaleHandles(key, channel, factor);
         }
         mapMoveLengths(
           move,

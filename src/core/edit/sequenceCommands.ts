@@ -46,7 +46,10 @@ const step = (draft: Sequence, id: string): Step => {
 };
 
 /** The stills that most steps of a sequence have, ticks; of two used as often the one used later. */
-export function usualStills(sequence: Pick<Sequence, "steps" | "stepOrder">): { stillBefore: number; stillAfter: number } {
+export function usualStills(sequence: Pick<Sequence, "steps" | "stepOrder">): {
+  stillBefore: number;
+  stillAfter: number;
+} {
   const { stillBefore, stillAfter } = STEP_DEFAULTS;
   const most = (of: "stillBefore" | "stillAfter", or: number) => {
     const counts = new Map<number, number>();
@@ -85,7 +88,8 @@ export const plainCopy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) a
 
 /**
  * Copies moves with new ids throughout. A reversed move whose original is copied too reverses the copy.
- * @param folders the folders they may be in; those used are copied along. @param from step they are in @param to step of the copies
+ * @param folders the folders they may be in; those used are copied along. @param from step they are in @param to step
+ * of the copies
  */
 export function copied(
   moves: readonly Move[],
@@ -151,7 +155,10 @@ export function moveStep(id: string, to: number): SequenceCommand {
 }
 
 /** Changes a step's own fields. */
-export function updateStep(id: string, change: Partial<Pick<Step, "title" | "caption" | "note" | "on" | "stillBefore" | "action" | "stillAfter">>): SequenceCommand {
+export function updateStep(
+  id: string,
+  change: Partial<Pick<Step, "title" | "caption" | "note" | "on" | "stillBefore" | "action" | "stillAfter">>,
+): SequenceCommand {
   return (draft) => {
     Object.assign(step(draft, id), change);
   };
@@ -161,7 +168,17 @@ const sameTarget = (a: Target, b: Target) => targetId(a) === targetId(b);
 
 /** A hand-keyed move without arrivals yet. */
 export function newHandMove(id: string, target: Target, name: string): HandMove {
-  return { id, name: name.slice(0, 200), on: true, folder: null, colour: null, note: "", kind: "hand", target, keys: {} };
+  return {
+    id,
+    name: name.slice(0, 200),
+    on: true,
+    folder: null,
+    colour: null,
+    note: "",
+    kind: "hand",
+    target,
+    keys: {},
+  };
 }
 
 /**
@@ -172,7 +189,9 @@ export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly Ke
   return (draft) => {
     const target = step(draft, stepId);
     for (const k of kept) {
-      let move = Object.values(target.moves).find((m): m is HandMove => m.kind === "hand" && sameTarget(m.target, k.target));
+      let move = Object.values(target.moves).find(
+        (m): m is HandMove => m.kind === "hand" && sameTarget(m.target, k.target),
+      );
       if (!move) {
         const made = newHandMove(freshId(), k.target, k.name);
         target.moves[made.id] = made;
@@ -182,7 +201,15 @@ export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly Ke
       const id = same?.id ?? freshId();
       const orientation = k.orientation ?? same?.orientation;
       // Shapes and handles set apart belong to the arrival's channels, not to their values.
-      move.keys[id] = { ...same, id, at: arrival.at, lead: arrival.lead, ease: arrival.ease, values: { ...same?.values, ...k.values }, ...(orientation ? { orientation } : {}) };
+      move.keys[id] = {
+        ...same,
+        id,
+        at: arrival.at,
+        lead: arrival.lead,
+        ease: arrival.ease,
+        values: { ...same?.values, ...k.values },
+        ...(orientation ? { orientation } : {}),
+      };
     }
   };
 }
@@ -194,14 +221,25 @@ const keyOf = (draft: Sequence, stepId: string, moveId: string, keyId: string): 
 };
 
 /** Changes an arrival's time, lead or ease. */
-export function updateKey(stepId: string, moveId: string, keyId: string, change: Partial<Pick<Key, "at" | "lead" | "ease">>): SequenceCommand {
+export function updateKey(
+  stepId: string,
+  moveId: string,
+  keyId: string,
+  change: Partial<Pick<Key, "at" | "lead" | "ease">>,
+): SequenceCommand {
   return (draft) => {
     Object.assign(keyOf(draft, stepId, moveId, keyId), change);
   };
 }
 
 /** Sets one value of an arrival. */
-export function setKeyValue(stepId: string, moveId: string, keyId: string, channel: string, value: number): SequenceCommand {
+export function setKeyValue(
+  stepId: string,
+  moveId: string,
+  keyId: string,
+  channel: string,
+  value: number,
+): SequenceCommand {
   return (draft) => {
     keyOf(draft, stepId, moveId, keyId).values[channel] = value;
   };
@@ -271,7 +309,13 @@ export function clearShapes(step: string, move: string, key: string): SequenceCo
  * Puts an arrival's slide so far from where it was: `from` are its values when the drag began, `by` the shift, mm. A
  * slide that it had not and that does not change is left out.
  */
-export function shiftKey(step: string, move: string, key: string, from: Readonly<Record<string, number>>, by: Readonly<Record<string, number>>): SequenceCommand {
+export function shiftKey(
+  step: string,
+  move: string,
+  key: string,
+  from: Readonly<Record<string, number>>,
+  by: Readonly<Record<string, number>>,
+): SequenceCommand {
   return (draft) => {
     const { values } = keyOf(draft, step, move, key);
     for (const [channel, shift] of Object.entries(by)) {

@@ -27,10 +27,16 @@ const lead = fc.oneof(
   fc.integer({ min: 0, max: 30 }).map((n) => n / 10),
 );
 const arrivals = fc
-  .array(fc.tuple(fc.integer({ min: 1, max: 25 }), lead, fc.integer({ min: -20, max: 20 }), fc.boolean(), fc.boolean()), { minLength: 1, maxLength: 4 })
+  .array(
+    fc.tuple(fc.integer({ min: 1, max: 25 }), lead, fc.integer({ min: -20, max: 20 }), fc.boolean(), fc.boolean()),
+    { minLength: 1, maxLength: 4 },
+  )
   .map((list) =>
     [...new Map(list.map((l) => [l[0], l])).values()].map(([at, l, v, x, turn], i) =>
-      key(`k${i}${at}`, at / 10, l === "previous" ? l : l, { ...(x || !turn ? { "slide.x": v } : {}), ...(turn ? { "turn.z": 3 * v } : {}) }),
+      key(`k${i}${at}`, at / 10, l === "previous" ? l : l, {
+        ...(x || !turn ? { "slide.x": v } : {}),
+        ...(turn ? { "turn.z": 3 * v } : {}),
+      }),
     ),
   );
 const story = fc.tuple(arrivals, arrivals, arrivals).map(([a, b, c]) => {
@@ -89,8 +95,11 @@ describe("splitting a step", () => {
     const id = sequence.stepOrder[0] as string;
     const program = compiled(sequence);
     const before = sequence.steps[id]?.stillBefore as number;
-    expect(() => runCommand(sequence, splitStep(program, id, before + seconds(1.5), "n"))).toThrow(/is moving there.*still is 2(\.\d+)? s|is moving there.* s into the step/);
-    for (const at of [0, -5, seconds(100)]) expect(() => runCommand(sequence, splitStep(program, id, at, "n"))).toThrow(/inside the step/);
+    expect(() => runCommand(sequence, splitStep(program, id, before + seconds(1.5), "n"))).toThrow(
+      /is moving there.*still is 2(\.\d+)? s|is moving there.* s into the step/,
+    );
+    for (const at of [0, -5, seconds(100)])
+      expect(() => runCommand(sequence, splitStep(program, id, at, "n"))).toThrow(/inside the step/);
   });
 });
 
@@ -105,7 +114,9 @@ describe("merging", () => {
     expect(runCommand(texts("one", "two"), mergeSteps("s0")).document.steps.s0?.caption).toBe("one\ntwo");
     const long = "x".repeat(800);
     expect(runCommand(texts(long, long), mergeSteps("s0")).document.steps.s0?.caption).toBe(long);
-    expect(() => runCommand(texts(long, "y".repeat(800)), mergeSteps("s0"))).toThrow("The two captions have 1601 characters together, and a caption may have 1000.");
+    expect(() => runCommand(texts(long, "y".repeat(800)), mergeSteps("s0"))).toThrow(
+      "The two captions have 1601 characters together, and a caption may have 1000.",
+    );
     const merged = runCommand(texts("x".repeat(499), "y".repeat(500)), mergeSteps("s0")).document;
     expect(SequenceSchema.safeParse(merged).success).toBe(true);
   });

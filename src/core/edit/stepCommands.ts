@@ -1,4 +1,14 @@
-import { CAPTION_MAX, type HandMove, type Key, keysOf, type Move, NOTE_MAX, type Sequence, type Step, targetId } from "../document/sequence";
+import {
+  CAPTION_MAX,
+  type HandMove,
+  type Key,
+  keysOf,
+  type Move,
+  NOTE_MAX,
+  type Sequence,
+  type Step,
+  targetId,
+} from "../document/sequence";
 import type { Program } from "../program/program";
 import { actionLength, isOn, spanOf, stepLength } from "../program/spans";
 import { Refusal } from "../text/refusal";
@@ -15,7 +25,9 @@ function movingSpans(program: Program, step: Step): { t0: number; t1: number; na
     if (move.kind !== "hand" && isOn(step, move)) out.push({ ...spanOf(move, program.sequence), name: move.name });
   }
   for (const rows of program.placed.values()) {
-    for (const r of rows) if (r.step === step.id && r.key !== "" && r.t1 > r.t0) out.push({ t0: r.t0, t1: r.t1, name: step.moves[r.move]?.name ?? "Something" });
+    for (const r of rows)
+      if (r.step === step.id && r.key !== "" && r.t1 > r.t0)
+        out.push({ t0: r.t0, t1: r.t1, name: step.moves[r.move]?.name ?? "Something" });
   }
   return out;
 }
@@ -37,8 +49,13 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
     const spans = movingSpans(program, step);
     const inside = spans.find((s) => s.t0 < cut && s.t1 > cut);
     if (inside) {
-      const next = [...new Set(spans.map((s) => s.t1))].sort((a, b) => a - b).find((t) => t > cut && !spans.some((s) => s.t0 < t && s.t1 > t));
-      const hint = next === undefined ? "" : ` The next moment at which everything is still is ${formatSecondsShort(step.stillBefore + next)} s into the step.`;
+      const next = [...new Set(spans.map((s) => s.t1))]
+        .sort((a, b) => a - b)
+        .find((t) => t > cut && !spans.some((s) => s.t0 < t && s.t1 > t));
+      const hint =
+        next === undefined
+          ? ""
+          : ` The next moment at which everything is still is ${formatSecondsShort(step.stillBefore + next)} s into the step.`;
       throw new Refusal("split-moving", { name: inside.name, hint });
     }
     const second: Step = {
@@ -51,7 +68,9 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
       moves: {},
       folders: {},
     };
-    const circling = Object.values(step.moves).find((m) => m.repeat && spanOf(m, draft).t0 < cut && spanOf(m, draft).t1 > cut);
+    const circling = Object.values(step.moves).find(
+      (m) => m.repeat && spanOf(m, draft).t0 < cut && spanOf(m, draft).t1 > cut,
+    );
     if (circling) throw new Refusal("split-repeating", { name: circling.name });
     for (const folder of Object.values(step.folders)) second.folders[folder.id] = plainCopy(folder);
     for (const move of Object.values(step.moves)) {
@@ -112,10 +131,18 @@ export function mergeSteps(id: string): SequenceCommand {
       }
       const keys = Object.fromEntries(asBefore(move).map((k) => [k.id, { ...k, at: k.at + shift }]));
       const same = (m: Move): m is HandMove =>
-        m.kind === "hand" && !m.repeat && !move.repeat && !m.beyond && !move.beyond && m.on === move.on && m.folder === move.folder && targetId(m.target) === targetId(move.target);
+        m.kind === "hand" &&
+        !m.repeat &&
+        !move.repeat &&
+        !m.beyond &&
+        !move.beyond &&
+        m.on === move.on &&
+        m.folder === move.folder &&
+        targetId(m.target) === targetId(move.target);
       const known = Object.values(first.moves).find(same);
       // A move that another one reverses stays a move of its own.
-      if (known && !isReferred(draft, first.id, known.id) && !isReferred(draft, first.id, move.id)) Object.assign(known.keys, keys);
+      if (known && !isReferred(draft, first.id, known.id) && !isReferred(draft, first.id, move.id))
+        Object.assign(known.keys, keys);
       else first.moves[move.id] = { ...plainCopy(move), keys };
     }
     const whole = first.stillBefore + shift - next.stillBefore;
@@ -218,7 +245,9 @@ function redirect(draft: Sequence, from: Ref, to: Ref): void {
 }
 
 function isReferred(draft: Sequence, step: string, move: string): boolean {
-  return Object.values(draft.steps).some((s) => Object.values(s.moves).some((m) => m.kind === "back" && m.settings.of.step === step && m.settings.of.move === move));
+  return Object.values(draft.steps).some((s) =>
+    Object.values(s.moves).some((m) => m.kind === "back" && m.settings.of.step === step && m.settings.of.move === move),
+  );
 }
 
 function stepOf(draft: Sequence, id: string): Step {

@@ -7,16 +7,28 @@ import { duplicateStep, moveStep, removeStep, type SequenceCommand, setRate, upd
 import { addMarker } from "./timing/markers";
 import { together } from "./together";
 
-const film = () => sequenceOf([{ "root/arm": [key("a", 0.5, 0.2, { "slide.x": 4 })] }, { "root/arm": [key("b", 1, 0.4, { "slide.x": 9 })] }, {}]);
+const film = () =>
+  sequenceOf([
+    { "root/arm": [key("a", 0.5, 0.2, { "slide.x": 4 })] },
+    { "root/arm": [key("b", 1, 0.4, { "slide.x": 9 })] },
+    {},
+  ]);
 const after = (s: Sequence, ...c: SequenceCommand[]) => runCommand(s, together(c)).document;
 
 describe("undo and redo", () => {
   const entry = (n: number, merge: string | null = null, document = "d"): HistoryEntry => ({
     label: `act ${n}`,
     merge,
-    parts: [{ document, patches: [{ op: "replace", path: ["name"], value: n }], inverse: [{ op: "replace", path: ["name"], value: n - 1 }] }],
+    parts: [
+      {
+        document,
+        patches: [{ op: "replace", path: ["name"], value: n }],
+        inverse: [{ op: "replace", path: ["name"], value: n - 1 }],
+      },
+    ],
   });
-  const values = (s: { parts: { patches: readonly { value?: unknown }[] }[] } | null) => s?.parts.flatMap((p) => p.patches.map((x) => x.value));
+  const values = (s: { parts: { patches: readonly { value?: unknown }[] }[] } | null) =>
+    s?.parts.flatMap((p) => p.patches.map((x) => x.value));
 
   test("keep the last five hundred, the oldest goes first", () => {
     const h = new History();
@@ -62,7 +74,12 @@ describe("undo and redo", () => {
   });
   test("several documents are taken back in the other order, and what lies beside them", () => {
     const h = new History();
-    h.push({ label: "both", merge: null, parts: [...entry(1).parts, ...entry(2, null, "e").parts], outside: { undo: "before", redo: "after" } });
+    h.push({
+      label: "both",
+      merge: null,
+      parts: [...entry(1).parts, ...entry(2, null, "e").parts],
+      outside: { undo: "before", redo: "after" },
+    });
     const back = h.undo();
     expect([back?.parts.map((p) => p.document), back?.outside]).toEqual([["e", "d"], "before"]);
     const again = h.redo();
@@ -77,7 +94,11 @@ describe("steps", () => {
       ...s,
       timings: {
         v: { id: "v", name: "V", steps: { s0: structuredClone(s.steps.s0) as never } },
-        w: { id: "w", name: "W", steps: { s0: structuredClone(s.steps.s0) as never, s1: structuredClone(s.steps.s1) as never } },
+        w: {
+          id: "w",
+          name: "W",
+          steps: { s0: structuredClone(s.steps.s0) as never, s1: structuredClone(s.steps.s1) as never },
+        },
       },
     };
     const gone = after(s, removeStep("s0"));
@@ -113,7 +134,8 @@ describe("another frame rate", () => {
 });
 
 describe("reversed copies", () => {
-  const refs = (s: Sequence) => (["s0", "s1"] as const).map((step) => ({ step, move: Object.keys(s.steps[step]?.moves ?? {})[0] as string }));
+  const refs = (s: Sequence) =>
+    (["s0", "s1"] as const).map((step) => ({ step, move: Object.keys(s.steps[step]?.moves ?? {})[0] as string }));
   test("of several moves come the last first, one after the other, and are found by what they reverse", () => {
     const s = film();
     const { command, ids } = reversedCopies(s, refs(s), "s2", seconds(0.3), (m) => `${m.name} back`);

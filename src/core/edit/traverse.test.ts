@@ -16,7 +16,11 @@ describe("everything that a move names", () => {
     expect(of("s1", "off")).toEqual(["root/arm/b"]);
     expect(of("s1", "fit")).toContain("root/arm");
     expect(of("s2", "follow")).toContain("root/arm");
-    expect([namesCamera(move("s1", "fit"), "main"), namesCamera(move("s1", "fit"), "other"), namesCamera(move("s1", "off"), "main")]).toEqual([true, false, false]);
+    expect([
+      namesCamera(move("s1", "fit"), "main"),
+      namesCamera(move("s1", "fit"), "other"),
+      namesCamera(move("s1", "off"), "main"),
+    ]).toEqual([true, false, false]);
   });
   test("is taken through a function; what is gone is left out of lists, and is nothing where it stood alone", () => {
     const away = (t: Target) => (t.type === "node" && t.key === "root/arm" ? null : t);
@@ -52,19 +56,20 @@ describe("every number of a move", () => {
       (t) => t + 10,
       (t) => 2 * t,
     );
-    expect(off.kind === "take-off" && [off.start, off.length, off.settings.attention.length, off.settings.leaving.length]).toEqual([
-      seconds(0.3) + 10,
-      seconds(1.6),
-      seconds(0.8),
-      seconds(0.6),
-    ]);
+    expect(
+      off.kind === "take-off" && [off.start, off.length, off.settings.attention.length, off.settings.leaving.length],
+    ).toEqual([seconds(0.3) + 10, seconds(1.6), seconds(0.8), seconds(0.6)]);
     const group = move("s0", "grp");
     mapMoveTimes(
       group,
       (t) => t + 10,
       (t) => 2 * t,
     );
-    expect(group.kind === "hand" && [group.keys.q?.at, group.keys.q?.lead, group.repeat?.period]).toEqual([seconds(0.8) + 10, seconds(1), seconds(2)]);
+    expect(group.kind === "hand" && [group.keys.q?.at, group.keys.q?.lead, group.repeat?.period]).toEqual([
+      seconds(0.8) + 10,
+      seconds(1),
+      seconds(2),
+    ]);
   });
   test("lengths: distances, those of single parts too; a joint's value only where it is a length", () => {
     const double = (v: number) => 2 * v;
@@ -73,7 +78,9 @@ describe("every number of a move", () => {
     expect(off.kind === "take-off" && off.settings.distance).toBe(80);
     const exploded = move("s4", "explode");
     mapMoveLengths(exploded, () => true, double);
-    expect(exploded.kind === "explode" && Object.values(exploded.settings.parts).map((p) => p.distance)).toEqual([60, 40]);
+    expect(exploded.kind === "explode" && Object.values(exploded.settings.parts).map((p) => p.distance)).toEqual([
+      60, 40,
+    ]);
     const drive = move("s2", "drive");
     mapMoveLengths(drive, () => false, double);
     expect(drive.kind === "joint" && drive.settings.value).toBe(80);

@@ -11,7 +11,11 @@ import { moveKindOf } from "../moves/kinds";
  */
 
 /** Takes every setting of some types through a function, in place. */
-export function mapSettings(move: Move, types: readonly SettingField["type"][], map: (value: number, type: SettingField["type"]) => number): void {
+export function mapSettings(
+  move: Move,
+  types: readonly SettingField["type"][],
+  map: (value: number, type: SettingField["type"]) => number,
+): void {
   if (move.kind === "hand") return;
   for (const { name, type } of moveKindOf(move.kind).fields) {
     if (!types.includes(type)) continue;
@@ -56,7 +60,8 @@ export function mapStepTimes(step: StepTiming, scaled: (ticks: number) => number
 export function mapMoveLengths(move: Move, isSlide: (joint: string) => boolean, map: (mm: number) => number): void {
   mapSettings(move, ["mm", "point"], map);
   if (move.kind === "joint" && move.settings.joints.every(isSlide)) move.settings.value = map(move.settings.value);
-  if (move.kind === "explode") for (const part of Object.values(move.settings.parts) as ExplodedPart[]) part.distance = map(part.distance);
+  if (move.kind === "explode")
+    for (const part of Object.values(move.settings.parts) as ExplodedPart[]) part.distance = map(part.distance);
 }
 
 /** A move in its step, as a reversed one names its original. */
@@ -89,11 +94,13 @@ export function mapTargets(move: Move, map: (target: Target) => Target | null): 
   const settings = move.settings as Record<string, unknown>;
   for (const [name, value] of Object.entries(settings)) {
     if (isTarget(value)) settings[name] = map(value);
-    else if (Array.isArray(value) && value.length > 0 && value.every(isTarget)) settings[name] = value.flatMap((t) => map(t) ?? []);
+    else if (Array.isArray(value) && value.length > 0 && value.every(isTarget))
+      settings[name] = value.flatMap((t) => map(t) ?? []);
   }
 }
 
-const isTarget = (value: unknown): value is Target => typeof value === "object" && value !== null && "type" in value && ("key" in value || "id" in value);
+const isTarget = (value: unknown): value is Target =>
+  typeof value === "object" && value !== null && "type" in value && ("key" in value || "id" in value);
 
 /** What a move's settings name by id besides: the camera that is cut to, and the original of a reversed move. */
 export interface NamedIds {

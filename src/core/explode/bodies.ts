@@ -66,7 +66,10 @@ export function bodyOf(
     for (let i = 0; i < g.positions.length; i += 3) {
       for (let r = 0; r < 3; r++) {
         const v =
-          nth(world, o + r) * nth(g.positions, i) + nth(world, o + 4 + r) * nth(g.positions, i + 1) + nth(world, o + 8 + r) * nth(g.positions, i + 2) + nth(world, o + 12 + r);
+          nth(world, o + r) * nth(g.positions, i) +
+          nth(world, o + 4 + r) * nth(g.positions, i + 1) +
+          nth(world, o + 8 + r) * nth(g.positions, i + 2) +
+          nth(world, o + 12 + r);
         body.positions[at++] = v;
         if (v < nth(body.min, r)) body.min[r] = v;
         if (v > nth(body.max, r)) body.max[r] = v;
@@ -85,7 +88,11 @@ function axesOf(g: Geometry, world: Float64Array, o: number): BodyAxis[] {
   for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
     const info = faceInfo(g.faces, f);
     if (info.kind !== "cylinder" && info.kind !== "cone") continue;
-    out.push({ point: transformPoint(world, info.point, o), direction: unit(transformDirection(world, info.axis, o)), weight: area(g, info.firstTriangle, info.triangles) });
+    out.push({
+      point: transformPoint(world, info.point, o),
+      direction: unit(transformDirection(world, info.axis, o)),
+      weight: area(g, info.firstTriangle, info.triangles),
+    });
   }
   return out;
 }

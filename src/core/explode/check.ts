@@ -34,7 +34,15 @@ const _hit = { point: new Vector3(), distance: 0, faceIndex: 0 };
 /** How deep a point lies inside a solid, mm; 0 outside. */
 function depthAt(solid: Solid, x: number, y: number, z: number, enough: number): number {
   const { min, max } = solid.body;
-  if (x <= min[0] + enough || y <= min[1] + enough || z <= min[2] + enough || x >= max[0] - enough || y >= max[1] - enough || z >= max[2] - enough) return 0;
+  if (
+    x <= min[0] + enough ||
+    y <= min[1] + enough ||
+    z <= min[2] + enough ||
+    x >= max[0] - enough ||
+    y >= max[1] - enough ||
+    z >= max[2] - enough
+  )
+    return 0;
   _p.set(x, y, z);
   // Inside when a ray leaves through the surface an odd number of times; the way is askew, so that edges are not met.
   _ray.origin.copy(_p);
@@ -61,7 +69,8 @@ function solidOf(body: Body): Solid {
     found.push(nth(p, a), nth(p, a + 1), nth(p, a + 2));
     const length = Math.hypot(...[0, 1, 2].map((k) => nth(p, b + k) - nth(p, a + k)));
     const steps = Math.min(24, Math.floor(length / apart));
-    for (let s = 1; s < steps && budget > 0; s++, budget--) for (let k = 0; k < 3; k++) found.push(nth(p, a + k) + ((nth(p, b + k) - nth(p, a + k)) * s) / steps);
+    for (let s = 1; s < steps && budget > 0; s++, budget--)
+      for (let k = 0; k < 3; k++) found.push(nth(p, a + k) + ((nth(p, b + k) - nth(p, a + k)) * s) / steps);
     for (let k = 0; k < 3; k++) found.push((nth(p, a + k) + nth(p, b + k) + nth(p, c + k)) / 3);
   }
   return { bvh, points: Float64Array.from(found), body };
@@ -72,7 +81,13 @@ function solidOf(body: Body): Solid {
  * (the deflection of their meshes). Independent of how the way was planned: points of each surface against the other's
  * mesh, through bounding-volume hierarchies, at `times` moments from 0 to 1.
  */
-export function findCollisions(bodies: readonly Body[], shiftAt: ShiftAt, times: number, tolerance: number, progress?: (share: number) => void): Collision[] {
+export function findCollisions(
+  bodies: readonly Body[],
+  shiftAt: ShiftAt,
+  times: number,
+  tolerance: number,
+  progress?: (share: number) => void,
+): Collision[] {
   const solids: (Solid | null)[] = bodies.map(() => null);
   const solid = (i: number) => (solids[i] ??= solidOf(bodies[i] as Body));
   const home = new Map<number, number>();
@@ -105,14 +120,16 @@ export function findCollisions(bodies: readonly Body[], shiftAt: ShiftAt, times:
         }
         const rel = [0, 1, 2].map((k) => nth(shifts[i] as Triple, k) - nth(shifts[j] as Triple, k)) as Triple;
         const depth = between(solid(i), solid(j), rel, own + tolerance, own + tolerance);
-        if (depth > own + tolerance) out.set(key, { a: Math.min(i, j), b: Math.max(i, j), at: f / times, depth: depth - own });
+        if (depth > own + tolerance)
+          out.set(key, { a: Math.min(i, j), b: Math.max(i, j), at: f / times, depth: depth - own });
       }
     }
   }
   return [...out.values()].sort((p, q) => p.at - q.at);
 }
 
-const moved = (now: Triple[], before: Triple[], i: number, j: number) => [i, j].some((b) => [0, 1, 2].some((k) => now[b]?.[k] !== before[b]?.[k]));
+const moved = (now: Triple[], before: Triple[], i: number, j: number) =>
+  [i, j].some((b) => [0, 1, 2].some((k) => now[b]?.[k] !== before[b]?.[k]));
 
 function boxesMeet(bodies: readonly Body[], shifts: Triple[], i: number, j: number, tolerance: number): boolean {
   const a = bodies[i] as Body;
@@ -124,14 +141,23 @@ function boxesMeet(bodies: readonly Body[], shifts: Triple[], i: number, j: numb
   return true;
 }
 
-/** The deepest that points of one solid, shifted by `rel`, lie in another and the other way round; looks no further once beyond `enough`. */
+/**
+ * The deepest that points of one solid, shifted by `rel`, lie in another and the other way round; looks no further
+ * once beyond `enough`.
+ */
 function between(a: Solid, b: Solid, rel: Triple, ignore: number, enough: number): number {
   let worst = 0;
   for (let i = 0; i < a.points.length && worst <= enough; i += 3) {
-    worst = Math.max(worst, depthAt(b, nth(a.points, i) + rel[0], nth(a.points, i + 1) + rel[1], nth(a.points, i + 2) + rel[2], ignore));
+    worst = Math.max(
+      worst,
+      depthAt(b, nth(a.points, i) + rel[0], nth(a.points, i + 1) + rel[1], nth(a.points, i + 2) + rel[2], ignore),
+    );
   }
   for (let i = 0; i < b.points.length && worst <= enough; i += 3) {
-    worst = Math.max(worst, depthAt(a, nth(b.points, i) - rel[0], nth(b.points, i + 1) - rel[1], nth(b.points, i + 2) - rel[2], ignore));
+    worst = Math.max(
+      worst,
+      depthAt(a, nth(b.points, i) - rel[0], nth(b.points, i + 1) - rel[1], nth(b.points, i + 2) - rel[2], ignore),
+    );
   }
   return worst;
 }

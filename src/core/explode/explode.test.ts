@@ -6,9 +6,12 @@ import { findCollisions } from "./check";
 import { type PlannedBody, planChecked, planExplode, shiftOf } from "./plan";
 import { clearOf, waysOff } from "./ways";
 
-const collisions = (bodies: readonly Body[], plan: readonly PlannedBody[], stagger = 1) => findCollisions(bodies, shiftOf(plan, stagger), 80, 0.3);
+const collisions = (bodies: readonly Body[], plan: readonly PlannedBody[], stagger = 1) =>
+  findCollisions(bodies, shiftOf(plan, stagger), 80, 0.3);
 const told = (bodies: readonly Body[], plan: readonly PlannedBody[]) =>
-  Object.fromEntries(plan.map((p, i) => [bodies[i]?.id, [p.direction.map(Math.round).join(" "), Math.round(p.distance), p.why]]));
+  Object.fromEntries(
+    plan.map((p, i) => [bodies[i]?.id, [p.direction.map(Math.round).join(" "), Math.round(p.distance), p.why]]),
+  );
 
 describe("checking", () => {
   const block = body("block", box([0, 0, 0], [20, 20, 20]));
@@ -61,7 +64,11 @@ describe("ways off", () => {
   });
   test("a press fit with facets that differ does not hold its shaft", () => {
     const shaft = body("shaft", ring("z", [0, 0, 0], 0, 10.04, 0, 60, 31));
-    const hub = body("hub", ring("z", [0, 0, 0], 10, 25, 10, 30, 24, 0.37), ring("z", [0, 0, 0], 10, 25, 40, 50, 27, 0.2));
+    const hub = body(
+      "hub",
+      ring("z", [0, 0, 0], 10, 25, 10, 30, 24, 0.37),
+      ring("z", [0, 0, 0], 10, 25, 40, 50, 27, 0.2),
+    );
     expect(waysOff(shaft, [hub])[0]?.travel).toBeNull();
   });
 });
@@ -75,7 +82,12 @@ describe("planning", () => {
       body("cap", ring("z", [0, 0, 0], 0, 14, 30, 36)),
     ];
     const plan = planExplode(bodies, { gap: 10 });
-    expect(told(bodies, plan)).toEqual({ plate: ["0 0 1", 0, "stays"], washer: ["0 0 1", 10, "axis"], spring: ["0 0 1", 20, "axis"], cap: ["0 0 1", 30, "axis"] });
+    expect(told(bodies, plan)).toEqual({
+      plate: ["0 0 1", 0, "stays"],
+      washer: ["0 0 1", 10, "axis"],
+      spring: ["0 0 1", 20, "axis"],
+      cap: ["0 0 1", 30, "axis"],
+    });
     expect(plan.map((p) => p.order)).toEqual([0, 2, 1, 0]);
     expect(plan.map((p) => p.from)).toEqual([-1, 0, 1, 2]);
     expect(collisions(bodies, plan)).toEqual([]);
@@ -85,7 +97,12 @@ describe("planning", () => {
     const bodies = [
       body("wall", box([-60, -10, -60], [60, 0, 60]), box([-60, 0, -60], [60, 60, -50])),
       // Upright leg with a hole about y, level leg with a hole about z.
-      body("bracket", ring("y", [0, 0, 20], 4, 15, 0, 5), ring("z", [0, 30, 0], 4, 15, -50, -45), box([-10, 0, -45], [10, 5, 6])),
+      body(
+        "bracket",
+        ring("y", [0, 0, 20], 4, 15, 0, 5),
+        ring("z", [0, 30, 0], 4, 15, -50, -45),
+        box([-10, 0, -45], [10, 5, 6]),
+      ),
       body("screw y", ring("y", [0, 0, 20], 0, 4, -5, 5), ring("y", [0, 0, 20], 0, 8, 5, 9)),
       body("screw z", ring("z", [0, 30, 0], 0, 4, -55, -45), ring("z", [0, 30, 0], 0, 8, -45, -41)),
     ];
@@ -116,7 +133,15 @@ describe("planning", () => {
   test("generated stacks with cross pins never collide on the way", () => {
     fc.assert(
       fc.property(
-        fc.array(fc.record({ r: fc.integer({ min: 8, max: 30 }), h: fc.integer({ min: 2, max: 20 }), hole: fc.boolean(), pin: fc.boolean() }), { minLength: 1, maxLength: 5 }),
+        fc.array(
+          fc.record({
+            r: fc.integer({ min: 8, max: 30 }),
+            h: fc.integer({ min: 2, max: 20 }),
+            hole: fc.boolean(),
+            pin: fc.boolean(),
+          }),
+          { minLength: 1, maxLength: 5 },
+        ),
         (parts) => {
           const bodies = [body("base", box([-50, -50, -20], [50, 50, 0]))];
           let z = 0;

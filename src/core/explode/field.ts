@@ -85,7 +85,8 @@ export class WayField {
     const total = lists.reduce((n, l) => n + l.length / 3, 0);
     const cells = this.nu * nv;
     const first = new Int32Array(cells + 1);
-    for (const l of lists) for (let i = 0; i < l.length; i += 3) first[(l[i] as number) + 1] = (first[(l[i] as number) + 1] as number) + 1;
+    for (const l of lists)
+      for (let i = 0; i < l.length; i += 3) first[(l[i] as number) + 1] = (first[(l[i] as number) + 1] as number) + 1;
     for (let c = 0; c < cells; c++) first[c + 1] = (first[c + 1] as number) + (first[c] as number);
     const fill = first.slice();
     this.body = new Int32Array(total);
@@ -221,23 +222,33 @@ export class WayField {
     if ((this.own[b] as Int32Array).length < 24) return true;
     const w = sense === 0 ? (this.hi[i] as number) - this.cell * 0.5 : (this.lo[i] as number) + this.cell * 0.5;
     const c = this.at[i] as number;
-    return this.solid(c - 1, b, w) && this.solid(c + 1, b, w) && this.solid(c - this.nu, b, w) && this.solid(c + this.nu, b, w);
+    return (
+      this.solid(c - 1, b, w) &&
+      this.solid(c + 1, b, w) &&
+      this.solid(c - this.nu, b, w) &&
+      this.solid(c + this.nu, b, w)
+    );
   }
 
   private solid(c: number, b: number, w: number): boolean {
     if (c < 0 || c + 1 >= this.first.length) return false;
     for (let k = this.first[c] as number; k < (this.first[c + 1] as number); k++) {
-      if (this.body[k] === b && (this.lo[k] as number) - this.cell <= w && (this.hi[k] as number) + this.cell >= w) return true;
+      if (this.body[k] === b && (this.lo[k] as number) - this.cell <= w && (this.hi[k] as number) + this.cell >= w)
+        return true;
     }
     return false;
   }
 
   /** Whether two intervals of a column are in one another at home, which tolerance lets pass. */
   private inOneAnother(i: number, k: number): boolean {
-    const overlap = Math.min(this.hi[i] as number, this.hi[k] as number) - Math.max(this.lo[i] as number, this.lo[k] as number);
+    const overlap =
+      Math.min(this.hi[i] as number, this.hi[k] as number) - Math.max(this.lo[i] as number, this.lo[k] as number);
     if (overlap <= this.tolerance.contact) return false;
     // As a thread lies in its nut. What reaches into another only with its end is pressed against it.
-    const shorter = Math.min((this.hi[i] as number) - (this.lo[i] as number), (this.hi[k] as number) - (this.lo[k] as number));
+    const shorter = Math.min(
+      (this.hi[i] as number) - (this.lo[i] as number),
+      (this.hi[k] as number) - (this.lo[k] as number),
+    );
     return overlap >= shorter / 2;
   }
 
@@ -271,7 +282,9 @@ export class WayField {
 
   /** What blocks a body on its way on (0) or back (1): bodies with the number of columns they block, the most first. */
   blockers(body: number, sense: 0 | 1): { body: number; columns: number }[] {
-    return [...((this.blocks[sense][body] as Map<number, number>) ?? [])].map(([b, columns]) => ({ body: b, columns })).sort((a, b) => b.columns - a.columns);
+    return [...((this.blocks[sense][body] as Map<number, number>) ?? [])]
+      .map(([b, columns]) => ({ body: b, columns }))
+      .sort((a, b) => b.columns - a.columns);
   }
 
   isFree(body: number, sense: 0 | 1): boolean {
@@ -285,7 +298,8 @@ export class WayField {
     for (const i of this.own[body] as Int32Array) {
       const k = (sense === 0 ? this.above : this.below)[i] as number;
       if (k < 0) continue;
-      const gap = sense === 0 ? (this.lo[k] as number) - (this.hi[i] as number) : (this.lo[i] as number) - (this.hi[k] as number);
+      const gap =
+        sense === 0 ? (this.lo[k] as number) - (this.hi[i] as number) : (this.lo[i] as number) - (this.hi[k] as number);
       if (gap >= least - 1e-6) continue;
       least = gap;
       found = this.body[k] as number;
@@ -299,7 +313,10 @@ export class WayField {
     for (const i of this.own[body] as Int32Array) {
       const k = (sense === 0 ? this.above : this.below)[i] as number;
       if (k < 0) continue;
-      least = Math.min(least, sense === 0 ? (this.lo[k] as number) - (this.hi[i] as number) : (this.lo[i] as number) - (this.hi[k] as number));
+      least = Math.min(
+        least,
+        sense === 0 ? (this.lo[k] as number) - (this.hi[i] as number) : (this.lo[i] as number) - (this.hi[k] as number),
+      );
     }
     return Math.max(0, least);
   }
@@ -397,7 +414,8 @@ class Hits {
   /** Numbers of the hits by cell and, within one, by place; and where each cell begins. */
   ordered(): { order: Int32Array; first: Int32Array } {
     const first = new Int32Array(this.cells + 1);
-    for (let i = 0; i < this.count; i++) first[(this.c[i] as number) + 1] = (first[(this.c[i] as number) + 1] as number) + 1;
+    for (let i = 0; i < this.count; i++)
+      first[(this.c[i] as number) + 1] = (first[(this.c[i] as number) + 1] as number) + 1;
     for (let k = 0; k < this.cells; k++) first[k + 1] = (first[k + 1] as number) + (first[k] as number);
     const fill = first.slice();
     const order = new Int32Array(this.count);

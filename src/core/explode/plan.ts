@@ -15,7 +15,9 @@ export interface ExplodeOptions {
   base?: number;
   /** Most lines that are tried. */
   lines?: number;
-  /** How the bodies go in time, 0 together to 1 one after the other; the way is checked as it will be seen. Default 1. */
+  /**
+   * How the bodies go in time, 0 together to 1 one after the other; the way is checked as it will be seen. Default 1.
+   */
   stagger?: number;
   /** Told the share that is done, 0..1; throws to stop. */
   progress?(share: number): void;
@@ -31,7 +33,10 @@ export interface PlannedBody {
   order: number;
   /** The body it comes off from, by number; -1 for none. */
   from: number;
-  /** Along an axis it shares with another, off what it rests on or outward, or together with the body that it is held by. */
+  /**
+   * Along an axis it shares with another, off what it rests on or outward, or together with the body that it is held
+   * by.
+   */
   why: "axis" | "outward" | "held" | "stays" | "stuck";
   /** For what is stuck: what blocks its best way. */
   blockers: number[];
@@ -68,7 +73,8 @@ export function planChecked(bodies: readonly Body[], options: ExplodeOptions): C
   let groups = bodies.map((_, i) => [i]);
   for (let round = 0; ; round++) {
     const joined = groups.map((g) => merged(bodies, g));
-    const base = options.base === undefined ? {} : { base: groups.findIndex((g) => g.includes(options.base as number)) };
+    const base =
+      options.base === undefined ? {} : { base: groups.findIndex((g) => g.includes(options.base as number)) };
     const planner = new Planner(joined, { ...options, ...base });
     const locked = planner.interlocked(planner.plan().plan);
     if (locked.length > 0 && round < ROUNDS) {
@@ -89,7 +95,9 @@ function mended(planner: Planner, bodies: readonly Body[], options: ExplodeOptio
   for (let round = 0; round <= ROUNDS; round++) {
     const { plan } = made;
     const shift = shiftOf(plan, stagger);
-    collisions = findCollisions(bodies, shift, MOMENTS, tolerance, (s) => options.progress?.(0.5 + (0.5 * (round + s)) / (ROUNDS + 1)));
+    collisions = findCollisions(bodies, shift, MOMENTS, tolerance, (s) =>
+      options.progress?.(0.5 + (0.5 * (round + s)) / (ROUNDS + 1)),
+    );
     if (collisions.length === 0) break;
     if (round === ROUNDS) {
       // What stays may be in the way of others, which then stay too.
@@ -97,7 +105,11 @@ function mended(planner: Planner, bodies: readonly Body[], options: ExplodeOptio
         for (const { a, b } of collisions) {
           const [first, later] = rank(plan, a) < rank(plan, b) ? [a, b] : [b, a];
           const held = plan[later]?.distance === 0 ? first : later;
-          Object.assign(plan[held] as PlannedBody, { why: "stuck", distance: 0, blockers: [held === first ? later : first] });
+          Object.assign(plan[held] as PlannedBody, {
+            why: "stuck",
+            distance: 0,
+            blockers: [held === first ? later : first],
+          });
         }
         collisions = findCollisions(bodies, shiftOf(plan, stagger), MOMENTS, tolerance);
       }
@@ -115,7 +127,8 @@ function mended(planner: Planner, bodies: readonly Body[], options: ExplodeOptio
       if (waits) planner.after(first, p.direction, later);
       else if (!parked && dot(p.direction, q.direction) < 0.99) planner.delay(later, first);
       else {
-        const past = support(bodies[later] as Body, p.direction) + support(bodies[first] as Body, negative(p.direction));
+        const past =
+          support(bodies[later] as Body, p.direction) + support(bodies[first] as Body, negative(p.direction));
         if (!planner.push(first, later, past)) planner.forbid(later, q.direction);
       }
     }
@@ -140,8 +153,16 @@ function merged(bodies: readonly Body[], group: readonly number[]): Body {
     positions.set(b.positions, p);
     p += b.positions.length;
   }
-  const of = (pick: (...v: number[]) => number, side: "min" | "max") => [0, 1, 2].map((k) => pick(...list.map((b) => nth(b[side], k)))) as Triple;
-  return { id: (list[0] as Body).id, positions, indices, min: of(Math.min, "min"), max: of(Math.max, "max"), axes: list.flatMap((b) => b.axes) };
+  const of = (pick: (...v: number[]) => number, side: "min" | "max") =>
+    [0, 1, 2].map((k) => pick(...list.map((b) => nth(b[side], k)))) as Triple;
+  return {
+    id: (list[0] as Body).id,
+    positions,
+    indices,
+    min: of(Math.min, "min"),
+    max: of(Math.max, "max"),
+    axes: list.flatMap((b) => b.axes),
+  };
 }
 
 function united(groups: readonly (readonly number[])[], pairs: readonly [number, number][]): number[][] {
@@ -154,7 +175,12 @@ function united(groups: readonly (readonly number[])[], pairs: readonly [number,
 }
 
 /** A plan of groups as one of the bodies in them. */
-function spread(count: number, groups: readonly (readonly number[])[], plan: readonly PlannedBody[], collisions: readonly Collision[]): CheckedPlan {
+function spread(
+  count: number,
+  groups: readonly (readonly number[])[],
+  plan: readonly PlannedBody[],
+  collisions: readonly Collision[],
+): CheckedPlan {
   const first = (g: number) => groups[g]?.[0] ?? -1;
   const out = new Array<PlannedBody>(count);
   groups.forEach((g, i) => {
@@ -167,11 +193,16 @@ function spread(count: number, groups: readonly (readonly number[])[], plan: rea
   return { plan: out, collisions: collisions.map((c) => ({ ...c, a: first(c.a), b: first(c.b) })) };
 }
 
-const rank = (plan: readonly PlannedBody[], b: number) => (plan[b]?.distance === 0 ? Number.POSITIVE_INFINITY : (plan[b]?.order ?? 0));
+const rank = (plan: readonly PlannedBody[], b: number) =>
+  plan[b]?.distance === 0 ? Number.POSITIVE_INFINITY : (plan[b]?.order ?? 0);
 /** The farthest that a body's box reaches along a direction. */
-const support = (b: Body, d: readonly number[]) => [0, 1, 2].reduce((sum, k) => sum + Math.max(nth(d, k) * nth(b.min, k), nth(d, k) * nth(b.max, k)), 0);
+const support = (b: Body, d: readonly number[]) =>
+  [0, 1, 2].reduce((sum, k) => sum + Math.max(nth(d, k) * nth(b.min, k), nth(d, k) * nth(b.max, k)), 0);
 
-/** Where bodies of a plan are in time, at steady speed: each takes the same time, begun `stagger` of it after the one before. */
+/**
+ * Where bodies of a plan are in time, at steady speed: each takes the same time, begun `stagger` of it after the one
+ * before.
+ */
 export function shiftOf(plan: readonly PlannedBody[], stagger: number): ShiftAt {
   const last = Math.max(0, ...plan.map((q) => q.order));
   const each = 1 / (1 + stagger * last);
@@ -211,7 +242,11 @@ class Planner {
     }
     this.base = options.base ?? largest(bodies);
     this.centre = middle(bodies);
-    this.size = Math.hypot(...[0, 1, 2].map((k) => Math.max(...bodies.map((b) => nth(b.max, k))) - Math.min(...bodies.map((b) => nth(b.min, k)))));
+    this.size = Math.hypot(
+      ...[0, 1, 2].map(
+        (k) => Math.max(...bodies.map((b) => nth(b.max, k))) - Math.min(...bodies.map((b) => nth(b.min, k))),
+      ),
+    );
   }
 
   /** A body may go this way only when another is gone. */
@@ -240,7 +275,14 @@ class Planner {
     if (this.used) for (const field of fields) field.reset();
     this.used = true;
     const active = new Set(bodies.keys());
-    const out: PlannedBody[] = bodies.map(() => ({ direction: [0, 0, 1], distance: 0, order: 0, from: -1, why: "stuck", blockers: [] }));
+    const out: PlannedBody[] = bodies.map(() => ({
+      direction: [0, 0, 1],
+      distance: 0,
+      order: 0,
+      from: -1,
+      why: "stuck",
+      blockers: [],
+    }));
     if (base >= 0) (out[base] as PlannedBody).why = "stays";
     const may: MayGo = (b, direction) => {
       const key = wayKey(b, direction);
@@ -285,7 +327,9 @@ class Planner {
   }
 
   private waysOf(b: number) {
-    return this.fields.flatMap((f) => ([0, 1] as const).map((sense) => ({ blockers: f.blockers(b, sense), travel: f.travel(b, sense) })));
+    return this.fields.flatMap((f) =>
+      ([0, 1] as const).map((sense) => ({ blockers: f.blockers(b, sense), travel: f.travel(b, sense) })),
+    );
   }
 
   /** Distances from the inside out: what a body is past is in place before it. */
@@ -309,7 +353,9 @@ class Planner {
       const missing = (out[behind]?.order ?? 0) + whole - (out[body]?.order ?? 0);
       if (missing <= 0) continue;
       const from = out[body]?.order ?? 0;
-      for (const t of taken) if ((out[t.body] as PlannedBody).order >= from && t.body !== behind) (out[t.body] as PlannedBody).order += missing;
+      for (const t of taken)
+        if ((out[t.body] as PlannedBody).order >= from && t.body !== behind)
+          (out[t.body] as PlannedBody).order += missing;
     }
   }
 
@@ -330,7 +376,8 @@ class Planner {
   }
 }
 
-const wayKey = (body: number, direction: ReadonlyTriple) => `${body} ${direction.map((v) => Math.round(v * 1000)).join(" ")}`;
+const wayKey = (body: number, direction: ReadonlyTriple) =>
+  `${body} ${direction.map((v) => Math.round(v * 1000)).join(" ")}`;
 type MayGo = (body: number, direction: Triple) => boolean;
 interface Way {
   field: number;
@@ -341,8 +388,18 @@ interface Way {
   from: number;
 }
 
-/** The best free way of a body, or null. `natural`: only along an axis it shares with another, if it has one, else off what it rests on. */
-function bestWay(b: number, bodies: readonly Body[], fields: readonly WayField[], centre: Triple, natural: boolean, may: MayGo): Way | null {
+/**
+ * The best free way of a body, or null. `natural`: only along an axis it shares with another, if it has one, else off
+ * what it rests on.
+ */
+function bestWay(
+  b: number,
+  bodies: readonly Body[],
+  fields: readonly WayField[],
+  centre: Triple,
+  natural: boolean,
+  may: MayGo,
+): Way | null {
   const body = bodies[b] as Body;
   const coaxial = body.axes.filter((a) => bodies.some((o, i) => i !== b && o.axes.some((x) => sameLine(x, a))));
   let best: Way | null = null;
@@ -363,7 +420,8 @@ function bestWay(b: number, bodies: readonly Body[], fields: readonly WayField[]
       const lean = outward > 0 ? 1 - 0.2 * Math.min(1, outward / (size + 1e-9)) : 1.35;
       const rests = from >= 0 ? 1 : 1.6;
       const score = clear * lean * rests * (shared ? 0.4 : own ? 0.7 : 1);
-      if (!best || score < best.score - 1e-9) best = { field: f, sense, score, reaches, why: shared ? "axis" : "outward", from };
+      if (!best || score < best.score - 1e-9)
+        best = { field: f, sense, score, reaches, why: shared ? "axis" : "outward", from };
     }
   }
   return best;
@@ -375,7 +433,9 @@ function largest(bodies: readonly Body[]): number {
   let most = -1;
   bodies.forEach((b, i) => {
     const size = Math.hypot(...[0, 1, 2].map((k) => nth(b.max, k) - nth(b.min, k)));
-    const close = bodies.filter((o) => [0, 1, 2].every((k) => nth(o.min, k) <= nth(b.max, k) + 0.1 && nth(b.min, k) <= nth(o.max, k) + 0.1)).length;
+    const close = bodies.filter((o) =>
+      [0, 1, 2].every((k) => nth(o.min, k) <= nth(b.max, k) + 0.1 && nth(b.min, k) <= nth(o.max, k) + 0.1),
+    ).length;
     if (size * Math.sqrt(close) <= most) return;
     most = size * Math.sqrt(close);
     best = i;
@@ -384,5 +444,7 @@ function largest(bodies: readonly Body[]): number {
 }
 
 function middle(bodies: readonly Body[]): Triple {
-  return [0, 1, 2].map((k) => (Math.min(...bodies.map((b) => nth(b.min, k))) + Math.max(...bodies.map((b) => nth(b.max, k)))) / 2) as Triple;
+  return [0, 1, 2].map(
+    (k) => (Math.min(...bodies.map((b) => nth(b.min, k))) + Math.max(...bodies.map((b) => nth(b.max, k)))) / 2,
+  ) as Triple;
 }

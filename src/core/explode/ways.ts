@@ -21,7 +21,12 @@ export const TOLERANCE: Tolerance = { contact: 0.15 };
  * The ways in which a body comes off, best first: free ones before blocked ones, then the shortest way out, where a
  * way along the body's own axis counts as shorter. @param others everything that stays
  */
-export function waysOff(body: Body, others: readonly Body[], tolerance: Tolerance = TOLERANCE, lines = candidateLines([body, ...others.filter((o) => near(body, o))], 8)): Way[] {
+export function waysOff(
+  body: Body,
+  others: readonly Body[],
+  tolerance: Tolerance = TOLERANCE,
+  lines = candidateLines([body, ...others.filter((o) => near(body, o))], 8),
+): Way[] {
   const bodies = [body, ...others];
   const out: (Way & { score: number })[] = [];
   for (const line of lines) {
@@ -50,9 +55,18 @@ export function extent(b: Body, d: readonly number[]): number {
   return [0, 1, 2].reduce((sum, k) => sum + Math.abs(nth(d, k)) * (nth(b.max, k) - nth(b.min, k)), 0);
 }
 
-/** How far a body must go along a direction until it is past another, or past all of them, mm. 0 where it is so already. */
-export function clearOf(body: Body, others: readonly Body[], direction: Triple, tolerance: Tolerance = TOLERANCE): number {
+/**
+ * How far a body must go along a direction until it is past another, or past all of them, mm. 0 where it is so
+ * already.
+ */
+export function clearOf(
+  body: Body,
+  others: readonly Body[],
+  direction: Triple,
+  tolerance: Tolerance = TOLERANCE,
+): number {
   return Math.max(0, ...new WayField([body, ...others], direction, tolerance).reaches(0, 0).values());
 }
 
-const near = (a: Body, b: Body) => [0, 1, 2].every((k) => nth(a.min, k) - 1 <= nth(b.max, k) && nth(b.min, k) - 1 <= nth(a.max, k));
+const near = (a: Body, b: Body) =>
+  [0, 1, 2].every((k) => nth(a.min, k) - 1 <= nth(b.max, k) && nth(b.min, k) - 1 <= nth(a.max, k));

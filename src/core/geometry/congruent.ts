@@ -8,7 +8,11 @@ import { FACE_STRIDE, type Geometry } from "./geometry";
 /** Points may lie this share of the shape's size apart and still count as the same. */
 const TOLERANCE = 2e-5;
 
-const vertex = (g: Geometry, i: number): Triple => [nth(g.positions, 3 * i), nth(g.positions, 3 * i + 1), nth(g.positions, 3 * i + 2)];
+const vertex = (g: Geometry, i: number): Triple => [
+  nth(g.positions, 3 * i),
+  nth(g.positions, 3 * i + 1),
+  nth(g.positions, 3 * i + 2),
+];
 
 interface Measures {
   middle: Triple;
@@ -38,7 +42,9 @@ function measure(g: Geometry): Measures {
   return { middle, values: e.values, axes: e.vectors, size: far };
 }
 
-/** Rigid transform (16 numbers, column-major) from three points to three points of the same triangle; null when flat. */
+/**
+ * Rigid transform (16 numbers, column-major) from three points to three points of the same triangle; null when flat.
+ */
 function byThree(a: readonly Triple[], b: readonly Triple[]): number[] | null {
   const frame = (p: readonly Triple[]): number[] | null => {
     const u = normalised(minus(p[1] as Triple, p[0] as Triple));
@@ -58,19 +64,22 @@ function byThree(a: readonly Triple[], b: readonly Triple[]): number[] | null {
  * in their order, as exporters repeat a body; else by the principal axes, any order of vertices.
  */
 export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
-  if (a.positions.length !== b.positions.length || a.indices.length !== b.indices.length || a.positions.length < 9) return null;
+  if (a.positions.length !== b.positions.length || a.indices.length !== b.indices.length || a.positions.length < 9)
+    return null;
   const ma = measure(a);
   const mb = measure(b);
   const size = Math.max(ma.size, mb.size);
   if (Math.abs(ma.size - mb.size) > 1e-3 * size) return null;
-  for (let k = 0; k < 3; k++) if (Math.abs(nth(ma.values, k) - nth(mb.values, k)) > 2e-3 * nth(ma.values, 2)) return null;
+  for (let k = 0; k < 3; k++)
+    if (Math.abs(nth(ma.values, k) - nth(mb.values, k)) > 2e-3 * nth(ma.values, 2)) return null;
   const tolerance = TOLERANCE * size + 1e-5;
   const n = a.positions.length / 3;
 
   // Three points far apart: the first, the one farthest from it, the one farthest from the line between.
   const first = vertex(a, 0);
   let second = 1;
-  for (let i = 1; i < n; i++) if (Math.hypot(...minus(vertex(a, i), first)) > Math.hypot(...minus(vertex(a, second), first))) second = i;
+  for (let i = 1; i < n; i++)
+    if (Math.hypot(...minus(vertex(a, i), first)) > Math.hypot(...minus(vertex(a, second), first))) second = i;
   const line = normalised(minus(vertex(a, second), first));
   let third = 2;
   let off = -1;
@@ -84,7 +93,8 @@ export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
   const t = byThree([first, vertex(a, second), vertex(a, third)], [vertex(b, 0), vertex(b, second), vertex(b, third)]);
   if (t) {
     let same = true;
-    for (let i = 0; i < n && same; i++) same = Math.hypot(...minus(transformPoint(t, vertex(a, i)), vertex(b, i))) <= tolerance * 4;
+    for (let i = 0; i < n && same; i++)
+      same = Math.hypot(...minus(transformPoint(t, vertex(a, i)), vertex(b, i))) <= tolerance * 4;
     if (same) return t;
   }
 
@@ -93,7 +103,8 @@ export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
   if (gap < 1e-3 * nth(ma.values, 2)) return null;
   const cell = tolerance * 8;
   const grid = new Map<string, Triple[]>();
-  const name = (p: Triple, dx = 0, dy = 0, dz = 0) => `${Math.floor(p[0] / cell) + dx},${Math.floor(p[1] / cell) + dy},${Math.floor(p[2] / cell) + dz}`;
+  const name = (p: Triple, dx = 0, dy = 0, dz = 0) =>
+    `${Math.floor(p[0] / cell) + dx},${Math.floor(p[1] / cell) + dy},${Math.floor(p[2] / cell) + dz}`;
   for (let i = 0; i < n; i++) {
     const p = vertex(b, i);
     const list = grid.get(name(p));
@@ -102,7 +113,8 @@ export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
   }
   const near = (p: Triple) => {
     for (let i = 0; i < 27; i++) {
-      for (const q of grid.get(name(p, (i % 3) - 1, (Math.floor(i / 3) % 3) - 1, Math.floor(i / 9) - 1)) ?? []) if (Math.hypot(...minus(p, q)) <= tolerance * 4) return true;
+      for (const q of grid.get(name(p, (i % 3) - 1, (Math.floor(i / 3) % 3) - 1, Math.floor(i / 9) - 1)) ?? [])
+        if (Math.hypot(...minus(p, q)) <= tolerance * 4) return true;
     }
     return false;
   };
@@ -130,13 +142,17 @@ export function rigidBetween(a: Geometry, b: Geometry): number[] | null {
  * come to share one geometry, each node's home taking over the difference. Face colours must agree.
  * @returns the nodes, the geometries that are still used, and how many bodies were recognised.
  */
-export function shareCongruent(nodes: readonly AssemblyNode[], geometries: readonly Geometry[]): { nodes: AssemblyNode[]; geometries: Geometry[]; recognised: number } {
+export function shareCongruent(
+  nodes: readonly AssemblyNode[],
+  geometries: readonly Geometry[],
+): { nodes: AssemblyNode[]; geometries: Geometry[]; recognised: number } {
   const buckets = new Map<string, number[]>();
   const as = geometries.map((_, i) => ({ to: i, transform: null as number[] | null }));
   let recognised = 0;
   geometries.forEach((g, i) => {
     const colors: number[] = [];
-    for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) colors.push(nth(g.faces, f * FACE_STRIDE + 11), nth(g.faces, f * FACE_STRIDE + 1));
+    for (let f = 0; f < g.faces.length / FACE_STRIDE; f++)
+      colors.push(nth(g.faces, f * FACE_STRIDE + 11), nth(g.faces, f * FACE_STRIDE + 1));
     const key = `${g.positions.length},${g.indices.length},${colors.slice(0, 400).join()}`;
     const list = buckets.get(key) ?? [];
     for (const j of list) {
@@ -158,7 +174,9 @@ export function shareCongruent(nodes: readonly AssemblyNode[], geometries: reado
     const a = node.geometry >= 0 ? as[node.geometry] : undefined;
     if (!a) return node;
     const geometry = nth(place, a.to);
-    return a.transform ? { ...node, geometry, home: multiplied(node.home, cleaned(a.transform)) } : { ...node, geometry };
+    return a.transform
+      ? { ...node, geometry, home: multiplied(node.home, cleaned(a.transform)) }
+      : { ...node, geometry };
   });
   return { nodes: changed, geometries: kept, recognised };
 }

@@ -4,7 +4,10 @@ import type { Triple } from "../math/triple";
  * Eigenvalues and unit eigenvectors of a symmetric 3x3 matrix (xx, xy, xz, yy, yz, zz), smallest first. Cyclic Jacobi
  * rotations (Golub and Van Loan, Matrix Computations, 8.5); exact to the last bits for well-scaled input.
  */
-export function symmetricEigen(m: readonly [number, number, number, number, number, number]): { values: Triple; vectors: [number, number, number][] } {
+export function symmetricEigen(m: readonly [number, number, number, number, number, number]): {
+  values: Triple;
+  vectors: [number, number, number][];
+} {
   const a = [
     [m[0], m[1], m[2]],
     [m[1], m[3], m[4]],

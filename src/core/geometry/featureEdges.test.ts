@@ -2,7 +2,9 @@ import { describe, expect, test } from "vitest";
 import { featureEdges } from "./featureEdges";
 import { FACE_STRIDE } from "./geometry";
 
-/** A closed cylinder as a CAD kernel meshes it: one mantle face with a seam, two caps, each with vertices of its own. */
+/**
+ * A closed cylinder as a CAD kernel meshes it: one mantle face with a seam, two caps, each with vertices of its own.
+ */
 function cylinder(segments: number, mantles = 1) {
   const positions: number[] = [];
   const normals: number[] = [];
@@ -42,7 +44,12 @@ function cylinder(segments: number, mantles = 1) {
       for (let i = 1; i < segments - 1; i++) indices.push(base, base + i, base + i + 1);
     });
   }
-  return featureEdges(Float32Array.from(positions), Float32Array.from(normals), Uint32Array.from(indices), Float64Array.from(faces));
+  return featureEdges(
+    Float32Array.from(positions),
+    Float32Array.from(normals),
+    Uint32Array.from(indices),
+    Float64Array.from(faces),
+  );
 }
 const heights = (edges: Float32Array) => {
   let rims = 0;
@@ -52,7 +59,9 @@ const heights = (edges: Float32Array) => {
 };
 
 describe("feature edges", () => {
-  test("of a cylinder are its two rims; the seam is not drawn", () => expect(heights(cylinder(24))).toEqual({ rims: 48, upright: 0 }));
-  test("a tangent join of two half mantles is not drawn either", () => expect(heights(cylinder(24, 2))).toEqual({ rims: 48, upright: 0 }));
+  test("of a cylinder are its two rims; the seam is not drawn", () =>
+    expect(heights(cylinder(24))).toEqual({ rims: 48, upright: 0 }));
+  test("a tangent join of two half mantles is not drawn either", () =>
+    expect(heights(cylinder(24, 2))).toEqual({ rims: 48, upright: 0 }));
   test("few facets are still one smooth face", () => expect(heights(cylinder(8)).upright).toBe(0));
 });

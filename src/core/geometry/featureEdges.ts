@@ -2,7 +2,10 @@ import { nth } from "../math/packed";
 import { FACE_STRIDE } from "./geometry";
 
 export interface FeatureEdgeOptions {
-  /** Borders between faces whose normals differ by less than this many degrees are left out (tangent joins). Default 12. */
+  /**
+   * Borders between faces whose normals differ by less than this many degrees are left out (tangent joins). Default
+   * 12.
+   */
   smoothDeg?: number;
   /** Points closer than this share of the box diagonal count as one. Default 1e-6. */
   weld?: number;
@@ -18,7 +21,13 @@ export interface FeatureEdgeOptions {
  *
  * @returns segments as xyz xyz in the frame of `positions`.
  */
-export function featureEdges(positions: Float32Array, normals: Float32Array, indices: Uint32Array, faces: Float64Array, options: FeatureEdgeOptions = {}): Float32Array {
+export function featureEdges(
+  positions: Float32Array,
+  normals: Float32Array,
+  indices: Uint32Array,
+  faces: Float64Array,
+  options: FeatureEdgeOptions = {},
+): Float32Array {
   const cosSmooth = Math.cos(((options.smoothDeg ?? 12) * Math.PI) / 180);
   const ids = weldVertices(positions, options.weld ?? 1e-6);
   const count = positions.length / 3;
@@ -36,7 +45,10 @@ export function featureEdges(positions: Float32Array, normals: Float32Array, ind
   const keep = new Uint8Array(size);
 
   const same = (a: number, b: number) =>
-    nth(normals, 3 * a) * nth(normals, 3 * b) + nth(normals, 3 * a + 1) * nth(normals, 3 * b + 1) + nth(normals, 3 * a + 2) * nth(normals, 3 * b + 2) >= cosSmooth;
+    nth(normals, 3 * a) * nth(normals, 3 * b) +
+      nth(normals, 3 * a + 1) * nth(normals, 3 * b + 1) +
+      nth(normals, 3 * a + 2) * nth(normals, 3 * b + 2) >=
+    cosSmooth;
 
   for (let f = 0; f < faceCount; f++) {
     const first = nth(faces, f * FACE_STRIDE) * 3;
@@ -107,7 +119,11 @@ function weldVertices(positions: Float32Array, weld: number): Int32Array {
         ids[i] = i;
         break;
       }
-      if (Math.round(nth(positions, 3 * j) * inv) === x && Math.round(nth(positions, 3 * j + 1) * inv) === y && Math.round(nth(positions, 3 * j + 2) * inv) === z) {
+      if (
+        Math.round(nth(positions, 3 * j) * inv) === x &&
+        Math.round(nth(positions, 3 * j + 1) * inv) === y &&
+        Math.round(nth(positions, 3 * j + 2) * inv) === z
+      ) {
         ids[i] = j;
         break;
       }

@@ -7,7 +7,10 @@ import { FACE_STRIDE, faceInfo, faceOfTriangle, type Geometry, type SurfaceKind 
 export const FEATURE_KINDS = ["corner", "edge-middle", "circle", "face", "axis"] as const;
 export type FeatureKind = (typeof FEATURE_KINDS)[number];
 
-/** Something of the geometry under the pointer: a place and, where it has one, a direction. In the geometry's frame, mm. */
+/**
+ * Something of the geometry under the pointer: a place and, where it has one, a direction. In the geometry's frame,
+ * mm.
+ */
 export interface Feature {
   kind: FeatureKind;
   point: Triple;
@@ -21,22 +24,32 @@ export interface Feature {
   error: number;
 }
 
-/** The faces' feature: a plane's middle and normal, the axis of a cylinder, cone or torus, the middle of a sphere. Null where nothing fits. */
+/**
+ * The faces' feature: a plane's middle and normal, the axis of a cylinder, cone or torus, the middle of a sphere.
+ * Null where nothing fits.
+ */
 export function surfaceFeature(geometry: Geometry, triangle: number): Feature | null {
   const face = faceOfTriangle(geometry.faces, triangle);
   const info = face >= 0 ? faceInfo(geometry.faces, face) : null;
   if (info && info.kind !== "other" && info.kind !== "mesh") {
     const direction = normalised(info.axis);
     const base = { radius: info.radius, surface: info.kind, exact: true, error: 0 };
-    if (info.kind === "plane") return { ...base, kind: "face", point: faceMiddle(geometry, info.firstTriangle, info.triangles), direction };
+    if (info.kind === "plane")
+      return { ...base, kind: "face", point: faceMiddle(geometry, info.firstTriangle, info.triangles), direction };
     if (info.kind === "sphere") return { ...base, kind: "face", point: info.point, direction: null };
     if (!direction) return null;
     // A point on the axis beside the face, not wherever the CAD system put the axis' origin.
     const middle = faceMiddle(geometry, info.firstTriangle, info.triangles, true);
     const along = dot(minus(middle, info.point), direction);
-    return { ...base, kind: "axis", point: info.point.map((v, k) => v + along * nth(direction, k)) as Triple, direction };
+    return {
+      ...base,
+      kind: "axis",
+      point: info.point.map((v, k) => v + along * nth(direction, k)) as Triple,
+      direction,
+    };
   }
-  const patch = info && info.kind === "other" ? range(info.firstTriangle, info.triangles) : smoothPatch(geometry, triangle);
+  const patch =
+    info && info.kind === "other" ? range(info.firstTriangle, info.triangles) : smoothPatch(geometry, triangle);
   const fit = fitSurface(samplesOf(geometry, patch));
   if (!fit) return null;
   const direction = fit.kind === "sphere" ? null : fit.direction;
@@ -93,7 +106,8 @@ export function smoothPatch(g: Geometry, start: number): number[] {
   if (!mesh) {
     const size = Math.max(...[0, 1, 2].map((k) => nth(g.bounds.max, k) - nth(g.bounds.min, k)), 1e-6);
     const grid = 1e6 / size;
-    const key = (v: number) => `${Math.round(nth(g.positions, 3 * v) * grid)},${Math.round(nth(g.positions, 3 * v + 1) * grid)},${Math.round(nth(g.positions, 3 * v + 2) * grid)}`;
+    const key = (v: number) =>
+      `${Math.round(nth(g.positions, 3 * v) * grid)},${Math.round(nth(g.positions, 3 * v + 1) * grid)},${Math.round(nth(g.positions, 3 * v + 2) * grid)}`;
     const neighbours = new Map<string, number[]>();
     for (let t = 0; t < g.indices.length / 3; t++) {
       for (let e = 0; e < 3; e++) {
@@ -163,7 +177,8 @@ export function edgeChain(g: Geometry, segment: number): EdgeChain {
   if (!index) {
     const size = Math.max(...[0, 1, 2].map((k) => nth(g.bounds.max, k) - nth(g.bounds.min, k)), 1e-6);
     const grid = 1e6 / size;
-    const key = (o: number) => `${Math.round(nth(g.edges, o) * grid)},${Math.round(nth(g.edges, o + 1) * grid)},${Math.round(nth(g.edges, o + 2) * grid)}`;
+    const key = (o: number) =>
+      `${Math.round(nth(g.edges, o) * grid)},${Math.round(nth(g.edges, o + 1) * grid)},${Math.round(nth(g.edges, o + 2) * grid)}`;
     const byPoint = new Map<string, number[]>();
     for (let s = 0; s < g.edges.length / 6; s++) {
       for (const o of [6 * s, 6 * s + 3]) {
@@ -213,10 +228,16 @@ export function edgeChain(g: Geometry, segment: number): EdgeChain {
   const points = [...back.reverse(), at(6 * segment), at(6 * segment + 3), ...forward];
   const first = points[0] as Triple;
   const last = points.at(-1) as Triple;
-  return { points: points.flat(), closed: points.length > 3 && Math.hypot(...minus(first, last)) < 1e-6 * Math.max(1, Math.hypot(...g.bounds.max)) };
+  return {
+    points: points.flat(),
+    closed: points.length > 3 && Math.hypot(...minus(first, last)) < 1e-6 * Math.max(1, Math.hypot(...g.bounds.max)),
+  };
 }
 
-/** What an edge offers: its middle and direction when straight, the middle and axis of its circle when round, and its ends. */
+/**
+ * What an edge offers: its middle and direction when straight, the middle and axis of its circle when round, and its
+ * ends.
+ */
 export function edgeFeatures(g: Geometry, segment: number): Feature[] {
   const chain = edgeChain(g, segment);
   const p = chain.points;
@@ -244,22 +265,43 @@ export function edgeFeatures(g: Geometry, segment: number): Feature[] {
     if (circle) {
       const known = roundFace(g, circle);
       if (known) out.push({ kind: "circle", ...known, surface: "circle", exact: true, error: 0 });
-      else out.push({ kind: "circle", point: circle.centre, direction: circle.direction, radius: circle.radius, surface: "circle", exact: false, error: circle.max });
+      else
+        out.push({
+          kind: "circle",
+          point: circle.centre,
+          direction: circle.direction,
+          radius: circle.radius,
+          surface: "circle",
+          exact: false,
+          error: circle.max,
+        });
     }
   }
-  if (!chain.closed) for (const i of [0, n - 3]) out.push({ kind: "corner", point: at(i), direction: null, radius: 0, surface: "corner", exact: true, error: 0 });
+  if (!chain.closed)
+    for (const i of [0, n - 3])
+      out.push({ kind: "corner", point: at(i), direction: null, radius: 0, surface: "corner", exact: true, error: 0 });
   return out;
 }
 
 /** Share of the radius, and of 1 for directions, within which a fitted circle is taken for the rim of a round face. */
 const SAME_AXIS = 2e-3;
 
-/** The circle as the B-rep has it: on the exact axis of a cylinder, cone or torus that it borders; null where there is none. */
-function roundFace(g: Geometry, circle: { centre: ReadonlyTriple; direction: ReadonlyTriple; radius: number }): { point: Triple; direction: Triple; radius: number } | null {
+/**
+ * The circle as the B-rep has it: on the exact axis of a cylinder, cone or torus that it borders; null where there is
+ * none.
+ */
+function roundFace(
+  g: Geometry,
+  circle: { centre: ReadonlyTriple; direction: ReadonlyTriple; radius: number },
+): { point: Triple; direction: Triple; radius: number } | null {
   for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
     const info = faceInfo(g.faces, f);
     if (info.kind !== "cylinder" && info.kind !== "cone" && info.kind !== "torus") continue;
-    if (info.kind === "cylinder" && Math.abs(info.radius - circle.radius) > SAME_AXIS * circle.radius + circle.radius * 0.01) continue;
+    if (
+      info.kind === "cylinder" &&
+      Math.abs(info.radius - circle.radius) > SAME_AXIS * circle.radius + circle.radius * 0.01
+    )
+      continue;
     const axis = normalised(info.axis);
     if (!axis || Math.abs(Math.abs(dot(axis, circle.direction)) - 1) > SAME_AXIS) continue;
     const d = minus(circle.centre, info.point);
@@ -277,7 +319,11 @@ function roundFace(g: Geometry, circle: { centre: ReadonlyTriple; direction: Rea
 }
 
 /** The feature-edge segment nearest to a point, and how far, mm; -1 when there are none within `reach`. */
-export function nearestSegment(g: Geometry, point: ReadonlyTriple, reach: number): { segment: number; distance: number } {
+export function nearestSegment(
+  g: Geometry,
+  point: ReadonlyTriple,
+  reach: number,
+): { segment: number; distance: number } {
   let segment = -1;
   let best = reach * reach;
   const [x, y, z] = [nth(point, 0), nth(point, 1), nth(point, 2)];
@@ -300,10 +346,17 @@ export function nearestSegment(g: Geometry, point: ReadonlyTriple, reach: number
 }
 
 /**
- * What lies under a pointer on a geometry: the corner, edge or circle within `reach` mm of the point hit, else the face.
+ * What lies under a pointer on a geometry: the corner, edge or circle within `reach` mm of the point hit, else the
+ * face.
  * `wanted` limits the kinds; the first that is near enough wins, corners before edges before faces.
  */
-export function featureAt(g: Geometry, triangle: number, point: ReadonlyTriple, reach: number, wanted: readonly FeatureKind[] = FEATURE_KINDS): Feature | null {
+export function featureAt(
+  g: Geometry,
+  triangle: number,
+  point: ReadonlyTriple,
+  reach: number,
+  wanted: readonly FeatureKind[] = FEATURE_KINDS,
+): Feature | null {
   const near = nearestSegment(g, point, reach);
   if (near.segment >= 0) {
     const list = edgeFeatures(g, near.segment).filter((f) => wanted.includes(f.kind));

@@ -32,13 +32,17 @@ interface Made {
   origin: number[];
 }
 /** Points of a surface of revolution r(h) over part of a turn, placed anyhow, with noise along the normals. */
-function revolved(seed: number, o: { radius: number; slope: number; height: number; turnDeg: number; noise: number }): Made {
+function revolved(
+  seed: number,
+  o: { radius: number; slope: number; height: number; turnDeg: number; noise: number },
+): Made {
   const rnd = numbers(seed);
   const f = frame(rnd);
   const origin = [rnd() * 200 - 100, rnd() * 200 - 100, rnd() * 200 - 100];
   const positions: number[] = [];
   const normals: number[] = [];
-  const put = (v: number[]) => [0, 1, 2].map((k) => nth(v, 0) * (f[0]?.[k] ?? 0) + nth(v, 1) * (f[1]?.[k] ?? 0) + nth(v, 2) * (f[2]?.[k] ?? 0));
+  const put = (v: number[]) =>
+    [0, 1, 2].map((k) => nth(v, 0) * (f[0]?.[k] ?? 0) + nth(v, 1) * (f[1]?.[k] ?? 0) + nth(v, 2) * (f[2]?.[k] ?? 0));
   const cosine = 1 / Math.hypot(1, o.slope);
   for (let i = 0; i < 24; i++) {
     for (let j = 0; j < 9; j++) {
@@ -47,7 +51,11 @@ function revolved(seed: number, o: { radius: number; slope: number; height: numb
       const r = o.radius + o.slope * h;
       const n = [Math.cos(a) * cosine, Math.sin(a) * cosine, -o.slope * cosine];
       const e = (rnd() * 2 - 1) * o.noise;
-      positions.push(...put([r * Math.cos(a) + e * nth(n, 0), r * Math.sin(a) + e * nth(n, 1), h + e * nth(n, 2)]).map((v, k) => v + nth(origin, k)));
+      positions.push(
+        ...put([r * Math.cos(a) + e * nth(n, 0), r * Math.sin(a) + e * nth(n, 1), h + e * nth(n, 2)]).map(
+          (v, k) => v + nth(origin, k),
+        ),
+      );
       normals.push(...put(n));
     }
   }
@@ -65,14 +73,19 @@ describe("fitting surfaces", () => {
 
   test("finds a cylinder's axis and radius exactly, whole or a sixth of a turn", () => {
     fc.assert(
-      fc.property(seed, fc.constantFrom(360, 200, 120, 60), fc.double({ min: 1, max: 60, noNaN: true }), (s, turnDeg, radius) => {
-        const m = revolved(s, { radius, slope: 0, height: radius * 1.4, turnDeg, noise: 0 });
-        const fit = fitSurface(m);
-        expect(fit?.kind).toBe("cylinder");
-        expect(fit?.radius).toBeCloseTo(radius, 5);
-        expect(1 - along(fit?.direction ?? [], m.axis)).toBeLessThan(1e-10);
-        expect(fromAxis(fit?.point ?? [], m)).toBeLessThan(1e-5 * radius);
-      }),
+      fc.property(
+        seed,
+        fc.constantFrom(360, 200, 120, 60),
+        fc.double({ min: 1, max: 60, noNaN: true }),
+        (s, turnDeg, radius) => {
+          const m = revolved(s, { radius, slope: 0, height: radius * 1.4, turnDeg, noise: 0 });
+          const fit = fitSurface(m);
+          expect(fit?.kind).toBe("cylinder");
+          expect(fit?.radius).toBeCloseTo(radius, 5);
+          expect(1 - along(fit?.direction ?? [], m.axis)).toBeLessThan(1e-10);
+          expect(fromAxis(fit?.point ?? [], m)).toBeLessThan(1e-5 * radius);
+        },
+      ),
       { numRuns: 40 },
     );
   });

@@ -86,7 +86,11 @@ function covariance(v: readonly number[], c: readonly number[]): [number, number
   return m;
 }
 
-function withErrors(fit: Omit<SurfaceFit, "rms" | "max">, p: readonly number[], distance: (x: number, y: number, z: number) => number): SurfaceFit {
+function withErrors(
+  fit: Omit<SurfaceFit, "rms" | "max">,
+  p: readonly number[],
+  distance: (x: number, y: number, z: number) => number,
+): SurfaceFit {
   let sum = 0;
   let max = 0;
   for (let i = 0; i < p.length; i += 3) {
@@ -102,7 +106,9 @@ function fitPlane({ positions, normals }: SurfaceSamples, middle: Triple): Surfa
   const sum: Triple = [0, 0, 0];
   for (let i = 0; i < normals.length; i++) sum[i % 3] = nth(sum, i % 3) + nth(normals, i);
   if (dot(sum, direction) < 0) direction = direction.map((v) => -v) as Triple;
-  return withErrors({ kind: "plane", point: middle, direction, radius: 0, halfAngleDeg: 0 }, positions, (x, y, z) => dot([x - middle[0], y - middle[1], z - middle[2]], direction));
+  return withErrors({ kind: "plane", point: middle, direction, radius: 0, halfAngleDeg: 0 }, positions, (x, y, z) =>
+    dot([x - middle[0], y - middle[1], z - middle[2]], direction),
+  );
 }
 
 /** Circle through plane points by least squares on x^2 + y^2 (Kasa 1976); null when they lie in a line. */
@@ -168,7 +174,11 @@ function refineRound({ positions }: SurfaceSamples, middle: Triple, axis: Triple
   const [u, w] = across(axis);
   const flat: [number, number][] = [];
   for (let i = 0; i < positions.length; i += 3) {
-    const d: Triple = [nth(positions, i) - middle[0], nth(positions, i + 1) - middle[1], nth(positions, i + 2) - middle[2]];
+    const d: Triple = [
+      nth(positions, i) - middle[0],
+      nth(positions, i + 1) - middle[1],
+      nth(positions, i + 2) - middle[2],
+    ];
     // A cone's points are brought to one height before the circle is sought.
     const k = cone ? slope * dot(d, axis) : 0;
     const x = dot(d, u);
@@ -184,7 +194,8 @@ function refineRound({ positions }: SurfaceSamples, middle: Triple, axis: Triple
   const n = positions.length / 3;
   // At most this many points take part in the refinement; they are spread evenly over the list.
   const stride = Math.max(1, Math.floor(n / 1500));
-  const axisOf = (p: readonly number[]): Triple => normalised(shifted(shifted(axis, u, nth(p, 2)), w, nth(p, 3))) as Triple;
+  const axisOf = (p: readonly number[]): Triple =>
+    normalised(shifted(shifted(axis, u, nth(p, 2)), w, nth(p, 3))) as Triple;
   const residuals = (p: readonly number[], out: Float64Array) => {
     const a = axisOf(p);
     const c = shifted(shifted(middle, u, nth(p, 0)), w, nth(p, 1));
@@ -210,15 +221,31 @@ function refineRound({ positions }: SurfaceSamples, middle: Triple, axis: Triple
   const radius = nth(q, 4) + grow * shift;
   if (!(radius > 0)) return null;
   const cosine = 1 / Math.hypot(1, grow);
-  return withErrors({ kind: cone ? "cone" : "cylinder", point, direction, radius, halfAngleDeg: cone ? Math.abs((Math.atan(grow) * 180) / Math.PI) : 0 }, positions, (x, y, z) => {
-    const d: Triple = [x - point[0], y - point[1], z - point[2]];
-    const along = dot(d, direction);
-    return (Math.sqrt(Math.max(0, dot(d, d) - along * along)) - radius - grow * along) * cosine;
-  });
+  return withErrors(
+    {
+      kind: cone ? "cone" : "cylinder",
+      point,
+      direction,
+      radius,
+      halfAngleDeg: cone ? Math.abs((Math.atan(grow) * 180) / Math.PI) : 0,
+    },
+    positions,
+    (x, y, z) => {
+      const d: Triple = [x - point[0], y - point[1], z - point[2]];
+      const along = dot(d, direction);
+      return (Math.sqrt(Math.max(0, dot(d, d) - along * along)) - radius - grow * along) * cosine;
+    },
+  );
 }
 
 /** Levenberg-Marquardt on a few unknowns with differences for derivatives; changes `q` in place. */
-function marquardt(q: number[], count: number, scale: readonly number[], residuals: (p: readonly number[], out: Float64Array) => number, size: number): void {
+function marquardt(
+  q: number[],
+  count: number,
+  scale: readonly number[],
+  residuals: (p: readonly number[], out: Float64Array) => number,
+  size: number,
+): void {
   const r = new Float64Array(size);
   const shifted = new Float64Array(size);
   const jacobian = Array.from({ length: count }, () => new Float64Array(size));
@@ -349,7 +376,12 @@ export function fitCircle(points: readonly number[]): CircleFit | null {
   if (!c || c.r > size * 100) return null;
   for (const [x, y] of flat) max = Math.max(max, Math.abs(Math.hypot(x - c.x, y - c.y) - c.r));
   if (max > 0.01 * size) return null;
-  return { centre: [0, 1, 2].map((k) => nth(middle, k) + c.x * nth(u, k) + c.y * nth(w, k)) as Triple, direction, radius: c.r, max };
+  return {
+    centre: [0, 1, 2].map((k) => nth(middle, k) + c.x * nth(u, k) + c.y * nth(w, k)) as Triple,
+    direction,
+    radius: c.r,
+    max,
+  };
 }
 
 /** How far points lie from the straight line between the first and the last, mm. */

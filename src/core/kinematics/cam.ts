@@ -67,7 +67,13 @@ export class CamCurve implements LinkFunction {
     const t = (u - nth(x, lo)) / h;
     const t2 = t * t;
     const t3 = t2 * t;
-    return lift + (2 * t3 - 3 * t2 + 1) * nth(y, lo) + (t3 - 2 * t2 + t) * h * nth(slope, lo) + (3 * t2 - 2 * t3) * nth(y, hi) + (t3 - t2) * h * nth(slope, hi);
+    return (
+      lift +
+      (2 * t3 - 3 * t2 + 1) * nth(y, lo) +
+      (t3 - 2 * t2 + t) * h * nth(slope, lo) +
+      (3 * t2 - 2 * t3) * nth(y, hi) +
+      (t3 - t2) * h * nth(slope, hi)
+    );
   }
 
   /** Departure of the follower: the curve's value less its value at home, so that home is home. */

@@ -57,7 +57,16 @@ export class CrankSlider implements LinkFunction {
     const p = this.size.homeAngle + driver;
     const { home, frame, size } = this;
     const tilt = this.tilt(p, this.slider(p)) - home.tilt;
-    planarMotion(frame, home.x, home.y, tilt, size.radius * cosDeg(p) - home.x, size.radius * sinDeg(p) - home.y, out, o);
+    planarMotion(
+      frame,
+      home.x,
+      home.y,
+      tilt,
+      size.radius * cosDeg(p) - home.x,
+      size.radius * sinDeg(p) - home.y,
+      out,
+      o,
+    );
   }
 
   reach(): Reach {

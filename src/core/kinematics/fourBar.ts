@@ -53,7 +53,9 @@ export class FourBar implements LinkFunction {
     // Measured the way every other angle is, so that home comes out as home bit for bit.
     const closed = this.raw(0);
     this.homeAngle = crossed ? angleDeg(this.b[0] - this.ground, this.b[1]) : closed;
-    this.homeTilt = crossed ? angleDeg(this.b[0] - this.a[0], this.b[1] - this.a[1]) : angleDeg(this.px - this.a[0], this.py - this.a[1]);
+    this.homeTilt = crossed
+      ? angleDeg(this.b[0] - this.a[0], this.b[1] - this.a[1])
+      : angleDeg(this.px - this.a[0], this.py - this.a[1]);
     let last = wrapped(this.raw(0) - this.homeAngle);
     this.stations[0] = last;
     for (let i = 1; i <= STATIONS; i++) {

@@ -37,18 +37,24 @@ export function linkFault({ joints, links }: LinkGraphInput): string | null {
     const follower = joints[link.follower];
     if (!driver || !follower) return `The link "${link.name}" names a joint that does not exist.`;
     const [a, b] = NEEDS[link.kind] ?? ["any", "any"];
-    if (!fits(a, driver)) return `The link "${link.name}" needs a ${wanted(a)} as its driver; "${driver.name}" is a ${driver.kind}.`;
-    if (!fits(b, follower)) return `The link "${link.name}" needs a ${wanted(b)} as its follower; "${follower.name}" is a ${follower.kind}.`;
+    if (!fits(a, driver))
+      return `The link "${link.name}" needs a ${wanted(a)} as its driver; "${driver.name}" is a ${driver.kind}.`;
+    if (!fits(b, follower))
+      return `The link "${link.name}" needs a ${wanted(b)} as its follower; "${follower.name}" is a ${follower.kind}.`;
     const other = driverOf.get(follower.id);
-    if (other !== undefined) return `"${follower.name}" would have two drivers, "${joints[other]?.name}" and "${driver.name}". Remove one of the links.`;
+    if (other !== undefined)
+      return `"${follower.name}" would have two drivers, "${joints[other]?.name}" and "${driver.name}". Remove one of the links.`;
     driverOf.set(follower.id, driver.id);
   }
   const cycle = findCycle(driverOf);
-  if (cycle) return `The links run in a circle: ${cycle.map((j) => joints[j]?.name ?? j).join(" drives ")}. Remove one of them.`;
+  if (cycle)
+    return `The links run in a circle: ${cycle.map((j) => joints[j]?.name ?? j).join(" drives ")}. Remove one of them.`;
   return null;
 }
 
-/** A circle in a follower-to-driver map, drivers first, its first joint repeated at the end; null when there is none. */
+/**
+ * A circle in a follower-to-driver map, drivers first, its first joint repeated at the end; null when there is none.
+ */
 function findCycle(driverOf: ReadonlyMap<string, string>): string[] | null {
   const done = new Set<string>();
   for (const start of driverOf.keys()) {
@@ -83,7 +89,9 @@ export function linkOrder<T extends { driver: string; follower: string }>(links:
   return out;
 }
 
-/** The joint at the head of a chain of links, and the link that drives `joint` itself; null for a joint nobody drives. */
+/**
+ * The joint at the head of a chain of links, and the link that drives `joint` itself; null for a joint nobody drives.
+ */
 export function driverOf(input: LinkGraphInput, joint: string): { link: string; driver: string; head: string } | null {
   const link = Object.values(input.links).find((l) => l.follower === joint);
   if (!link) return null;

@@ -17,7 +17,9 @@ describe("kinds of joints", () => {
   test("a link says which kinds would do", () => {
     const joint = (id: string, kind: "hinge" | "slide" | "screw") => ({ id, name: id, kind });
     const links = (kind: string) => ({ l: { id: "l", name: "L", kind, driver: "a", follower: "b" } });
-    expect(linkFault({ joints: { a: joint("a", "hinge"), b: joint("b", "hinge") }, links: links("rack") })).toBe('The link "L" needs a slide as its follower; "b" is a hinge.');
+    expect(linkFault({ joints: { a: joint("a", "hinge"), b: joint("b", "hinge") }, links: links("rack") })).toBe(
+      'The link "L" needs a slide as its follower; "b" is a hinge.',
+    );
     expect(linkFault({ joints: { a: joint("a", "slide"), b: joint("b", "hinge") }, links: links("gears") })).toBe(
       'The link "L" needs a hinge or screw as its driver; "a" is a slide.',
     );

@@ -59,23 +59,32 @@ describe("crank and slider", () => {
       fc.double({ min: -180, max: 180, noNaN: true }),
     );
     fc.assert(
-      fc.property(sizes, fc.constantFrom(1 as const, -1 as const), fc.double({ min: -2000, max: 2000, noNaN: true }), ([radius, rodLength, offset, homeAngle], branch, d) => {
-        const f = new CrankSlider(Y, UP, { radius, rodLength, offset, homeAngle, branch });
-        // In the plane frame: u is up (Z), w = Y x Z = X.
-        const at = (angle: number): Triple => [18 + radius * sinDeg(angle), 14, 152 + radius * cosDeg(angle)];
-        const slider = (angle: number): Triple => {
-          const rise = radius * sinDeg(angle) - offset;
-          return [18 + offset, 14, 152 + radius * cosDeg(angle) + branch * Math.sqrt(rodLength * rodLength - rise * rise)];
-        };
-        const m = motion(f, d);
-        transformPoint(m, at(homeAngle)).forEach((v, k) => {
-          expect(v).toBeCloseTo(nth(at(homeAngle + d), k), 7);
-        });
-        transformPoint(m, slider(homeAngle)).forEach((v, k) => {
-          expect(v).toBeCloseTo(nth(slider(homeAngle + d), k), 7);
-        });
-        expect(f.follower(d)).toBeCloseTo(slider(homeAngle + d)[2] - slider(homeAngle)[2], 7);
-      }),
+      fc.property(
+        sizes,
+        fc.constantFrom(1 as const, -1 as const),
+        fc.double({ min: -2000, max: 2000, noNaN: true }),
+        ([radius, rodLength, offset, homeAngle], branch, d) => {
+          const f = new CrankSlider(Y, UP, { radius, rodLength, offset, homeAngle, branch });
+          // In the plane frame: u is up (Z), w = Y x Z = X.
+          const at = (angle: number): Triple => [18 + radius * sinDeg(angle), 14, 152 + radius * cosDeg(angle)];
+          const slider = (angle: number): Triple => {
+            const rise = radius * sinDeg(angle) - offset;
+            return [
+              18 + offset,
+              14,
+              152 + radius * cosDeg(angle) + branch * Math.sqrt(rodLength * rodLength - rise * rise),
+            ];
+          };
+          const m = motion(f, d);
+          transformPoint(m, at(homeAngle)).forEach((v, k) => {
+            expect(v).toBeCloseTo(nth(at(homeAngle + d), k), 7);
+          });
+          transformPoint(m, slider(homeAngle)).forEach((v, k) => {
+            expect(v).toBeCloseTo(nth(slider(homeAngle + d), k), 7);
+          });
+          expect(f.follower(d)).toBeCloseTo(slider(homeAngle + d)[2] - slider(homeAngle)[2], 7);
+        },
+      ),
     );
   });
 
@@ -86,7 +95,9 @@ describe("crank and slider", () => {
     expect(reach.to).toBeCloseTo((Math.asin(20 / 30) * 180) / Math.PI, 9);
     expect(reach.from).toBeCloseTo(-reach.to, 9);
     expect(crank.reach()).toEqual({ kind: "full" });
-    expect(new CrankSlider(Y, UP, { radius: 30, rodLength: 5, offset: 0, homeAngle: 90, branch: 1 }).reach().kind).toBe("none");
+    expect(new CrankSlider(Y, UP, { radius: 30, rodLength: 5, offset: 0, homeAngle: 90, branch: 1 }).reach().kind).toBe(
+      "none",
+    );
   });
 
   test("refuses a slide along the crank's axis", () => {
@@ -137,8 +148,12 @@ describe("four bars", () => {
   });
 
   test("refuses hinges that are not parallel or stand in one place", () => {
-    expect(() => new FourBar(A, { point: [100, 0, 0], direction: [0, 1, 0] }, [20, 0, 0], [90, 30, 0], false)).toThrow(/parallel/);
-    expect(() => new FourBar(A, { point: [0, 0, 9], direction: [0, 0, 1] }, [20, 0, 0], [90, 30, 0], false)).toThrow(/apart/);
+    expect(() => new FourBar(A, { point: [100, 0, 0], direction: [0, 1, 0] }, [20, 0, 0], [90, 30, 0], false)).toThrow(
+      /parallel/,
+    );
+    expect(() => new FourBar(A, { point: [0, 0, 9], direction: [0, 0, 1] }, [20, 0, 0], [90, 30, 0], false)).toThrow(
+      /apart/,
+    );
   });
 });
 
@@ -174,7 +189,8 @@ describe("cam curve", () => {
       ],
       360,
     );
-    for (const d of [13, 90, 333]) for (const k of [-3, 1, 7]) expect(cam.follower(d + 360 * k)).toBeCloseTo(cam.follower(d), 9);
+    for (const d of [13, 90, 333])
+      for (const k of [-3, 1, 7]) expect(cam.follower(d + 360 * k)).toBeCloseTo(cam.follower(d), 9);
   });
 
   test("can be driven back to the nearest place that gives a value", () => {
@@ -194,22 +210,36 @@ describe("cam curve", () => {
 
 describe("the graph of links", () => {
   const joint = (id: string, kind: JointKind = "hinge") => ({ id, name: id.toUpperCase(), kind });
-  const link = (driver: string, follower: string, kind = "ratio") => ({ id: `${driver}-${follower}`, name: `${driver} to ${follower}`, kind, driver, follower });
+  const link = (driver: string, follower: string, kind = "ratio") => ({
+    id: `${driver}-${follower}`,
+    name: `${driver} to ${follower}`,
+    kind,
+    driver,
+    follower,
+  });
   const graph = (joints: ReturnType<typeof joint>[], links: ReturnType<typeof link>[]) => ({
     joints: Object.fromEntries(joints.map((j) => [j.id, j])),
     links: Object.fromEntries(links.map((l) => [l.id, l])),
   });
 
   test("refuses a circle and names its path", () => {
-    const fault = linkFault(graph([joint("a"), joint("b"), joint("c")], [link("a", "b"), link("b", "c"), link("c", "a")]));
-    expect(fault).toMatch(/circle: (A drives B drives C drives A|B drives C drives A drives B|C drives A drives B drives C)/);
+    const fault = linkFault(
+      graph([joint("a"), joint("b"), joint("c")], [link("a", "b"), link("b", "c"), link("c", "a")]),
+    );
+    expect(fault).toMatch(
+      /circle: (A drives B drives C drives A|B drives C drives A drives B|C drives A drives B drives C)/,
+    );
     expect(linkFault(graph([joint("a")], [link("a", "a")]))).toMatch(/A drives A/);
   });
   test("refuses two drivers, missing joints and joints of the wrong kind", () => {
-    expect(linkFault(graph([joint("a"), joint("b"), joint("c")], [link("a", "c"), link("b", "c")]))).toMatch(/two drivers, "A" and "B"/);
+    expect(linkFault(graph([joint("a"), joint("b"), joint("c")], [link("a", "c"), link("b", "c")]))).toMatch(
+      /two drivers, "A" and "B"/,
+    );
     expect(linkFault(graph([joint("a")], [link("a", "x")]))).toMatch(/does not exist/);
     expect(linkFault(graph([joint("a"), joint("b")], [link("a", "b", "rack")]))).toMatch(/needs a slide/);
-    expect(linkFault(graph([joint("a", "slide"), joint("b")], [link("a", "b", "gears")]))).toMatch(/hinge or screw as its driver/);
+    expect(linkFault(graph([joint("a", "slide"), joint("b")], [link("a", "b", "gears")]))).toMatch(
+      /hinge or screw as its driver/,
+    );
   });
   test("puts drivers before followers however the links are listed", () => {
     const order = linkOrder([link("c", "d"), link("a", "b"), link("b", "c")]).map((l) => l.follower);
@@ -220,7 +250,10 @@ describe("the graph of links", () => {
 test("distance from an axis", () => {
   expect(distanceFromAxis(Y, [18, 99, 168])).toBeCloseTo(16, 12);
   expect(turnY([18, 0, 168], 90)[0]).toBeCloseTo(34, 12);
-  expect(multiplied(motion({ middle: (_, out) => out.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]) }, 0), [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1])).toHaveLength(
-    16,
-  );
+  expect(
+    multiplied(
+      motion({ middle: (_, out) => out.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]) }, 0),
+      [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+    ),
+  ).toHaveLength(16);
 });

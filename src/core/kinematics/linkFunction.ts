@@ -1,4 +1,7 @@
-/** Where a mechanism can be: all the way round, between two driver departures (degrees, home inside), or not even at home. */
+/**
+ * Where a mechanism can be: all the way round, between two driver departures (degrees, home inside), or not even at
+ * home.
+ */
 export type Reach = { kind: "full" } | { kind: "part"; from: number; to: number } | { kind: "none" };
 
 /**
@@ -12,7 +15,9 @@ export interface LinkFunction {
   reach?(): Reach;
 }
 
-/** Finds where a condition that holds at 0 stops holding, going either way up to half a turn, by steps and bisection. */
+/**
+ * Finds where a condition that holds at 0 stops holding, going either way up to half a turn, by steps and bisection.
+ */
 export function reachOf(holds: (driver: number) => boolean): Reach {
   if (!holds(0)) return { kind: "none" };
   const edge = (sign: number): number | null => {

@@ -148,6 +148,12 @@ describe("straight proportions", () => {
   test("gears on axes that point against each other turn the other way", () => {
     const link = { ...base, offset: 0, kind: "gears", driverTeeth: 10, followerTeeth: 20, internal: false } as Link;
     expect(linkFunction(link, z(0, 0), z(50, 0, -1)).follower(30)).toBe(15);
-    expect(linearInverse(linkFunction({ ...base, kind: "ratio", num: 0, den: 2 } as Link, z(0, 0), z(1, 0)), { ...base, kind: "ratio", num: 0, den: 2 } as Link, 5)).toBeNull();
+    expect(
+      linearInverse(
+        linkFunction({ ...base, kind: "ratio", num: 0, den: 2 } as Link, z(0, 0), z(1, 0)),
+        { ...base, kind: "ratio", num: 0, den: 2 } as Link,
+        5,
+      ),
+    ).toBeNull();
   });
 });

@@ -32,7 +32,16 @@ export function inPlane(frame: PlaneFrame, p: ReadonlyTriple): [number, number] 
  * Writes the 4x4 matrix that turns by `deg` about the frame's axis through the plane point (px, py) and then shifts by
  * (dx, dy) in the plane. Exactly the identity where nothing changes.
  */
-export function planarMotion(frame: PlaneFrame, px: number, py: number, deg: number, dx: number, dy: number, out: Float64Array, o: number): void {
+export function planarMotion(
+  frame: PlaneFrame,
+  px: number,
+  py: number,
+  deg: number,
+  dx: number,
+  dy: number,
+  out: Float64Array,
+  o: number,
+): void {
   const [x, y, z] = frame.axis;
   const c = cosDeg(deg);
   const s = sinDeg(deg);

@@ -19,7 +19,14 @@ export function setIdentity(out: Numbers, o = 0): void {
  * out = a * b (b is applied first). Affine: the last row is taken as 0 0 0 1. Packed arrays only: one kind of array
  * keeps the engine's code for it short, which the frame loop lives on.
  */
-export function multiplyAffine(out: Float64Array, o: number, a: Float64Array, ao: number, b: Float64Array, bo: number): void {
+export function multiplyAffine(
+  out: Float64Array,
+  o: number,
+  a: Float64Array,
+  ao: number,
+  b: Float64Array,
+  bo: number,
+): void {
   const a0 = a[ao] as number,
     a1 = a[ao + 1] as number,
     a2 = a[ao + 2] as number;
@@ -68,8 +75,10 @@ export function multiplyShift(m: Float64Array, mo: number, b: Float64Array, bo: 
   const y = b[bo + 13] as number;
   const z = b[bo + 14] as number;
   m[mo + 12] = (m[mo] as number) * x + (m[mo + 4] as number) * y + (m[mo + 8] as number) * z + (m[mo + 12] as number);
-  m[mo + 13] = (m[mo + 1] as number) * x + (m[mo + 5] as number) * y + (m[mo + 9] as number) * z + (m[mo + 13] as number);
-  m[mo + 14] = (m[mo + 2] as number) * x + (m[mo + 6] as number) * y + (m[mo + 10] as number) * z + (m[mo + 14] as number);
+  m[mo + 13] =
+    (m[mo + 1] as number) * x + (m[mo + 5] as number) * y + (m[mo + 9] as number) * z + (m[mo + 13] as number);
+  m[mo + 14] =
+    (m[mo + 2] as number) * x + (m[mo + 6] as number) * y + (m[mo + 10] as number) * z + (m[mo + 14] as number);
 }
 
 /** a * b as a new array of 16 numbers. */
@@ -128,7 +137,11 @@ export function transformPoint(m: ArrayLike<number>, p: ArrayLike<number>, mo = 
     y = p[1] as number,
     z = p[2] as number;
   const g = (i: number) => m[mo + i] as number;
-  return [g(0) * x + g(4) * y + g(8) * z + g(12), g(1) * x + g(5) * y + g(9) * z + g(13), g(2) * x + g(6) * y + g(10) * z + g(14)];
+  return [
+    g(0) * x + g(4) * y + g(8) * z + g(12),
+    g(1) * x + g(5) * y + g(9) * z + g(13),
+    g(2) * x + g(6) * y + g(10) * z + g(14),
+  ];
 }
 
 /** Direction times the linear part of a matrix, as a new triple; not normalised. */

@@ -27,7 +27,11 @@ const near = (a: ArrayLike<number>, b: ArrayLike<number>, digits = 9) => {
 };
 const angle = fc.double({ min: -800, max: 800, noNaN: true });
 const direction = fc
-  .tuple(fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }))
+  .tuple(
+    fc.double({ min: -1, max: 1, noNaN: true }),
+    fc.double({ min: -1, max: 1, noNaN: true }),
+    fc.double({ min: -1, max: 1, noNaN: true }),
+  )
   .filter((v) => lengthOf(v) > 0.1)
   .map((v) => normalised(v) as Triple);
 
@@ -89,16 +93,21 @@ describe("blending orientations", () => {
   };
   test("goes at constant speed by the shorter arc, and ends where it should", () => {
     fc.assert(
-      fc.property(direction, fc.double({ min: 1, max: 359, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (axis, deg, u) => {
-        const from = quaternionFromAxis([0, 0, 1], 20);
-        const to = multiplyQuaternion(quaternionFromAxis(axis, deg), from);
-        const short = deg > 180 ? deg - 360 : deg;
-        const m = new Float64Array(9);
-        quaternionRotation3(m, ...(blend(from, to, u) as Quaternion));
-        const wanted = new Float64Array(9);
-        quaternionRotation3(wanted, ...multiplyQuaternion(quaternionFromAxis(axis, short * u), from));
-        if (Math.abs(deg - 180) > 1e-3) near(m, wanted, 6);
-      }),
+      fc.property(
+        direction,
+        fc.double({ min: 1, max: 359, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (axis, deg, u) => {
+          const from = quaternionFromAxis([0, 0, 1], 20);
+          const to = multiplyQuaternion(quaternionFromAxis(axis, deg), from);
+          const short = deg > 180 ? deg - 360 : deg;
+          const m = new Float64Array(9);
+          quaternionRotation3(m, ...(blend(from, to, u) as Quaternion));
+          const wanted = new Float64Array(9);
+          quaternionRotation3(wanted, ...multiplyQuaternion(quaternionFromAxis(axis, short * u), from));
+          if (Math.abs(deg - 180) > 1e-3) near(m, wanted, 6);
+        },
+      ),
     );
   });
   test("between two that are nearly or wholly the same it stays a turn", () => {
@@ -118,7 +127,13 @@ describe("points and directions", () => {
       [-2, 0.5, 4],
     ];
     if (!a || !b) throw new Error("no points");
-    expect([dot(a, b), plus(a, b), minus(a, b), times(a, -2), shifted(a, b, 2)]).toEqual([11, [-1, 2.5, 7], [3, 1.5, -1], [-2, -4, -6], [-3, 3, 11]]);
+    expect([dot(a, b), plus(a, b), minus(a, b), times(a, -2), shifted(a, b, 2)]).toEqual([
+      11,
+      [-1, 2.5, 7],
+      [3, 1.5, -1],
+      [-2, -4, -6],
+      [-3, 3, 11],
+    ]);
     expect(cross([1, 0, 0], [0, 1, 0])).toEqual([0, 0, 1]);
     expect([dot(cross(a, b), a), dot(cross(a, b), b)]).toEqual([expect.closeTo(0, 12), expect.closeTo(0, 12)]);
     expect([lengthOf([2, 3, 6]), distance([1, 1, 1], [3, 4, 7])]).toEqual([7, 7]);

@@ -112,7 +112,12 @@ export function quaternionFromAxis(axis: ReadonlyTriple, deg: number): Quaternio
 export function multiplyQuaternion(a: readonly number[], b: readonly number[]): Quaternion {
   const [ax, ay, az, aw] = a as Quaternion;
   const [bx, by, bz, bw] = b as Quaternion;
-  return [ax * bw + aw * bx + ay * bz - az * by, ay * bw + aw * by + az * bx - ax * bz, az * bw + aw * bz + ax * by - ay * bx, aw * bw - ax * bx - ay * by - az * bz];
+  return [
+    ax * bw + aw * bx + ay * bz - az * by,
+    ay * bw + aw * by + az * bx - ax * bz,
+    az * bw + aw * bz + ax * by - ay * bx,
+    aw * bw - ax * bx - ay * by - az * bz,
+  ];
 }
 
 /** The opposite turn of a unit quaternion. */
@@ -134,7 +139,15 @@ export function rotateVector(q: readonly number[], v: readonly number[]): Triple
  * quaternion curves") and writes four numbers. Orientation is the one channel where the short way is meant: it has
  * no count of turns.
  */
-export function slerp(out: Numbers, o: number, a: ArrayLike<number>, ao: number, b: ArrayLike<number>, bo: number, u: number): void {
+export function slerp(
+  out: Numbers,
+  o: number,
+  a: ArrayLike<number>,
+  ao: number,
+  b: ArrayLike<number>,
+  bo: number,
+  u: number,
+): void {
   const ax = a[ao] as number,
     ay = a[ao + 1] as number,
     az = a[ao + 2] as number,

@@ -3,14 +3,23 @@ export type Triple = [number, number, number];
 export type ReadonlyTriple = readonly [number, number, number];
 
 export const dot = (a: ReadonlyTriple, b: ReadonlyTriple): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-export const cross = (a: ReadonlyTriple, b: ReadonlyTriple): Triple => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+export const cross = (a: ReadonlyTriple, b: ReadonlyTriple): Triple => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
 export const plus = (a: ReadonlyTriple, b: ReadonlyTriple): Triple => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 export const minus = (a: ReadonlyTriple, b: ReadonlyTriple): Triple => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 export const times = (a: ReadonlyTriple, factor: number): Triple => [a[0] * factor, a[1] * factor, a[2] * factor];
 /** `a` and `factor` times `b`. */
-export const shifted = (a: ReadonlyTriple, b: ReadonlyTriple, factor: number): Triple => [a[0] + b[0] * factor, a[1] + b[1] * factor, a[2] + b[2] * factor];
+export const shifted = (a: ReadonlyTriple, b: ReadonlyTriple, factor: number): Triple => [
+  a[0] + b[0] * factor,
+  a[1] + b[1] * factor,
+  a[2] + b[2] * factor,
+];
 export const lengthOf = (a: ReadonlyTriple): number => Math.hypot(a[0], a[1], a[2]);
-export const distance = (a: ReadonlyTriple, b: ReadonlyTriple): number => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+export const distance = (a: ReadonlyTriple, b: ReadonlyTriple): number =>
+  Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
 
 /** Unit vector along `a`; null when it has no length. */
 export function normalised(a: ReadonlyTriple): Triple | null {

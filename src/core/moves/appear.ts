@@ -51,7 +51,13 @@ export const appear = moveKind({
 });
 
 /** Pieces that take a target out of the picture. */
-export function leaving(c: PieceContext, t0: number, length: number, ease: Piece["ease"], settings: { fade: boolean; direction: ReadonlyTriple; distance: number }): Piece[] {
+export function leaving(
+  c: PieceContext,
+  t0: number,
+  length: number,
+  ease: Piece["ease"],
+  settings: { fade: boolean; direction: ReadonlyTriple; distance: number },
+): Piece[] {
   const t1 = t0 + length;
   const out: Piece[] = settings.distance !== 0 ? slideBy(c, settings.direction, settings.distance, t0, t1, ease) : [];
   if (settings.fade) out.push({ channel: "opacity", t0, t1, ease, to: 0 });

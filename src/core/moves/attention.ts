@@ -4,11 +4,20 @@ import { MOVE_COLOURS, moveKind, type Piece, SECOND, SETTINGS } from "./kind";
 const SOFT = { kind: "soft", start: 0.5, stop: 0.5 } as const;
 
 /** Pieces that make a target light up: `times` pulses between two times, the last one staying on request. */
-export function pulses(t0: number, length: number, times: number, colour: (typeof MOVE_COLOURS)[number], stays: boolean): Piece[] {
-  const out: Piece[] = [{ channel: "tint-colour", t0, t1: t0, ease: SOFT, to: MOVE_COLOURS.indexOf(colour), companion: true }];
+export function pulses(
+  t0: number,
+  length: number,
+  times: number,
+  colour: (typeof MOVE_COLOURS)[number],
+  stays: boolean,
+): Piece[] {
+  const out: Piece[] = [
+    { channel: "tint-colour", t0, t1: t0, ease: SOFT, to: MOVE_COLOURS.indexOf(colour), companion: true },
+  ];
   const halves = 2 * times - (stays ? 1 : 0);
   const at = (i: number) => t0 + Math.round((length * i) / halves);
-  for (let i = 0; i < halves; i++) out.push({ channel: "tint", t0: at(i), t1: at(i + 1), ease: SOFT, to: i % 2 === 0 ? 1 : 0, companion: true });
+  for (let i = 0; i < halves; i++)
+    out.push({ channel: "tint", t0: at(i), t1: at(i + 1), ease: SOFT, to: i % 2 === 0 ? 1 : 0, companion: true });
   return out;
 }
 
@@ -41,7 +50,12 @@ export const attention = moveKind({
   pieces: (move, c) =>
     c.at < move.targets.length
       ? pulses(move.start, move.length, move.settings.times, move.settings.colour, move.settings.stays)
-      : fades(move.start, move.length, move.settings.stays).map((p) => ({ ...p, channel: "opacity", to: p.to === 1 ? 0.18 : 1, companion: true })),
+      : fades(move.start, move.length, move.settings.stays).map((p) => ({
+          ...p,
+          channel: "opacity",
+          to: p.to === 1 ? 0.18 : 1,
+          companion: true,
+        })),
   describe: (m) =>
     `lights up ${m.settings.times} ${m.settings.times === 1 ? "time" : "times"}${m.settings.stays ? " and stays lit" : ""}${m.settings.dim > 0 ? ", the rest dimmed" : ""}`,
 });

@@ -20,7 +20,12 @@ const plain = (c: string, move: Pick<Made, "start" | "length" | "ease">, to: num
 });
 
 /** Calls `take` with the corners of every part's box under nodes, as posed. */
-export function eachCorner(index: AssemblyIndex, pose: PosedParts, nodes: readonly number[], take: (x: number, y: number, z: number) => void): void {
+export function eachCorner(
+  index: AssemblyIndex,
+  pose: PosedParts,
+  nodes: readonly number[],
+  take: (x: number, y: number, z: number) => void,
+): void {
   for (const root of nodes) {
     for (let i = root; i < nth(index.end, root); i++) {
       const g = index.assembly.geometries[index.assembly.nodes[i]?.geometry ?? -1];
@@ -28,7 +33,11 @@ export function eachCorner(index: AssemblyIndex, pose: PosedParts, nodes: readon
       for (let corner = 0; corner < 8; corner++) {
         const p = transformPoint(
           pose.world,
-          [(corner & 1 ? g.bounds.max : g.bounds.min)[0], (corner & 2 ? g.bounds.max : g.bounds.min)[1], (corner & 4 ? g.bounds.max : g.bounds.min)[2]],
+          [
+            (corner & 1 ? g.bounds.max : g.bounds.min)[0],
+            (corner & 2 ? g.bounds.max : g.bounds.min)[1],
+            (corner & 4 ? g.bounds.max : g.bounds.min)[2],
+          ],
           16 * i,
         );
         take(p[0], p[1], p[2]);
@@ -65,11 +74,28 @@ export const cameraFit = moveKind({
     whole: true,
   }),
   fields: [
-    { name: "azimuth", label: "From", type: "degrees", empty: "as it looks then", hint: "Azimuth: 0 is the front, 90 the right side" },
+    {
+      name: "azimuth",
+      label: "From",
+      type: "degrees",
+      empty: "as it looks then",
+      hint: "Azimuth: 0 is the front, 90 the right side",
+    },
     { name: "elevation", label: "Above", type: "degrees", empty: "as it looks then" },
-    { name: "lens", label: "Lens", type: "number", empty: "as it is then", hint: "Focal length in mm on a sensor 36 mm wide" },
+    {
+      name: "lens",
+      label: "Lens",
+      type: "number",
+      empty: "as it is then",
+      hint: "Focal length in mm on a sensor 36 mm wide",
+    },
     { name: "margin", label: "Margin", type: "share", hint: "Share of the half picture that stays free" },
-    { name: "whole", label: "Whole step", type: "switch", hint: "Keeps them inside while they move, until the step ends" },
+    {
+      name: "whole",
+      label: "Whole step",
+      type: "switch",
+      hint: "Keeps them inside while they move, until the step ends",
+    },
   ],
   readsParts: true,
   pieces: (move, c): Piece[] => {
@@ -126,19 +152,29 @@ export const cameraOrbit = moveKind({
     if (axis) return aboutAxis(move, c, degrees, about, axis);
     const t1 = move.start + move.length;
     const up = Math.max(-90, Math.min(90, c.now("elevation") + rise));
-    const round = [{ channel: "azimuth", t0: move.start, t1, ease: move.ease, by: degrees }, ...(rise === 0 ? [] : [plain("elevation", move, up)])];
+    const round = [
+      { channel: "azimuth", t0: move.start, t1, ease: move.ease, by: degrees },
+      ...(rise === 0 ? [] : [plain("elevation", move, up)]),
+    ];
     if (!about) return round;
     // The aim goes round the point on an arc about the up axis: by frame, at the very angle of each.
     const aim = AIM.map((a) => c.now(a));
     return [...round, ...aimByFrame(move, c, (u) => turnedAbout(aim, about, degrees * u, c.index.assembly.up))];
   },
-  describe: (m) => `orbits ${brief(m.settings.degrees)}°${m.settings.rise ? `, ${m.settings.rise > 0 ? "rises" : "sinks"} ${brief(Math.abs(m.settings.rise))}°` : ""}`,
+  describe: (m) =>
+    `orbits ${brief(m.settings.degrees)}°${m.settings.rise ? `, ${m.settings.rise > 0 ? "rises" : "sinks"} ${brief(Math.abs(m.settings.rise))}°` : ""}`,
 });
 
 const TURNED = [...AIM, "azimuth", "elevation", "roll"] as const;
 
 /** The whole camera turned about an axis through a point (or what it looks at), by frame, at the very angle of each. */
-function aboutAxis(move: Made, c: PieceContext, degrees: number, about: ReadonlyTriple | null, axis: ReadonlyTriple): Piece[] {
+function aboutAxis(
+  move: Made,
+  c: PieceContext,
+  degrees: number,
+  about: ReadonlyTriple | null,
+  axis: ReadonlyTriple,
+): Piece[] {
   const { up } = c.index.assembly;
   const start = [...TURNED.map((n) => c.now(n))];
   const m = new Array<number>(16).fill(0);
@@ -160,10 +196,15 @@ function aboutAxis(move: Made, c: PieceContext, degrees: number, about: Readonly
 }
 
 /** A direction of the assembly's frame in one with Z up. */
-const level = (d: readonly number[], up: "y" | "z"): number[] => (up === "z" ? [...d] : [nth(d, 0), -nth(d, 2), nth(d, 1)]);
+const level = (d: readonly number[], up: "y" | "z"): number[] =>
+  up === "z" ? [...d] : [nth(d, 0), -nth(d, 2), nth(d, 1)];
 
 /** Azimuth, elevation and roll of a camera by its right and back in a frame with Z up, going on from those before. */
-function anglesOf(right: readonly number[], back: readonly number[], before: { azimuth: number; roll: number }): { azimuth: number; elevation: number; roll: number } {
+function anglesOf(
+  right: readonly number[],
+  back: readonly number[],
+  before: { azimuth: number; roll: number },
+): { azimuth: number; elevation: number; roll: number } {
   const deg = 180 / Math.PI;
   const [bx, by, bz] = back as Triple;
   const flat = Math.hypot(bx, by);
@@ -192,10 +233,16 @@ function turnedAbout(p: readonly number[], about: ReadonlyTriple, deg: number, u
 }
 
 /** Pieces that lead the aim through places worked out for each frame; `u` is the eased share of the move. */
-const aimByFrame = (move: Made, c: PieceContext, place: (u: number, t: number) => readonly number[]) => byFrame(AIM, move, c, place);
+const aimByFrame = (move: Made, c: PieceContext, place: (u: number, t: number) => readonly number[]) =>
+  byFrame(AIM, move, c, place);
 
 /** Pieces that lead channels through values worked out for each frame. */
-function byFrame(channels: readonly string[], move: Made, c: PieceContext, place: (u: number, t: number) => readonly number[]): Piece[] {
+function byFrame(
+  channels: readonly string[],
+  move: Made,
+  c: PieceContext,
+  place: (u: number, t: number) => readonly number[],
+): Piece[] {
   const frames = Math.max(1, Math.ceil(move.length / c.frame - 1e-9));
   const out: Piece[] = [];
   for (let f = 1; f <= frames; f++) {
@@ -228,15 +275,29 @@ export const cameraPush = moveKind({
         { value: "mm", label: "by a length" },
       ],
     },
-    { name: "share", label: "Share", type: "number", when: (s) => s.way === "share", hint: "Below 1 nearer, above 1 farther" },
+    {
+      name: "share",
+      label: "Share",
+      type: "number",
+      when: (s) => s.way === "share",
+      hint: "Below 1 nearer, above 1 farther",
+    },
     { name: "mm", label: "Nearer by", type: "mm", when: (s) => s.way === "mm", hint: "Negative pulls away" },
   ],
   pieces: (move, c): Piece[] => {
     const s = move.settings;
-    return [plain("distance", move, Math.max(0.5, s.way === "share" ? c.now("distance") * s.share : c.now("distance") - s.mm))];
+    return [
+      plain(
+        "distance",
+        move,
+        Math.max(0.5, s.way === "share" ? c.now("distance") * s.share : c.now("distance") - s.mm),
+      ),
+    ];
   },
   describe: (m) =>
-    m.settings.way === "share" ? `to ${brief(m.settings.share)} of the distance` : `${m.settings.mm < 0 ? "pulls" : "pushes"} ${brief(Math.abs(m.settings.mm))} mm`,
+    m.settings.way === "share"
+      ? `to ${brief(m.settings.share)} of the distance`
+      : `${m.settings.mm < 0 ? "pulls" : "pushes"} ${brief(Math.abs(m.settings.mm))} mm`,
 });
 
 /** Sideways, up and ahead without turning. */
@@ -304,8 +365,18 @@ export const cameraLens = moveKind({
   words: ["zoom", "focal length", "angle of view", "wide", "tele"],
   acts: "camera",
   seconds: 1.5,
-  shape: { way: z.enum(["mm", "angle"]), mm: z.number().min(4).max(1200), angle: z.number().min(1.8).max(154), keep: z.boolean() },
-  defaults: (c) => ({ way: "mm" as const, mm: 85, angle: Math.round(10 * angleOfView(c.view.lens ?? 50)) / 10, keep: false }),
+  shape: {
+    way: z.enum(["mm", "angle"]),
+    mm: z.number().min(4).max(1200),
+    angle: z.number().min(1.8).max(154),
+    keep: z.boolean(),
+  },
+  defaults: (c) => ({
+    way: "mm" as const,
+    mm: 85,
+    angle: Math.round(10 * angleOfView(c.view.lens ?? 50)) / 10,
+    keep: false,
+  }),
   fields: [
     {
       name: "way",
@@ -316,16 +387,37 @@ export const cameraLens = moveKind({
         { value: "angle", label: "angle of view" },
       ],
     },
-    { name: "mm", label: "Focal length", type: "number", when: (s) => s.way === "mm", hint: "mm on a sensor 36 mm wide" },
-    { name: "angle", label: "Angle of view", type: "degrees", when: (s) => s.way === "angle", hint: "Across the picture's width" },
-    { name: "keep", label: "Keep the size", type: "switch", hint: "Goes nearer or farther so that what is looked at stays as large" },
+    {
+      name: "mm",
+      label: "Focal length",
+      type: "number",
+      when: (s) => s.way === "mm",
+      hint: "mm on a sensor 36 mm wide",
+    },
+    {
+      name: "angle",
+      label: "Angle of view",
+      type: "degrees",
+      when: (s) => s.way === "angle",
+      hint: "Across the picture's width",
+    },
+    {
+      name: "keep",
+      label: "Keep the size",
+      type: "switch",
+      hint: "Goes nearer or farther so that what is looked at stays as large",
+    },
   ],
   pieces: (move, c): Piece[] => {
     const s = move.settings;
     const lens = s.way === "mm" ? s.mm : SENSOR_WIDTH_MM / 2 / Math.tan((s.angle * Math.PI) / 360);
-    return [plain("lens", move, lens), ...(s.keep ? [plain("distance", move, (c.now("distance") * lens) / (c.now("lens") || lens))] : [])];
+    return [
+      plain("lens", move, lens),
+      ...(s.keep ? [plain("distance", move, (c.now("distance") * lens) / (c.now("lens") || lens))] : []),
+    ];
   },
-  describe: (m) => (m.settings.way === "mm" ? `lens ${brief(m.settings.mm)} mm` : `angle of view ${brief(m.settings.angle)}°`),
+  describe: (m) =>
+    m.settings.way === "mm" ? `lens ${brief(m.settings.mm)} mm` : `angle of view ${brief(m.settings.angle)}°`,
 });
 
 /** Keeps a part where it is in the picture while it moves. */
@@ -338,7 +430,10 @@ export const cameraFollow = moveKind({
   acts: "camera",
   seconds: 3,
   shape: { part: SETTINGS.part.nullable(), share: SETTINGS.share },
-  defaults: (c) => ({ part: (c.targets.find((t) => t.type === "node" || t.type === "group") as PartTarget | undefined) ?? null, share: 1 }),
+  defaults: (c) => ({
+    part: (c.targets.find((t) => t.type === "node" || t.type === "group") as PartTarget | undefined) ?? null,
+    share: 1,
+  }),
   fields: [
     { name: "part", label: "Part", type: "part" },
     { name: "share", label: "How closely", type: "share", hint: "1 goes all the way along, 0.5 half of it" },
@@ -358,7 +453,8 @@ export const cameraFollow = moveKind({
       return aim.map((v, k) => v + share * (nth(now, k) - nth(first, k)));
     });
   },
-  describe: (m) => `follows ${m.settings.part ? "a part" : "nothing yet"}${m.settings.share < 1 ? ` by ${brief(m.settings.share)}` : ""}`,
+  describe: (m) =>
+    `follows ${m.settings.part ? "a part" : "nothing yet"}${m.settings.share < 1 ? ` by ${brief(m.settings.share)}` : ""}`,
 });
 
 /** Where a point of the assembly at home is when carried along by a node. */
@@ -386,9 +482,22 @@ export const turntable = moveKind({
   },
   defaults: () => ({ turns: 1 }),
   fields: [
-    { name: "turns", label: "Turns", type: "count", hint: "Negative goes to the left. For a closed loop the step has no stills and the last frame is the one before the first." },
+    {
+      name: "turns",
+      label: "Turns",
+      type: "count",
+      hint: "Negative goes to the left. For a closed loop the step has no stills and the last frame is the one before the first.",
+    },
   ],
-  pieces: (move): Piece[] => [{ channel: "azimuth", t0: move.start, t1: move.start + move.length, ease: move.ease, by: 360 * move.settings.turns }],
+  pieces: (move): Piece[] => [
+    {
+      channel: "azimuth",
+      t0: move.start,
+      t1: move.start + move.length,
+      ease: move.ease,
+      by: 360 * move.settings.turns,
+    },
+  ],
   describe: (m) => `${Math.abs(m.settings.turns)} ${Math.abs(m.settings.turns) === 1 ? "turn" : "turns"} round`,
 });
 
@@ -403,6 +512,8 @@ export const cameraCut = moveKind({
   shape: { camera: SETTINGS.id },
   defaults: (c) => ({ camera: c.camera }),
   fields: [{ name: "camera", label: "Camera", type: "camera" }],
-  pieces: (move, c): Piece[] => [{ channel: "live", t0: move.start, t1: move.start, ease: move.ease, to: c.cameraNumber(move.settings.camera) }],
+  pieces: (move, c): Piece[] => [
+    { channel: "live", t0: move.start, t1: move.start, ease: move.ease, to: c.cameraNumber(move.settings.camera) },
+  ],
   describe: () => "cuts to another camera",
 });

@@ -46,13 +46,22 @@ export const explode = moveKind({
     { name: "gap", label: "Gap", type: "mm", hint: "Between neighbours, used when planning" },
     { name: "lines", label: "Explosion lines", type: "switch" },
   ],
-  overlay: (move) => (move.settings.lines ? [{ channel: "shown", t0: move.start, t1: move.start, ease: move.ease, to: 1 }] : []),
+  overlay: (move) =>
+    move.settings.lines ? [{ channel: "shown", t0: move.start, t1: move.start, ease: move.ease, to: 1 }] : [],
   pieces: (move, c): Piece[] => {
     const part = move.settings.parts[targetId(c.target)] as ExplodedPart | undefined;
     if (!part) return [];
     const last = Math.max(0, ...Object.values(move.settings.parts as Record<string, ExplodedPart>).map((p) => p.order));
     const { t0, t1 } = staggered(move, part.order, last);
-    return slideBy(c, part.direction, part.distance * move.settings.spread, move.start + t0, move.start + t1, move.ease);
+    return slideBy(
+      c,
+      part.direction,
+      part.distance * move.settings.spread,
+      move.start + t0,
+      move.start + t1,
+      move.ease,
+    );
   },
-  describe: (m) => `${Object.keys(m.settings.parts).length} parts go apart${m.settings.spread === 1 ? "" : `, spread ${m.settings.spread}`}`,
+  describe: (m) =>
+    `${Object.keys(m.settings.parts).length} parts go apart${m.settings.spread === 1 ? "" : `, spread ${m.settings.spread}`}`,
 });

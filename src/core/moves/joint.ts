@@ -96,7 +96,11 @@ export const changeLook = moveKind({
   fields: [{ name: "look", label: "Look", type: "look" }],
   pieces: (move, c): Piece[] => {
     const at = { t0: move.start, t1: move.start + move.length, ease: move.ease };
-    return Object.keys(c.preparation.looks).map((look) => ({ channel: `look.${look}`, ...at, to: look === move.settings.look ? 1 : 0 }));
+    return Object.keys(c.preparation.looks).map((look) => ({
+      channel: `look.${look}`,
+      ...at,
+      to: look === move.settings.look ? 1 : 0,
+    }));
   },
   describe: (m, p) => `wears "${p.looks[m.settings.look]?.name ?? "a look that is gone"}"`,
 });

@@ -103,7 +103,10 @@ export interface Piece {
   companion?: boolean;
 }
 
-/** What a kind knows of a part or group that it moves: its joints, and where it turns about (mm, the frame it departs in). */
+/**
+ * What a kind knows of a part or group that it moves: its joints, and where it turns about (mm, the frame it departs
+ * in).
+ */
 export interface MovingPart {
   joints: readonly { joint: Joint; sense: 1 | -1; point: ReadonlyTriple; direction: ReadonlyTriple }[];
   pivot: ReadonlyTriple;
@@ -227,12 +230,22 @@ export const brief = (v: number): string => String(Math.round(v * 1000) / 1000);
 export const SLIDES = ["slide.x", "slide.y", "slide.z"] as const;
 
 /** Pieces that add a vector of the assembly's frame (mm) to a target's slide. */
-export function slideBy(context: PieceContext, direction: ReadonlyTriple, distance: number, t0: number, t1: number, ease: Ease): Piece[] {
+export function slideBy(
+  context: PieceContext,
+  direction: ReadonlyTriple,
+  distance: number,
+  t0: number,
+  t1: number,
+  ease: Ease,
+): Piece[] {
   const own = context.own(direction);
   return SLIDES.flatMap((channel, k) => (own[k] === 0 ? [] : [{ channel, t0, t1, ease, by: nth(own, k) * distance }]));
 }
 
 /** Joint of a kind that a target has, among the ids given; the first where none is named. */
-export function jointOn(context: PieceContext, wanted: (id: string) => boolean): MovingPart["joints"][number] | undefined {
+export function jointOn(
+  context: PieceContext,
+  wanted: (id: string) => boolean,
+): MovingPart["joints"][number] | undefined {
   return context.tracks?.joints.find((j) => wanted(j.joint.id));
 }

@@ -2,7 +2,17 @@ import { Refusal } from "../text/refusal";
 import { appear, leave } from "./appear";
 import { attention } from "./attention";
 import { back } from "./back";
-import { cameraCut, cameraFit, cameraFollow, cameraLens, cameraOrbit, cameraPush, cameraRoll, cameraShift, turntable } from "./camera";
+import {
+  cameraCut,
+  cameraFit,
+  cameraFollow,
+  cameraLens,
+  cameraOrbit,
+  cameraPush,
+  cameraRoll,
+  cameraShift,
+  turntable,
+} from "./camera";
 import { explode } from "./explodedView";
 import { changeLook, driveJoint, goToPose } from "./joint";
 import { type MoveKind, madeSchema } from "./kind";

@@ -7,7 +7,12 @@ import { ownJoints } from "./turn";
 /** Where a note stands in the picture: from its anchor, in shares of the picture's height. */
 const PLACE = { right: z.number().min(-3).max(3), up: z.number().min(-3).max(3) };
 const PLACE_FIELDS = [
-  { name: "right", label: "To the right", type: "number" as const, hint: "From the part, in shares of the picture's height" },
+  {
+    name: "right",
+    label: "To the right",
+    type: "number" as const,
+    hint: "From the part, in shares of the picture's height",
+  },
   { name: "up", label: "Up", type: "number" as const },
 ];
 
@@ -23,10 +28,19 @@ export const label = moveKind({
   defaults: (c) => {
     const node = c.targets[0] ? c.nodesOf(c.targets[0])[0] : undefined;
     const key = c.index.assembly.nodes[node ?? -1];
-    const name = c.targets[0]?.type === "group" ? c.preparation.groups[c.targets[0].id]?.name : key ? (c.preparation.nodes[key.key]?.name ?? key.name) : undefined;
+    const name =
+      c.targets[0]?.type === "group"
+        ? c.preparation.groups[c.targets[0].id]?.name
+        : key
+          ? (c.preparation.nodes[key.key]?.name ?? key.name)
+          : undefined;
     return { text: (name ?? "Label").slice(0, 200), right: 0.22, up: 0.14, stays: false };
   },
-  fields: [{ name: "text", label: "Text", type: "text" }, ...PLACE_FIELDS, { name: "stays", label: "Stays", type: "switch", hint: "Until the sequence ends" }],
+  fields: [
+    { name: "text", label: "Text", type: "text" },
+    ...PLACE_FIELDS,
+    { name: "stays", label: "Stays", type: "switch", hint: "Until the sequence ends" },
+  ],
   overlay: (move) => fades(move.start, move.length, move.settings.stays),
   pieces: (): Piece[] => [],
   describe: (m) => `"${m.settings.text}"`,

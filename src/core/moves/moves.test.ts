@@ -6,7 +6,15 @@ import { parseDocument } from "../document/parse";
 import type { Preparation } from "../document/preparation";
 import { keysOf, type MadeMove, type Sequence, type Target } from "../document/sequence";
 import { runCommand } from "../edit/history";
-import { addMove, makeMove, removeMoves, reversedCopies, setSetting, toHandKeys, updateMove } from "../edit/moveCommands";
+import {
+  addMove,
+  makeMove,
+  removeMoves,
+  reversedCopies,
+  setSetting,
+  toHandKeys,
+  updateMove,
+} from "../edit/moveCommands";
 import { nth } from "../math/packed";
 import { allReports, compile, recompile } from "../program/compile";
 import { createPose, pose, sample } from "../program/pose";
@@ -21,11 +29,43 @@ const index = smallIndex();
 const prepared: Preparation = {
   ...preparation(),
   joints: {
-    h: { id: "h", name: "Swing", target: { type: "node", key: ARM }, kind: "hinge", point: [0, 0, 0], direction: [0, 0, 1], zero: 0, flipped: false, pitch: 0, limits: null },
-    s: { id: "s", name: "Thread", target: { type: "node", key: ARM }, kind: "screw", point: [0, 0, 0], direction: [0, 0, 1], zero: 0, flipped: true, pitch: -2, limits: null },
+    h: {
+      id: "h",
+      name: "Swing",
+      target: { type: "node", key: ARM },
+      kind: "hinge",
+      point: [0, 0, 0],
+      direction: [0, 0, 1],
+      zero: 0,
+      flipped: false,
+      pitch: 0,
+      limits: null,
+    },
+    s: {
+      id: "s",
+      name: "Thread",
+      target: { type: "node", key: ARM },
+      kind: "screw",
+      point: [0, 0, 0],
+      direction: [0, 0, 1],
+      zero: 0,
+      flipped: true,
+      pitch: -2,
+      limits: null,
+    },
   },
-  poses: { open: { id: "open", name: "open", target: { type: "node", key: ARM }, values: { "joint.h": 110, "slide.x": 4 } } },
-  looks: { bright: { id: "bright", name: "Bright", nodes: {}, surroundings: preparation().surroundings, thumbnail: null } as never },
+  poses: {
+    open: { id: "open", name: "open", target: { type: "node", key: ARM }, values: { "joint.h": 110, "slide.x": 4 } },
+  },
+  looks: {
+    bright: {
+      id: "bright",
+      name: "Bright",
+      nodes: {},
+      surroundings: preparation().surroundings,
+      thumbnail: null,
+    } as never,
+  },
 };
 const context = (targets: Target[] = [arm]): MakeContext => ({
   index,
@@ -36,7 +76,10 @@ const context = (targets: Target[] = [arm]): MakeContext => ({
   view: { lens: 50 },
 });
 /** A sequence of one step with moves; each with settings of its own, steady, from 0.5 s for 1 s unless said. */
-function withMoves(moves: [kind: string, settings?: Record<string, unknown>, more?: Partial<MadeMove>][], base: Sequence = sequenceOf([{}])): Sequence {
+function withMoves(
+  moves: [kind: string, settings?: Record<string, unknown>, more?: Partial<MadeMove>][],
+  base: Sequence = sequenceOf([{}]),
+): Sequence {
   let s = base;
   moves.forEach(([kind, settings, more], i) => {
     const made = makeMove(kind, context(), seconds(0.5), kind);
@@ -68,7 +111,10 @@ test("a linked part is taken off by a ready-made move, on top of what drives it;
   const B: Target = { type: "node", key: "root/base" };
   const linked: Preparation = {
     ...prepared,
-    joints: { ...prepared.joints, b: { ...(prepared.joints.h as NonNullable<typeof prepared.joints.h>), id: "b", target: B } },
+    joints: {
+      ...prepared.joints,
+      b: { ...(prepared.joints.h as NonNullable<typeof prepared.joints.h>), id: "b", target: B },
+    },
     links: { l: { id: "l", name: "Link", driver: "h", follower: "b", kind: "ratio", num: 2, den: 1, offset: 0 } },
   };
   const s = withMoves([
@@ -84,18 +130,21 @@ test("a linked part is taken off by a ready-made move, on top of what drives it;
 });
 
 describe("every kind", () => {
-  test.each(MOVE_KINDS.filter((k) => k.kind !== "back").map((k) => [k.kind]))("%s is made, stored, described and compiled", (kind) => {
-    const s = withMoves([[kind]]);
-    const move = s.steps.s0?.moves.m0 as MadeMove;
-    expect(moveKindOf(kind).describe(move, prepared).length).toBeGreaterThan(3);
-    const program = compile(index, prepared, s);
-    expect(allReports(program)).toEqual([]);
-    const out = createPose(program);
-    for (let t = 0; t < program.steps.length; t += seconds(0.1)) {
-      pose(program, t, out);
-      expect(out.world.every(Number.isFinite) && out.values.every(Number.isFinite)).toBe(true);
-    }
-  });
+  test.each(MOVE_KINDS.filter((k) => k.kind !== "back").map((k) => [k.kind]))(
+    "%s is made, stored, described and compiled",
+    (kind) => {
+      const s = withMoves([[kind]]);
+      const move = s.steps.s0?.moves.m0 as MadeMove;
+      expect(moveKindOf(kind).describe(move, prepared).length).toBeGreaterThan(3);
+      const program = compile(index, prepared, s);
+      expect(allReports(program)).toEqual([]);
+      const out = createPose(program);
+      for (let t = 0; t < program.steps.length; t += seconds(0.1)) {
+        pose(program, t, out);
+        expect(out.world.every(Number.isFinite) && out.values.every(Number.isFinite)).toBe(true);
+      }
+    },
+  );
   test.each(MOVE_KINDS.map((k) => [k.kind, k]))("%s has fields for settings that exist", (kind, spec) => {
     if (kind === "back") return;
     const move = withMoves([[kind as string]]).steps.s0?.moves.m0 as MadeMove;
@@ -108,13 +157,17 @@ describe("every kind", () => {
 
 describe("exact values at the start, in the middle, at the end", () => {
   test("slide", () => {
-    expect(at(withMoves([["slide", { direction: [0.6, 0.8, 0], distance: 50 }]]), "slide.y", MID)).toEqual([0, 20, 40, 40]);
+    expect(at(withMoves([["slide", { direction: [0.6, 0.8, 0], distance: 50 }]]), "slide.y", MID)).toEqual([
+      0, 20, 40, 40,
+    ]);
     const away = sequenceOf([{ [ARM]: [key("a", 0.2, 0.2, { "slide.z": 12 })] }]);
     expect(at(withMoves([["slide", { way: "home" }]], away), "slide.z", MID)).toEqual([12, 6, 0, 0]);
   });
   test("turn by, to and home; about the part's own joint where it has one", () => {
     expect(at(withMoves([["turn", { degrees: 540 }]]), "joint.h", MID)).toEqual([0, 270, 540, 540]);
-    expect(at(withMoves([["turn", { axis: "turn.x", joints: [], way: "to", degrees: -90 }]]), "turn.x", MID)).toEqual([0, -45, -90, -90]);
+    expect(at(withMoves([["turn", { axis: "turn.x", joints: [], way: "to", degrees: -90 }]]), "turn.x", MID)).toEqual([
+      0, -45, -90, -90,
+    ]);
     const away = sequenceOf([{ [ARM]: [key("a", 0.2, 0.2, { "joint.h": 720 })] }]);
     expect(at(withMoves([["turn", { way: "home" }]], away), "joint.h", MID)).toEqual([720, 360, 0, 0]);
   });
@@ -144,7 +197,9 @@ describe("exact values at the start, in the middle, at the end", () => {
     expect(end(out.world, 5)).toBeCloseTo(end(index.homeWorld, 15), 9);
   });
   test("joint, pose and look", () => {
-    expect(at(withMoves([["joint", { joints: ["h"], way: "to", value: 30 }]]), "joint.h", MID)).toEqual([0, 15, 30, 30]);
+    expect(at(withMoves([["joint", { joints: ["h"], way: "to", value: 30 }]]), "joint.h", MID)).toEqual([
+      0, 15, 30, 30,
+    ]);
     const s = withMoves([["pose"]]);
     expect([at(s, "joint.h", MID), at(s, "slide.x", MID)]).toEqual([
       [0, 55, 110, 110],
@@ -162,7 +217,10 @@ describe("exact values at the start, in the middle, at the end", () => {
     const p = compile(index, prepared, withMoves([["attention", { dim: 0.8 }]]));
     const out = createPose(p);
     const node = index.indexOf.get(ARM) as number;
-    const others = () => index.assembly.nodes.flatMap((n, i) => (n.geometry >= 0 && (i < node || i >= nth(index.end, node)) ? [nth(out.opacity, i)] : []));
+    const others = () =>
+      index.assembly.nodes.flatMap((n, i) =>
+        n.geometry >= 0 && (i < node || i >= nth(index.end, node)) ? [nth(out.opacity, i)] : [],
+      );
     pose(p, nth(p.steps.action, 0) + seconds(1), out);
     expect(out.opacity[node]).toBe(1);
     expect(others().every((v) => Math.abs(v - 0.2) < 1e-12)).toBe(true);
@@ -176,7 +234,16 @@ describe("exact values at the start, in the middle, at the end", () => {
     expect(at(withMoves([["appear"]]), "opacity", MID)).toEqual([0, 0.5, 1, 1]);
   });
   test("take off with its companions, each of its own length", () => {
-    const s = withMoves([["take-off", { distance: 80, attention: { on: true, length: seconds(0.4), times: 1, colour: "ochre" }, leaving: { on: true, length: seconds(0.5) } }]]);
+    const s = withMoves([
+      [
+        "take-off",
+        {
+          distance: 80,
+          attention: { on: true, length: seconds(0.4), times: 1, colour: "ochre" },
+          leaving: { on: true, length: seconds(0.5) },
+        },
+      ],
+    ]);
     expect(at(s, "tint", [0.5, 0.7, 0.9])).toEqual([0, 1, 0]);
     expect(at(s, "slide.z", [0.9, 1.4, 1.9])).toEqual([0, 40, 80]);
     expect(at(s, "opacity", [1.9, 2.15, 2.4])).toEqual([1, 0.5, 0]);
@@ -184,7 +251,12 @@ describe("exact values at the start, in the middle, at the end", () => {
   test("camera moves", () => {
     const camera: Target = { type: "camera", id: "main" };
     const first = nth(at(sequenceOf([{}]), "azimuth", [0], camera), 0);
-    expect(at(withMoves([["camera-orbit", { degrees: -140 }]]), "azimuth", MID, camera)).toEqual([first, first - 70, first - 140, first - 140]);
+    expect(at(withMoves([["camera-orbit", { degrees: -140 }]]), "azimuth", MID, camera)).toEqual([
+      first,
+      first - 70,
+      first - 140,
+      first - 140,
+    ]);
     expect(at(withMoves([["turntable", { turns: 2 }]]), "azimuth", [0.5, 1.5], camera)).toEqual([first, first + 720]);
     const d = nth(at(sequenceOf([{}]), "distance", [0], camera), 0);
     expect(at(withMoves([["camera-push", { share: 0.5 }]]), "distance", [0.5, 1.5], camera)).toEqual([d, d / 2]);
@@ -248,7 +320,9 @@ describe("exact values at the start, in the middle, at the end", () => {
           const [x, y, z] = axis;
           const d = x * nth(v, 0) + y * nth(v, 1) + z * nth(v, 2);
           const cross = [y * nth(v, 2) - z * nth(v, 1), z * nth(v, 0) - x * nth(v, 2), x * nth(v, 1) - y * nth(v, 0)];
-          return [0, 1, 2].map((k) => nth(v, k) * Math.cos(a) + nth(cross, k) * Math.sin(a) + nth(axis, k) * d * (1 - Math.cos(a)));
+          return [0, 1, 2].map(
+            (k) => nth(v, k) * Math.cos(a) + nth(cross, k) * Math.sin(a) + nth(axis, k) * d * (1 - Math.cos(a)),
+          );
         };
         for (const o of [0, 4, 8])
           turned(first.slice(o, o + 3)).forEach((v, k) => {
@@ -263,13 +337,21 @@ describe("exact values at the start, in the middle, at the end", () => {
   test("orbiting about a point keeps the distance to it", () => {
     const camera: Target = { type: "camera", id: "main" };
     const s = withMoves([["camera-orbit", { degrees: 90, about: [5, 6, 7] }]]);
-    const reach = (t: number) => Math.hypot(nth(at(s, "aim.x", [t], camera), 0) - 5, nth(at(s, "aim.y", [t], camera), 0) - 6);
+    const reach = (t: number) =>
+      Math.hypot(nth(at(s, "aim.x", [t], camera), 0) - 5, nth(at(s, "aim.y", [t], camera), 0) - 6);
     for (const t of [0.6, 0.9, 1.5]) expect(reach(t)).toBeCloseTo(reach(0.5), 9);
   });
 });
 
 describe("put back and reversed copies", () => {
-  const taken = () => withMoves([["take-off", { distance: 80.7, direction: [0.6, 0, 0.8], leaving: { on: true, length: seconds(0.3) } }, { length: seconds(0.7) }]]);
+  const taken = () =>
+    withMoves([
+      [
+        "take-off",
+        { distance: 80.7, direction: [0.6, 0, 0.8], leaving: { on: true, length: seconds(0.3) } },
+        { length: seconds(0.7) },
+      ],
+    ]);
   const reverse = (s: Sequence, id: string, start: number) => {
     const { command, ids } = reversedCopies(s, [{ step: "s0", move: id }], "s0", seconds(start), () => "back");
     return { s: runCommand(s, command).document, id: ids[0] as string };
@@ -350,7 +432,9 @@ describe("hand keys from moves", () => {
     expect(toHandKeys(compile(index, prepared, s), { step: "s0", move: "m0" }).error).toBeLessThan(1e-6);
   });
   test("a label has nothing to key, and says so", () => {
-    expect(() => toHandKeys(compile(index, prepared, withMoves([["label"]])), { step: "s0", move: "m0" })).toThrow(/moves nothing/);
+    expect(() => toHandKeys(compile(index, prepared, withMoves([["label"]])), { step: "s0", move: "m0" })).toThrow(
+      /moves nothing/,
+    );
   });
 });
 
@@ -373,13 +457,19 @@ describe("compiling again", () => {
             ["camera-fit", { parts: [arm] }, { start: 0 }],
             ["turn", {}, { start: seconds(1) }],
           ]);
-          s = runCommand(s, reversedCopies(s, [{ step: "s0", move: "m0" }], "s0", seconds(2), () => "b").command).document;
+          s = runCommand(
+            s,
+            reversedCopies(s, [{ step: "s0", move: "m0" }], "s0", seconds(2), () => "b").command,
+          ).document;
           let p = compile(index, prepared, s);
           for (const [what, v] of edits) {
             const command =
               what === "distance"
                 ? setSetting({ step: "s0", move: "m0" }, "distance", v)
-                : updateMove({ step: "s0", move: "m0" }, { [what]: typeof v === "number" ? Math.round(v * seconds(1 / 30)) : v });
+                : updateMove(
+                    { step: "s0", move: "m0" },
+                    { [what]: typeof v === "number" ? Math.round(v * seconds(1 / 30)) : v },
+                  );
             const run = runCommand(s, command);
             s = run.document;
             p = recompile(
@@ -431,6 +521,8 @@ describe("what cannot be made says why", () => {
     expect(() => parseDocument("sequence", s)).toThrow();
   });
   test("negative times are refused", () => {
-    expect(() => runCommand(withMoves([["slide"]]), updateMove({ step: "s0", move: "m0" }, { length: -1 }))).toThrow(/negative/);
+    expect(() => runCommand(withMoves([["slide"]]), updateMove({ step: "s0", move: "m0" }, { length: -1 }))).toThrow(
+      /negative/,
+    );
   });
 });

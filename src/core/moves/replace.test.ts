@@ -49,8 +49,16 @@ describe("an old part replaced by a fresh one", () => {
   const at = (t: number) => {
     const out = createPose(program);
     pose(program, seconds(0.5 + 0.25 + t), out);
-    const from = (node: number) => [12, 13, 14].map((k) => Math.round((nth(out.world, 16 * node + k) - nth(index.homeWorld, 16 * node + k)) * 1e6) / 1e6 + 0);
-    return { old: from(old), fresh: from(fresh), seen: [out.visible[old], out.visible[fresh]], opacity: [out.opacity[old], out.opacity[fresh]] };
+    const from = (node: number) =>
+      [12, 13, 14].map(
+        (k) => Math.round((nth(out.world, 16 * node + k) - nth(index.homeWorld, 16 * node + k)) * 1e6) / 1e6 + 0,
+      );
+    return {
+      old: from(old),
+      fresh: from(fresh),
+      seen: [out.visible[old], out.visible[fresh]],
+      opacity: [out.opacity[old], out.opacity[fresh]],
+    };
   };
 
   test("nothing fights for a channel, and every move is stored and valid", () => {
@@ -68,7 +76,9 @@ describe("an old part replaced by a fresh one", () => {
     expect(end.seen).toEqual([0, 1]);
     const out = createPose(program);
     pose(program, program.steps.length, out);
-    expect(Array.from(out.world.subarray(16 * fresh, 16 * fresh + 16))).toEqual(Array.from(index.homeWorld.subarray(16 * fresh, 16 * fresh + 16)));
+    expect(Array.from(out.world.subarray(16 * fresh, 16 * fresh + 16))).toEqual(
+      Array.from(index.homeWorld.subarray(16 * fresh, 16 * fresh + 16)),
+    );
   });
   test("beside is level and square to the way out, and far enough apart", () => {
     for (const direction of [

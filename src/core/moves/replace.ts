@@ -32,7 +32,14 @@ const EASE = { kind: "soft", start: 0.3, stop: 0.4 } as const;
 export function replaceMoves(plan: ReplacePlan): MadeMove[] {
   const { old, fresh, direction, distance, side, apart, start, folder } = plan;
   const out: MadeMove[] = [];
-  const add = (kind: string, of: { key: string; name: string }, at: number, length: number, name: string, settings: Record<string, unknown>) => {
+  const add = (
+    kind: string,
+    of: { key: string; name: string },
+    at: number,
+    length: number,
+    name: string,
+    settings: Record<string, unknown>,
+  ) => {
     const base = moveKindOf(kind).defaults({ ...plan.context, targets: [] }) as Record<string, unknown>;
     out.push({
       id: plan.freshId(),
@@ -68,15 +75,23 @@ export function replaceMoves(plan: ReplacePlan): MadeMove[] {
  * A level direction square to a way out, along which a part is set beside; and how far, so that two of it stand apart.
  * @param nodes of the part; their bounds at home count
  */
-export function besideWay(index: AssemblyIndex, nodes: readonly number[], direction: Triple): { side: Triple; apart: number } {
+export function besideWay(
+  index: AssemblyIndex,
+  nodes: readonly number[],
+  direction: Triple,
+): { side: Triple; apart: number } {
   const up: Triple = index.assembly.up === "z" ? [0, 0, 1] : [0, 1, 0];
   const square = cross(direction, up);
-  const level: readonly number[] = Math.hypot(...square) < 0.4 ? [1, 0, 0] : square.map((v) => v / Math.hypot(...square));
+  const level: readonly number[] =
+    Math.hypot(...square) < 0.4 ? [1, 0, 0] : square.map((v) => v / Math.hypot(...square));
   const size = (d: readonly number[]) => {
     let [lo, hi] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
     for (const n of nodes) {
       for (let c = 0; c < 8; c++) {
-        const at = [0, 1, 2].reduce((sum, k) => sum + nth(index.worldBounds, 6 * n + ((c >> k) & 1 ? 3 + k : k)) * nth(d, k), 0);
+        const at = [0, 1, 2].reduce(
+          (sum, k) => sum + nth(index.worldBounds, 6 * n + ((c >> k) & 1 ? 3 + k : k)) * nth(d, k),
+          0,
+        );
         lo = Math.min(lo, at);
         hi = Math.max(hi, at);
       }

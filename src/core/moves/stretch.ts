@@ -58,7 +58,10 @@ export const stretch = moveKind({
     ];
     if (restore) {
       const end = move.start + move.length;
-      out.push({ channel: size, t0: t1 + hold, t1: end, ease: move.ease, to: before }, { channel: slide, t0: t1 + hold, t1: end, ease: move.ease, to: c.now(slide) });
+      out.push(
+        { channel: size, t0: t1 + hold, t1: end, ease: move.ease, to: before },
+        { channel: slide, t0: t1 + hold, t1: end, ease: move.ease, to: c.now(slide) },
+      );
     }
     return out;
   },

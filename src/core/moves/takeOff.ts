@@ -22,7 +22,12 @@ export const takeOff = moveKind({
   shape: {
     direction: SETTINGS.direction,
     distance: SETTINGS.mm,
-    attention: z.object({ on: z.boolean(), length: SETTINGS.ticks, times: z.int().min(1).max(50), colour: SETTINGS.colour }),
+    attention: z.object({
+      on: z.boolean(),
+      length: SETTINGS.ticks,
+      times: z.int().min(1).max(50),
+      colour: SETTINGS.colour,
+    }),
     leaving: z.object({ on: z.boolean(), length: SETTINGS.ticks }),
   },
   defaults: () => ({
@@ -37,7 +42,12 @@ export const takeOff = moveKind({
     { name: "attention.on", label: "Attention before", type: "switch" },
     { name: "attention.times", label: "How often", type: "count", when: (s) => (s.attention as { on: boolean }).on },
     { name: "attention.colour", label: "Colour", type: "colour", when: (s) => (s.attention as { on: boolean }).on },
-    { name: "attention.length", label: "Attention takes", type: "time", when: (s) => (s.attention as { on: boolean }).on },
+    {
+      name: "attention.length",
+      label: "Attention takes",
+      type: "time",
+      when: (s) => (s.attention as { on: boolean }).on,
+    },
     { name: "leaving.on", label: "Leaves after", type: "switch" },
     { name: "leaving.length", label: "Leaving takes", type: "time", when: (s) => (s.leaving as { on: boolean }).on },
   ],
@@ -50,7 +60,9 @@ export const takeOff = moveKind({
     return [
       ...(attention.on ? pulses(move.start, attention.length, attention.times, attention.colour, false) : []),
       ...slideBy(c, direction, distance, off, gone, move.ease),
-      ...(move.settings.leaving.on ? leaving(c, gone, leavingLength(move), move.ease, { fade: true, direction, distance: 0 }) : []),
+      ...(move.settings.leaving.on
+        ? leaving(c, gone, leavingLength(move), move.ease, { fade: true, direction, distance: 0 })
+        : []),
     ];
   },
   describe: (m) => `comes off by ${brief(m.settings.distance)} mm${m.settings.leaving.on ? " and leaves" : ""}`,

@@ -22,7 +22,9 @@ export function turningChannel(settings: { axis: string; joints: readonly string
 /** "the lid opening", "Z". */
 export function aboutWhat(settings: { axis: string; joints: readonly string[] }, preparation: Preparation): string {
   if (settings.axis !== "joint") return settings.axis.slice(5).toUpperCase();
-  return settings.joints.length === 1 ? (preparation.joints[settings.joints[0] as string]?.name ?? "a joint that is gone") : "their own axes";
+  return settings.joints.length === 1
+    ? (preparation.joints[settings.joints[0] as string]?.name ?? "a joint that is gone")
+    : "their own axes";
 }
 
 /** Parts turn by degrees. */
@@ -59,7 +61,10 @@ export const turn = moveKind({
     if (move.settings.way === "by") return [{ ...piece, by: move.settings.degrees }];
     return [{ ...piece, to: move.settings.way === "to" ? move.settings.degrees : homeReading(channel, c) }];
   },
-  describe: (m, p) => (m.settings.way === "home" ? "turns home" : `turns ${m.settings.way} ${brief(m.settings.degrees)}° about ${aboutWhat(m.settings, p)}`),
+  describe: (m, p) =>
+    m.settings.way === "home"
+      ? "turns home"
+      : `turns ${m.settings.way} ${brief(m.settings.degrees)}° about ${aboutWhat(m.settings, p)}`,
 });
 
 /** The value of a channel at home. */
@@ -68,10 +73,16 @@ export function homeReading(channel: string, c: PieceContext): number {
 }
 
 /** The first joint of each target that is of a kind asked for; none where a target has none. */
-export function ownJoints(c: { preparation: Preparation; targets: Made["targets"] }, wanted: (joint: Joint) => boolean = () => true): string[] {
+export function ownJoints(
+  c: { preparation: Preparation; targets: Made["targets"] },
+  wanted: (joint: Joint) => boolean = () => true,
+): string[] {
   const found = c.targets.map((t) =>
     Object.values(c.preparation.joints).find(
-      (j) => wanted(j) && ((t.type === "node" && j.target.type === "node" && j.target.key === t.key) || (t.type === "group" && j.target.type === "group" && j.target.id === t.id)),
+      (j) =>
+        wanted(j) &&
+        ((t.type === "node" && j.target.type === "node" && j.target.key === t.key) ||
+          (t.type === "group" && j.target.type === "group" && j.target.id === t.id)),
     ),
   );
   return found.every((j) => j !== undefined) ? found.map((j) => (j as { id: string }).id) : [];
@@ -97,9 +108,18 @@ export const unscrew = moveKind({
     if (!joint) return [];
     // Out is along the joint's stored direction; which sense of turning that is follows from the pitch.
     const out = Math.sign(joint.joint.pitch) * joint.sense;
-    return [{ channel: `joint.${joint.joint.id}`, t0: move.start, t1: move.start + move.length, ease: move.ease, by: 360 * move.settings.turns * out }];
+    return [
+      {
+        channel: `joint.${joint.joint.id}`,
+        t0: move.start,
+        t1: move.start + move.length,
+        ease: move.ease,
+        by: 360 * move.settings.turns * out,
+      },
+    ];
   },
-  describe: (m) => `${m.settings.turns < 0 ? "screws in" : "unscrews"} ${brief(Math.abs(m.settings.turns))} ${Math.abs(m.settings.turns) === 1 ? "turn" : "turns"}`,
+  describe: (m) =>
+    `${m.settings.turns < 0 ? "screws in" : "unscrews"} ${brief(Math.abs(m.settings.turns))} ${Math.abs(m.settings.turns) === 1 ? "turn" : "turns"}`,
 });
 
 /** Jumps with a rest after each, as of a counter or a turret. */
@@ -111,7 +131,12 @@ export const indexing = moveKind({
   acts: "parts",
   seconds: 4,
   ease: { kind: "soft", start: 0.3, stop: 0.3 },
-  shape: { ...ABOUT, degrees: SETTINGS.degrees, jumps: z.int().min(1, "At least one jump.").max(1000), dwell: SETTINGS.ticks },
+  shape: {
+    ...ABOUT,
+    degrees: SETTINGS.degrees,
+    jumps: z.int().min(1, "At least one jump.").max(1000),
+    dwell: SETTINGS.ticks,
+  },
   defaults: (c) => {
     const joints = ownJoints(c, turns);
     return { axis: joints.length > 0 ? "joint" : "turn.z", joints, degrees: 36, jumps: 5, dwell: 0.4 * 705_600_000 };

@@ -15,17 +15,29 @@ const ARM = "root/arm";
 const index = smallIndex();
 const prepared: Preparation = {
   ...preparation(),
-  groups: { g: { id: "g", name: "Pair", members: ["root/arm/b", "root/base"] }, h: { id: "h", name: "One", members: ["root/arm/a"] } },
+  groups: {
+    g: { id: "g", name: "Pair", members: ["root/arm/b", "root/base"] },
+    h: { id: "h", name: "One", members: ["root/arm/a"] },
+  },
 };
 const group: Target = { type: "group", id: "g" };
 
 /** An arm and two groups in two steps; a camera that follows one of them. The arm and a group may run on. */
 function film(arm: Beyond, pair: Beyond, followed: Target): Sequence {
-  const s = sequenceOf([{ [ARM]: [key("a", 0.5, 0.2, { "slide.x": 5 }), key("b", 1.5, 1, { "slide.x": 60, "turn.z": 40 })] }, { [ARM]: [key("c", 1, 0.4, { "slide.z": 9 })] }, {}]);
+  const s = sequenceOf([
+    { [ARM]: [key("a", 0.5, 0.2, { "slide.x": 5 }), key("b", 1.5, 1, { "slide.x": 60, "turn.z": 40 })] },
+    { [ARM]: [key("c", 1, 0.4, { "slide.z": 9 })] },
+    {},
+  ]);
   const hand = s.steps.s0?.moves[`m-${ARM.replaceAll("/", "_")}`] ?? Object.values(s.steps.s0?.moves ?? {})[0];
   if (hand?.kind !== "hand" || !s.steps.s0) throw new Error("no move");
   if (arm !== "hold") hand.beyond = { "slide.x": { before: "hold", after: arm } };
-  const keyed = (id: string, target: Target, values: Record<string, number>[], more: Partial<HandMove> = {}): HandMove => ({
+  const keyed = (
+    id: string,
+    target: Target,
+    values: Record<string, number>[],
+    more: Partial<HandMove> = {},
+  ): HandMove => ({
     ...hand,
     beyond: undefined,
     ...more,
@@ -45,7 +57,14 @@ function film(arm: Beyond, pair: Beyond, followed: Target): Sequence {
   s.steps.s0.moves.h = keyed("h", { type: "group", id: "h" }, [{ tint: 0.5, "tint-colour": 3 }, { visible: 0 }]);
   const follow = makeMove(
     "camera-follow",
-    { index, preparation: prepared, targets: [followed], camera: "main", nodesOf: (t) => (t.type === "node" ? [index.indexOf.get(t.key) as number] : []), view: { lens: 50 } },
+    {
+      index,
+      preparation: prepared,
+      targets: [followed],
+      camera: "main",
+      nodesOf: (t) => (t.type === "node" ? [index.indexOf.get(t.key) as number] : []),
+      view: { lens: 50 },
+    },
     seconds(0.3),
     "follow",
   );
@@ -64,7 +83,10 @@ const change: fc.Arbitrary<Change> = fc.oneof(
   fc.tuple(fc.constantFrom("a", "b", "g"), fc.integer({ min: 3, max: 60 })).map(
     ([which, f]): Change =>
       (s) => {
-        const id = which === "g" ? "g" : (Object.values(s.steps.s0?.moves ?? {}).find((m) => keysOf(m).some((k) => k.id === which))?.id ?? "");
+        const id =
+          which === "g"
+            ? "g"
+            : (Object.values(s.steps.s0?.moves ?? {}).find((m) => keysOf(m).some((k) => k.id === which))?.id ?? "");
         const k = which === "g" ? "g1" : which;
         return updateKey("s0", id, k, { at: seconds(f / 30) });
       },
@@ -127,8 +149,12 @@ test("a camera that follows a part that runs on is right after a still was lengt
 test("with groups, running on and followers, any run of edits gives what compiling whole gives, and every number is finite", () => {
   const beyond = fc.constantFrom<Beyond>("hold", "straight", "repeat", "add", "swing");
   fc.assert(
-    fc.property(beyond, beyond, fc.constantFrom<Target>({ type: "node", key: ARM }, group), fc.array(change, { minLength: 1, maxLength: 8 }), (arm, pair, followed, changes) =>
-      same(film(arm, pair, followed), changes),
+    fc.property(
+      beyond,
+      beyond,
+      fc.constantFrom<Target>({ type: "node", key: ARM }, group),
+      fc.array(change, { minLength: 1, maxLength: 8 }),
+      (arm, pair, followed, changes) => same(film(arm, pair, followed), changes),
     ),
     { numRuns: 60 },
   );

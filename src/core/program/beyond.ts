@@ -38,7 +38,15 @@ const _phase: Phase = { t: 0, cycles: 0 };
  * @param actions start of each step's action, ticks in the sequence
  * @returns false when it simply holds there
  */
-export function sampleBeyond(table: TrackTable, eases: Float64Array, actions: Float64Array, g: number, i: number, ticks: number, out: Float64Array): boolean {
+export function sampleBeyond(
+  table: TrackTable,
+  eases: Float64Array,
+  actions: Float64Array,
+  g: number,
+  i: number,
+  ticks: number,
+  out: Float64Array,
+): boolean {
   const base = table.offset[g] as number;
   const w = table.width[g] as number;
   const m = table.memberAt[g] as number;
@@ -56,8 +64,10 @@ export function sampleBeyond(table: TrackTable, eases: Float64Array, actions: Fl
     // After: the speed at the end of this row; before: that at the start of the row behind the first arrival.
     const r = after ? row : row + 1;
     const length = (table.t1[r] as number) - (table.t0[r] as number);
-    const meets = after || (own + 1 < (table.count[g] as number) && table.step[r] === table.step[row] && table.t0[r] === span0);
-    const speed = meets && length > 0 ? easeSpeedAt(eases, (table.ease[r] as number) * EASE_STRIDE, after ? 1 : 0) / length : 0;
+    const meets =
+      after || (own + 1 < (table.count[g] as number) && table.step[r] === table.step[row] && table.t0[r] === span0);
+    const speed =
+      meets && length > 0 ? easeSpeedAt(eases, (table.ease[r] as number) * EASE_STRIDE, after ? 1 : 0) / length : 0;
     const from = values + (r - base) * w;
     for (let k = 0; k < w; k++) {
       const slope = meets ? ((table.v1[from + k] as number) - (table.v0[from + k] as number)) * speed : 0;
@@ -81,21 +91,28 @@ export function sampleBeyond(table: TrackTable, eases: Float64Array, actions: Fl
   const r = base + lo;
   const at = values + lo * w;
   const length = (table.t1[r] as number) - (table.t0[r] as number);
-  const u = t >= (table.t1[r] as number) ? 1 : easeAt(eases, (table.ease[r] as number) * EASE_STRIDE, (t - (table.t0[r] as number)) / length);
+  const u =
+    t >= (table.t1[r] as number)
+      ? 1
+      : easeAt(eases, (table.ease[r] as number) * EASE_STRIDE, (t - (table.t0[r] as number)) / length);
   const alone = (table.t0[base + first] as number) === span0 && span0 < (table.t1[base + first] as number);
   for (let k = 0; k < w; k++) {
     const from = table.v0[at + k] as number;
     let v = u === 1 ? (table.v1[at + k] as number) : from + ((table.v1[at + k] as number) - from) * u;
     if (kind === ADD) {
       const begin = values + first * w + k;
-      v += cycles * ((table.v1[values + last * w + k] as number) - ((alone ? table.v0[begin] : table.v1[begin]) as number));
+      v +=
+        cycles *
+        ((table.v1[values + last * w + k] as number) - ((alone ? table.v0[begin] : table.v1[begin]) as number));
     }
     out[table.members[m + k] as number] = v;
   }
   return true;
 }
 
-/** The same for one channel while it is being placed: its value `away` ticks after the end of its last row, a number. */
+/**
+ * The same for one channel while it is being placed: its value `away` ticks after the end of its last row, a number.
+ */
 export function placedBeyond(rows: readonly Placed[], at: number, away: number, eases: Float64Array): number {
   const row = rows[at] as Placed;
   const end = row.to[0] as number;
@@ -114,7 +131,11 @@ export function placedBeyond(rows: readonly Placed[], at: number, away: number, 
       const r = rows[i] as Placed;
       if (r.position !== row.position || r.t0 > time) continue;
       if (time >= r.t1) return r.to[0] as number;
-      return (r.from[0] as number) + ((r.to[0] as number) - (r.from[0] as number)) * easeAt(eases, r.ease * EASE_STRIDE, (time - r.t0) / (r.t1 - r.t0));
+      return (
+        (r.from[0] as number) +
+        ((r.to[0] as number) - (r.from[0] as number)) *
+          easeAt(eases, r.ease * EASE_STRIDE, (time - r.t0) / (r.t1 - r.t0))
+      );
     }
     return rows[at]?.from[0] as number;
   };

@@ -23,7 +23,8 @@ export function compile(index: AssemblyIndex, preparation: Preparation, sequence
   const byTarget = new Map<string, MoveRef[]>();
   program.batch(() => {
     for (const id of Object.keys(sequence.cameras)) program.trackCamera(id);
-    for (const step of Object.values(sequence.steps)) for (const move of Object.values(step.moves)) list(program, byTarget, step.id, move);
+    for (const step of Object.values(sequence.steps))
+      for (const move of Object.values(step.moves)) list(program, byTarget, step.id, move);
   });
   movesOf.set(program, byTarget);
   placeTargets(program, byTarget, byTarget.keys());
@@ -123,7 +124,8 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
         id,
         (byTarget.get(id) ?? []).filter(([s, m]) => s !== step || m !== move),
       );
-    for (const id of is) byTarget.set(id, [...(byTarget.get(id) ?? []).filter(([s, m]) => s !== step || m !== move), [step, move]]);
+    for (const id of is)
+      byTarget.set(id, [...(byTarget.get(id) ?? []).filter(([s, m]) => s !== step || m !== move), [step, move]]);
   }
   // Groups that outgrow their room leave it behind; when most is waste, a fresh start is cheaper.
   if (program.easesTaken > 8 * (easesAtCompile.get(program) ?? 0) + 20_000) return afresh();
@@ -139,7 +141,8 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
 
 /** Whether anything goes on beyond its arrivals, so that it depends on the time in the sequence. */
 function runsOn(program: Program): boolean {
-  for (const rows of program.placed.values()) if (rows.some((row) => row.after !== undefined || row.before !== undefined)) return true;
+  for (const rows of program.placed.values())
+    if (rows.some((row) => row.after !== undefined || row.before !== undefined)) return true;
   return false;
 }
 
@@ -155,10 +158,13 @@ function* readers(program: Program, byTarget: Map<string, MoveRef[]>, sequence: 
   }
 }
 
-const hasReaders = (program: Program, byTarget: Map<string, MoveRef[]>, sequence: Sequence) => !readers(program, byTarget, sequence)[Symbol.iterator]().next().done;
+const hasReaders = (program: Program, byTarget: Map<string, MoveRef[]>, sequence: Sequence) =>
+  !readers(program, byTarget, sequence)[Symbol.iterator]().next().done;
 
 function isReversed(sequence: Sequence, step: string, move: string): boolean {
-  return Object.values(sequence.steps).some((s) => Object.values(s.moves).some((m) => m.kind === "back" && m.settings.of.step === step && m.settings.of.move === move));
+  return Object.values(sequence.steps).some((s) =>
+    Object.values(s.moves).some((m) => m.kind === "back" && m.settings.of.step === step && m.settings.of.move === move),
+  );
 }
 
 /** Takes over an edited preparation. Joints, links, groups and turn axes compile again; the rest is taken in place. */
@@ -173,20 +179,25 @@ export function withPreparation(program: Program, preparation: Preparation): Pro
   ) {
     return compile(program.index, preparation, program.sequence);
   }
-  if (preparation.looks !== old.looks && program.lookChannels.size > 0) return compile(program.index, preparation, program.sequence);
+  if (preparation.looks !== old.looks && program.lookChannels.size > 0)
+    return compile(program.index, preparation, program.sequence);
   // Ready-made moves read named poses, pivots and places at home.
-  if ((preparation.poses !== old.poses || preparation.nodes !== old.nodes) && hasMade(program.sequence)) return compile(program.index, preparation, program.sequence);
+  if ((preparation.poses !== old.poses || preparation.nodes !== old.nodes) && hasMade(program.sequence))
+    return compile(program.index, preparation, program.sequence);
   for (const tracks of program.nodes) {
     if (tracks.target.type !== "node") continue;
-    if (preparation.nodes[tracks.target.key]?.axes !== old.nodes[tracks.target.key]?.axes) return compile(program.index, preparation, program.sequence);
+    if (preparation.nodes[tracks.target.key]?.axes !== old.nodes[tracks.target.key]?.axes)
+      return compile(program.index, preparation, program.sequence);
   }
   program.preparation = preparation;
-  for (const tracks of program.nodes) (tracks as { pivot: ReadonlyTriple }).pivot = pivotOf(program.index, preparation, tracks.target);
+  for (const tracks of program.nodes)
+    (tracks as { pivot: ReadonlyTriple }).pivot = pivotOf(program.index, preparation, tracks.target);
   listHidden(program);
   return program;
 }
 
-const hasMade = (sequence: Sequence) => Object.values(sequence.steps).some((s) => Object.values(s.moves).some((m) => m.kind !== "hand"));
+const hasMade = (sequence: Sequence) =>
+  Object.values(sequence.steps).some((s) => Object.values(s.moves).some((m) => m.kind !== "hand"));
 const lookIds = (p: Preparation) => Object.keys(p.looks).join();
 
 function listHidden(program: Program): void {

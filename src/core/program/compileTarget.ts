@@ -64,14 +64,20 @@ export function compileTarget(program: Program, id: string, list: readonly MoveR
   for (let i = 0; i < placed.length; ) {
     const position = (placed[i] as { position: number }).position;
     const moves: { step: string; move: string }[] = [];
-    for (; i < placed.length && placed[i]?.position === position; i++) moves.push(placed[i] as { step: string; move: string });
+    for (; i < placed.length && placed[i]?.position === position; i++)
+      moves.push(placed[i] as { step: string; move: string });
     compiler.step(position, moves);
   }
   compiler.write(id);
   if (reports.length > 0) program.reports.set(id, reports);
 }
 
-const report = (code: Report["code"], at: { step: string; move: string; key: string }, channel: string, more: Partial<Report> = {}): Report => ({
+const report = (
+  code: Report["code"],
+  at: { step: string; move: string; key: string },
+  channel: string,
+  more: Partial<Report> = {},
+): Report => ({
   code,
   step: at.step,
   move: at.move,
@@ -124,7 +130,10 @@ class TargetCompiler {
   }
 
   /** Arrivals of the hand-keyed moves. A lead reaches back at most to the arrival before or the step's action. */
-  private handPieces(refs: readonly { step: string; move: string }[], step: Step): (Waiting | { expand: Move; t0: number })[] {
+  private handPieces(
+    refs: readonly { step: string; move: string }[],
+    step: Step,
+  ): (Waiting | { expand: Move; t0: number })[] {
     const arrivals: { key: Key; move: string }[] = [];
     for (const { move } of refs) for (const key of keysOf(step.moves[move])) arrivals.push({ key, move });
     arrivals.sort((a, b) => a.key.at - b.key.at || (a.key.id < b.key.id ? -1 : 1));
@@ -142,7 +151,12 @@ class TargetCompiler {
         // What comes from beyond its first arrival is there already.
         const there = comesFrom !== "hold" && !chains.get(channel)?.some((p) => p.move === move);
         const previous = last.get(channel) ?? 0;
-        const asked = channel === "visible" || shape?.kind === "hold" || there ? 0 : key.lead === "previous" ? key.at - previous : key.lead;
+        const asked =
+          channel === "visible" || shape?.kind === "hold" || there
+            ? 0
+            : key.lead === "previous"
+              ? key.at - previous
+              : key.lead;
         const t0 = Math.max(previous, key.at - asked);
         if (key.at - t0 < asked || (last.has(channel) && previous === key.at)) {
           const code = last.has(channel) && previous === key.at ? "arrival-hidden" : "lead-shortened";
@@ -174,7 +188,8 @@ class TargetCompiler {
       return found?.kind === "hand" && (found.repeat !== undefined || found.beyond !== undefined);
     });
     for (const [channel, chain] of chains) {
-      for (const { move } of special) if (chain.some((p) => p.move === move)) this.goingOn(chain, channel, step.moves[move] as HandMove);
+      for (const { move } of special)
+        if (chain.some((p) => p.move === move)) this.goingOn(chain, channel, step.moves[move] as HandMove);
       chain.forEach((piece, i) => {
         const next = chain[i + 1];
         if (!next || next.t0 !== piece.t1 || next.t1 === next.t0 || piece.t1 === piece.t0) return;
@@ -213,7 +228,8 @@ class TargetCompiler {
   private mayPlace(channel: string, at: { step: string; move: string; key: string }): boolean {
     const { tracks, program, target } = this;
     if (channel === "orientation" ? !tracks : program.channelOf(target, channel) < 0) {
-      if (channel.startsWith("joint.") || channel.startsWith("look.")) this.reports.push(report("joint-gone", at, channel));
+      if (channel.startsWith("joint.") || channel.startsWith("look."))
+        this.reports.push(report("joint-gone", at, channel));
       return false;
     }
     // A ready-made move may take a linked part off, for then nothing drives it any longer; by hand it is only driven.
@@ -244,24 +260,48 @@ class TargetCompiler {
     const before = list.rows[list.rows.length - 1];
     const from = this.valueAt(list, position, piece.t0);
     if (before && before.position === position && before.t1 > piece.t0 && before.move !== piece.move) {
-      this.reports.push(report("clash", piece, piece.channel, { other: before.move }), report("clash", before, piece.channel, { other: piece.move, lost: true }));
+      this.reports.push(
+        report("clash", piece, piece.channel, { other: before.move }),
+        report("clash", before, piece.channel, { other: piece.move, lost: true }),
+      );
     }
     const to: number[] =
-      piece.to === undefined ? [piece.by !== undefined ? nth(from, 0) + piece.by : nth(from, 0) * (piece.times ?? 1)] : typeof piece.to === "number" ? [piece.to] : [...piece.to];
+      piece.to === undefined
+        ? [piece.by !== undefined ? nth(from, 0) + piece.by : nth(from, 0) * (piece.times ?? 1)]
+        : typeof piece.to === "number"
+          ? [piece.to]
+          : [...piece.to];
     const { cycle } = piece;
     if (cycle && typeof cycle.last.to === "number") {
       // What it has where the cycle begins: before the first transition, or after a first snap.
       const begin = cycle.first.t1 > cycle.first.t0 ? (cycle.first.from ?? 0) : (cycle.first.to as number);
       to[0] = nth(to, 0) + cycle.at * (cycle.last.to - begin);
     }
-    const joint = piece.channel.startsWith("joint.") ? tracks?.joints.find((j) => `joint.${j.joint.id}` === piece.channel) : undefined;
+    const joint = piece.channel.startsWith("joint.")
+      ? tracks?.joints.find((j) => `joint.${j.joint.id}` === piece.channel)
+      : undefined;
     const limits = joint?.joint.limits;
     const value = nth(to, 0);
-    if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max))) this.reports.push(report("beyond-limit", piece, piece.channel));
+    if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max)))
+      this.reports.push(report("beyond-limit", piece, piece.channel));
     if (from.length === 1) piece.from = nth(from, 0);
     const { step, move, key, channel, companion } = piece;
     const put = (t0: number, t1: number, a: readonly number[], b: readonly number[], ease: Ease): Placed => {
-      const row: Placed = { step, move, key, channel, position, t0, t1, ease: program.ease(ease), shape: ease, from: a, to: b, companion: companion === true, continues: false };
+      const row: Placed = {
+        step,
+        move,
+        key,
+        channel,
+        position,
+        t0,
+        t1,
+        ease: program.ease(ease),
+        shape: ease,
+        from: a,
+        to: b,
+        companion: companion === true,
+        continues: false,
+      };
       list.rows.push(row);
       this.done.push(row);
       return row;
@@ -278,7 +318,11 @@ class TargetCompiler {
   }
 
   /** A piece as it is compiled: with its ease, or as its shape makes it. */
-  private shaped(piece: Waiting, from: readonly number[], to: readonly number[]): { t0: number; t1: number; from: readonly number[]; to: readonly number[]; ease: Ease }[] {
+  private shaped(
+    piece: Waiting,
+    from: readonly number[],
+    to: readonly number[],
+  ): { t0: number; t1: number; from: readonly number[]; to: readonly number[]; ease: Ease }[] {
     const { t0, t1, shape } = piece;
     const plain = [{ t0, t1, from, to, ease: piece.ease }];
     if (!shape || from.length > 1 || t1 <= t0) return plain;
@@ -293,7 +337,8 @@ class TargetCompiler {
     if (!move.repeat) return pieces;
     const period = periodOf(move, cycleOf(move, this.program.sequence));
     const out = [...pieces];
-    for (let k = 1; k < move.repeat.times; k++) for (const p of pieces) out.push({ ...p, t0: p.t0 + k * period, t1: p.t1 + k * period });
+    for (let k = 1; k < move.repeat.times; k++)
+      for (const p of pieces) out.push({ ...p, t0: p.t0 + k * period, t1: p.t1 + k * period });
     return out;
   }
 
@@ -306,7 +351,14 @@ class TargetCompiler {
         if (!row.after) return row.to;
         if (row.position < position) this.program.offsetBound.add(this.id);
         const { action } = this.program.steps;
-        return [placedBeyond(list.rows, i, nth(action, position) + t - nth(action, row.position) - row.t1, this.program.easeTable)];
+        return [
+          placedBeyond(
+            list.rows,
+            i,
+            nth(action, position) + t - nth(action, row.position) - row.t1,
+            this.program.easeTable,
+          ),
+        ];
       }
       const u = easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (t - row.t0) / (row.t1 - row.t0));
       if (row.to.length === 4) {
@@ -397,7 +449,15 @@ class TargetCompiler {
       orientations: program.orientations.replace(
         known.orientations,
         tracks && turns.rows.length > 0
-          ? [{ members: [tracks.orientation], rows: rowsOf(turns.rows), starts: turns.rows.flatMap((r) => r.from), values: turns.rows.flatMap((r) => r.to), rest: [0, 0, 0, 1] }]
+          ? [
+              {
+                members: [tracks.orientation],
+                rows: rowsOf(turns.rows),
+                starts: turns.rows.flatMap((r) => r.from),
+                values: turns.rows.flatMap((r) => r.to),
+                rest: [0, 0, 0, 1],
+              },
+            ]
           : [],
       ),
     });
@@ -405,7 +465,8 @@ class TargetCompiler {
 }
 
 /** Noise of a rotation's arithmetic beside an exact axis is taken off, so that what stands still stays so exactly. */
-const clean = (d: readonly number[]): Triple => d.map((v) => (Math.abs(v) < 1e-12 ? 0 : Math.abs(Math.abs(v) - 1) < 1e-12 ? Math.sign(v) : v)) as Triple;
+const clean = (d: readonly number[]): Triple =>
+  d.map((v) => (Math.abs(v) < 1e-12 ? 0 : Math.abs(Math.abs(v) - 1) < 1e-12 ? Math.sign(v) : v)) as Triple;
 
 /** The straight lines through the pieces that a piece runs into without a rest. */
 function neighbours(piece: Waiting, from: number, to: number): Neighbours {

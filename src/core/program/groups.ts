@@ -10,7 +10,10 @@ export interface GroupEntry {
 }
 
 /** The groups with members in the assembly, and for each node the number of its group or -1. */
-export function listGroups(index: AssemblyIndex, preparation: Preparation): { list: GroupEntry[]; groupOf: Int32Array } {
+export function listGroups(
+  index: AssemblyIndex,
+  preparation: Preparation,
+): { list: GroupEntry[]; groupOf: Int32Array } {
   const groupOf = new Int32Array(index.assembly.nodes.length).fill(-1);
   const list: GroupEntry[] = [];
   for (const group of Object.values(preparation.groups)) {

@@ -22,5 +22,8 @@ export function jointFrame(index: AssemblyIndex, joint: Joint): { point: Triple;
 export function jointAxis(index: AssemblyIndex, joint: Joint): Axis {
   const node = joint.target.type === "node" ? index.indexOf.get(joint.target.key) : undefined;
   if (node === undefined) return { point: joint.point, direction: joint.direction };
-  return { point: transformPoint(index.homeWorld, joint.point, 16 * node), direction: unit(transformDirection(index.homeWorld, joint.direction, 16 * node)) };
+  return {
+    point: transformPoint(index.homeWorld, joint.point, 16 * node),
+    direction: unit(transformDirection(index.homeWorld, joint.direction, 16 * node)),
+  };
 }

@@ -15,7 +15,15 @@ import type { ReadonlyTriple } from "../math/triple";
 
 /** Something the compiler had to change or wants known. Wording is made in the interface. */
 export interface Report {
-  code: "lead-shortened" | "arrival-hidden" | "target-gone" | "joint-gone" | "linked" | "beyond-limit" | "clash" | "nothing-to-reverse";
+  code:
+    | "lead-shortened"
+    | "arrival-hidden"
+    | "target-gone"
+    | "joint-gone"
+    | "linked"
+    | "beyond-limit"
+    | "clash"
+    | "nothing-to-reverse";
   step: string;
   move: string;
   key: string;
@@ -55,7 +63,10 @@ export interface Placed {
   span?: readonly [number, number];
 }
 
-/** A joint as the program moves it. Point (mm) and direction are in the parent's home frame; a group's in the assembly's. */
+/**
+ * A joint as the program moves it. Point (mm) and direction are in the parent's home frame; a group's in the
+ * assembly's.
+ */
 export interface JointTracks {
   joint: Joint;
   channel: number;

@@ -29,7 +29,17 @@ function keyed(list: [Target, ReturnType<typeof key>[]][]): Sequence {
   const step = Object.values(sequence.steps)[0];
   list.forEach(([target, keys], i) => {
     if (step)
-      step.moves[`m${i}`] = { id: `m${i}`, kind: "hand", name: "m", on: true, folder: null, colour: null, note: "", target, keys: Object.fromEntries(keys.map((k) => [k.id, k])) };
+      step.moves[`m${i}`] = {
+        id: `m${i}`,
+        kind: "hand",
+        name: "m",
+        on: true,
+        folder: null,
+        colour: null,
+        note: "",
+        target,
+        keys: Object.fromEntries(keys.map((k) => [k.id, k])),
+      };
   });
   return sequence;
 }
@@ -63,7 +73,11 @@ describe("joints", () => {
 
   test("flipped counts the other way; a screw goes along as it turns; a slide only slides", () => {
     const at = (j: Partial<Joint>, v: number) => {
-      const program = compile(index, prepared([joint("h", node(A), j)]), keyed([[node(A), [key("k", 1, 1, { "joint.h": v })]]]));
+      const program = compile(
+        index,
+        prepared([joint("h", node(A), j)]),
+        keyed([[node(A), [key("k", 1, 1, { "joint.h": v })]]]),
+      );
       return multiplied(invertedAffine(homeOf(A)), world(program, 2, A));
     };
     const plus = at({}, 40);
@@ -77,9 +91,14 @@ describe("joints", () => {
 
   test("several joints act in their order; free moves carry them along", () => {
     const p = prepared([joint("s", node(A), { kind: "slide" }), joint("h", node(A), { direction: [1, 0, 0] })]);
-    const program = compile(index, p, keyed([[node(A), [key("k", 1, 1, { "joint.s": 10, "joint.h": 90, "slide.x": 5 })]]]));
+    const program = compile(
+      index,
+      p,
+      keyed([[node(A), [key("k", 1, 1, { "joint.s": 10, "joint.h": 90, "slide.x": 5 })]]]),
+    );
     const local = multiplied(invertedAffine(homeOf(A)), world(program, 2, A));
-    // Slid 10 along z, then a quarter turn about x takes z to -y; the free slide of 5 is in the parent's frame (here alike).
+    // Slid 10 along z, then a quarter turn about x takes z to -y; the free slide of 5 is in the parent's frame (here
+    // alike).
     expect(transformPoint(local, [0, 0, 0]).map((v) => Math.round(v * 1e9) / 1e9)).toEqual([5, -10, 0]);
   });
 
@@ -91,7 +110,17 @@ describe("joints", () => {
 });
 
 describe("links", () => {
-  const gears: Link = { id: "g", name: "gears", kind: "gears", driver: "a", follower: "b", driverTeeth: 36, followerTeeth: 12, internal: false, offset: 0 };
+  const gears: Link = {
+    id: "g",
+    name: "gears",
+    kind: "gears",
+    driver: "a",
+    follower: "b",
+    driverTeeth: 36,
+    followerTeeth: 12,
+    internal: false,
+    offset: 0,
+  };
   const ten: Link = { id: "t", name: "ten", kind: "ratio", driver: "b", follower: "c", num: 1, den: 10, offset: 0 };
   const joints = [joint("a", node(A)), joint("b", node(B)), joint("c", node(BASE))];
   const sequence = keyed([[node(A), [key("k", 1, 1, { "joint.a": 100 }), key("l", 2, 0.5, { "joint.a": -35 })]]]);
@@ -111,12 +140,18 @@ describe("links", () => {
 
   test("zero and sense of either joint change no coupling of the parts", () => {
     const plain = compile(index, prepared(joints, [gears]), sequence);
-    const shifted = prepared([joint("a", node(A)), joint("b", node(B), { zero: 77, flipped: true }), joint("c", node(BASE))], [gears]);
+    const shifted = prepared(
+      [joint("a", node(A)), joint("b", node(B), { zero: 77, flipped: true }), joint("c", node(BASE))],
+      [gears],
+    );
     expect(world(compile(index, shifted, sequence), 1.2, B)).toEqual(world(plain, 1.2, B));
   });
 
   test("gears whose axes point against each other turn alike in their own senses", () => {
-    const against = prepared([joint("a", node(A)), joint("b", node(B), { direction: [0, 0, -1] }), joint("c", node(BASE))], [gears]);
+    const against = prepared(
+      [joint("a", node(A)), joint("b", node(B), { direction: [0, 0, -1] }), joint("c", node(BASE))],
+      [gears],
+    );
     world(compile(index, against, sequence), 1.2, B).forEach((v, i) => {
       expect(v).toBeCloseTo(nth(world(compile(index, prepared(joints, [gears]), sequence), 1.2, B), i), 12);
     });
@@ -126,7 +161,14 @@ describe("links", () => {
     const program = compile(
       index,
       prepared(joints, [gears]),
-      keyed([...[[node(B), [key("k", 1, 1, { "joint.b": 50, "turn.z": 10, opacity: 0.5 })]] as [Target, ReturnType<typeof key>[]]]]),
+      keyed([
+        ...[
+          [node(B), [key("k", 1, 1, { "joint.b": 50, "turn.z": 10, opacity: 0.5 })]] as [
+            Target,
+            ReturnType<typeof key>[],
+          ],
+        ],
+      ]),
     );
     expect(allReports(program).map((r) => [r.code, r.channel])).toEqual([
       ["linked", "joint.b"],
@@ -149,7 +191,19 @@ describe("links", () => {
   test("crank, rod and slider: the rod's ends meet pin and slider in every frame", () => {
     const crank = joint("a", node(A));
     const slide = joint("b", node(B), { kind: "slide", direction: [1, 0, 0] });
-    const link: Link = { id: "cs", name: "cs", kind: "crank-slider", driver: "a", follower: "b", rod: node(BASE), radius: 12, rodLength: 40, offset: 3, homeAngle: 25, branch: 1 };
+    const link: Link = {
+      id: "cs",
+      name: "cs",
+      kind: "crank-slider",
+      driver: "a",
+      follower: "b",
+      rod: node(BASE),
+      radius: 12,
+      rodLength: 40,
+      offset: 3,
+      homeAngle: 25,
+      branch: 1,
+    };
     const program = compile(index, prepared([crank, slide], [link]), sequence);
     const origin = transformPoint(homeOf(A), [0, 0, 0]);
     // The arm stands a quarter turn round, so a slide along its x runs along the assembly's y; w = z cross y = -x.
@@ -167,9 +221,23 @@ describe("links", () => {
   });
 
   test("a mechanism that cannot go round is said with the angles it reaches, unless hard limits hold it", () => {
-    const link: Link = { id: "cs", name: "cs", kind: "crank-slider", driver: "a", follower: "b", rod: null, radius: 30, rodLength: 20, offset: 0, homeAngle: 0, branch: 1 };
+    const link: Link = {
+      id: "cs",
+      name: "cs",
+      kind: "crank-slider",
+      driver: "a",
+      follower: "b",
+      rod: null,
+      radius: 30,
+      rodLength: 20,
+      offset: 0,
+      homeAngle: 0,
+      branch: 1,
+    };
     const slide = joint("b", node(B), { kind: "slide", direction: [1, 0, 0] });
-    expect(compile(index, prepared([joint("a", node(A)), slide], [link]), keyed([])).linkFaults.get("cs")).toMatch(/reaches from -41.81° to 41.81°/);
+    expect(compile(index, prepared([joint("a", node(A)), slide], [link]), keyed([])).linkFaults.get("cs")).toMatch(
+      /reaches from -41.81° to 41.81°/,
+    );
     const held = joint("a", node(A), { limits: { min: -40, max: 40, hard: true } });
     expect(compile(index, prepared([held, slide], [link]), keyed([])).linkFaults.size).toBe(0);
   });
@@ -187,7 +255,9 @@ describe("the marks of many groups", () => {
   const parts = ["root/arm/a", "root/arm/b", "root/base"];
   test("are each their own, and every number of the pose is one", () => {
     for (let count = 1; count <= 3; count++) {
-      const groups = Object.fromEntries(parts.slice(0, count).map((p, g) => [`g${g}`, { id: `g${g}`, name: `G${g}`, members: [p] }]));
+      const groups = Object.fromEntries(
+        parts.slice(0, count).map((p, g) => [`g${g}`, { id: `g${g}`, name: `G${g}`, members: [p] }]),
+      );
       const moves = parts
         .slice(0, count)
         .map((_, g): [{ type: "group"; id: string }, ReturnType<typeof key>[]] => [
@@ -203,7 +273,8 @@ describe("the marks of many groups", () => {
         expect(out.tint[node]).toBeCloseTo(0.5 + g / 10, 12);
         expect(out.opacity[node]).toBeCloseTo(1 - g / 10, 12);
       });
-      for (const list of [out.values, out.world, out.opacity, out.tint, out.groups, out.groupMarks, out.camera]) expect(list.every(Number.isFinite)).toBe(true);
+      for (const list of [out.values, out.world, out.opacity, out.tint, out.groups, out.groupMarks, out.camera])
+        expect(list.every(Number.isFinite)).toBe(true);
     }
   });
 });
@@ -212,7 +283,11 @@ describe("groups", () => {
   const group = { g: { id: "g", name: "Pair", members: [A, BASE, "root/arm/gone"] } };
 
   test("members act as one thing from anywhere in the tree, and nothing else moves", () => {
-    const program = compile(index, prepared([], [], { groups: group }), keyed([[{ type: "group", id: "g" }, [key("k", 1, 1, { "slide.z": 8, "turn.z": 90 })]]]));
+    const program = compile(
+      index,
+      prepared([], [], { groups: group }),
+      keyed([[{ type: "group", id: "g" }, [key("k", 1, 1, { "slide.z": 8, "turn.z": 90 })]]]),
+    );
     const moved = (k: string) => multiplied(world(program, 2, k), invertedAffine(homeOf(k)));
     moved(A).forEach((v, i) => {
       expect(v).toBeCloseTo(nth(moved(BASE), i), 9);
@@ -251,11 +326,17 @@ describe("groups", () => {
   test("a joint moves a group about an axis of the assembly", () => {
     const p = prepared([joint("h", { type: "group", id: "g" }, { point: [0, 0, 0] })], [], { groups: group });
     const program = compile(index, p, keyed([[{ type: "group", id: "g" }, [key("k", 1, 1, { "joint.h": 90 })]]]));
-    expect(transformPoint(multiplied(world(program, 2, BASE), invertedAffine(homeOf(BASE))), [10, 0, 0])[1]).toBeCloseTo(10, 12);
+    expect(
+      transformPoint(multiplied(world(program, 2, BASE), invertedAffine(homeOf(BASE))), [10, 0, 0])[1],
+    ).toBeCloseTo(10, 12);
   });
 
   test("opacity and visibility of a group reach its members", () => {
-    const program = compile(index, prepared([], [], { groups: group }), keyed([[{ type: "group", id: "g" }, [key("k", 1, 0, { opacity: 0.25, visible: 0 })]]]));
+    const program = compile(
+      index,
+      prepared([], [], { groups: group }),
+      keyed([[{ type: "group", id: "g" }, [key("k", 1, 0, { opacity: 0.25, visible: 0 })]]]),
+    );
     const out = createPose(program);
     pose(program, seconds(2), out);
     const i = index.indexOf.get(A) as number;
@@ -268,8 +349,13 @@ describe("groups", () => {
 test("a change of joints compiles again; a change of finishes does not", () => {
   const p = prepared([joint("h", node(A))]);
   const program = compile(index, p, keyed([]));
-  expect(withPreparation(program, { ...p, nodes: { [A]: { finish: { color: "#112233", roughness: 0.5, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 } } } })).toBe(
-    program,
-  );
+  expect(
+    withPreparation(program, {
+      ...p,
+      nodes: {
+        [A]: { finish: { color: "#112233", roughness: 0.5, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 } },
+      },
+    }),
+  ).toBe(program);
   expect(withPreparation(program, prepared([joint("h", node(A), { zero: 5 })]))).not.toBe(program);
 });

@@ -64,12 +64,24 @@ export function reachFault(
 ): string | null {
   if (reach.kind === "full") return null;
   const what =
-    link.kind === "crank-slider" ? `A rod of ${round(link.rodLength)} mm on a crank of ${round(link.radius)} mm with an offset of ${round(link.offset)} mm` : "These four bars";
+    link.kind === "crank-slider"
+      ? `A rod of ${round(link.rodLength)} mm on a crank of ${round(link.radius)} mm with an offset of ${round(link.offset)} mm`
+      : "These four bars";
   if (reach.kind === "none") return `${what} cannot be put together at home. Check the sizes or the pins.`;
   const { joint, sense } = driver;
-  const readings = [joint.zero + sense * reach.from, joint.zero + sense * reach.to].sort((a, b) => a - b) as [number, number];
+  const readings = [joint.zero + sense * reach.from, joint.zero + sense * reach.to].sort((a, b) => a - b) as [
+    number,
+    number,
+  ];
   const { limits } = joint;
-  if (limits?.hard && limits.min !== null && limits.max !== null && limits.min >= readings[0] - 1e-9 && limits.max <= readings[1] + 1e-9) return null;
+  if (
+    limits?.hard &&
+    limits.min !== null &&
+    limits.max !== null &&
+    limits.min >= readings[0] - 1e-9 &&
+    limits.max <= readings[1] + 1e-9
+  )
+    return null;
   return `${what} cannot go all the way round: "${joint.name}" reaches from ${round(readings[0])}° to ${round(readings[1])}°. Change the sizes, or set hard limits inside that.`;
 }
 
@@ -79,7 +91,8 @@ export function reachFault(
  */
 export function linkedBy(tracks: NodeTracks, channel: string): JointTracks | null {
   const follows = tracks.joints.find((j) => j.driver);
-  if (channel.startsWith("joint.")) return tracks.joints.find((j) => `joint.${j.joint.id}` === channel)?.driver?.driver ?? null;
+  if (channel.startsWith("joint."))
+    return tracks.joints.find((j) => `joint.${j.joint.id}` === channel)?.driver?.driver ?? null;
   if (!/^(slide|turn)\.|^orientation$/.test(channel)) return null;
   return follows?.driver?.driver ?? tracks.driverOfPiece ?? null;
 }
@@ -88,14 +101,20 @@ export function linkedBy(tracks: NodeTracks, channel: string): JointTracks | nul
  * The driver's reading that brings a follower to a reading of its own, by way of all links between; for chains, at the
  * head. @returns null where no driver position does, or nothing drives the joint.
  */
-export function driveBack(follower: JointTracks, reading: number, now: (joint: JointTracks) => number): { joint: JointTracks; reading: number } | null {
+export function driveBack(
+  follower: JointTracks,
+  reading: number,
+  now: (joint: JointTracks) => number,
+): { joint: JointTracks; reading: number } | null {
   let at = follower;
   let wanted = reading;
   while (at.driver) {
     const { link, map, driver } = at.driver;
     const departure = at.sense * (wanted - at.joint.zero);
     const near = driver.sense * (now(driver) - driver.joint.zero);
-    const found = linearInverse(map, link, departure) ?? invertLink(map, departure, near, link.kind === "cam" ? (link.period ?? 720) : 360);
+    const found =
+      linearInverse(map, link, departure) ??
+      invertLink(map, departure, near, link.kind === "cam" ? (link.period ?? 720) : 360);
     if (found === null) return null;
     wanted = driver.joint.zero + driver.sense * found;
     at = driver;

@@ -46,7 +46,13 @@ export function notesOf(program: Program): readonly Note[] {
   return notes;
 }
 
-function noteOf(program: Program, step: string, move: Extract<MadeMove, { kind: "label" | "dimension" }>, target: PartTarget, node: number): Note {
+function noteOf(
+  program: Program,
+  step: string,
+  move: Extract<MadeMove, { kind: "label" | "dimension" }>,
+  target: PartTarget,
+  node: number,
+): Note {
   const base = {
     move: move.id,
     step,
@@ -61,7 +67,11 @@ function noteOf(program: Program, step: string, move: Extract<MadeMove, { kind: 
   const joint = program.preparation.joints[id];
   const channel = program.channelOf(target, `joint.${id}`);
   if (!joint || channel < 0) return { ...base, text: "?", reading: null };
-  return { ...base, text: "", reading: { channel, decimals: move.settings.decimals, unit: turns(joint) ? "°" : program.preparation.displayUnit } };
+  return {
+    ...base,
+    text: "",
+    reading: { channel, decimals: move.settings.decimals, unit: turns(joint) ? "°" : program.preparation.displayUnit },
+  };
 }
 
 /** What a note says in a pose. */

@@ -8,7 +8,10 @@ import { createPose, pose } from "./pose";
 const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 const index = smallIndex();
 const node = index.indexOf.get("root/arm/b") as number;
-const sequence = sequenceOf([{ "root/arm": [key("a", 2, 2, { "slide.x": 60 }, STEADY)], camera: [key("c", 2, 2, { azimuth: 90 }, STEADY)] }, {}]);
+const sequence = sequenceOf([
+  { "root/arm": [key("a", 2, 2, { "slide.x": 60 }, STEADY)], camera: [key("c", 2, 2, { azimuth: 90 }, STEADY)] },
+  {},
+]);
 const program = compile(index, preparation(), sequence);
 
 describe("paths", () => {

@@ -19,7 +19,9 @@ export function pivotOf(index: AssemblyIndex, preparation: Preparation, target: 
       const node = index.indexOf.get(key);
       if (node !== undefined) unionBounds(box, 0, index.worldBounds, 6 * node);
     }
-    return nth(box, 0) <= nth(box, 3) ? ([0, 1, 2].map((k) => (nth(box, k) + nth(box, 3 + k)) / 2) as Triple) : [0, 0, 0];
+    return nth(box, 0) <= nth(box, 3)
+      ? ([0, 1, 2].map((k) => (nth(box, k) + nth(box, 3 + k)) / 2) as Triple)
+      : [0, 0, 0];
   }
   const node = index.indexOf.get(target.key);
   const entry = node === undefined ? undefined : index.assembly.nodes[node];
@@ -29,7 +31,10 @@ export function pivotOf(index: AssemblyIndex, preparation: Preparation, target: 
   return middleInParent(index, node);
 }
 
-/** Middle of a subtree's bounds at home, measured in the parent's home frame (not in the world's, where boxes grow under rotation). */
+/**
+ * Middle of a subtree's bounds at home, measured in the parent's home frame (not in the world's, where boxes grow
+ * under rotation).
+ */
 export function middleInParent(index: AssemblyIndex, node: number): Triple {
   const { nodes, geometries } = index.assembly;
   const min = [Infinity, Infinity, Infinity];
@@ -46,7 +51,11 @@ export function middleInParent(index: AssemblyIndex, node: number): Triple {
     const box = entry.geometry >= 0 ? geometries[entry.geometry]?.bounds : undefined;
     if (!box) continue;
     for (let corner = 0; corner < 8; corner++) {
-      const p = transformPoint(m, [(corner & 1 ? box.max : box.min)[0], (corner & 2 ? box.max : box.min)[1], (corner & 4 ? box.max : box.min)[2]]);
+      const p = transformPoint(m, [
+        (corner & 1 ? box.max : box.min)[0],
+        (corner & 2 ? box.max : box.min)[1],
+        (corner & 4 ? box.max : box.min)[2],
+      ]);
       for (let k = 0; k < 3; k++) {
         min[k] = Math.min(nth(min, k), nth(p, k));
         max[k] = Math.max(nth(max, k), nth(p, k));

@@ -5,7 +5,19 @@ import { multiplyAffine, multiplyShift, setIdentity } from "../math/mat4";
 import { axisRotation3, multiply3, quaternionRotation3, slerp } from "../math/rotation";
 import { sampleBeyond } from "./beyond";
 import { parentHome } from "./groups";
-import { type CameraTracks, type JointTracks, type NodeTracks, OPACITY, SIZE, SLIDE, stepAt, TINT, TINT_COLOUR, TURN, VISIBLE } from "./layout";
+import {
+  type CameraTracks,
+  type JointTracks,
+  type NodeTracks,
+  OPACITY,
+  SIZE,
+  SLIDE,
+  stepAt,
+  TINT,
+  TINT_COLOUR,
+  TURN,
+  VISIBLE,
+} from "./layout";
 import type { Program } from "./program";
 import type { TrackTable } from "./tracks";
 
@@ -97,7 +109,8 @@ function rest(program: Program, out: Pose): void {
  * out what links drive. Allocates nothing.
  */
 export function sample(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
-  if (out.structure !== program.structure || out.version !== program.scalars.version + program.orientations.version) fitPose(program, out);
+  if (out.structure !== program.structure || out.version !== program.scalars.version + program.orientations.version)
+    fitPose(program, out);
   if (out.overridden) rest(program, out);
   const step = stepAt(program.steps, ticks);
   const t = step < 0 ? 0 : ticks - (program.steps.action[step] as number);
@@ -132,8 +145,33 @@ function followLinks(program: Program, out: Pose): void {
   }
 }
 
-function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array, actions: Float64Array, ticks: number, blocked: boolean): void {
-  const { groups, offset, count, width, memberAt, valueAt, members, v0, v1, t1, t0, step: stepOf, ease, rest, open } = table;
+function sampleScalars(
+  table: TrackTable,
+  eases: Float64Array,
+  step: number,
+  t: number,
+  out: Float64Array,
+  actions: Float64Array,
+  ticks: number,
+  blocked: boolean,
+): void {
+  const {
+    groups,
+    offset,
+    count,
+    width,
+    memberAt,
+    valueAt,
+    members,
+    v0,
+    v1,
+    t1,
+    t0,
+    step: stepOf,
+    ease,
+    rest,
+    open,
+  } = table;
   for (let g = 0; g < groups; g++) {
     if (count[g] === 0) continue;
     const w = width[g] as number;
@@ -164,7 +202,14 @@ function sampleScalars(table: TrackTable, eases: Float64Array, step: number, t: 
   }
 }
 
-function sampleOrientations(table: TrackTable, eases: Float64Array, step: number, t: number, out: Float64Array, blocked: boolean): void {
+function sampleOrientations(
+  table: TrackTable,
+  eases: Float64Array,
+  step: number,
+  t: number,
+  out: Float64Array,
+  blocked: boolean,
+): void {
   for (let g = 0; g < table.groups; g++) {
     if (table.count[g] === 0) continue;
     const o = 4 * (table.members[table.memberAt[g] as number] as number);
@@ -181,7 +226,15 @@ function sampleOrientations(table: TrackTable, eases: Float64Array, step: number
       continue;
     }
     const begin = table.t0[row] as number;
-    slerp(out, o, table.v0, at, table.v1, at, blocked ? 0 : easeAt(eases, (table.ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin)));
+    slerp(
+      out,
+      o,
+      table.v0,
+      at,
+      table.v1,
+      at,
+      blocked ? 0 : easeAt(eases, (table.ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin)),
+    );
   }
 }
 
@@ -229,7 +282,13 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
           colour = out.values[first + TINT_COLOUR] as number;
         }
         if ((out.values[first + VISIBLE] as number) < 0.5) out.visible[node] = 0;
-        if (group < 0 && tracks.joints.length === 0 && tracks.solver < 0 && homeShifts[node] && (parent < 0 || isIdentity(world, 16 * parent))) {
+        if (
+          group < 0 &&
+          tracks.joints.length === 0 &&
+          tracks.solver < 0 &&
+          homeShifts[node] &&
+          (parent < 0 || isIdentity(world, 16 * parent))
+        ) {
           // Most frames of CAD files stand where their owner's do, and most homes only shift: a shorter way for them.
           departure(tracks, out, world, 16 * node);
           multiplyShift(world, 16 * node, homeLocal, 16 * node);
@@ -280,7 +339,9 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
 export function liveCamera(program: Program, out: Pose): CameraTracks | undefined {
   if (program.live < 0) return program.cameras.get(program.sequence.camera);
   // Cameras are tracked in the order of the sequence's list.
-  return program.cameraList[Math.round(out.values[program.live] as number)] ?? program.cameras.get(program.sequence.camera);
+  return (
+    program.cameraList[Math.round(out.values[program.live] as number)] ?? program.cameras.get(program.sequence.camera)
+  );
 }
 
 /** Lets everything but what is looked at step back. */
@@ -350,8 +411,15 @@ function wholeDeparture(tracks: NodeTracks, out: Pose, target: Float64Array): vo
   }
 }
 
-/** The motion of a joint for a departure (degrees about, or mm along, its stored axis), in the frame its part departs in. */
-export function jointMotion(tracks: Pick<JointTracks, "joint" | "point" | "direction">, departed: number, out: Float64Array): void {
+/**
+ * The motion of a joint for a departure (degrees about, or mm along, its stored axis), in the frame its part departs
+ * in.
+ */
+export function jointMotion(
+  tracks: Pick<JointTracks, "joint" | "point" | "direction">,
+  departed: number,
+  out: Float64Array,
+): void {
   const [x, y, z] = tracks.direction;
   setIdentity(out);
   const along = advance(tracks.joint, departed);
@@ -452,7 +520,10 @@ export function rotationOf(tracks: NodeTracks, pose: Pose, out: Float64Array, up
   }
 }
 
-/** Bounds of nodes with all that is below them as they are posed: world, mm, least corner first. Infinite the wrong way round when there is nothing. */
+/**
+ * Bounds of nodes with all that is below them as they are posed: world, mm, least corner first. Infinite the wrong
+ * way round when there is nothing.
+ */
 export function posedBounds(index: AssemblyIndex, roots: readonly number[], at: Pose): Float64Array {
   const box = new Float64Array(6);
   emptyBounds(box);

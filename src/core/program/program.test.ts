@@ -31,7 +31,8 @@ describe("arrivals and holds", () => {
   const home = make(sequenceOf([{}, {}]));
 
   test("before its lead a part is at home, bit for bit", () => {
-    for (const s of [0, 0.3, 1, 1.49, 1.5]) expect(matrix(program, at(program, s), ARM)).toEqual(matrix(home, at(home, s), ARM));
+    for (const s of [0, 0.3, 1, 1.49, 1.5])
+      expect(matrix(program, at(program, s), ARM)).toEqual(matrix(home, at(home, s), ARM));
     expect(matrix(program, at(program, 1.51), ARM)).not.toEqual(matrix(home, at(home, 0), ARM));
   });
 
@@ -50,28 +51,40 @@ describe("arrivals and holds", () => {
   });
 
   test("put back means 0: home again, bit for bit", () => {
-    const back = make(sequenceOf([{ [ARM]: [key("k", 1, 1, { "slide.z": 64, "turn.x": 35.7 }), key("l", 2, 0.7, { "slide.z": 0, "turn.x": 0 })] }]));
+    const back = make(
+      sequenceOf([
+        { [ARM]: [key("k", 1, 1, { "slide.z": 64, "turn.x": 35.7 }), key("l", 2, 0.7, { "slide.z": 0, "turn.x": 0 })] },
+      ]),
+    );
     expect(matrix(back, at(back, 2.6), ARM)).toEqual(matrix(home, at(home, 0), ARM));
   });
 
   test("a channel is bit-for-bit still outside its transitions, whatever the arrivals", () => {
-    const arrival = fc.tuple(fc.double({ min: 0.05, max: 6, noNaN: true }), fc.double({ min: 0, max: 3, noNaN: true }), fc.double({ min: -500, max: 500, noNaN: true }));
+    const arrival = fc.tuple(
+      fc.double({ min: 0.05, max: 6, noNaN: true }),
+      fc.double({ min: 0, max: 3, noNaN: true }),
+      fc.double({ min: -500, max: 500, noNaN: true }),
+    );
     fc.assert(
-      fc.property(fc.array(arrival, { minLength: 1, maxLength: 6 }), fc.array(fc.double({ min: 0, max: 9, noNaN: true }), { minLength: 8, maxLength: 8 }), (arrivals, times) => {
-        const keys = arrivals.map(([t, lead, v], i) => key(`k${i}`, t, lead, { "slide.x": v }));
-        const p = make(sequenceOf([{ [A]: keys }]));
-        const spans = p.transitions({ type: "node", key: A });
-        const channel = p.channelOf({ type: "node", key: A }, "slide.x");
-        const out = createPose(p);
-        for (const s of times) {
-          const t = seconds(s);
-          const rel = t - nth(p.steps.action, 0);
-          pose(p, t, out);
-          if (spans.some((x) => rel > x.t0 && rel < x.t1)) continue;
-          const last = spans.filter((x) => x.t1 <= rel).at(-1);
-          expect(out.values[channel]).toBe(last ? last.to[0] : 0);
-        }
-      }),
+      fc.property(
+        fc.array(arrival, { minLength: 1, maxLength: 6 }),
+        fc.array(fc.double({ min: 0, max: 9, noNaN: true }), { minLength: 8, maxLength: 8 }),
+        (arrivals, times) => {
+          const keys = arrivals.map(([t, lead, v], i) => key(`k${i}`, t, lead, { "slide.x": v }));
+          const p = make(sequenceOf([{ [A]: keys }]));
+          const spans = p.transitions({ type: "node", key: A });
+          const channel = p.channelOf({ type: "node", key: A }, "slide.x");
+          const out = createPose(p);
+          for (const s of times) {
+            const t = seconds(s);
+            const rel = t - nth(p.steps.action, 0);
+            pose(p, t, out);
+            if (spans.some((x) => rel > x.t0 && rel < x.t1)) continue;
+            const last = spans.filter((x) => x.t1 <= rel).at(-1);
+            expect(out.values[channel]).toBe(last ? last.to[0] : 0);
+          }
+        },
+      ),
     );
   });
 });
@@ -81,7 +94,15 @@ describe("leads", () => {
   test("one that does not fit is shortened to the arrival before, and reported", () => {
     const p = make(sequenceOf([{ [A]: [key("a", 1, 0.5, { "slide.x": 10 }), key("b", 1.6, 5, { "slide.x": 20 })] }]));
     expect(p.reports.get(`n:${A}`)).toEqual([
-      { code: "lead-shortened", step: "s0", move: "m-root_arm_a", key: "b", channel: "slide.x", askedTicks: seconds(5), usedTicks: seconds(0.6) },
+      {
+        code: "lead-shortened",
+        step: "s0",
+        move: "m-root_arm_a",
+        key: "b",
+        channel: "slide.x",
+        askedTicks: seconds(5),
+        usedTicks: seconds(0.6),
+      },
     ]);
     expect(p.transitions(TARGET).map((t) => [t.t0, t.t1])).toEqual([
       [seconds(0.5), seconds(1)],
@@ -94,7 +115,9 @@ describe("leads", () => {
     expect(p.reports.get(`n:${A}`)?.[0]?.usedTicks).toBe(seconds(1));
   });
   test("from the arrival before: moving all the way, nothing reported", () => {
-    const p = make(sequenceOf([{ [A]: [key("a", 0.5, 0.5, { "slide.x": 10 }), key("b", 2, "previous", { "slide.x": 20 })] }]));
+    const p = make(
+      sequenceOf([{ [A]: [key("a", 0.5, 0.5, { "slide.x": 10 }), key("b", 2, "previous", { "slide.x": 20 })] }]),
+    );
     expect(p.reports.size).toBe(0);
     const v = (s: number) => nth(at(p, s).values, p.channelOf(TARGET, "slide.x"));
     expect(v(1.05)).toBeGreaterThan(10);
@@ -112,10 +135,17 @@ describe("leads", () => {
   test("never a jump: consecutive transitions meet in value", () => {
     fc.assert(
       fc.property(
-        fc.array(fc.tuple(fc.double({ min: 0.1, max: 4, noNaN: true }), fc.double({ min: 0, max: 6, noNaN: true }), fc.integer({ min: -90, max: 90 })), {
-          minLength: 2,
-          maxLength: 7,
-        }),
+        fc.array(
+          fc.tuple(
+            fc.double({ min: 0.1, max: 4, noNaN: true }),
+            fc.double({ min: 0, max: 6, noNaN: true }),
+            fc.integer({ min: -90, max: 90 }),
+          ),
+          {
+            minLength: 2,
+            maxLength: 7,
+          },
+        ),
         (list) => {
           const p = make(sequenceOf([{ [A]: list.map(([t, lead, v], i) => key(`k${i}`, t, lead, { "turn.y": v })) }]));
           const spans = p.transitions(TARGET);
@@ -132,7 +162,14 @@ describe("leads", () => {
 describe("turns count", () => {
   test("0 to 720 passes 360 half way and ends two turns on; -135 turns back", () => {
     const p = make(
-      sequenceOf([{ [A]: [key("a", 1, 1, { "turn.z": 720 }, { kind: "soft", start: 0, stop: 0 }), key("b", 2, 1, { "turn.z": -135 }, { kind: "soft", start: 0, stop: 0 })] }]),
+      sequenceOf([
+        {
+          [A]: [
+            key("a", 1, 1, { "turn.z": 720 }, { kind: "soft", start: 0, stop: 0 }),
+            key("b", 2, 1, { "turn.z": -135 }, { kind: "soft", start: 0, stop: 0 }),
+          ],
+        },
+      ]),
     );
     const v = (s: number) => at(p, s).values[p.channelOf({ type: "node", key: A }, "turn.z")];
     expect(v(1)).toBeCloseTo(360, 9);
@@ -148,7 +185,12 @@ describe("turns count", () => {
     const p = make(sequenceOf([{ [ARM]: [key("a", 1, 1, { "turn.x": 35, "turn.y": 20 })] }]));
     const home = make(sequenceOf([{}]));
     const turned = multiplied(matrix(p, at(p, 2), ARM), invertedAffine(matrix(home, at(home, 0), ARM)));
-    const [cx, sx, cy, sy] = [Math.cos((35 * Math.PI) / 180), Math.sin((35 * Math.PI) / 180), Math.cos((20 * Math.PI) / 180), Math.sin((20 * Math.PI) / 180)];
+    const [cx, sx, cy, sy] = [
+      Math.cos((35 * Math.PI) / 180),
+      Math.sin((35 * Math.PI) / 180),
+      Math.cos((20 * Math.PI) / 180),
+      Math.sin((20 * Math.PI) / 180),
+    ];
     // Ry(20) * Rx(35), written out, column-major.
     const expected = [cy, 0, -sy, sy * sx, cx, cy * sx, sy * cx, -sx, cy * cx];
     [0, 1, 2, 4, 5, 6, 8, 9, 10].forEach((m, i) => {
@@ -157,16 +199,32 @@ describe("turns count", () => {
   });
   test("the pivot stays where it is under any turn", () => {
     fc.assert(
-      fc.property(fc.tuple(fc.integer({ min: -720, max: 720 }), fc.integer({ min: -720, max: 720 }), fc.integer({ min: -720, max: 720 })), ([x, y, z]) => {
-        const prepared = { ...preparation(), nodes: { [ARM]: { pivot: { at: [7, -3, 11] as Triple, in: "parent" as const } } } };
-        const p = compile(smallIndex(), prepared, sequenceOf([{ [ARM]: [key("a", 1, 1, { "turn.x": x, "turn.y": y, "turn.z": z })] }]));
-        const home = matrix(p, at(p, 0), ARM);
-        const delta = multiplied(matrix(p, at(p, 2), ARM), invertedAffine(home));
-        const moved = [0, 1, 2].map((k) => nth(delta, k) * 7 + nth(delta, 4 + k) * -3 + nth(delta, 8 + k) * 11 + nth(delta, 12 + k));
-        moved.forEach((v, k) => {
-          expect(v).toBeCloseTo(nth([7, -3, 11], k), 8);
-        });
-      }),
+      fc.property(
+        fc.tuple(
+          fc.integer({ min: -720, max: 720 }),
+          fc.integer({ min: -720, max: 720 }),
+          fc.integer({ min: -720, max: 720 }),
+        ),
+        ([x, y, z]) => {
+          const prepared = {
+            ...preparation(),
+            nodes: { [ARM]: { pivot: { at: [7, -3, 11] as Triple, in: "parent" as const } } },
+          };
+          const p = compile(
+            smallIndex(),
+            prepared,
+            sequenceOf([{ [ARM]: [key("a", 1, 1, { "turn.x": x, "turn.y": y, "turn.z": z })] }]),
+          );
+          const home = matrix(p, at(p, 0), ARM);
+          const delta = multiplied(matrix(p, at(p, 2), ARM), invertedAffine(home));
+          const moved = [0, 1, 2].map(
+            (k) => nth(delta, k) * 7 + nth(delta, 4 + k) * -3 + nth(delta, 8 + k) * 11 + nth(delta, 12 + k),
+          );
+          moved.forEach((v, k) => {
+            expect(v).toBeCloseTo(nth([7, -3, 11], k), 8);
+          });
+        },
+      ),
     );
   });
 });
@@ -174,7 +232,10 @@ describe("turns count", () => {
 describe("orientation", () => {
   test("is blended as a rotation between unit quaternions", () => {
     const half = Math.SQRT1_2;
-    const k = { ...key("a", 1, 1, {}, { kind: "soft", start: 0, stop: 0 }), orientation: [0, 0, half, half] as [number, number, number, number] };
+    const k = {
+      ...key("a", 1, 1, {}, { kind: "soft", start: 0, stop: 0 }),
+      orientation: [0, 0, half, half] as [number, number, number, number],
+    };
     const p = make(sequenceOf([{ [A]: [k] }]));
     const q = Array.from(at(p, 1).orientations.subarray(0, 4));
     const i = (p.trackNode(A)?.orientation ?? 0) * 4;
@@ -186,10 +247,17 @@ describe("orientation", () => {
 });
 
 describe("steps", () => {
-  const base = () => sequenceOf([{ [A]: [key("a", 1, 0.5, { "slide.x": 10 })] }, { [A]: [key("b", 1, 0.5, { "slide.x": 25 })], camera: [key("c", 1.5, 1, { azimuth: 90 })] }]);
+  const base = () =>
+    sequenceOf([
+      { [A]: [key("a", 1, 0.5, { "slide.x": 10 })] },
+      { [A]: [key("b", 1, 0.5, { "slide.x": 25 })], camera: [key("c", 1.5, 1, { azimuth: 90 })] },
+    ]);
   test("lengthening a still shifts what follows by exactly as much", () => {
     const p = make(base());
-    const longer = make({ ...base(), steps: { ...base().steps, s0: { ...(base().steps.s0 as Sequence["steps"][string]), stillAfter: seconds(1.75) } } });
+    const longer = make({
+      ...base(),
+      steps: { ...base().steps, s0: { ...(base().steps.s0 as Sequence["steps"][string]), stillAfter: seconds(1.75) } },
+    });
     for (const s of [3.6, 4, 4.31, 4.9]) {
       expect(matrix(longer, at(longer, s + 1.25), A)).toEqual(matrix(p, at(p, s), A));
       expect(at(longer, s + 1.25).camera).toEqual(at(p, s).camera);
@@ -207,7 +275,9 @@ describe("steps", () => {
     expect(at(p, 0).values[p.channelOf({ type: "node", key: A }, "slide.x")]).toBe(0);
   });
   test("a target that is gone is reported and the rest plays", () => {
-    const p = make(sequenceOf([{ "root/nothing": [key("a", 1, 1, { "slide.x": 1 })], [A]: [key("b", 1, 1, { "slide.x": 5 })] }]));
+    const p = make(
+      sequenceOf([{ "root/nothing": [key("a", 1, 1, { "slide.x": 1 })], [A]: [key("b", 1, 1, { "slide.x": 5 })] }]),
+    );
     expect(p.reports.get("n:root/nothing")?.[0]?.code).toBe("target-gone");
     expect(at(p, 3).values[p.channelOf({ type: "node", key: A }, "slide.x")]).toBe(5);
   });
@@ -216,7 +286,10 @@ describe("steps", () => {
 describe("any order of times gives the same numbers", () => {
   test("a used program and a fresh one agree", () => {
     const sequence = sequenceOf([
-      { [A]: [key("a", 0.7, 0.5, { "slide.x": 10, "turn.z": 400 }), key("b", 1.9, "previous", { "slide.x": -4 })], [ARM]: [key("c", 1, 1, { "slide.y": 3 })] },
+      {
+        [A]: [key("a", 0.7, 0.5, { "slide.x": 10, "turn.z": 400 }), key("b", 1.9, "previous", { "slide.x": -4 })],
+        [ARM]: [key("c", 1, 1, { "slide.y": 3 })],
+      },
       { [ARM]: [key("d", 1.3, 0.8, { "turn.x": 90 })], camera: [key("e", 1, 1, { azimuth: 200, distance: 300 })] },
     ]);
     const used = make(sequence);
@@ -239,7 +312,11 @@ describe("any order of times gives the same numbers", () => {
 
 describe("compiling again after an edit", () => {
   const start = () =>
-    sequenceOf([{ [A]: [key("a", 1, 0.5, { "slide.x": 10 })], [ARM]: [key("x", 1.2, 0.3, { "turn.x": 20 })] }, { [A]: [key("b", 1, 0.5, { "turn.x": 25 })] }, {}]);
+    sequenceOf([
+      { [A]: [key("a", 1, 0.5, { "slide.x": 10 })], [ARM]: [key("x", 1.2, 0.3, { "turn.x": 20 })] },
+      { [A]: [key("b", 1, 0.5, { "turn.x": 25 })] },
+      {},
+    ]);
   type Edit = (s: Sequence) => void;
   const t = fc.integer({ min: 1, max: 90 }).map((f) => seconds(f / 30));
   const edit: fc.Arbitrary<Edit> = fc.oneof(
@@ -254,9 +331,13 @@ describe("compiling again after an edit", () => {
       )
       .map(
         ([s, target, time, lead, v, channel]): Edit =>
-          keepArrivals(s, { at: time, lead, ease: { kind: "soft", start: 0, stop: 0.5 } }, [{ target: { type: "node", key: target }, values: { [channel]: v }, name: "x" }]),
+          keepArrivals(s, { at: time, lead, ease: { kind: "soft", start: 0, stop: 0.5 } }, [
+            { target: { type: "node", key: target }, values: { [channel]: v }, name: "x" },
+          ]),
       ),
-    fc.tuple(fc.constantFrom("s0", "s1", "s2"), fc.constantFrom("stillBefore", "stillAfter", "action"), t).map(([s, field, v]): Edit => updateStep(s, { [field]: v })),
+    fc
+      .tuple(fc.constantFrom("s0", "s1", "s2"), fc.constantFrom("stillBefore", "stillAfter", "action"), t)
+      .map(([s, field, v]): Edit => updateStep(s, { [field]: v })),
     fc.tuple(fc.constantFrom("s0", "s1", "s2"), fc.boolean()).map(([s, on]): Edit => updateStep(s, { on })),
     fc.tuple(fc.constantFrom("s0", "s1", "s2"), fc.integer({ min: 0, max: 2 })).map(([s, i]): Edit => moveStep(s, i)),
     fc.tuple(t, t).map(
@@ -345,7 +426,11 @@ describe("overrides and hidden parts", () => {
     expect(out.opacity[p.index.indexOf.get("root/base") as number]).toBe(1);
   });
   test("the camera begins at its home and counts turns", () => {
-    const p = make(sequenceOf([{ camera: [key("a", 2, 2, { azimuth: CAMERA.azimuth + 380 }, { kind: "soft", start: 0, stop: 0 })] }]));
+    const p = make(
+      sequenceOf([
+        { camera: [key("a", 2, 2, { azimuth: CAMERA.azimuth + 380 }, { kind: "soft", start: 0, stop: 0 })] },
+      ]),
+    );
     expect(at(p, 0).camera[3]).toBe(CAMERA.azimuth);
     expect(at(p, 1.5).camera[3]).toBeCloseTo(CAMERA.azimuth + 190, 9);
   });

@@ -7,7 +7,17 @@ import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
 import { nth } from "../math/packed";
 import { type GroupEntry, listGroups } from "./groups";
 import { jointFrame } from "./jointFrame";
-import { type CameraTracks, emptySteps, type JointTracks, type LinkTracks, type NodeTracks, type Placed, type Report, type StepTable, type Transition } from "./layout";
+import {
+  type CameraTracks,
+  emptySteps,
+  type JointTracks,
+  type LinkTracks,
+  type NodeTracks,
+  type Placed,
+  type Report,
+  type StepTable,
+  type Transition,
+} from "./layout";
 import { makeLinks } from "./linking";
 import { pivotOf } from "./pivots";
 import { TrackTable } from "./tracks";
@@ -149,7 +159,13 @@ export class Program {
     const joints = Object.values(this.preparation.joints)
       .filter((j) => samePart(j.target, target))
       .map((joint): JointTracks => {
-        const made: JointTracks = { joint, channel: add(`joint.${joint.id}`, joint.zero), sense: joint.flipped ? -1 : 1, ...jointFrame(this.index, joint), driver: null };
+        const made: JointTracks = {
+          joint,
+          channel: add(`joint.${joint.id}`, joint.zero),
+          sense: joint.flipped ? -1 : 1,
+          ...jointFrame(this.index, joint),
+          driver: null,
+        };
         this.joints.set(joint.id, made);
         return made;
       });
@@ -256,7 +272,8 @@ export class Program {
   transitions(target: Target): Transition[] {
     const groups = this.groupsOf.get(targetId(target)) ?? { scalars: [], orientations: [] };
     const names = new Map<number, string>();
-    if (target.type === "camera") for (const [k, name] of CAMERA_CHANNELS.entries()) names.set((this.cameras.get(target.id)?.first ?? 0) + k, name);
+    if (target.type === "camera")
+      for (const [k, name] of CAMERA_CHANNELS.entries()) names.set((this.cameras.get(target.id)?.first ?? 0) + k, name);
     else if (target.type === "picture") names.set(this.live, "live");
     else if (target.type === "look") for (const [name, c] of this.lookChannels) names.set(c, `look.${name}`);
     else for (const [name, c] of this.trackPart(target)?.channels ?? []) names.set(c, name);
@@ -267,8 +284,19 @@ export class Program {
         for (let i = 0; i < nth(table.count, g); i++) {
           const row = nth(table.offset, g) + i;
           const at = nth(table.valueAt, g) + i * width;
-          const base = { step: nth(table.step, row), t0: nth(table.t0, row), t1: nth(table.t1, row), ease: nth(table.ease, row) };
-          if (table.stride === 4) out.push({ ...base, channel: "orientation", from: [...table.v0.subarray(at, at + 4)], to: [...table.v1.subarray(at, at + 4)] });
+          const base = {
+            step: nth(table.step, row),
+            t0: nth(table.t0, row),
+            t1: nth(table.t1, row),
+            ease: nth(table.ease, row),
+          };
+          if (table.stride === 4)
+            out.push({
+              ...base,
+              channel: "orientation",
+              from: [...table.v0.subarray(at, at + 4)],
+              to: [...table.v1.subarray(at, at + 4)],
+            });
           else {
             for (let k = 0; k < width; k++) {
               const channel = names.get(nth(table.members, nth(table.memberAt, g) + k)) ?? "";
@@ -285,7 +313,10 @@ export class Program {
 
   /** What a part does because a link makes it: its driver's transitions, in its own values. */
   private drivenTransitions(target: PartTarget): Transition[] {
-    const tracks = target.type === "node" ? this.nodeTracks.get(this.index.indexOf.get(target.key) ?? -1) : this.groupTracks.get(target.id);
+    const tracks =
+      target.type === "node"
+        ? this.nodeTracks.get(this.index.indexOf.get(target.key) ?? -1)
+        : this.groupTracks.get(target.id);
     if (!tracks) return [];
     const out: Transition[] = [];
     for (const link of this.links) {
@@ -297,7 +328,13 @@ export class Program {
       };
       const name = `joint.${link.driver.joint.id}`;
       for (const t of this.transitions(link.driver.joint.target)) {
-        if (t.channel === name) out.push({ ...t, channel: own ? `joint.${link.follower.joint.id}` : "linked", from: t.from.map(value), to: t.to.map(value) });
+        if (t.channel === name)
+          out.push({
+            ...t,
+            channel: own ? `joint.${link.follower.joint.id}` : "linked",
+            from: t.from.map(value),
+            to: t.to.map(value),
+          });
       }
     }
     return out;
@@ -340,7 +377,11 @@ export class Program {
 }
 
 /** Marks nodes that are hidden themselves or with something above them. */
-export function hiddenBy(index: AssemblyIndex, nodes: Readonly<Record<string, { hidden?: boolean | undefined }>>, out: Uint8Array): void {
+export function hiddenBy(
+  index: AssemblyIndex,
+  nodes: Readonly<Record<string, { hidden?: boolean | undefined }>>,
+  out: Uint8Array,
+): void {
   index.assembly.nodes.forEach((node, i) => {
     out[i] = (node.parent >= 0 && out[node.parent]) || nodes[node.key]?.hidden ? 1 : 0;
   });

@@ -11,8 +11,10 @@ test("a film with nearly everything in it poses as recorded", async () => {
   const program = compile(smallIndex(), richPreparation, richFilm());
   const at = createPose(program);
   const lines: string[] = [`${program.steps.ids.join(" ")}: ${Array.from(program.steps.end, short).join(" ")}`];
-  for (const r of allReports(program).sort((a, b) => (JSON.stringify(a) < JSON.stringify(b) ? -1 : 1))) lines.push(JSON.stringify(r));
-  for (const target of [...program.placed.keys()].sort()) lines.push(`${target}: ${program.placed.get(target)?.length} transitions`);
+  for (const r of allReports(program).sort((a, b) => (JSON.stringify(a) < JSON.stringify(b) ? -1 : 1)))
+    lines.push(JSON.stringify(r));
+  for (const target of [...program.placed.keys()].sort())
+    lines.push(`${target}: ${program.placed.get(target)?.length} transitions`);
   for (let k = 0; k <= 48; k++) {
     const t = ((program.steps.length * 1.06) / 48) * k - program.steps.length * 0.02;
     pose(program, t, at);
@@ -39,7 +41,8 @@ test("in whatever order it is asked, and again with the same buffer", () => {
     pose(program, t, used);
     const fresh = createPose(program);
     pose(program, t, fresh);
-    for (const name of ["world", "camera", "opacity", "tint", "visible", "tintColour", "values"] as const) expect(Array.from(used[name]), name).toEqual(Array.from(fresh[name]));
+    for (const name of ["world", "camera", "opacity", "tint", "visible", "tintColour", "values"] as const)
+      expect(Array.from(used[name]), name).toEqual(Array.from(fresh[name]));
   }
 });
 
@@ -52,6 +55,13 @@ test("transitions of every target are listed with where they begin and end", asy
     { type: "node", key: "root/base" } as const,
     { type: "group", id: "g" } as const,
     { type: "camera", id: "main" } as const,
-  ].flatMap((t) => program.transitions(t).map((x) => `${t.type === "node" ? t.key : t.id} ${x.channel} ${x.step} ${x.t0}-${x.t1} ${x.from.map(short)} > ${x.to.map(short)}`));
+  ].flatMap((t) =>
+    program
+      .transitions(t)
+      .map(
+        (x) =>
+          `${t.type === "node" ? t.key : t.id} ${x.channel} ${x.step} ${x.t0}-${x.t1} ${x.from.map(short)} > ${x.to.map(short)}`,
+      ),
+  );
   await expect(lines.join("\n")).toMatchFileSnapshot("record-transitions.txt");
 });

@@ -27,10 +27,14 @@ export function rowsOf(rows: readonly Placed[]): Row[] {
   });
 }
 
-/** How many rows away the other end of a cycle is: its first row for one that goes on, its last for one that comes from before. */
+/**
+ * How many rows away the other end of a cycle is: its first row for one that goes on, its last for one that comes
+ * from before.
+ */
 function mateOf(rows: readonly Placed[], at: number, [span0, span1]: readonly [number, number]): number {
   const row = rows[at] as Placed;
-  const inside = (r: Placed | undefined): boolean => r !== undefined && r.position === row.position && r.move === row.move && r.t1 >= span0 && r.t1 <= span1;
+  const inside = (r: Placed | undefined): boolean =>
+    r !== undefined && r.position === row.position && r.move === row.move && r.t1 >= span0 && r.t1 <= span1;
   let i = at;
   if (row.after) while (inside(rows[i - 1])) i--;
   else while (inside(rows[i + 1])) i++;
@@ -63,7 +67,8 @@ function sameRows(a: readonly Placed[], b: readonly Placed[]): boolean {
     const p = a[i] as Placed;
     const q = b[i] as Placed;
     if (p.t0 !== q.t0 || p.t1 !== q.t1 || p.position !== q.position || p.ease !== q.ease) return false;
-    if (p.after !== q.after || p.before !== q.before || p.span?.[0] !== q.span?.[0] || p.span?.[1] !== q.span?.[1]) return false;
+    if (p.after !== q.after || p.before !== q.before || p.span?.[0] !== q.span?.[0] || p.span?.[1] !== q.span?.[1])
+      return false;
   }
   return true;
 }

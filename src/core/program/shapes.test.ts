@@ -18,7 +18,8 @@ const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 const shaped = (k: Key, shape: Shape, channel = "slide.x"): Key => ({ ...k, shapes: { [channel]: shape } });
 const steps = (list: Record<string, Key[]>[], still = 0): Sequence => {
   const s = sequenceOf(list);
-  for (const step of Object.values(s.steps)) Object.assign(step, { stillBefore: seconds(still), stillAfter: seconds(still), action: 0 });
+  for (const step of Object.values(s.steps))
+    Object.assign(step, { stillBefore: seconds(still), stillAfter: seconds(still), action: 0 });
   return s;
 };
 const make = (s: Sequence) => compile(smallIndex(), preparation(), s);
@@ -36,16 +37,34 @@ const beyond = (s: Sequence, before: Beyond, after: Beyond, channel = "slide.x")
   return s;
 };
 /** From 1 s to 3 s: 10, then by way of 14 to 30. */
-const cycle = () => [key("a", 1, 0, { "slide.x": 10 }), key("b", 2, "previous", { "slide.x": 14 }, STEADY), key("c", 3, "previous", { "slide.x": 30 }, STEADY)];
+const cycle = () => [
+  key("a", 1, 0, { "slide.x": 10 }),
+  key("b", 2, "previous", { "slide.x": 14 }, STEADY),
+  key("c", 3, "previous", { "slide.x": 30 }, STEADY),
+];
 
 describe("shapes between arrivals", () => {
   test("hold stays and jumps at the end", () => {
-    const v = reader(make(steps([{ [ARM]: [key("a", 1, 0, { "slide.x": 10 }), shaped(key("b", 2, "previous", { "slide.x": 20 }), { kind: "hold" })] }])));
+    const v = reader(
+      make(
+        steps([
+          {
+            [ARM]: [
+              key("a", 1, 0, { "slide.x": 10 }),
+              shaped(key("b", 2, "previous", { "slide.x": 20 }), { kind: "hold" }),
+            ],
+          },
+        ]),
+      ),
+    );
     expect([v(1.99), v(2)]).toEqual([10, 20]);
   });
 
   test("held and straight agree with the interpolants of a renderer's library", () => {
-    const list = [key("a", 0.5, 0, { "slide.x": 3 }), ...[7, -2, 5].map((x, i) => key(`k${i}`, 1 + i, "previous", { "slide.x": x }))];
+    const list = [
+      key("a", 0.5, 0, { "slide.x": 3 }),
+      ...[7, -2, 5].map((x, i) => key(`k${i}`, 1 + i, "previous", { "slide.x": x })),
+    ];
     const times = list.map((k) => k.at / seconds(1));
     const values = list.map((k) => k.values["slide.x"] as number);
     for (const [shape, mode] of [
@@ -54,14 +73,18 @@ describe("shapes between arrivals", () => {
     ] as const) {
       const v = reader(make(steps([{ [ARM]: list.map((k, i) => (i === 0 ? k : shaped(k, { kind: shape }))) }])));
       const track = new NumberKeyframeTrack("x", times, values, mode);
-      const theirs = (track as unknown as { createInterpolant(): { evaluate(t: number): ArrayLike<number> } }).createInterpolant();
+      const theirs = (
+        track as unknown as { createInterpolant(): { evaluate(t: number): ArrayLike<number> } }
+      ).createInterpolant();
       for (let t = 0.5; t < 3; t += 0.13) expect(v(t)).toBeCloseTo(nth(theirs.evaluate(t), 0), 4);
     }
   });
 
   test("smooth runs through its arrivals at a common speed without overshooting them", () => {
     const list = [0, 10, 11, 40, 38].map((x, i) =>
-      i === 0 ? key("k0", 0.5, 0, { "slide.x": x }) : shaped(key(`k${i}`, i * 0.7 + 0.5, "previous", { "slide.x": x }), { kind: "smooth" }),
+      i === 0
+        ? key("k0", 0.5, 0, { "slide.x": x })
+        : shaped(key(`k${i}`, i * 0.7 + 0.5, "previous", { "slide.x": x }), { kind: "smooth" }),
     );
     const v = reader(make(steps([{ [ARM]: list }])));
     for (const i of [1, 2, 3]) {
@@ -73,7 +96,11 @@ describe("shapes between arrivals", () => {
 
   test("own handles may rise and come back to where they began", () => {
     const up: Shape = { kind: "handles", leave: { share: 0.3, value: 40 }, arrive: { share: 0.3, value: 40 } };
-    const v = reader(make(steps([{ [ARM]: [key("a", 1, 0, { "slide.x": 5 }), shaped(key("b", 2, "previous", { "slide.x": 5 }), up)] }])));
+    const v = reader(
+      make(
+        steps([{ [ARM]: [key("a", 1, 0, { "slide.x": 5 }), shaped(key("b", 2, "previous", { "slide.x": 5 }), up)] }]),
+      ),
+    );
     expect(v(1.5)).toBeCloseTo(5 + 0.75 * 40, 9);
     expect([v(1), v(2)]).toEqual([5, 5]);
   });
@@ -113,7 +140,15 @@ describe("beyond the first arrival and the last", () => {
   });
 
   test("a shaft turns for ever at steady speed from two arrivals, beyond its step and whatever the stills", () => {
-    const s = beyond(steps([{ [ARM]: [key("a", 0, 0, { "turn.x": 0 }), key("b", 2, "previous", { "turn.x": 360 }, STEADY)] }, {}, {}], 1), "hold", "straight", "turn.x");
+    const s = beyond(
+      steps(
+        [{ [ARM]: [key("a", 0, 0, { "turn.x": 0 }), key("b", 2, "previous", { "turn.x": 360 }, STEADY)] }, {}, {}],
+        1,
+      ),
+      "hold",
+      "straight",
+      "turn.x",
+    );
     const p = make(s);
     for (const t of [1, 2, 3, 4.5, 7, 100]) expect(reader(p, "turn.x")(t)).toBeCloseTo(180 * (t - 1), 7);
     const longer = runCommand(s, updateStep("s1", { stillBefore: seconds(9) }));
@@ -126,7 +161,12 @@ describe("beyond the first arrival and the last", () => {
   });
 
   test("what takes over begins from where it has got to, also when a still is lengthened", () => {
-    const build = () => beyond(steps([{ [ARM]: cycle() }, { [ARM]: [key("z", 1, 1, { "slide.x": 0 }, STEADY)] }], 0.5), "hold", "straight");
+    const build = () =>
+      beyond(
+        steps([{ [ARM]: cycle() }, { [ARM]: [key("z", 1, 1, { "slide.x": 0 }, STEADY)] }], 0.5),
+        "hold",
+        "straight",
+      );
     const p = make(build());
     const begin = 0.5 + 3 + 0.5 + 0.5;
     expect(reader(p)(begin)).toBeCloseTo(30 + 16, 6);
@@ -143,15 +183,19 @@ describe("beyond the first arrival and the last", () => {
 
   test("one tells the same as the other: sampled, and where the next takes over", () => {
     fc.assert(
-      fc.property(fc.constantFrom<Beyond>("straight", "repeat", "add", "swing"), fc.double({ min: 0.1, max: 9, noNaN: true }), (kind, wait) => {
-        // Where a cycle begins anew it may jump, and that jump is meant.
-        fc.pre(Math.abs(((wait + 2) % 2) - 1) > 1e-3);
-        const s = beyond(steps([{ [ARM]: cycle() }, { [ARM]: [key("z", 2, 1, { "slide.x": 0 })] }]), "hold", kind);
-        const second = s.steps.s1;
-        if (second) second.stillBefore = seconds(wait);
-        const v = reader(make(s));
-        expect(v(3 + wait + 1)).toBeCloseTo(v(3 + wait + 1 - 1e-7), 3);
-      }),
+      fc.property(
+        fc.constantFrom<Beyond>("straight", "repeat", "add", "swing"),
+        fc.double({ min: 0.1, max: 9, noNaN: true }),
+        (kind, wait) => {
+          // Where a cycle begins anew it may jump, and that jump is meant.
+          fc.pre(Math.abs(((wait + 2) % 2) - 1) > 1e-3);
+          const s = beyond(steps([{ [ARM]: cycle() }, { [ARM]: [key("z", 2, 1, { "slide.x": 0 })] }]), "hold", kind);
+          const second = s.steps.s1;
+          if (second) second.stillBefore = seconds(wait);
+          const v = reader(make(s));
+          expect(v(3 + wait + 1)).toBeCloseTo(v(3 + wait + 1 - 1e-7), 3);
+        },
+      ),
     );
   });
 });
@@ -173,7 +217,9 @@ describe("repeats", () => {
   });
 
   test("what adds up goes on from where the cycle before it ended, its first transition included", () => {
-    const s = steps([{ [ARM]: [key("a", 1, 1, { "turn.x": 60 }, STEADY), key("b", 2, 0.5, { "turn.x": 120 }, STEADY)] }]);
+    const s = steps([
+      { [ARM]: [key("a", 1, 1, { "turn.x": 60 }, STEADY), key("b", 2, 0.5, { "turn.x": 120 }, STEADY)] },
+    ]);
     const move = hand(s.steps.s0?.moves["m-root_arm"]);
     if (move) move.repeat = { times: 3, period: seconds(3), way: "add" };
     const v = reader(make(s), "turn.x");
@@ -185,7 +231,19 @@ describe("repeats", () => {
     const step = s.steps.s0;
     if (!step) throw new Error("no step");
     step.moves.t = {
-      ...{ id: "t", name: "turn", on: true, folder: null, colour: null, note: "", kind: "turn", start: 0, length: seconds(1), ease: STEADY, targets: [TARGET] },
+      ...{
+        id: "t",
+        name: "turn",
+        on: true,
+        folder: null,
+        colour: null,
+        note: "",
+        kind: "turn",
+        start: 0,
+        length: seconds(1),
+        ease: STEADY,
+        targets: [TARGET],
+      },
       settings: { axis: "turn.z", joints: [], way: "by", degrees: 90 },
       repeat: { times: 4, period: null, way: "same" },
     };

@@ -103,7 +103,8 @@ export class TrackTable {
     const g = this.groups++;
     if (g >= this.offset.length) {
       const size = g * 2;
-      for (const name of ["offset", "count", "width", "memberAt", "valueAt", "capacity", "room", "hint"] as const) this[name] = grown(this[name], size);
+      for (const name of ["offset", "count", "width", "memberAt", "valueAt", "capacity", "room", "hint"] as const)
+        this[name] = grown(this[name], size);
       this.open = grown(this.open, size);
     }
     return g;
@@ -144,7 +145,8 @@ export class TrackTable {
     if (spec.members.length > (this.width[g] as number) || this.usedMembers === 0) {
       this.memberAt[g] = this.usedMembers;
       this.usedMembers += spec.members.length;
-      if (this.usedMembers > this.members.length) this.members = grown(this.members, Math.max(this.usedMembers, this.members.length * 2));
+      if (this.usedMembers > this.members.length)
+        this.members = grown(this.members, Math.max(this.usedMembers, this.members.length * 2));
     }
     this.members.set(spec.members, this.memberAt[g] as number);
     this.width[g] = width;

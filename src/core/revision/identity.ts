@@ -14,7 +14,12 @@ export type Identities = Readonly<Record<string, string>>;
  * Identities of a new revision under a matching: a matched node takes over the identity of its old one; a new node
  * has its own key, or a fresh one when that is taken or belonged to a part that is gone (which may come back).
  */
-export function identitiesOf(next: Assembly, oldIdentity: (old: number) => string, matches: readonly { old: number; next: number }[], reserved: ReadonlySet<string>): Identities {
+export function identitiesOf(
+  next: Assembly,
+  oldIdentity: (old: number) => string,
+  matches: readonly { old: number; next: number }[],
+  reserved: ReadonlySet<string>,
+): Identities {
   const out: Record<string, string> = {};
   const used = new Set(reserved);
   const matched = new Map(matches.map((m) => [m.next, oldIdentity(m.old)]));
@@ -36,7 +41,12 @@ export function identitiesOf(next: Assembly, oldIdentity: (old: number) => strin
 /** The assembly with identities in place of keys. */
 export function withIdentities(assembly: Assembly, identities: Identities): Assembly {
   if (Object.keys(identities).length === 0) return assembly;
-  return { ...assembly, nodes: assembly.nodes.map((n) => (identities[n.key] === undefined ? n : { ...n, key: identities[n.key] as string })) };
+  return {
+    ...assembly,
+    nodes: assembly.nodes.map((n) =>
+      identities[n.key] === undefined ? n : { ...n, key: identities[n.key] as string },
+    ),
+  };
 }
 
 /** Every identity that documents name. */
@@ -52,7 +62,9 @@ export function namedIdentities(preparation: Preparation, sequences: readonly Se
     if (piece?.type === "node") out.add(piece.key);
   }
   for (const s of sequences)
-    for (const step of Object.values(s.steps)) for (const move of Object.values(step.moves)) for (const target of actsOn(move, s)) if (target.type === "node") out.add(target.key);
+    for (const step of Object.values(s.steps))
+      for (const move of Object.values(step.moves))
+        for (const target of actsOn(move, s)) if (target.type === "node") out.add(target.key);
   // A copy stands for its original: the file knows only that.
   return new Set([...out].map(originalKey));
 }
@@ -65,21 +77,36 @@ export interface AffectedStep {
   arrivals: number;
 }
 
-/** The steps in which a node (or what is above it, when `index` is given) is moved by hand, or a group or joint of it. */
-export function stepsOf(identity: string, preparation: Preparation, sequences: readonly { id: string; body: Sequence }[], index?: AssemblyIndex): AffectedStep[] {
+/**
+ * The steps in which a node (or what is above it, when `index` is given) is moved by hand, or a group or joint of it.
+ */
+export function stepsOf(
+  identity: string,
+  preparation: Preparation,
+  sequences: readonly { id: string; body: Sequence }[],
+  index?: AssemblyIndex,
+): AffectedStep[] {
   const names = new Set([identity]);
   if (index) {
-    for (let i = index.assembly.nodes[index.indexOf.get(identity) ?? -1]?.parent ?? -1; i >= 0; i = index.assembly.nodes[i]?.parent ?? -1)
+    for (
+      let i = index.assembly.nodes[index.indexOf.get(identity) ?? -1]?.parent ?? -1;
+      i >= 0;
+      i = index.assembly.nodes[i]?.parent ?? -1
+    )
       names.add(index.assembly.nodes[i]?.key ?? "");
   }
-  const groups = new Set(Object.values(preparation.groups).flatMap((g) => (g.members.some((m) => names.has(m)) ? [g.id] : [])));
+  const groups = new Set(
+    Object.values(preparation.groups).flatMap((g) => (g.members.some((m) => names.has(m)) ? [g.id] : [])),
+  );
   const out: AffectedStep[] = [];
   for (const { id, body } of sequences) {
     for (const stepId of body.stepOrder) {
       const step = body.steps[stepId];
       let arrivals = 0;
       for (const move of Object.values(step?.moves ?? {})) {
-        const touched = actsOn(move, body).some((t) => (t.type === "node" && names.has(originalKey(t.key))) || (t.type === "group" && groups.has(t.id)));
+        const touched = actsOn(move, body).some(
+          (t) => (t.type === "node" && names.has(originalKey(t.key))) || (t.type === "group" && groups.has(t.id)),
+        );
         // A ready-made move counts as one arrival.
         if (touched) arrivals += move.kind === "hand" ? Object.keys(move.keys).length : 1;
       }

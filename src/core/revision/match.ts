@@ -49,7 +49,8 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
   const oldChildren = childrenOf(old);
   const nextChildren = childrenOf(next);
 
-  const distance = (a: NodeSignature, b: NodeSignature) => Math.hypot(a.middle[0] - b.middle[0], a.middle[1] - b.middle[1], a.middle[2] - b.middle[2]);
+  const distance = (a: NodeSignature, b: NodeSignature) =>
+    Math.hypot(a.middle[0] - b.middle[0], a.middle[1] - b.middle[1], a.middle[2] - b.middle[2]);
   const shape = (a: NodeSignature, b: NodeSignature) => {
     if (a.kind !== b.kind) return 0.1;
     if (a.shape && b.shape) return shapeLikeness(a.shape, b.shape);
@@ -92,15 +93,23 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
     }
     for (const p of pairs) {
       if (nth(toNext, p.old) >= 0 || nth(toOld, p.next) >= 0) continue;
-      const close = [best.get(`o${p.old}`), best.get(`n${p.next}`)].some((two) => two !== undefined && (two[0] === p.score ? two[1] : two[0]) > p.score - 0.04);
+      const close = [best.get(`o${p.old}`), best.get(`n${p.next}`)].some(
+        (two) => two !== undefined && (two[0] === p.score ? two[1] : two[0]) > p.score - 0.04,
+      );
       take(p, confidence(p) - (close ? 0.35 : 0));
     }
   };
 
   const cell = 1e-3 * size;
-  const cellOf = (m: readonly number[], dx = 0, dy = 0, dz = 0) => `${Math.floor(nth(m, 0) / cell) + dx},${Math.floor(nth(m, 1) / cell) + dy},${Math.floor(nth(m, 2) / cell) + dz}`;
+  const cellOf = (m: readonly number[], dx = 0, dy = 0, dz = 0) =>
+    `${Math.floor(nth(m, 0) / cell) + dx},${Math.floor(nth(m, 1) / cell) + dy},${Math.floor(nth(m, 2) / cell) + dz}`;
   /** Pairs what has the same shape in the very same place, by a grid: what most of a revision is. */
-  const assignInPlace = (olds: readonly number[], nexts: readonly number[], reason: MatchReason, confidence: number) => {
+  const assignInPlace = (
+    olds: readonly number[],
+    nexts: readonly number[],
+    reason: MatchReason,
+    confidence: number,
+  ) => {
     const grid = new Map<string, number[]>();
     for (const n of nexts) {
       if (nth(toOld, n) >= 0) continue;
@@ -114,7 +123,8 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
       const a = old[o] as NodeSignature;
       const candidates: number[] = [];
       for (let i = 0; i < 27; i++) {
-        for (const n of grid.get(cellOf(a.middle, (i % 3) - 1, (Math.floor(i / 3) % 3) - 1, Math.floor(i / 9) - 1)) ?? []) {
+        for (const n of grid.get(cellOf(a.middle, (i % 3) - 1, (Math.floor(i / 3) % 3) - 1, Math.floor(i / 9) - 1)) ??
+          []) {
           const b = next[n] as NodeSignature;
           if (nth(toOld, n) < 0 && a.kind === b.kind && place(a, b) === 1 && shape(a, b) > 0.98) candidates.push(n);
         }
@@ -147,7 +157,10 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
         // A name alone does not make another kind of thing the same thing.
         if (a.kind !== b.kind && alike < 0.2) continue;
         const there = place(a, b);
-        take({ old: o, next: n, score: 1, reason: there === 1 ? "name-and-place" : "name" }, 0.72 + 0.28 * Math.max(alike * 0.6 + there * 0.4, there));
+        take(
+          { old: o, next: n, score: 1, reason: there === 1 ? "name-and-place" : "name" },
+          0.72 + 0.28 * Math.max(alike * 0.6 + there * 0.4, there),
+        );
       } else {
         // Namesakes: the one in the same place first, whatever their order.
         assignInPlace(list, others, "name-and-place", 1);
@@ -169,7 +182,8 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
   const roots = (list: readonly NodeSignature[]) => list.flatMap((s, i) => (s.parent < 0 ? [i] : []));
   const oldRoots = roots(old);
   const nextRoots = roots(next);
-  if (oldRoots.length === 1 && nextRoots.length === 1) take({ old: nth(oldRoots, 0), next: nth(nextRoots, 0), score: 1, reason: "only" }, 1);
+  if (oldRoots.length === 1 && nextRoots.length === 1)
+    take({ old: nth(oldRoots, 0), next: nth(nextRoots, 0), score: 1, reason: "only" }, 1);
   else pairChildren(oldRoots, nextRoots);
 
   const descend = () => {
@@ -206,7 +220,8 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
     const named = a.name === b.name ? 1 : words(a.name, b.name);
     const owner = sameOwner(a, b) ? 1 : 0;
     // In the very same place with the same shape: renamed. The same shape elsewhere needs its name or its owner too.
-    if (alike > 0.98 && there === 1) return { score: 0.9 + 0.05 * named + 0.05 * owner, reason: "shape-and-place" as const };
+    if (alike > 0.98 && there === 1)
+      return { score: 0.9 + 0.05 * named + 0.05 * owner, reason: "shape-and-place" as const };
     const score = 0.45 * alike + 0.25 * there + 0.2 * named + 0.1 * owner;
     return score >= 0.62 && alike > 0.5 && (there > 0.3 || named > 0.5) ? { score, reason: "shape" as const } : null;
   };
@@ -224,11 +239,15 @@ export function matchRevisions(old: readonly NodeSignature[], next: readonly Nod
       if (owner >= 0 && nth(toOld, owner) < 0) votes.set(owner, (votes.get(owner) ?? 0) + (old[c]?.parts ?? 1));
     }
     const best = [...votes].sort((x, y) => y[1] - x[1])[0];
-    if (best && best[1] * 2 > a.parts) take({ old: o, next: best[0], score: 1, reason: "children" }, 0.6 + 0.35 * (best[1] / Math.max(1, a.parts)));
+    if (best && best[1] * 2 > a.parts)
+      take({ old: o, next: best[0], score: 1, reason: "children" }, 0.6 + 0.35 * (best[1] / Math.max(1, a.parts)));
   }
   descend();
-  assign(parts(old, allOld), parts(next, allNext), anywhere, (p) => (p.reason === "shape-and-place" ? 0.88 : p.score - 0.02));
-  const owners = (list: readonly NodeSignature[], all: readonly number[]) => all.filter((i) => list[i]?.kind === "assembly");
+  assign(parts(old, allOld), parts(next, allNext), anywhere, (p) =>
+    p.reason === "shape-and-place" ? 0.88 : p.score - 0.02,
+  );
+  const owners = (list: readonly NodeSignature[], all: readonly number[]) =>
+    all.filter((i) => list[i]?.kind === "assembly");
   assign(
     owners(old, allOld),
     owners(next, allNext),
@@ -270,12 +289,20 @@ export function compareRevisions(
     if (!m) return { old: i, next: -1, changes: ["gone"], confidence: 1, reason: null, movedMm: 0 };
     const b = next[m.next] as NodeSignature;
     const changes: Change[] = [];
-    const reshaped = a.kind !== b.kind || (a.shape !== null && b.shape !== null && shapeLikeness(a.shape, b.shape) < 0.99);
+    const reshaped =
+      a.kind !== b.kind || (a.shape !== null && b.shape !== null && shapeLikeness(a.shape, b.shape) < 0.99);
     if (a.name !== b.name) changes.push("renamed");
     if (moved(i, m.next)) changes.push("moved");
     if (reshaped) changes.push("reshaped");
     if (changes.length === 0) changes.push("same");
-    return { old: i, next: m.next, changes, confidence: m.confidence, reason: m.reason, movedMm: Math.hypot(...a.middle.map((v, k) => v - nth(b.middle, k))) };
+    return {
+      old: i,
+      next: m.next,
+      changes,
+      confidence: m.confidence,
+      reason: m.reason,
+      movedMm: Math.hypot(...a.middle.map((v, k) => v - nth(b.middle, k))),
+    };
   });
   next.forEach((_, n) => {
     if (!taken.has(n)) lines.push({ old: -1, next: n, changes: ["new"], confidence: 1, reason: null, movedMm: 0 });

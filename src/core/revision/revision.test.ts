@@ -12,7 +12,11 @@ const part = (name: string, at: Triple, size: Triple = [10, 10, 10]): BoxPart =>
 const screw = (at: Triple) => part("Screw", at, [4, 4, 12]);
 const machine = (): BoxPart[] => [
   part("Plate", [0, 0, 0], [100, 60, 8]),
-  { name: "Cover", at: [0, 0, 20], children: [part("Shell", [0, 0, 0], [80, 40, 20]), part("Seal", [0, 0, -11], [82, 42, 2])] },
+  {
+    name: "Cover",
+    at: [0, 0, 20],
+    children: [part("Shell", [0, 0, 0], [80, 40, 20]), part("Seal", [0, 0, -11], [82, 42, 2])],
+  },
   screw([-40, -20, 10]),
   screw([40, -20, 10]),
   screw([-40, 20, 10]),
@@ -24,7 +28,8 @@ function compare(before: BoxPart[], after: BoxPart[]) {
   const [ia, ib] = [indexAssembly(a.assembly), indexAssembly(b.assembly)];
   const [sa, sb] = [signatures(ia, a), signatures(ib, b)];
   const matches = matchRevisions(sa, sb);
-  const moved = (o: number, n: number) => Math.hypot(...(sa[o]?.middle ?? []).map((v, k) => v - (sb[n]?.middle[k] ?? 0))) > 1e-6;
+  const moved = (o: number, n: number) =>
+    Math.hypot(...(sa[o]?.middle ?? []).map((v, k) => v - (sb[n]?.middle[k] ?? 0))) > 1e-6;
   const lines = compareRevisions(sa, sb, matches, moved);
   /** Old key to where its match stands now. */
   const place = (oldKey: string) => {
@@ -38,12 +43,18 @@ function compare(before: BoxPart[], after: BoxPart[]) {
 describe("matching a revision", () => {
   test("the same file matches wholly, part by part", () => {
     const { lines, sa, sb } = compare(machine(), machine());
-    expect(lines.every((l) => l.changes[0] === "same" && sa[l.old]?.key === sb[l.next]?.key && l.confidence === 1)).toBe(true);
+    expect(
+      lines.every((l) => l.changes[0] === "same" && sa[l.old]?.key === sb[l.next]?.key && l.confidence === 1),
+    ).toBe(true);
   });
 
   test("all names changed: everything is renamed, nothing lost", () => {
     const rename = (list: BoxPart[], i = 0): BoxPart[] =>
-      list.map((p, k) => ({ ...p, name: `P-${i}${k}-${p.name.length}`, ...(p.children ? { children: rename(p.children, k + 1) } : {}) }));
+      list.map((p, k) => ({
+        ...p,
+        name: `P-${i}${k}-${p.name.length}`,
+        ...(p.children ? { children: rename(p.children, k + 1) } : {}),
+      }));
     const { lines, place } = compare(machine(), rename(machine()));
     expect(lines.some((l) => l.changes.includes("gone") || l.changes.includes("new"))).toBe(false);
     expect(lines.filter((l) => l.changes.includes("renamed"))).toHaveLength(8);
@@ -107,7 +118,9 @@ describe("matching a revision", () => {
   });
 
   test("namesakes that all moved by little keep their neighbours' places apart, and are doubted", () => {
-    const after = machine().map((p) => (p.name === "Screw" ? { ...p, at: p.at.map((v, k) => v + (k === 0 ? 1 : 0)) as Triple } : p));
+    const after = machine().map((p) =>
+      p.name === "Screw" ? { ...p, at: p.at.map((v, k) => v + (k === 0 ? 1 : 0)) as Triple } : p,
+    );
     const { place, of } = compare(machine(), after);
     expect(place("Machine/Screw#2")).toEqual([41, -20, 10]);
     expect(of("Machine/Screw#2")?.changes).toContain("moved");
@@ -147,8 +160,13 @@ describe("identities", () => {
 
   test("the steps that a part takes part in are told, by its own moves and its group's", () => {
     const p = { ...preparation(), groups: { g: { id: "g", name: "G", members: ["root/base"] } } };
-    const sequence = sequenceOf([{ "root/base": [key("k", 1, 1, { "slide.x": 3 }), key("l", 2, 0.5, { "slide.x": 0 })] }, {}]);
-    expect(stepsOf("root/base", p, [{ id: "q", body: sequence }]).map((s) => [s.step, s.arrivals])).toEqual([["s0", 2]]);
+    const sequence = sequenceOf([
+      { "root/base": [key("k", 1, 1, { "slide.x": 3 }), key("l", 2, 0.5, { "slide.x": 0 })] },
+      {},
+    ]);
+    expect(stepsOf("root/base", p, [{ id: "q", body: sequence }]).map((s) => [s.step, s.arrivals])).toEqual([
+      ["s0", 2],
+    ]);
     expect(stepsOf("root/arm", p, [{ id: "q", body: sequence }])).toEqual([]);
   });
 });

@@ -42,7 +42,9 @@ export function shapeSignature(g: Geometry): ShapeSignature {
   return { area, volume: Math.abs(volume), size, faces: g.faces.length / FACE_STRIDE };
 }
 
-/** How alike two shapes are, 0 to 1. Within the difference that another mesh quality makes they count as the same (1). */
+/**
+ * How alike two shapes are, 0 to 1. Within the difference that another mesh quality makes they count as the same (1).
+ */
 export function shapeLikeness(a: ShapeSignature, b: ShapeSignature): number {
   const near = (x: number, y: number, loose: number) => {
     const scale = Math.max(Math.abs(x), Math.abs(y));
@@ -87,7 +89,9 @@ export function signatures(index: AssemblyIndex, pkg: Pick<AssemblyPackage, "geo
       parent: node.parent,
       kind: node.kind,
       shape: shapes[node.geometry] ?? null,
-      middle: some ? ([0, 1, 2].map((k) => (nth(b, k) + nth(b, 3 + k)) / 2) as Triple) : (Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)) as Triple),
+      middle: some
+        ? ([0, 1, 2].map((k) => (nth(b, k) + nth(b, 3 + k)) / 2) as Triple)
+        : (Array.from(index.homeWorld.subarray(16 * i + 12, 16 * i + 15)) as Triple),
       diagonal: some ? Math.hypot(nth(b, 3) - nth(b, 0), nth(b, 4) - nth(b, 1), nth(b, 5) - nth(b, 2)) : 0,
       parts,
     };

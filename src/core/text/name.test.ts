@@ -11,6 +11,7 @@ test("names lose what cannot be seen and keep every letter", () => {
 test("a name is never empty, however it was typed, and not too long", () => {
   const name = nameSchema("A project", 5);
   expect(name.parse(" a\u200bb ")).toBe("ab");
-  for (const bad of ["", "   ", "\u200b\u200b", "\u0007"]) expect(name.safeParse(bad).error?.issues[0]?.message).toBe("A project needs a name.");
+  for (const bad of ["", "   ", "\u200b\u200b", "\u0007"])
+    expect(name.safeParse(bad).error?.issues[0]?.message).toBe("A project needs a name.");
   expect(name.safeParse("abcdef").error?.issues[0]?.message).toBe("A project's name may have at most 5 characters.");
 });

@@ -7,7 +7,9 @@ test("what was meant is shown in its own words, what was not never is", () => {
   const log = vi.spyOn(console, "error").mockImplementation(() => {});
   const refused = new Refusal("merge-too-long", { what: "caption", length: 2100, most: 2000 });
   expect([refused.code, refused.data]).toEqual(["merge-too-long", [{ what: "caption", length: 2100, most: 2000 }]]);
-  expect(problemOf(refused)).toBe("The two captions have 2100 characters together, and a caption may have 2000. Shorten one of them first.");
+  expect(problemOf(refused)).toBe(
+    "The two captions have 2100 characters together, and a caption may have 2000. Shorten one of them first.",
+  );
   expect(log).not.toHaveBeenCalled();
   expect(problemOf(new RangeError("Invalid array length"))).toBe(FAULT);
   expect(problemOf("thrown text")).toBe(FAULT);

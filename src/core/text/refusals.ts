@@ -5,14 +5,16 @@ export const REFUSALS = {
   gone: ({ what }: { what: string }) => `This ${what} no longer exists.`,
   "name-needed": ({ what }: { what: string }) => `A ${what} needs a name.`,
   "arrival-there": () => "There is an arrival at this time already.",
-  "point-not-by-hand": () => "Put the new point in a step in which this channel is keyed by hand, not in a still before or a ready-made move.",
+  "point-not-by-hand": () =>
+    "Put the new point in a step in which this channel is keyed by hand, not in a still before or a ready-made move.",
   "curve-not-by-hand": () => "This part of the curve is no longer keyed by hand.",
   "scale-factors": () => "Scale time by a factor above 0, and values by any number.",
   "not-a-number": () => "This is not a number.",
   slack: () => "Say how far the curve may move: 0 or more.",
   "round-step": () => "Round to a step above 0, such as 0.1 or 5.",
   "last-camera": () => "A sequence needs a camera. Add another before you remove this one.",
-  "camera-name-taken": ({ name }: { name: string }) => `There is a camera called "${name}" already. Choose another name.`,
+  "camera-name-taken": ({ name }: { name: string }) =>
+    `There is a camera called "${name}" already. Choose another name.`,
   "step-not-shown": () => "This step is gone or switched off.",
   "nothing-to-smooth": () => "This camera does not move in this step, so there is nothing to smooth.",
   "last-step": () => "A sequence keeps at least one step. Empty this one instead.",
@@ -24,7 +26,8 @@ export const REFUSALS = {
   "end-before-start": () => "The end would come before the start. Choose a time on its own side.",
   "spread-three": () => "Select at least three to spread: the first and the last stay where they are.",
   "speed-three": () => "Select at least three arrivals of one part in one step: their speed can be made equal.",
-  "speed-units": () => "These arrivals change things of different units, which have no common speed. Choose one channel in the curves.",
+  "speed-units": () =>
+    "These arrivals change things of different units, which have no common speed. Choose one channel in the curves.",
   "speed-nothing": () => "Nothing changes between these arrivals, so there is no speed to make equal.",
   "reversed-alone": () => "A reversed move belongs to the move it reverses. Copy that one, then put the copy back.",
   "nothing-to-paste": () => "Nothing of what was copied can move these parts.",
@@ -40,20 +43,27 @@ export const REFUSALS = {
   "hand-no-settings": () => "A move keyed by hand has no settings.",
   "by-hand-already": () => "This move is keyed by hand already.",
   "nothing-to-key": ({ title }: { title: string }) => `"${title}" moves nothing that could be keyed by hand.`,
-  "takes-off-follower": () => "It takes off a part that follows another joint, which only a ready-made move can. It stays as it is.",
+  "takes-off-follower": () =>
+    "It takes off a part that follows another joint, which only a ready-made move can. It stays as it is.",
   "split-off": () => "This step is switched off. Switch it on to split it.",
   "split-outside": () => "Put the playhead inside the step, between its start and its end, and split it there.",
-  "split-moving": ({ name, hint }: { name: string; hint: string }) => `${name} is moving there, and a movement cannot be cut.${hint}`,
-  "split-repeating": ({ name }: { name: string }) => `${name} repeats beyond that moment, and its cycles cannot be cut apart. Let it act once, or split after it.`,
+  "split-moving": ({ name, hint }: { name: string; hint: string }) =>
+    `${name} is moving there, and a movement cannot be cut.${hint}`,
+  "split-repeating": ({ name }: { name: string }) =>
+    `${name} repeats beyond that moment, and its cycles cannot be cut apart. Let it act once, or split after it.`,
   "merge-nothing": () => "There is no step after this one to merge with.",
-  "merge-half-on": ({ first, next }: { first: string; next: string }) => `Of "${first}" and "${next}" only one is switched on. Switch both on or both off first.`,
+  "merge-half-on": ({ first, next }: { first: string; next: string }) =>
+    `Of "${first}" and "${next}" only one is switched on. Switch both on or both off first.`,
   "merge-too-long": ({ what, length, most }: { what: string; length: number; most: number }) =>
     `The two ${what}s have ${length} characters together, and a ${what} may have ${most}. Shorten one of them first.`,
-  "name-too-long": ({ length, most }: { length: number; most: number }) => `A name may have at most ${most} characters; this one has ${length}.`,
+  "name-too-long": ({ length, most }: { length: number; most: number }) =>
+    `A name may have at most ${most} characters; this one has ${length}.`,
   "group-empty": () => "Select the parts that the group shall hold.",
   "pose-name-needed": () => 'A pose needs a name, such as "open".',
-  "pose-name-taken": ({ name }: { name: string }) => `There is already a pose "${name}" here. Choose another name, or update that one.`,
-  "look-name-taken": ({ name }: { name: string }) => `There is already a look "${name}". Choose another name, or update that one.`,
+  "pose-name-taken": ({ name }: { name: string }) =>
+    `There is already a pose "${name}" here. Choose another name, or update that one.`,
+  "look-name-taken": ({ name }: { name: string }) =>
+    `There is already a look "${name}". Choose another name, or update that one.`,
   "copy-of-copy": () => "This is a copy itself. Copy the original again instead.",
   "home-numbers": () => "A home needs finite numbers.",
   "no-joint-reading": () => "This part has no joint whose reading could be shown. Make one under Joints first.",
@@ -72,18 +82,24 @@ export const REFUSALS = {
   "crank-pin": () => "The crank pin lies on the crank's axis. Pick the pin that goes round.",
   "crank-rod": () => "Crank pin and wrist pin are at the same place. Pick the two ends of the rod.",
   said: ({ text }: { text: string }) => text,
-  "no-worker": () => "This browser cannot work in the background (web workers are switched off). Allow them, or open Plextan in another browser.",
-  "worker-died": () => "What worked on this in the background ended unexpectedly. Try it again; if it happens again, reload the page.",
+  "no-worker": () =>
+    "This browser cannot work in the background (web workers are switched off). Allow them, or open Plextan in another browser.",
+  "worker-died": () =>
+    "What worked on this in the background ended unexpectedly. Try it again; if it happens again, reload the page.",
   "encoder-empty": () => "The encoder gave no file. Try a smaller picture or another quality.",
   "no-file": () => "No file was given.",
-  "several-models": ({ names }: { names: readonly string[] }) => `These are ${names.length} models: ${few(names)}. Bring in one at a time, with the files that belong to it.`,
-  "no-model": ({ names }: { names: readonly string[] }) => `None of these files is a model: ${few(names)}. Choose the model (.gltf, .obj) together with them.`,
+  "several-models": ({ names }: { names: readonly string[] }) =>
+    `These are ${names.length} models: ${few(names)}. Bring in one at a time, with the files that belong to it.`,
+  "no-model": ({ names }: { names: readonly string[] }) =>
+    `None of these files is a model: ${few(names)}. Choose the model (.gltf, .obj) together with them.`,
   "parts-gone": () => "None of the parts is in this revision of the assembly.",
-  "explode-two": () => "An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.",
+  "explode-two": () =>
+    "An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.",
   "no-geometry": () => "There is no geometry in what is selected.",
   "no-geometry-in-one": () => "There is no geometry in one of the selected things. Leave it out.",
   "not-changes": () => "This is not a file of changes: it is not valid JSON.",
-  "not-these-changes": ({ path }: { path: string }) => `This is not a file of changes that this Plextan reads (at ${path}).`,
+  "not-these-changes": ({ path }: { path: string }) =>
+    `This is not a file of changes that this Plextan reads (at ${path}).`,
   "reading-failed": ({ why }: { why: string }) => why,
 } as const;
 

@@ -1,12 +1,26 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { FRAME_RATES, formatRate, frameAt, frameCount, frameToTicks, parseTime, secondsToTicks, snapToFrame, TICKS_PER_SECOND, ticksPerFrame } from "./time";
+import {
+  FRAME_RATES,
+  formatRate,
+  frameAt,
+  frameCount,
+  frameToTicks,
+  parseTime,
+  secondsToTicks,
+  snapToFrame,
+  TICKS_PER_SECOND,
+  ticksPerFrame,
+} from "./time";
 
 describe("frames", () => {
-  test.each(FRAME_RATES.map((r) => [r.label, r.rate] as const))("a frame at %s is a whole number of ticks, and so are its 8 sub-frames", (_, rate) => {
-    expect((TICKS_PER_SECOND * rate.den) % rate.num).toBe(0);
-    expect(ticksPerFrame(rate) % 8).toBe(0);
-  });
+  test.each(FRAME_RATES.map((r) => [r.label, r.rate] as const))(
+    "a frame at %s is a whole number of ticks, and so are its 8 sub-frames",
+    (_, rate) => {
+      expect((TICKS_PER_SECOND * rate.den) % rate.num).toBe(0);
+      expect(ticksPerFrame(rate) % 8).toBe(0);
+    },
+  );
 
   test("frame and ticks are each other's inverse, at every rate", () => {
     fc.assert(
@@ -44,5 +58,6 @@ describe("typed times", () => {
     expect("error" in result && result.error.length).toBeGreaterThan(20);
   });
   test("seconds must be finite", () => expect(() => secondsToTicks(Number.NaN)).toThrow(RangeError));
-  test("rates read as people write them", () => expect(FRAME_RATES.map((r) => formatRate(r.rate))).toEqual(FRAME_RATES.map((r) => r.label)));
+  test("rates read as people write them", () =>
+    expect(FRAME_RATES.map((r) => formatRate(r.rate))).toEqual(FRAME_RATES.map((r) => r.label)));
 });

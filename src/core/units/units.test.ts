@@ -13,7 +13,9 @@ describe("typed lengths", () => {
     const r = parseLength(text, unit);
     expect("value" in r && r.value).toBeCloseTo(mm, 9);
   });
-  test.each(["", "abc", "1/0", "1e9", "NaN", "12 furlongs"])("%s is refused", (text) => expect("error" in parseLength(text, "mm")).toBe(true));
+  test.each(["", "abc", "1/0", "1e9", "NaN", "12 furlongs"])("%s is refused", (text) =>
+    expect("error" in parseLength(text, "mm")).toBe(true),
+  );
 });
 
 describe("typed angles", () => {

@@ -45,7 +45,8 @@ export function parseLength(text: string, unit: LengthUnit): Parsed {
 export function parseAngle(text: string): Parsed {
   const match = /^(.*?)\s*(°|deg|degrees?|turns?)?$/i.exec(text.trim());
   const number = match ? readNumber(match[1] ?? "") : null;
-  if (number === null) return { error: `"${text.slice(0, 40)}" is not an angle. Type degrees (35) or turns (1/4 turn).` };
+  if (number === null)
+    return { error: `"${text.slice(0, 40)}" is not an angle. Type degrees (35) or turns (1/4 turn).` };
   const value = match?.[2]?.toLowerCase().startsWith("turn") ? number * 360 : number;
   if (Math.abs(value) > 3.6e6) return { error: "An angle may be at most 10,000 turns." };
   return { value };

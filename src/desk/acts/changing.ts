@@ -17,7 +17,10 @@ import { setPending } from "./pending";
 type Command = { document: string; command: (draft: never) => void };
 
 /** Arrivals of a joint whose reading lies beyond its limits, as lines for a list. */
-export function keysBeyond(desk: Desk, joint: Joint): { text: string; sequence: string; step: string; move: string; key: string }[] {
+export function keysBeyond(
+  desk: Desk,
+  joint: Joint,
+): { text: string; sequence: string; step: string; move: string; key: string }[] {
   return desk.state.sequences.flatMap((s) =>
     jointKeys(s.body, joint.id)
       .filter((k) => beyondLimits(joint, k.value))
@@ -38,12 +41,18 @@ export function keysBeyond(desk: Desk, joint: Joint): { text: string; sequence: 
 export function changeJoint(desk: Desk, before: Joint, after: Joint, label: string): boolean {
   const preparation = desk.state.preparation;
   const moves = !sameAxis(before, after) || before.zero !== after.zero || before.flipped !== after.flipped;
-  const counts = desk.state.sequences.map((s) => ({ name: s.body.name, n: jointKeys(s.body, before.id).length })).filter((c) => c.n > 0);
+  const counts = desk.state.sequences
+    .map((s) => ({ name: s.body.name, n: jointKeys(s.body, before.id).length }))
+    .filter((c) => c.n > 0);
   const named = Object.values(preparation.body.poses).filter((p) => `joint.${before.id}` in p.values);
   const apply = (keep: "values" | "poses") => {
     const commands: Command[] = [];
     if (keep === "poses")
-      for (const s of desk.state.sequences) commands.push({ document: s.id, command: keepPoses(desk.index, preparation.body, s.body, before, after) as (d: never) => void });
+      for (const s of desk.state.sequences)
+        commands.push({
+          document: s.id,
+          command: keepPoses(desk.index, preparation.body, s.body, before, after) as (d: never) => void,
+        });
     commands.push({
       document: preparation.id,
       command: keep === "poses" ? together([putJoint(after), keepNamedPoses(before, after)]) : putJoint(after),
@@ -62,8 +71,12 @@ export function changeJoint(desk: Desk, before: Joint, after: Joint, label: stri
         : "About another axis the same values mean other poses. What shall stay? Poses are kept exactly at each arrival, as free moves.",
       lines: [
         ...counts.map((c) => `${c.n} arrival${c.n === 1 ? "" : "s"} in "${c.name}"`),
-        ...(named.length > 0 ? [`named pose${named.length === 1 ? "" : "s"}: ${named.map((p) => p.name).join(", ")}`] : []),
-        ...(beyond.length > 0 ? [`with the values kept, beyond the limits: ${beyond.map((b) => b.text).join("; ")}`] : []),
+        ...(named.length > 0
+          ? [`named pose${named.length === 1 ? "" : "s"}: ${named.map((p) => p.name).join(", ")}`]
+          : []),
+        ...(beyond.length > 0
+          ? [`with the values kept, beyond the limits: ${beyond.map((b) => b.text).join("; ")}`]
+          : []),
       ],
       keepValues: () => apply("values"),
       keepPoses: () => apply("poses"),
@@ -79,7 +92,10 @@ function shiftPending(desk: Desk, before: Joint, after: Joint): void {
   const channel = `joint.${before.id}`;
   const value = known?.values[channel];
   if (!known || value === undefined) return;
-  setPending(desk, { ...desk.state.pending, [id]: { ...known, values: { ...known.values, [channel]: readingFor(before, after, value) } } });
+  setPending(desk, {
+    ...desk.state.pending,
+    [id]: { ...known, values: { ...known.values, [channel]: readingFor(before, after, value) } },
+  });
 }
 
 /**
@@ -88,15 +104,23 @@ function shiftPending(desk: Desk, before: Joint, after: Joint): void {
  */
 export function changePivot(desk: Desk, target: PartTarget, pivot: Pivot | null): void {
   const { preparation, sequences } = desk.state;
-  const label = pivot ? `Pivot of ${targetName(desk, target)}` : `Pivot of ${targetName(desk, target)} back to the middle`;
+  const label = pivot
+    ? `Pivot of ${targetName(desk, target)}`
+    : `Pivot of ${targetName(desk, target)} back to the middle`;
   const change = setPivot(target, pivot);
-  const turned = sequences.map((s) => ({ name: s.body.name, n: turnedArrivals(desk.index, preparation.body, s.body, target) })).filter((c) => c.n > 0);
+  const turned = sequences
+    .map((s) => ({ name: s.body.name, n: turnedArrivals(desk.index, preparation.body, s.body, target) }))
+    .filter((c) => c.n > 0);
   const apply = (keep: "values" | "poses") => {
     const before = desk.program.trackPart(target)?.pivot;
     const commands: Command[] = [{ document: preparation.id, command: change as (d: never) => void }];
     if (keep === "poses") {
       const after = runCommand(preparation.body, change).document;
-      for (const s of sequences) commands.push({ document: s.id, command: keepPosesOverPivot(desk.index, preparation.body, after, s.body, target) as (d: never) => void });
+      for (const s of sequences)
+        commands.push({
+          document: s.id,
+          command: keepPosesOverPivot(desk.index, preparation.body, after, s.body, target) as (d: never) => void,
+        });
     }
     if (desk.editTogether(label, commands) && before) settlePending(desk, target, before);
   };
@@ -126,7 +150,9 @@ function settlePending(desk: Desk, target: PartTarget, before: readonly number[]
     const c = tracks.channels.get(name);
     if (c !== undefined) channels.set(c, value);
   }
-  const orientations = new Map<number, readonly number[]>(known.orientation ? [[tracks.orientation, known.orientation]] : []);
+  const orientations = new Map<number, readonly number[]>(
+    known.orientation ? [[tracks.orientation, known.orientation]] : [],
+  );
   sample(desk.program, known.at, pose, { channels, orientations });
   const shift = pivotShift(tracks, pose, before, tracks.pivot);
   if (shift.every((v) => Math.abs(v) < 1e-9)) return;

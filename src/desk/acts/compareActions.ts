@@ -25,7 +25,10 @@ export function otherProgram(desk: Desk): Program {
 /** Keeps the present timing of a step, or of all, under a name. */
 export function keepNow(desk: Desk, name: string, step: string | null): boolean {
   const id = freshId();
-  return desk.edit(`Keep timing "${name}"`.slice(0, 200), keepTiming(desk.body(), id, name, step === null ? desk.body().stepOrder : [step]));
+  return desk.edit(
+    `Keep timing "${name}"`.slice(0, 200),
+    keepTiming(desk.body(), id, name, step === null ? desk.body().stepOrder : [step]),
+  );
 }
 
 /** Puts a version in the place of the present timing, which is kept as a version itself unless told otherwise. */
@@ -37,7 +40,8 @@ export function choose(desk: Desk, id: string, keepAs: string | null): void {
 
 export function remove(desk: Desk, id: string): void {
   const version = desk.body().timings[id];
-  if (version && desk.edit(`Remove timing "${version.name}"`.slice(0, 200), removeTiming(id))) desk.set({ compare: null });
+  if (version && desk.edit(`Remove timing "${version.name}"`.slice(0, 200), removeTiming(id)))
+    desk.set({ compare: null });
 }
 
 /** Shows a move with another ease as a ghost over the present one; nothing is stored. */
@@ -46,6 +50,9 @@ export function watchAgainst(desk: Desk, ref: MoveRef, ease: Ease, label: string
   const step = body.steps[ref.step];
   const move = step?.moves[ref.move];
   if (!step || !move || move.kind === "hand") return;
-  const other: Sequence = { ...body, steps: { ...body.steps, [ref.step]: { ...step, moves: { ...step.moves, [ref.move]: { ...move, ease } } } } };
+  const other: Sequence = {
+    ...body,
+    steps: { ...body.steps, [ref.step]: { ...step, moves: { ...step.moves, [ref.move]: { ...move, ease } } } },
+  };
   desk.set({ compare: { other: { body: other, label }, how: "ghost" } });
 }

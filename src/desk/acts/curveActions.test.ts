@@ -122,7 +122,11 @@ describe("points of curves", () => {
       for (const k of Object.values(hand(d.steps.s0?.moves[MOVE])?.keys ?? {})) k.values["slide.y"] = 0;
     });
     removeUnchanging(desk);
-    expect([values("slide.y"), values(), desk.state.notice?.text]).toEqual([[], [30], "1 channel that never changes was removed."]);
+    expect([values("slide.y"), values(), desk.state.notice?.text]).toEqual([
+      [],
+      [30],
+      "1 channel that never changes was removed.",
+    ]);
   });
   test("run on at their speed after the last arrival; an ease that comes to rest is told", () => {
     const moves = handMoves(desk.body(), TARGET, "slide.x");
@@ -130,7 +134,8 @@ describe("points of curves", () => {
     beyondOf(desk, moves, "after", "straight");
     expect(at(2.5)).toBeCloseTo(30 + 9.87 * 2, 6);
     desk.edit("soft", (d) => {
-      for (const k of Object.values(hand(d.steps.s0?.moves[MOVE])?.keys ?? {})) k.ease = { kind: "soft", start: 0.3, stop: 0.3 };
+      for (const k of Object.values(hand(d.steps.s0?.moves[MOVE])?.keys ?? {}))
+        k.ease = { kind: "soft", start: 0.3, stop: 0.3 };
     });
     beyondOf(desk, moves, "after", "hold");
     beyondOf(desk, moves, "after", "straight");
@@ -161,7 +166,9 @@ describe("states from before the page was opened", () => {
     );
   /** Two edits of an earlier session: the arrival b was raised, then lowered again. */
   const edits = () => {
-    const raise = (v: number) => [{ op: "replace", path: ["steps", "s0", "moves", MOVE, "keys", "b", "values", "slide.x"], value: v }];
+    const raise = (v: number) => [
+      { op: "replace", path: ["steps", "s0", "moves", MOVE, "keys", "b", "values", "slide.x"], value: v },
+    ];
     return [
       { id: "e1", label: "Raise", patches: raise(99) },
       { id: "e2", label: "Lower", patches: raise(20.13) },
@@ -191,7 +198,10 @@ describe("states from before the page was opened", () => {
     desk = smallDesk(desk.body(), undefined, 2);
     answer(() => null);
     await loadPast(desk);
-    expect(desk.state.notice).toMatchObject({ tone: "problem", text: expect.stringMatching(/^Earlier states could not be read: /) });
+    expect(desk.state.notice).toMatchObject({
+      tone: "problem",
+      text: expect.stringMatching(/^Earlier states could not be read: /),
+    });
     expect(earlierStates(desk)).toEqual([]);
     answer(() => ({ body: desk.body(), edits: edits() }));
     await loadPast(desk);
@@ -220,7 +230,8 @@ describe("timings side by side", () => {
     expect(otherOf(desk)?.label).toBe("Slow");
     expect(otherOf(desk)?.body).toBe(otherOf(desk)?.body);
     // While something is dragged over a version behind it, the version is not compiled again and again.
-    const behind = () => programOf(desk, earlierStates(desk).find((e) => e.id === `version ${id}`)?.body ?? desk.body());
+    const behind = () =>
+      programOf(desk, earlierStates(desk).find((e) => e.id === `version ${id}`)?.body ?? desk.body());
     const before = behind();
     desk.preview((d) => {
       const k = hand(d.steps.s0?.moves[MOVE])?.keys.c;
@@ -231,9 +242,16 @@ describe("timings side by side", () => {
     const c = otherProgram(desk).placed.get(`n:${A}`) ?? [...otherProgram(desk).placed.values()][0];
     expect(c?.at(-1)?.t1).toBe(seconds(1.5));
     choose(desk, id, "Quick");
-    expect([keys().at(-1)?.at, Object.values(desk.body().timings).map((v) => v.name), desk.state.compare]).toEqual([seconds(1.5), ["Quick"], null]);
+    expect([keys().at(-1)?.at, Object.values(desk.body().timings).map((v) => v.name), desk.state.compare]).toEqual([
+      seconds(1.5),
+      ["Quick"],
+      null,
+    ]);
     desk.undo();
-    expect([keys().at(-1)?.at, Object.values(desk.body().timings).map((v) => v.name)]).toEqual([seconds(1.8), ["Slow"]]);
+    expect([keys().at(-1)?.at, Object.values(desk.body().timings).map((v) => v.name)]).toEqual([
+      seconds(1.8),
+      ["Slow"],
+    ]);
     remove(desk, id);
     expect(desk.body().timings).toEqual({});
   });
@@ -242,7 +260,19 @@ describe("timings side by side", () => {
       const step = d.steps.s0;
       if (step)
         step.moves.turn = {
-          ...{ id: "turn", name: "turn", on: true, folder: null, colour: null, note: "", kind: "turn", start: 0, length: seconds(1), ease: STEADY, targets: [TARGET] },
+          ...{
+            id: "turn",
+            name: "turn",
+            on: true,
+            folder: null,
+            colour: null,
+            note: "",
+            kind: "turn",
+            start: 0,
+            length: seconds(1),
+            ease: STEADY,
+            targets: [TARGET],
+          },
           settings: { axis: "turn.z", joints: [], way: "by", degrees: 90 },
         } as never;
     });

@@ -38,7 +38,13 @@ export function selectPoints(desk: Desk, chosen: readonly PointRef[], how: Joini
   desk.choose(points(desk.state.selected, chosen, how, desk.here()));
 }
 
-export const pointOf = (s: Shown, k: { step: string; move: string; key: string }): PointRef => ({ step: k.step, move: k.move, key: k.key, channel: s.channel, target: s.target });
+export const pointOf = (s: Shown, k: { step: string; move: string; key: string }): PointRef => ({
+  step: k.step,
+  move: k.move,
+  key: k.key,
+  channel: s.channel,
+  target: s.target,
+});
 
 /** Names points for labels of edits. */
 export function pointNames(desk: Desk, points: readonly PointRef[]): string {
@@ -59,10 +65,20 @@ export function byTarget(points: readonly PointRef[]): { target: Target; refs: P
 }
 
 /** A command on all selected points, target by target. */
-export function onPoints(desk: Desk, label: string, make: (target: Target, refs: PointRef[]) => SequenceCommand, merge: string | null = null): boolean {
+export function onPoints(
+  desk: Desk,
+  label: string,
+  make: (target: Target, refs: PointRef[]) => SequenceCommand,
+  merge: string | null = null,
+): boolean {
   const { points } = desk.state;
   if (points.length === 0) return false;
-  return attempt(desk, `${label} ${pointNames(desk, points)}`, () => together(byTarget(points).map(({ target, refs }) => make(target, refs))), merge);
+  return attempt(
+    desk,
+    `${label} ${pointNames(desk, points)}`,
+    () => together(byTarget(points).map(({ target, refs }) => make(target, refs))),
+    merge,
+  );
 }
 
 /** Moves points, and keeps those selected that have become arrivals of their own. */
@@ -81,7 +97,12 @@ export function nudgePoints(desk: Desk, frames: number, units: number): void {
   const { points } = desk.state;
   const first = points[0];
   if (!first) return;
-  movePoints(desk, Math.round(frames * ticksPerFrame(desk.sequence.rate)), units, `nudge-points-${points.length}-${first.key}-${frames !== 0}`);
+  movePoints(
+    desk,
+    Math.round(frames * ticksPerFrame(desk.sequence.rate)),
+    units,
+    `nudge-points-${points.length}-${first.key}-${frames !== 0}`,
+  );
 }
 
 /** Removes the selected points, the shape kept as well as it can be, and says how well. */
@@ -119,18 +140,29 @@ export function insertPoint(desk: Desk, s: Shown, at: number): void {
     const { command, ref, second } = insertKey(desk.program, s.target, s.channel, t);
     if (!desk.edit(`Point on ${s.name} at ${formatSecondsShort(t)} s`, command)) return;
     selectPoints(desk, [{ ...ref, target: s.target }]);
-    if (second) desk.notify("info", "The soft end of this ease got a point of its own, so that nothing moves otherwise than before.");
+    if (second)
+      desk.notify(
+        "info",
+        "The soft end of this ease got a point of its own, so that nothing moves otherwise than before.",
+      );
   } catch (error) {
     desk.notify("problem", problemOf(error));
   }
 }
 
-export const shapePoints = (desk: Desk, kind: Shape["kind"] | "ease"): boolean => onPoints(desk, "Shape of", (target, refs) => setShapes(desk.program, target, refs, kind));
+export const shapePoints = (desk: Desk, kind: Shape["kind"] | "ease"): boolean =>
+  onPoints(desk, "Shape of", (target, refs) => setShapes(desk.program, target, refs, kind));
 
 /** Scales points about their middle, their first, or the playhead; negative values flip. */
-export function scalePoints(desk: Desk, pivot: { at: number; value: number }, factor: { time: number; value: number }): void {
+export function scalePoints(
+  desk: Desk,
+  pivot: { at: number; value: number },
+  factor: { time: number; value: number },
+): void {
   const { points } = desk.state;
-  attempt(desk, `${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () => scaleCurveKeys(points, pivot, factor, actionStart(desk)));
+  attempt(desk, `${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () =>
+    scaleCurveKeys(points, pivot, factor, actionStart(desk)),
+  );
 }
 
 export function roundPoints(desk: Desk, to: number): void {
@@ -150,7 +182,10 @@ export function thinChannel(desk: Desk, s: Shown, slack: number): void {
     const { command, removed, error } = thinOut(desk.program, s.target, s.channel, slack);
     if (removed === 0) desk.notify("info", "Every point is needed to keep the curve that close.");
     else if (desk.edit(`Thin out ${s.name} of ${s.owner}`, command))
-      desk.notify("info", `${removed} ${removed === 1 ? "point" : "points"} taken out; the curve is at most ${formatNumber(error, 4)} off.`);
+      desk.notify(
+        "info",
+        `${removed} ${removed === 1 ? "point" : "points"} taken out; the curve is at most ${formatNumber(error, 4)} off.`,
+      );
   } catch (error) {
     desk.notify("problem", problemOf(error));
   }
@@ -165,39 +200,63 @@ export function removeUnchanging(desk: Desk): void {
   }
   const channels = new Set(refs.map((r) => `${r.move} ${r.channel}`)).size;
   if (attempt(desk, `Remove ${channels} unchanging channels`, () => dropChannels(refs)))
-    desk.notify("info", `${channels} ${channels === 1 ? "channel that never changes was" : "channels that never change were"} removed.`);
+    desk.notify(
+      "info",
+      `${channels} ${channels === 1 ? "channel that never changes was" : "channels that never change were"} removed.`,
+    );
 }
 
 /** Hand-keyed moves that have a channel, or any of a target. */
-export function handMoves(sequence: Sequence, target: Target, channel: string | null): { step: string; move: string; channels: string[] | "all" }[] {
+export function handMoves(
+  sequence: Sequence,
+  target: Target,
+  channel: string | null,
+): { step: string; move: string; channels: string[] | "all" }[] {
   return Object.values(sequence.steps).flatMap((step) =>
     Object.values(step.moves).flatMap((m): { step: string; move: string; channels: string[] | "all" }[] => {
       const move = hand(m);
       if (!move || targetId(move.target) !== targetId(target)) return [];
       if (channel === null) return [{ step: step.id, move: m.id, channels: "all" }];
-      return Object.values(move.keys).some((k) => channel in k.values) ? [{ step: step.id, move: m.id, channels: [channel] }] : [];
+      return Object.values(move.keys).some((k) => channel in k.values)
+        ? [{ step: step.id, move: m.id, channels: [channel] }]
+        : [];
     }),
   );
 }
 
 /** Says how channels go on before or after; for moves of the points' steps, or a whole move. */
-export function beyondOf(desk: Desk, moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[], side: "before" | "after", kind: Beyond): void {
+export function beyondOf(
+  desk: Desk,
+  moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[],
+  side: "before" | "after",
+  kind: Beyond,
+): void {
   if (moves.length === 0) return;
   const label = `${side === "before" ? "Before the first" : "After the last"}: ${kind}`;
-  if (!attempt(desk, label, () => setBeyond(moves, side === "before" ? kind : null, side === "after" ? kind : null))) return;
+  if (!attempt(desk, label, () => setBeyond(moves, side === "before" ? kind : null, side === "after" ? kind : null)))
+    return;
   if (kind === "straight" && side === "after") {
     const still = moves.some((m) => {
-      const keys = Object.values(hand(desk.body().steps[m.step]?.moves[m.move])?.keys ?? {}).sort((a, b) => a.at - b.at);
+      const keys = Object.values(hand(desk.body().steps[m.step]?.moves[m.move])?.keys ?? {}).sort(
+        (a, b) => a.at - b.at,
+      );
       return keys.length > 0 && keys.every((k) => !k.shapes && k.ease.kind === "soft" && k.ease.stop > 0);
     });
-    if (still) desk.notify("info", "It comes to rest at its last arrival, so there is no speed to go on at. Make the last piece straight to run on.");
+    if (still)
+      desk.notify(
+        "info",
+        "It comes to rest at its last arrival, so there is no speed to go on at. Make the last piece straight to run on.",
+      );
   }
 }
 
 /** Puts a channel back to what it was in an earlier state. */
 export function goBackTo(desk: Desk, s: Shown, earlier: Sequence, label: string): void {
-  attempt(desk, `${s.name} of ${s.owner} as ${label}`.slice(0, 250), () => restoreChannel(earlier, s.target, s.channel));
+  attempt(desk, `${s.name} of ${s.owner} as ${label}`.slice(0, 250), () =>
+    restoreChannel(earlier, s.target, s.channel),
+  );
 }
 
 /** Points of curves as plain references. */
-export const refsOf = (points: readonly PointRef[]): CurveRef[] => points.map(({ step, move, key, channel }) => ({ step, move, key, channel }));
+export const refsOf = (points: readonly PointRef[]): CurveRef[] =>
+  points.map(({ step, move, key, channel }) => ({ step, move, key, channel }));

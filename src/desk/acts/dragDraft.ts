@@ -35,19 +35,25 @@ export function dragDraft(desk: Desk, drag: HandleDrag): boolean {
     changeDraft(desk, (m) =>
       Object.assign(
         m.settings,
-        move.kind === "joint" ? { value, ...(settings.way === "home" ? { way: "by" } : {}) } : { degrees: value, ...(settings.way === "home" ? { way: "by" } : {}) },
+        move.kind === "joint"
+          ? { value, ...(settings.way === "home" ? { way: "by" } : {}) }
+          : { degrees: value, ...(settings.way === "home" ? { way: "by" } : {}) },
       ),
     );
     return true;
   }
   if (move.kind === "slide" || move.kind === "take-off") {
     if (!SLIDES.some((c) => c in drag.values)) return false;
-    const shift = SLIDES.map((c) => (drag.values[c] ?? pose.values[drag.tracks.channels.get(c) ?? -1] ?? 0) - before(c));
+    const shift = SLIDES.map(
+      (c) => (drag.values[c] ?? pose.values[drag.tracks.channels.get(c) ?? -1] ?? 0) - before(c),
+    );
     const distance = Math.hypot(...shift);
     if (distance < 1e-6) return true;
     const world = inAssembly(desk, drag, shift);
     const direction = world.map((v) => (Math.abs(v / distance) < 1e-9 ? 0 : v / distance)) as Triple;
-    changeDraft(desk, (m) => Object.assign(m.settings, { direction, distance, ...(move.kind === "slide" ? { way: "by" } : {}) }));
+    changeDraft(desk, (m) =>
+      Object.assign(m.settings, { direction, distance, ...(move.kind === "slide" ? { way: "by" } : {}) }),
+    );
     return true;
   }
   if (move.kind === "turn") {
@@ -55,7 +61,12 @@ export function dragDraft(desk: Desk, drag: HandleDrag): boolean {
     if (!axis) return false;
     const value = drag.values[axis] as number;
     changeDraft(desk, (m) =>
-      Object.assign(m.settings, { axis, joints: [], way: settings.way === "to" ? "to" : "by", degrees: settings.way === "to" ? value : value - before(axis) }),
+      Object.assign(m.settings, {
+        axis,
+        joints: [],
+        way: settings.way === "to" ? "to" : "by",
+        degrees: settings.way === "to" ? value : value - before(axis),
+      }),
     );
     return true;
   }
@@ -69,7 +80,12 @@ function inAssembly(desk: Desk, drag: HandleDrag, shift: readonly number[]): rea
 }
 
 /** A part of an exploded view goes along its own line, however the handle is dragged. */
-function dragExploded(desk: Desk, drag: HandleDrag, ref: MoveRef | null, move: Extract<MadeMove, { kind: "explode" }>): boolean {
+function dragExploded(
+  desk: Desk,
+  drag: HandleDrag,
+  ref: MoveRef | null,
+  move: Extract<MadeMove, { kind: "explode" }>,
+): boolean {
   const id = targetId(drag.tracks.target);
   const part = move.settings.parts[id];
   if (!part || !SLIDES.some((c) => c in drag.values)) return false;
@@ -80,7 +96,12 @@ function dragExploded(desk: Desk, drag: HandleDrag, ref: MoveRef | null, move: E
   );
   const along = shift.reduce((sum, v, k) => sum + v * nth(part.direction, k), 0);
   const distance = Math.max(0, Math.round((along / Math.max(0.01, move.settings.spread)) * 10) / 10);
-  changeSettings(desk, ref, { parts: { ...move.settings.parts, [id]: { ...part, distance, byHand: true } } }, `explode-${id}`);
+  changeSettings(
+    desk,
+    ref,
+    { parts: { ...move.settings.parts, [id]: { ...part, distance, byHand: true } } },
+    `explode-${id}`,
+  );
   return true;
 }
 
@@ -91,6 +112,7 @@ export function beforeDrag(desk: Desk): () => void {
   const move = moveInHand(desk, draft ? null : ref);
   return () => {
     if (draft) desk.setDraft(draft);
-    else if (move?.kind === "explode" && moveInHand(desk, ref) !== move) changeSettings(desk, ref, { parts: move.settings.parts });
+    else if (move?.kind === "explode" && moveInHand(desk, ref) !== move)
+      changeSettings(desk, ref, { parts: move.settings.parts });
   };
 }

@@ -37,7 +37,10 @@ export function makeHome(desk: Desk, key: string): boolean {
     return false;
   }
   if (IDENTITY.slice(0, 12).some((v, k) => Math.abs(v - nth(kept, k)) > 1e-9)) {
-    desk.notify("problem", "It is turned by its sequence here. Go to a moment when it is not, pose it there, then make that its home.");
+    desk.notify(
+      "problem",
+      "It is turned by its sequence here. Go to a moment when it is not, pose it there, then make that its home.",
+    );
     return false;
   }
   const back = [...IDENTITY.slice(0, 12), 0 - nth(kept, 12), 0 - nth(kept, 13), 0 - nth(kept, 14), 1];
@@ -49,6 +52,7 @@ export function makeHome(desk: Desk, key: string): boolean {
 }
 
 function rigid(m: Float64Array): boolean {
-  for (let c = 0; c < 12; c += 4) if (Math.abs(Math.hypot(nth(m, c), nth(m, c + 1), nth(m, c + 2)) - 1) > 1e-9) return false;
+  for (let c = 0; c < 12; c += 4)
+    if (Math.abs(Math.hypot(nth(m, c), nth(m, c + 1), nth(m, c + 2)) - 1) > 1e-9) return false;
   return true;
 }

@@ -26,7 +26,10 @@ export function keepPending(desk: Desk): boolean {
   }
   const { leadTicks, ease } = desk.state;
   const names = list.map((p) => targetName(desk, p.target)).join(", ");
-  const done = desk.edit(`Keep pose of ${names}`.slice(0, 200), together(plans.map((plan) => keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept))));
+  const done = desk.edit(
+    `Keep pose of ${names}`.slice(0, 200),
+    together(plans.map((plan) => keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept))),
+  );
   if (done) {
     setPending(desk, {});
     const plan = plans[0];
@@ -36,7 +39,12 @@ export function keepPending(desk: Desk): boolean {
 }
 
 function keptOf(desk: Desk, p: PendingPose): KeptValues {
-  return { target: p.target, values: p.values, name: targetName(desk, p.target), ...(p.orientation ? { orientation: p.orientation } : {}) };
+  return {
+    target: p.target,
+    values: p.values,
+    name: targetName(desk, p.target),
+    ...(p.orientation ? { orientation: p.orientation } : {}),
+  };
 }
 
 /** Where an arrival at a sequence time would go, or why it cannot. */
@@ -49,7 +57,11 @@ function roomAt(desk: Desk, time: number): { step: string; at: number } | { erro
       error: `The playhead is in the still before "${desk.sequence.steps[step.id]?.title}", where nothing may move. Go past ${formatSecondsShort(step.action)} s or shorten the still.`,
     };
   }
-  if (at === 0 && desk.state.leadTicks > 0) return { error: "At the very start of the action there is no room for a lead. Go a little later, or set the lead to 0 for a snap." };
+  if (at === 0 && desk.state.leadTicks > 0)
+    return {
+      error:
+        "At the very start of the action there is no room for a lead. Go a little later, or set the lead to 0 for a snap.",
+    };
   return { step: step.id, at };
 }
 
@@ -59,7 +71,10 @@ function reportShortened(desk: Desk, step: string, at: number): void {
     for (const r of reports) {
       const key = hand(desk.sequence.steps[r.step]?.moves[r.move])?.keys[r.key];
       if (r.code === "lead-shortened" && r.step === step && key?.at === at) {
-        desk.notify("info", `The lead of ${formatSecondsShort(r.askedTicks)} s did not fit and was shortened to ${formatSecondsShort(r.usedTicks)} s.`);
+        desk.notify(
+          "info",
+          `The lead of ${formatSecondsShort(r.askedTicks)} s did not fit and was shortened to ${formatSecondsShort(r.usedTicks)} s.`,
+        );
         return;
       }
     }
@@ -100,7 +115,9 @@ export function keepView(desk: Desk): boolean {
   const { leadTicks, ease } = desk.state;
   const done = desk.edit(
     "Keep this view",
-    keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [{ target: { type: "camera", id }, values, name: desk.sequence.cameras[id]?.name ?? "Camera" }]),
+    keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [
+      { target: { type: "camera", id }, values, name: desk.sequence.cameras[id]?.name ?? "Camera" },
+    ]),
   );
   if (done) {
     setThrough(desk, true);
@@ -133,6 +150,8 @@ export function holdHere(desk: Desk, targets: readonly Target[]): boolean {
     return false;
   }
   const names = targets.map((t) => targetName(desk, t)).join(", ");
-  const holds = plans.map(({ lead, kept }) => keepArrivals(room.step, { at: room.at, lead, ease: { kind: "soft", start: 0, stop: 0.4 } }, [kept]));
+  const holds = plans.map(({ lead, kept }) =>
+    keepArrivals(room.step, { at: room.at, lead, ease: { kind: "soft", start: 0, stop: 0.4 } }, [kept]),
+  );
   return desk.edit(`Hold ${names} here`.slice(0, 200), together(holds));
 }

@@ -41,7 +41,9 @@ describe("a move that is being made", () => {
     addDraft(desk);
     expect([at(), moves().map((m) => m.name), desk.state.undoLabel]).toEqual([12, ["arm: slide"], 'Add "arm: slide"']);
     beginMove(desk, "turn");
-    expect(desk.state.draft?.move.start).toBe((moves()[0] as { start: number; length: number }).start + (moves()[0] as { length: number }).length);
+    expect(desk.state.draft?.move.start).toBe(
+      (moves()[0] as { start: number; length: number }).start + (moves()[0] as { length: number }).length,
+    );
     dropDraft(desk);
     desk.undo();
     expect(moves()).toEqual([]);
@@ -49,7 +51,10 @@ describe("a move that is being made", () => {
   test("a phrase sets value and time; one that cannot be read is said and leaves the move to be changed", () => {
     beginMove(desk, "slide");
     expect(applyPhrase(desk, readPhrase("slide 3 cm in 2 s"))).toBe(true);
-    expect([desk.state.draft?.move.settings, desk.state.draft?.move.length]).toMatchObject([{ distance: 30 }, seconds(2)]);
+    expect([desk.state.draft?.move.settings, desk.state.draft?.move.length]).toMatchObject([
+      { distance: 30 },
+      seconds(2),
+    ]);
     expect(applyPhrase(desk, readPhrase("slide 3 apples"))).toBe(false);
     expect(desk.state.notice?.tone).toBe("problem");
     expect(desk.state.draft).not.toBeNull();

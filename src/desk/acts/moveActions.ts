@@ -53,7 +53,9 @@ export function makeContext(desk: Desk): MakeContext {
     targets: selectedTargets(desk),
     camera: live,
     nodesOf: (t) => program.nodesOf(t),
-    view: Object.fromEntries(["lens", "distance", "azimuth", "elevation"].map((n) => [n, desk.valueOf({ type: "camera", id: live }, n)])),
+    view: Object.fromEntries(
+      ["lens", "distance", "azimuth", "elevation"].map((n) => [n, desk.valueOf({ type: "camera", id: live }, n)]),
+    ),
   };
 }
 
@@ -63,7 +65,10 @@ export function openMoves(desk: Desk): void {
   desk.set({ dialog: "moves" });
 }
 
-/** Where a move made now begins: the step and ticks in its action. The step being edited counts where the playhead is at its edge. */
+/**
+ * Where a move made now begins: the step and ticks in its action. The step being edited counts where the playhead is
+ * at its edge.
+ */
 export function placeNow(desk: Desk): { step: Step; start: number } | null {
   const at = desk.stepAtPlayhead();
   if (!at) return null;
@@ -71,7 +76,8 @@ export function placeNow(desk: Desk): { step: Step; start: number } | null {
   return step ? { step, start: Math.max(0, Math.round(desk.state.ticks - at.action)) } : null;
 }
 
-const startOf = (desk: Desk, step: string) => desk.program.steps.action[desk.program.steps.position.get(step) ?? 0] ?? 0;
+const startOf = (desk: Desk, step: string) =>
+  desk.program.steps.action[desk.program.steps.position.get(step) ?? 0] ?? 0;
 
 /** Begins a move of a kind for what is selected: it is shown at once and stored when it is added. */
 export function beginMove(desk: Desk, kind: string): boolean {
@@ -94,7 +100,10 @@ export function beginMove(desk: Desk, kind: string): boolean {
   }
 }
 
-/** Gives the move that is being made the value and time that were typed with its name. @returns false, with a message, for what cannot be read */
+/**
+ * Gives the move that is being made the value and time that were typed with its name. @returns false, with a message,
+ * for what cannot be read
+ */
 export function applyPhrase(desk: Desk, phrase: Phrase): boolean {
   const { draft } = desk.state;
   if (!draft) return false;
@@ -132,7 +141,8 @@ export function nameFor(desk: Desk, kind: string, targets: readonly Target[]): s
   const { title } = moveKindOf(kind);
   const first = targets[0];
   if (!first || first.type === "camera" || first.type === "look" || first.type === "picture") return title;
-  const what = targets.length === 1 ? targetName(desk, first) : `${targetName(desk, first)} and ${targets.length - 1} more`;
+  const what =
+    targets.length === 1 ? targetName(desk, first) : `${targetName(desk, first)} and ${targets.length - 1} more`;
   return `${what}: ${title.toLowerCase()}`;
 }
 
@@ -188,7 +198,10 @@ export function moveInHand(desk: Desk, ref: MoveRef | null): Move | undefined {
   return ref ? desk.body().steps[ref.step]?.moves[ref.move] : desk.state.draft?.move;
 }
 
-/** Changes a setting of a move: the one being made (`ref` null), or a stored one. @returns what is wrong, in words, or null */
+/**
+ * Changes a setting of a move: the one being made (`ref` null), or a stored one. @returns what is wrong, in words, or
+ * null
+ */
 export function changeSetting(desk: Desk, ref: MoveRef | null, name: string, value: unknown): string | null {
   const move = moveInHand(desk, ref);
   if (!move || move.kind === "hand") return "This move is gone.";
@@ -202,7 +215,12 @@ export function changeSetting(desk: Desk, ref: MoveRef | null, name: string, val
 }
 
 /** Several settings at once, as one act; acts with the same `merge` become one. */
-export function changeSettings(desk: Desk, ref: MoveRef | null, values: Record<string, unknown>, merge: string | null = null): void {
+export function changeSettings(
+  desk: Desk,
+  ref: MoveRef | null,
+  values: Record<string, unknown>,
+  merge: string | null = null,
+): void {
   const move = moveInHand(desk, ref);
   if (!move || move.kind === "hand") return;
   if (!ref) {
@@ -217,9 +235,9 @@ export function changeSettings(desk: Desk, ref: MoveRef | null, values: Record<s
 /** What a kind's schema says against settings, in words; null when they are fine. */
 function settingsFault(kind: string, settings: unknown): string | null {
   for (const [name, schema] of Object.entries(moveKindOf(kind).shape)) {
-    const parsed = (schema as unknown as { safeParse(v: unknown): { success: boolean; error?: { issues: { message: string }[] } } }).safeParse(
-      (settings as Record<string, unknown>)[name],
-    );
+    const parsed = (
+      schema as unknown as { safeParse(v: unknown): { success: boolean; error?: { issues: { message: string }[] } } }
+    ).safeParse((settings as Record<string, unknown>)[name]);
     if (!parsed.success) return `This value ${parsed.error?.issues[0]?.message ?? "cannot be used"}.`;
   }
   return null;
@@ -283,9 +301,19 @@ export function putBackMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.
   }
   const place = placeNow(desk);
   if (!place) return;
-  const last = Math.max(...refs.map((r) => (r.step === place.step.id ? spanOf(desk.body().steps[r.step]?.moves[r.move] as Move, desk.body()).t1 : 0)));
+  const last = Math.max(
+    ...refs.map((r) =>
+      r.step === place.step.id ? spanOf(desk.body().steps[r.step]?.moves[r.move] as Move, desk.body()).t1 : 0,
+    ),
+  );
   act(desk, `Put back ${names(desk, refs)}`, place.step.id, () =>
-    reversedCopies(desk.body(), refs, place.step.id, Math.max(place.start, last), (m) => `${m.name.replace(/: [^:]*$/, "")}: put back`),
+    reversedCopies(
+      desk.body(),
+      refs,
+      place.step.id,
+      Math.max(place.start, last),
+      (m) => `${m.name.replace(/: [^:]*$/, "")}: put back`,
+    ),
   );
 }
 
@@ -293,7 +321,10 @@ export function copyMarked(desk: Desk): void {
   const refs = desk.state.marked;
   if (refs.length === 0) return;
   desk.set({ copied: refs });
-  desk.notify("info", `${refs.length === 1 ? "The move is" : `${refs.length} moves are`} copied. Select parts and paste to give them to those, or paste in a step.`);
+  desk.notify(
+    "info",
+    `${refs.length === 1 ? "The move is" : `${refs.length} moves are`} copied. Select parts and paste to give them to those, or paste in a step.`,
+  );
 }
 
 /** Pastes onto the selected parts, each with a copy of its own; with none selected into the step at the playhead. */
@@ -307,17 +338,24 @@ export function pasteCopied(desk: Desk): void {
   }
   const targets = selectedTargets(desk);
   if (targets.length > 0) {
-    act(desk, `Paste onto ${targets.length === 1 ? targetName(desk, targets[0] as Target) : `${targets.length} parts`}`, place.step.id, () => {
-      for (const r of copied) {
-        const move = desk.body().steps[r.step]?.moves[r.move] as Move;
-        if (move.kind !== "hand") targetsFor(move.kind, { ...makeContext(desk), targets: [targets[0] as Target] });
-      }
-      return pasteOnto(desk.body(), copied, place.step.id, targets, (t) => targetName(desk, t));
-    });
+    act(
+      desk,
+      `Paste onto ${targets.length === 1 ? targetName(desk, targets[0] as Target) : `${targets.length} parts`}`,
+      place.step.id,
+      () => {
+        for (const r of copied) {
+          const move = desk.body().steps[r.step]?.moves[r.move] as Move;
+          if (move.kind !== "hand") targetsFor(move.kind, { ...makeContext(desk), targets: [targets[0] as Target] });
+        }
+        return pasteOnto(desk.body(), copied, place.step.id, targets, (t) => targetName(desk, t));
+      },
+    );
     return;
   }
   const starts = copied.map((r) => spanOf(desk.body().steps[r.step]?.moves[r.move] as Move, desk.body()).t0);
-  act(desk, `Paste ${names(desk, copied)}`, place.step.id, () => duplicateMoves(desk.body(), copied, place.step.id, place.start - Math.min(...starts)));
+  act(desk, `Paste ${names(desk, copied)}`, place.step.id, () =>
+    duplicateMoves(desk.body(), copied, place.step.id, place.start - Math.min(...starts)),
+  );
 }
 
 /** Puts the selected moves of a step into a new folder. */
@@ -341,14 +379,24 @@ export function keyByHand(desk: Desk, ref: MoveRef): void {
   try {
     const { command, error } = toHandKeys(desk.program, ref);
     if (desk.edit(`Hand keys from ${names(desk, [ref])}`, command)) {
-      desk.notify("info", error < 1e-6 ? "The move is now hand keys; nothing moves otherwise than before." : `The move is now hand keys; at most ${formatNumber(error, 6)} off.`);
+      desk.notify(
+        "info",
+        error < 1e-6
+          ? "The move is now hand keys; nothing moves otherwise than before."
+          : `The move is now hand keys; at most ${formatNumber(error, 6)} off.`,
+      );
     }
   } catch (error) {
     desk.notify("problem", problemOf(error));
   }
 }
 
-function act(desk: Desk, label: string, step: string, make: () => { command: (draft: Sequence) => void; ids: string[] }): void {
+function act(
+  desk: Desk,
+  label: string,
+  step: string,
+  make: () => { command: (draft: Sequence) => void; ids: string[] },
+): void {
   try {
     const { command, ids } = make();
     if (desk.edit(label, command)) markNew(desk, step, ids);
@@ -359,8 +407,14 @@ function act(desk: Desk, label: string, step: string, make: () => { command: (dr
 
 /** Gives selected fasteners a screw joint along their own axis where they have none. */
 function ensureScrews(desk: Desk): void {
-  const missing = selectedTargets(desk).filter((t) => !Object.values(desk.state.preparation.body.joints).some((j) => hasPitch(j) && targetId(j.target) === targetId(t)));
+  const missing = selectedTargets(desk).filter(
+    (t) =>
+      !Object.values(desk.state.preparation.body.joints).some((j) => hasPitch(j) && targetId(j.target) === targetId(t)),
+  );
   if (missing.length === 0) return;
   const made = missing.map((t) => screwJoint(desk, t));
-  desk.prepare(`Screw joint of ${missing.length === 1 ? targetName(desk, missing[0] as Target) : `${missing.length} parts`}`, together(made.map(putJoint)));
+  desk.prepare(
+    `Screw joint of ${missing.length === 1 ? targetName(desk, missing[0] as Target) : `${missing.length} parts`}`,
+    together(made.map(putJoint)),
+  );
 }

@@ -40,7 +40,11 @@ export function allHave(desk: Desk, flag: "hidden" | "locked" | "ghost"): boolea
   return keys.length > 0 && keys.every((k) => nodes[k]?.[flag]);
 }
 
-const FLAG_WORDS = { hidden: ["Hide", "Show"], locked: ["Lock", "Unlock"], ghost: ["See through", "Make solid"] } as const;
+const FLAG_WORDS = {
+  hidden: ["Hide", "Show"],
+  locked: ["Lock", "Unlock"],
+  ghost: ["See through", "Make solid"],
+} as const;
 
 /** Hides, locks or ghosts the selection, or takes that back when all of it is so already. */
 export function toggleFlag(desk: Desk, flag: "hidden" | "locked" | "ghost"): void {
@@ -54,7 +58,9 @@ export function toggleFlag(desk: Desk, flag: "hidden" | "locked" | "ghost"): voi
 /** The copy that is selected, or undefined. */
 function selectedCopy(desk: Desk) {
   const target = targetOf(desk);
-  return target?.type === "node" ? Object.values(desk.state.preparation.body.copies).find((c) => copyKey(c.of, c.id) === target.key) : undefined;
+  return target?.type === "node"
+    ? Object.values(desk.state.preparation.body.copies).find((c) => copyKey(c.of, c.id) === target.key)
+    : undefined;
 }
 export const isCopy = (desk: Desk) => selectedCopy(desk) !== undefined;
 
@@ -79,7 +85,8 @@ export function removeCopyOf(desk: Desk): void {
 }
 
 export function onlyThese(desk: Desk): void {
-  if (desk.state.selection.length > 0) desk.prepare(`Show only ${selectionName(desk)}`, isolate(desk.index, desk.state.selection));
+  if (desk.state.selection.length > 0)
+    desk.prepare(`Show only ${selectionName(desk)}`, isolate(desk.index, desk.state.selection));
 }
 export function everything(desk: Desk): void {
   desk.prepare("Show everything", showAll());
@@ -154,7 +161,12 @@ export function shapesOfSelection(desk: Desk): string[] {
 /** Gives the selected parts a finish; null puts the CAD finish back. */
 export function giveFinish(desk: Desk, finish: Finish | null, merge: string | null = null): void {
   const keys = shapesOfSelection(desk);
-  if (keys.length > 0) desk.prepare(finish ? `Finish of ${selectionName(desk)}` : `CAD finish of ${selectionName(desk)}`, setFinish(keys, finish), merge);
+  if (keys.length > 0)
+    desk.prepare(
+      finish ? `Finish of ${selectionName(desk)}` : `CAD finish of ${selectionName(desk)}`,
+      setFinish(keys, finish),
+      merge,
+    );
 }
 
 /** Changes some numbers of the selected parts' finishes, each starting from its own. */
@@ -163,7 +175,9 @@ export function adjustFinish(desk: Desk, change: Partial<Finish>): void {
   const label = `Finish of ${selectionName(desk)}`;
   desk.prepare(
     label,
-    adjustFinishes(keys, change, (key) => cadFinish(desk.index.assembly.nodes[desk.index.indexOf.get(key) ?? -1]?.color ?? null)),
+    adjustFinishes(keys, change, (key) =>
+      cadFinish(desk.index.assembly.nodes[desk.index.indexOf.get(key) ?? -1]?.color ?? null),
+    ),
     `${label} ${Object.keys(change).join()} ${keys[0]}`,
   );
 }

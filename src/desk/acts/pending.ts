@@ -20,5 +20,8 @@ export function dropPending(desk: Desk): void {
 
 /** Moves all pending poses to the playhead. */
 export function bringHere(desk: Desk): void {
-  setPending(desk, Object.fromEntries(Object.entries(desk.state.pending).map(([id, p]) => [id, { ...p, at: desk.state.ticks }])));
+  setPending(
+    desk,
+    Object.fromEntries(Object.entries(desk.state.pending).map(([id, p]) => [id, { ...p, at: desk.state.ticks }])),
+  );
 }

@@ -6,10 +6,31 @@ import { phraseChange, readPhrase } from "./phrase";
 
 const arm: Target = { type: "node", key: "root/arm" };
 const index = smallIndex();
-const joint = { id: "h", name: "Swing", target: arm, kind: "hinge", point: [0, 0, 0], direction: [0, 0, 1], zero: 0, flipped: false, pitch: 0, limits: null } as const;
-const prepared = { ...preparation(), joints: { h: joint, s: { ...joint, id: "s", kind: "slide" } } } as unknown as ReturnType<typeof preparation>;
-const made = (kind: string) => makeMove(kind, { index, preparation: prepared, targets: [arm], camera: "main", nodesOf: () => [1], view: { lens: 50 } }, 0, kind);
-const asked = (text: string, kind: string) => phraseChange(readPhrase(text), made(kind), prepared, { num: 30, den: 1 }, "mm");
+const joint = {
+  id: "h",
+  name: "Swing",
+  target: arm,
+  kind: "hinge",
+  point: [0, 0, 0],
+  direction: [0, 0, 1],
+  zero: 0,
+  flipped: false,
+  pitch: 0,
+  limits: null,
+} as const;
+const prepared = {
+  ...preparation(),
+  joints: { h: joint, s: { ...joint, id: "s", kind: "slide" } },
+} as unknown as ReturnType<typeof preparation>;
+const made = (kind: string) =>
+  makeMove(
+    kind,
+    { index, preparation: prepared, targets: [arm], camera: "main", nodesOf: () => [1], view: { lens: 50 } },
+    0,
+    kind,
+  );
+const asked = (text: string, kind: string) =>
+  phraseChange(readPhrase(text), made(kind), prepared, { num: 30, den: 1 }, "mm");
 
 describe("a phrase", () => {
   test.each([
@@ -32,8 +53,15 @@ describe("a phrase", () => {
   });
   test("a slide's reading is a length", () => {
     const slide = { ...prepared, joints: { s: prepared.joints.s } } as typeof prepared;
-    const move = makeMove("joint", { index, preparation: slide, targets: [arm], camera: "main", nodesOf: () => [1], view: {} }, 0, "x");
-    expect(phraseChange(readPhrase("drive 2 cm"), move, slide, { num: 30, den: 1 }, "mm")).toEqual({ settings: { value: 20 } });
+    const move = makeMove(
+      "joint",
+      { index, preparation: slide, targets: [arm], camera: "main", nodesOf: () => [1], view: {} },
+      0,
+      "x",
+    );
+    expect(phraseChange(readPhrase("drive 2 cm"), move, slide, { num: 30, den: 1 }, "mm")).toEqual({
+      settings: { value: 20 },
+    });
   });
   test("says what it cannot read", () => {
     expect(asked("turn 3 apples", "turn")).toMatchObject({ error: expect.stringContaining("Angle") });

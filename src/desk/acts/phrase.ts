@@ -7,7 +7,14 @@ import { parseTime } from "../../core/time/time";
 import type { LengthUnit } from "../../core/units/units";
 import { parsed, readingKind, type ValueKind } from "../typing/valueFields";
 
-const KIND: Partial<Record<SettingField["type"], ValueKind>> = { mm: "length", degrees: "angle", share: "share", number: "plain", count: "plain", turns: "plain" };
+const KIND: Partial<Record<SettingField["type"], ValueKind>> = {
+  mm: "length",
+  degrees: "angle",
+  share: "share",
+  number: "plain",
+  count: "plain",
+  turns: "plain",
+};
 
 /** How a setting's number is read and shown; null for settings that are no numbers. */
 export function valueKindOf(field: SettingField, move: MadeMove, preparation: Preparation): ValueKind | null {
@@ -33,7 +40,11 @@ export function readPhrase(text: string): Phrase {
   while (name < tokens.length && !/^[-+]?[.\d]/.test(tokens[name] as string) && !isTime(name)) name++;
   let value = name;
   while (value < tokens.length && !isTime(value)) value++;
-  return { words: tokens.slice(0, name).map((w) => w.toLowerCase()), value: tokens.slice(name, value).join(" "), time: tokens.slice(value + 1).join(" ") };
+  return {
+    words: tokens.slice(0, name).map((w) => w.toLowerCase()),
+    value: tokens.slice(name, value).join(" "),
+    time: tokens.slice(value + 1).join(" "),
+  };
 }
 
 /**
@@ -50,7 +61,12 @@ export function phraseChange(
   const out: { settings: Record<string, number>; length?: number } = { settings: {} };
   const kind = moveKindOf(move.kind);
   if (phrase.value) {
-    const field = kind.fields.find((f) => valueKindOf(f, move, preparation) && f.empty === undefined && (!f.when || f.when(move.settings as Record<string, unknown>)));
+    const field = kind.fields.find(
+      (f) =>
+        valueKindOf(f, move, preparation) &&
+        f.empty === undefined &&
+        (!f.when || f.when(move.settings as Record<string, unknown>)),
+    );
     if (!field) return { error: `"${kind.title}" has no value to set; leave out "${phrase.value}".` };
     const read = parsed(phrase.value, valueKindOf(field, move, preparation) as ValueKind, unit);
     if ("error" in read) return { error: `${field.label}: ${read.error}` };

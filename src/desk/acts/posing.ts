@@ -47,7 +47,8 @@ function refusal(desk: Desk, target: Target, channels: readonly string[]): strin
   if (!tracks) return `${targetName(desk, target)} is not in this revision of the assembly.`;
   for (const channel of channels) {
     const driver = linkedBy(tracks, channel);
-    if (driver) return `${targetName(desk, target)} follows "${driver.joint.name}" of ${targetName(desk, driver.joint.target)}. Move that instead, or remove the link.`;
+    if (driver)
+      return `${targetName(desk, target)} follows "${driver.joint.name}" of ${targetName(desk, driver.joint.target)}. Move that instead, or remove the link.`;
   }
   return null;
 }
@@ -56,13 +57,22 @@ function refusal(desk: Desk, target: Target, channels: readonly string[]): strin
  * Changes the pending pose of a target at the playhead. A joint that a link drives is solved back to its driver;
  * locks, hard limits and poses pending elsewhere are respected and said.
  */
-export function pend(desk: Desk, target: Target, values: Record<string, number>, orientation?: PendingPose["orientation"]): boolean {
+export function pend(
+  desk: Desk,
+  target: Target,
+  values: Record<string, number>,
+  orientation?: PendingPose["orientation"],
+): boolean {
   const change: Record<string, number> = {};
   for (const [channel, value] of Object.entries(values)) {
     const joint = channel.startsWith("joint.") ? desk.program.jointTracks(channel.slice(6)) : null;
     if (joint?.driver) return pendDriver(desk, joint, value);
     change[channel] = joint ? withinHardLimits(joint.joint, value) : value;
-    if (joint && change[channel] !== value) desk.notify("info", `"${joint.joint.name}" ends at ${formatNumber(change[channel] as number, 2)} there; its limits are hard.`);
+    if (joint && change[channel] !== value)
+      desk.notify(
+        "info",
+        `"${joint.joint.name}" ends at ${formatNumber(change[channel] as number, 2)} there; its limits are hard.`,
+      );
   }
   const refused = refusal(desk, target, [...Object.keys(change), ...(orientation ? ["orientation"] : [])]);
   if (refused !== null) {
@@ -72,12 +82,20 @@ export function pend(desk: Desk, target: Target, values: Record<string, number>,
   const id = targetId(target);
   const known = desk.state.pending[id];
   if (known && !isHere(desk, known)) {
-    desk.notify("problem", `A pose is already pending at ${formatSecondsShort(known.at)} s. Keep or drop it first, or bring it here.`);
+    desk.notify(
+      "problem",
+      `A pose is already pending at ${formatSecondsShort(known.at)} s. Keep or drop it first, or bring it here.`,
+    );
     return false;
   }
   desk.pause();
   const free = orientation ?? known?.orientation;
-  const next: PendingPose = { target, at: known?.at ?? desk.state.ticks, values: { ...known?.values, ...change }, ...(free ? { orientation: free } : {}) };
+  const next: PendingPose = {
+    target,
+    at: known?.at ?? desk.state.ticks,
+    values: { ...known?.values, ...change },
+    ...(free ? { orientation: free } : {}),
+  };
   setPending(desk, { ...desk.state.pending, [id]: next });
   return true;
 }
@@ -86,10 +104,15 @@ export function pend(desk: Desk, target: Target, values: Record<string, number>,
 function pendDriver(desk: Desk, joint: JointTracks, reading: number): boolean {
   const solved = driveBack(joint, reading, (j) => desk.valueOf(j.joint.target, `joint.${j.joint.id}`));
   if (!solved) {
-    desk.notify("problem", `"${joint.joint.name}" follows "${joint.driver?.driver.joint.name}", which can bring it nowhere near ${formatNumber(reading, 2)}.`);
+    desk.notify(
+      "problem",
+      `"${joint.joint.name}" follows "${joint.driver?.driver.joint.name}", which can bring it nowhere near ${formatNumber(reading, 2)}.`,
+    );
     return false;
   }
-  return pend(desk, solved.joint.joint.target, { [`joint.${solved.joint.joint.id}`]: Number(solved.reading.toFixed(9)) });
+  return pend(desk, solved.joint.joint.target, {
+    [`joint.${solved.joint.joint.id}`]: Number(solved.reading.toFixed(9)),
+  });
 }
 
 /** Puts a named pose on its target as a pending pose. */

@@ -20,7 +20,10 @@ beforeEach(() => {
   vi.useFakeTimers();
   vi.stubGlobal("fetch", async () => Response.json({ revision: 1 }));
   vi.stubGlobal("cancelAnimationFrame", () => {});
-  desk = smallDesk(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "joint.crank": 90 })] }, {}]), { ...preparation(), joints: { crank: joint("crank", ARM) } });
+  desk = smallDesk(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "joint.crank": 90 })] }, {}]), {
+    ...preparation(),
+    joints: { crank: joint("crank", ARM) },
+  });
 });
 afterEach(() => {
   vi.useRealTimers();
@@ -75,7 +78,20 @@ describe("posing", () => {
   });
   test("a follower's reading is solved back to its driver; its free channels are refused with the driver named", () => {
     desk.prepare("joint", putJoint(joint("wheel", BASE)));
-    desk.prepare("link", putLink({ id: "l", name: "gears", driver: "crank", follower: "wheel", kind: "gears", driverTeeth: 36, followerTeeth: 12, internal: false, offset: 0 }));
+    desk.prepare(
+      "link",
+      putLink({
+        id: "l",
+        name: "gears",
+        driver: "crank",
+        follower: "wheel",
+        kind: "gears",
+        driverTeeth: 36,
+        followerTeeth: 12,
+        internal: false,
+        offset: 0,
+      }),
+    );
     expect(pend(desk, BASE, { "joint.wheel": -90 })).toBe(true);
     expect(desk.valueOf(ARM, "joint.crank")).toBeCloseTo(30, 9);
     expect(pend(desk, BASE, { "slide.x": 3 })).toBe(false);
@@ -98,7 +114,19 @@ describe("posing", () => {
 describe("what the details and the stage are told", () => {
   test("a follower's value goes with a pose pending on its driver, and with every edit", () => {
     desk.prepare("joint", putJoint(joint("wheel", BASE)));
-    desk.prepare("link", putLink({ id: "l", name: "ratio", driver: "crank", follower: "wheel", kind: "ratio", num: 1, den: 10, offset: 0 }));
+    desk.prepare(
+      "link",
+      putLink({
+        id: "l",
+        name: "ratio",
+        driver: "crank",
+        follower: "wheel",
+        kind: "ratio",
+        num: 1,
+        den: 10,
+        offset: 0,
+      }),
+    );
     expect(desk.valueOf(BASE, "joint.wheel")).toBe(0);
     pend(desk, ARM, { "joint.crank": 50 });
     expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(5, 12);
@@ -107,7 +135,8 @@ describe("what the details and the stage are told", () => {
     desk.seek(arrival());
     expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(9, 12);
     desk.edit("value", (d) => {
-      for (const move of Object.values(d.steps.s0?.moves ?? {})) for (const k of keysOf(move)) k.values["joint.crank"] = 200;
+      for (const move of Object.values(d.steps.s0?.moves ?? {}))
+        for (const k of keysOf(move)) k.values["joint.crank"] = 200;
     });
     expect(desk.valueOf(BASE, "joint.wheel")).toBeCloseTo(20, 12);
   });
@@ -115,7 +144,12 @@ describe("what the details and the stage are told", () => {
     const marks: { selected: ReadonlySet<number> }[] = [];
     const looks: unknown[] = [];
     const stage = new Proxy({} as Record<string, unknown>, {
-      get: (_, name) => (name === "setMarks" ? (m: (typeof marks)[number]) => marks.push(m) : name === "setLook" ? (n: unknown) => looks.push(n) : () => {}),
+      get: (_, name) =>
+        name === "setMarks"
+          ? (m: (typeof marks)[number]) => marks.push(m)
+          : name === "setLook"
+            ? (n: unknown) => looks.push(n)
+            : () => {},
       set: () => true,
     });
     desk.attach(stage as never);
@@ -145,9 +179,16 @@ describe("what the details and the stage are told", () => {
 describe("changing a joint that is keyed", () => {
   const asked = () => desk.state.asking;
   test("a name or limit needs no question; keys beyond the limits are listed", () => {
-    changeJoint(desk, joint("crank", ARM), joint("crank", ARM, { limits: { min: null, max: 45, hard: false } }), "Limits");
+    changeJoint(
+      desk,
+      joint("crank", ARM),
+      joint("crank", ARM, { limits: { min: null, max: 45, hard: false } }),
+      "Limits",
+    );
     expect(asked()).toBeNull();
-    expect(keysBeyond(desk, prepared().joints.crank as Joint).map((k) => k.text)).toEqual([expect.stringMatching(/^90 in /)]);
+    expect(keysBeyond(desk, prepared().joints.crank as Joint).map((k) => k.text)).toEqual([
+      expect.stringMatching(/^90 in /),
+    ]);
   });
   test.each(["values", "poses"] as const)("another zero and sense, keeping the %s", (keep) => {
     const before = armAt(arrival());

@@ -25,7 +25,9 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
   if (target?.type !== "node" || !place) {
     desk.notify(
       "problem",
-      target?.type === "group" ? "A group cannot be replaced by a copy. Select the part or sub-assembly itself." : "Select the one part or sub-assembly that is replaced.",
+      target?.type === "group"
+        ? "A group cannot be replaced by a copy. Select the part or sub-assembly itself."
+        : "Select the one part or sub-assembly that is replaced.",
     );
     return;
   }
@@ -58,7 +60,11 @@ export async function replaceByFresh(desk: Desk): Promise<void> {
     ]);
     if (!done) return;
     chooseParts(desk, nothing(step));
-    if (!free) desk.notify("info", "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.");
+    if (!free)
+      desk.notify(
+        "info",
+        "No way was found in which it comes free; it goes up. Change the direction of its moves if that is wrong.",
+      );
   } catch (error) {
     if (!isStop(error)) desk.notify("problem", problemOf(error));
   } finally {

@@ -16,10 +16,19 @@ export function screwJoint(desk: Desk, target: Target): Joint {
   const name = targetName(desk, target);
   const node = target.type === "node" ? (desk.index.indexOf.get(target.key) ?? -1) : -1;
   const geometry = desk.pkg.geometries[desk.index.assembly.nodes[node]?.geometry ?? -1];
-  const round = geometry ? Array.from({ length: geometry.faces.length / FACE_STRIDE }, (_, f) => faceInfo(geometry.faces, f)).filter((f) => f.kind === "cylinder") : [];
-  const thin = round.reduce<(typeof round)[number] | null>((best, f) => (!best || f.triangles * f.radius > best.triangles * best.radius ? f : best), null);
+  const round = geometry
+    ? Array.from({ length: geometry.faces.length / FACE_STRIDE }, (_, f) => faceInfo(geometry.faces, f)).filter(
+        (f) => f.kind === "cylinder",
+      )
+    : [];
+  const thin = round.reduce<(typeof round)[number] | null>(
+    (best, f) => (!best || f.triangles * f.radius > best.triangles * best.radius ? f : best),
+    null,
+  );
   if (!geometry || !thin || target.type !== "node")
-    throw new RangeError(`"${name}" has no round faces that tell its axis. Make a screw joint under Joints and pick the axis there.`);
+    throw new RangeError(
+      `"${name}" has no round faces that tell its axis. Make a screw joint under Joints and pick the axis there.`,
+    );
   const { point, axis } = thin;
   // Where the wider corners lie along the axis is where the head is.
   let wide = 0;
@@ -37,7 +46,9 @@ export function screwJoint(desk: Desk, target: Target): Joint {
     }
   }
   const out = wide >= middle ? 1 : -1;
-  const radii = round.filter((f) => Math.abs(f.axis[0] * axis[0] + f.axis[1] * axis[1] + f.axis[2] * axis[2]) > 0.999).map((f) => f.radius);
+  const radii = round
+    .filter((f) => Math.abs(f.axis[0] * axis[0] + f.axis[1] * axis[1] + f.axis[2] * axis[2]) > 0.999)
+    .map((f) => f.radius);
   return {
     id: freshId(),
     name: `${name} thread`.slice(0, 200),
@@ -47,7 +58,8 @@ export function screwJoint(desk: Desk, target: Target): Joint {
     direction: axis.map((v) => v * out || 0) as Triple,
     zero: 0,
     flipped: false,
-    // A right-hand thread comes towards the head when turned to the left, seen from there: counted positive about the direction.
+    // A right-hand thread comes towards the head when turned to the left, seen from there: counted positive about the
+    // direction.
     pitch: coarsePitch(2 * Math.min(...radii)),
     limits: null,
   };

@@ -3,7 +3,17 @@ import { freshId } from "../../core/edit/id";
 import { removeMoves } from "../../core/edit/moveCommands";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { copyItems, lacking, pasteItems } from "../../core/edit/timing/clip";
-import { itemId, itemSpan, itemsOf, removeKeys, roomBefore, type ShiftWay, shiftItems, spanOfItems, type TimeItem } from "../../core/edit/timing/items";
+import {
+  itemId,
+  itemSpan,
+  itemsOf,
+  removeKeys,
+  roomBefore,
+  type ShiftWay,
+  shiftItems,
+  spanOfItems,
+  type TimeItem,
+} from "../../core/edit/timing/items";
 import { addMarker as addMarkerCommand } from "../../core/edit/timing/markers";
 import { together } from "../../core/edit/together";
 import { isOn, spanOf } from "../../core/program/spans";
@@ -32,7 +42,12 @@ export const actionStart =
     desk.program.steps.action[desk.program.steps.position.get(step) ?? 0] ?? 0;
 
 /** Selects arrivals and moves in time. One alone shows its details, several what can be done with all of them. */
-export function selectTimed(desk: Desk, pins: readonly KeyRef[], moves: readonly MoveRef[], how: Joining = "set"): void {
+export function selectTimed(
+  desk: Desk,
+  pins: readonly KeyRef[],
+  moves: readonly MoveRef[],
+  how: Joining = "set",
+): void {
   const next = withTimed(desk.state.selected, pins, moves, how, desk.here());
   const alone = next.kind === "time" && next.pins.length === 1 && next.moves.length === 0 ? next.pins[0] : undefined;
   // What an arrival moves is selected with it, so that it can be dragged to where it shall arrive.
@@ -93,11 +108,21 @@ export function namesOf(desk: Desk, items: readonly TimeItem[]): string {
   if (items.length === 1) return first.key === undefined ? `"${name}"` : `arrival of ${name}`;
   const keys = items.filter((i) => i.key !== undefined).length;
   const moves = items.length - keys;
-  return [keys > 0 ? `${keys} ${keys === 1 ? "arrival" : "arrivals"}` : "", moves > 0 ? `${moves} ${moves === 1 ? "move" : "moves"}` : ""].filter(Boolean).join(" and ");
+  return [
+    keys > 0 ? `${keys} ${keys === 1 ? "arrival" : "arrivals"}` : "",
+    moves > 0 ? `${moves} ${moves === 1 ? "move" : "moves"}` : "",
+  ]
+    .filter(Boolean)
+    .join(" and ");
 }
 
 /** Runs a command on what is selected in time; what keeps it from running is said. */
-export function timed(desk: Desk, label: string, make: (items: TimeItem[]) => SequenceCommand, merge: string | null = null): boolean {
+export function timed(
+  desk: Desk,
+  label: string,
+  make: (items: TimeItem[]) => SequenceCommand,
+  merge: string | null = null,
+): boolean {
   const items = selectedItems(desk);
   if (items.length === 0) {
     desk.notify("info", "Select arrivals or moves in the timeline first.");
@@ -114,7 +139,12 @@ export function nudge(desk: Desk, frames: number): void {
   if (items.length === 0) return;
   const by = Math.max(roomBefore(desk.body(), items), Math.round(frames * ticksPerFrame(desk.sequence.rate)));
   if (by === 0) return;
-  timed(desk, "Move", (i) => shiftItems(desk.body(), i, by, shiftWay(desk)), `nudge-${desk.state.pins.length}-${desk.state.marked.length}-${items[0]?.key ?? items[0]?.move}`);
+  timed(
+    desk,
+    "Move",
+    (i) => shiftItems(desk.body(), i, by, shiftWay(desk)),
+    `nudge-${desk.state.pins.length}-${desk.state.marked.length}-${items[0]?.key ?? items[0]?.move}`,
+  );
 }
 
 /** Removes what is selected, arrivals and moves together. */
@@ -137,9 +167,12 @@ export function copyTimed(desk: Desk): void {
 }
 
 /** Whether a target has a channel by that name. */
-export const hasChannel = (desk: Desk) => (target: Target, channel: string) => desk.program.channelOf(target, channel) >= 0;
+export const hasChannel = (desk: Desk) => (target: Target, channel: string) =>
+  desk.program.channelOf(target, channel) >= 0;
 
-/** Pastes at the playhead; onto parts that were selected since, where they have the channels (it is asked where not). */
+/**
+ * Pastes at the playhead; onto parts that were selected since, where they have the channels (it is asked where not).
+ */
 export function pasteTimed(desk: Desk): void {
   const { clip, focus } = desk.state;
   if (!clip) {
@@ -171,7 +204,9 @@ export function pasteTimed(desk: Desk): void {
     asking: {
       title: "Not all of it fits",
       text: "Some of these parts cannot do all that was copied. Joints, for one, belong to one part.",
-      lines: missing.map((m) => `${targetName(desk, m.target)} has no ${m.channels.map((c) => channelName(desk, c)).join(", ")}`),
+      lines: missing.map(
+        (m) => `${targetName(desk, m.target)} has no ${m.channels.map((c) => channelName(desk, c)).join(", ")}`,
+      ),
       keepValues: paste,
       keepPoses: paste,
       answers: [{ label: "Paste what fits", act: paste }],
@@ -188,10 +223,18 @@ export function duplicateTimed(desk: Desk): void {
   try {
     const body = desk.body();
     const span = spanOfItems(body, items, actionStart(desk));
-    const first = items.map((i) => ({ i, t: itemSpan(body, i).t0 + actionStart(desk)(i.step) })).sort((a, b) => a.t - b.t)[0];
+    const first = items
+      .map((i) => ({ i, t: itemSpan(body, i).t0 + actionStart(desk)(i.step) }))
+      .sort((a, b) => a.t - b.t)[0];
     if (!first) return;
     const clip = copyItems(body, items, actionStart(desk));
-    const { command, items: made } = pasteItems(clip, first.i.step, span.t1 - actionStart(desk)(first.i.step), null, hasChannel(desk));
+    const { command, items: made } = pasteItems(
+      clip,
+      first.i.step,
+      span.t1 - actionStart(desk)(first.i.step),
+      null,
+      hasChannel(desk),
+    );
     if (desk.edit(`Duplicate ${namesOf(desk, items)}`, command)) selectItems(desk, made);
   } catch (error) {
     desk.notify("problem", problemOf(error));
@@ -200,12 +243,23 @@ export function duplicateTimed(desk: Desk): void {
 
 /** "Slide X", "Crank", in words. */
 export function channelName(desk: Desk, channel: string): string {
-  if (channel.startsWith("joint.")) return desk.state.preparation.body.joints[channel.slice(6)]?.name ?? "a joint that is gone";
+  if (channel.startsWith("joint."))
+    return desk.state.preparation.body.joints[channel.slice(6)]?.name ?? "a joint that is gone";
   const [head = "", tail] = channel.split(".");
   const word =
-    { slide: "Slide", turn: "Turn", size: "Size", aim: "Aim", opacity: "Opacity", tint: "Tint", visible: "Seen", look: "Look" }[head] ??
-    head.charAt(0).toUpperCase() + head.slice(1);
-  return tail ? `${word} ${head === "look" ? (desk.state.preparation.body.looks[tail]?.name ?? tail) : tail.toUpperCase()}` : word;
+    {
+      slide: "Slide",
+      turn: "Turn",
+      size: "Size",
+      aim: "Aim",
+      opacity: "Opacity",
+      tint: "Tint",
+      visible: "Seen",
+      look: "Look",
+    }[head] ?? head.charAt(0).toUpperCase() + head.slice(1);
+  return tail
+    ? `${word} ${head === "look" ? (desk.state.preparation.body.looks[tail]?.name ?? tail) : tail.toUpperCase()}`
+    : word;
 }
 
 export function setTiming(desk: Desk, change: Partial<Desk["state"]["timing"]>): void {
@@ -220,7 +274,9 @@ export function addMarker(desk: Desk): string | null {
   if (!step) return null;
   const id = freshId();
   const n = Object.keys(desk.body().markers).length + 1;
-  return desk.edit("Add a marker", addMarkerCommand(id, `Marker ${n}`, step.id, desk.state.ticks - step.start)) ? id : null;
+  return desk.edit("Add a marker", addMarkerCommand(id, `Marker ${n}`, step.id, desk.state.ticks - step.start))
+    ? id
+    : null;
 }
 
 /** The span of what is selected, ticks in the sequence; null for nothing. */
@@ -244,7 +300,8 @@ export const moveSpan = (desk: Desk, ref: MoveRef): { t0: number; t1: number } |
 
 /** Shows the picture alone, as published, and plays it. */
 export function watch(desk: Desk): void {
-  if (Object.keys(desk.state.pending).length > 0) desk.notify("info", "The pending pose is not part of what will be published.");
+  if (Object.keys(desk.state.pending).length > 0)
+    desk.notify("info", "The pending pose is not part of what will be published.");
   desk.set({ watching: "fit", compare: null });
   desk.play();
 }

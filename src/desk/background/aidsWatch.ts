@@ -26,13 +26,19 @@ export function watchAids(desk: Desk, stage: Stage): () => void {
   const look = (now: DeskState) => {
     const old = before;
     before = now;
-    const changed = !old || old.programVersion !== now.programVersion || old.selection !== now.selection || old.aids !== now.aids || old.sequenceId !== now.sequenceId;
+    const changed =
+      !old ||
+      old.programVersion !== now.programVersion ||
+      old.selection !== now.selection ||
+      old.aids !== now.aids ||
+      old.sequenceId !== now.sequenceId;
     // While it plays only the time changes, at every frame; the path of the step it comes to is drawn when it stops.
     if (!changed && now.playing && old?.playing) return;
     const here = desk.stepAtPlayhead(now.ticks)?.id ?? "";
     if (changed || here !== step || old?.through !== now.through) paths(now, here);
     step = here;
-    if (changed || (now.aids.ghosts && !now.playing && old?.ticks !== now.ticks) || old?.playing !== now.playing) ghosts(now);
+    if (changed || (now.aids.ghosts && !now.playing && old?.ticks !== now.ticks) || old?.playing !== now.playing)
+      ghosts(now);
     if (changed) second(now);
   };
   const paths = (now: DeskState, here: string) => {
@@ -74,13 +80,18 @@ export function watchAids(desk: Desk, stage: Stage): () => void {
     const drawn = now.aids.ghosts && !now.playing ? drawnBelow(desk, stage, now.selection) : [];
     if (drawn.length > 0) {
       if (ghostPoses[0]?.structure !== desk.program.structure) ghostPoses = GHOSTS.map(() => createPose(desk.program));
-      const times = GHOSTS.map((s) => now.ticks + s * TICKS_PER_SECOND).filter((t) => t >= 0 && t <= desk.program.steps.length);
+      const times = GHOSTS.map((s) => now.ticks + s * TICKS_PER_SECOND).filter(
+        (t) => t >= 0 && t <= desk.program.steps.length,
+      );
       times.forEach((t, i) => {
         pose(desk.program, t, ghostPoses[i] as Pose);
       });
       for (const n of drawn) {
         const geometry = stage.assembly.shapeOf(n) as BufferGeometry;
-        list.push({ geometry, matrices: times.map((_, i) => (ghostPoses[i] as Pose).world.slice(16 * n, 16 * n + 16)) });
+        list.push({
+          geometry,
+          matrices: times.map((_, i) => (ghostPoses[i] as Pose).world.slice(16 * n, 16 * n + 16)),
+        });
       }
     }
     stage.aids.setGhosts(list);

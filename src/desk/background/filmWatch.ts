@@ -9,7 +9,10 @@ export function watcherFor(desk: Desk): WorkerClient<WatchWorker> {
   if (open?.of === desk.pkg) return open.client;
   open?.client.end();
   const client = new WorkerClient<WatchWorker>(
-    () => (typeof Worker === "undefined" ? null : new Worker(new URL("../../workers/watch.ts", import.meta.url), { type: "module" })),
+    () =>
+      typeof Worker === "undefined"
+        ? null
+        : new Worker(new URL("../../workers/watch.ts", import.meta.url), { type: "module" }),
     () => ({ name: "open", input: { bytes: desk.packageBytes, assembly: desk.pkg.assembly } }),
   );
   open = { client, of: desk.pkg };

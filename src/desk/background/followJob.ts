@@ -11,8 +11,15 @@ export interface JobAnswer {
 export const STAGES = ["upload", "read", "mesh", "store"] as const;
 export type StageName = (typeof STAGES)[number];
 
-/** Watches a reading job to its end. Aborting asks the server to stop it. @throws DOMException when cancelled, Error with the reason when it failed */
-export async function followJob(job: string, signal: AbortSignal, show: (stage: StageName, share: number | null) => void): Promise<void> {
+/**
+ * Watches a reading job to its end. Aborting asks the server to stop it. @throws DOMException when cancelled, Error
+ * with the reason when it failed
+ */
+export async function followJob(
+  job: string,
+  signal: AbortSignal,
+  show: (stage: StageName, share: number | null) => void,
+): Promise<void> {
   for (;;) {
     if (signal.aborted) {
       void json(`/api/jobs/${job}`, { method: "DELETE" }).catch(() => {});

@@ -5,7 +5,11 @@ import { askOnce } from "./workerClient";
 const make = () => new Worker(new URL("../../workers/publish.ts", import.meta.url), { type: "module" });
 
 /** Makes a video in a worker, so that a hidden tab does not stall it. Aborting ends it. @throws Refusal, AbortError */
-export function makeVideo(request: VideoRequest, signal: AbortSignal, tell: (at: { frame: number; frames: number }) => void): Promise<AnswerOf<PublishWorker, "video">> {
+export function makeVideo(
+  request: VideoRequest,
+  signal: AbortSignal,
+  tell: (at: { frame: number; frames: number }) => void,
+): Promise<AnswerOf<PublishWorker, "video">> {
   return askOnce<PublishWorker, "video">(make, "video", request, { signal, tell });
 }
 

@@ -19,7 +19,10 @@ function plannerFor(desk: Desk): WorkerClient<PlannerWorker> {
   if (open?.of === desk.index) return open.client;
   open?.client.end();
   const client = new WorkerClient<PlannerWorker>(
-    () => (typeof Worker === "undefined" ? null : new Worker(new URL("../../workers/planner.ts", import.meta.url), { type: "module" })),
+    () =>
+      typeof Worker === "undefined"
+        ? null
+        : new Worker(new URL("../../workers/planner.ts", import.meta.url), { type: "module" }),
     () => ({ name: "open", input: { bytes: desk.packageBytes, assembly: desk.pkg.assembly } }),
     true,
   );
@@ -34,12 +37,17 @@ function poseAt(desk: Desk, ticks: number): Pose {
   return out;
 }
 
-/** The parts of the assembly that can be in the way: every drawn one that can be seen then and is not among those named. */
+/**
+ * The parts of the assembly that can be in the way: every drawn one that can be seen then and is not among those
+ * named.
+ */
 function staying(desk: Desk, moving: readonly number[], at: Pose): BodySpec[] {
   const { index, program } = desk;
   const moves = new Uint8Array(index.parent.length);
   for (const n of moving) moves.fill(1, n, index.end[n]);
-  return index.assembly.nodes.flatMap((node, i) => (node.geometry >= 0 && !moves[i] && !program.hidden[i] && at.visible[i] ? [{ id: node.key, nodes: [i] }] : []));
+  return index.assembly.nodes.flatMap((node, i) =>
+    node.geometry >= 0 && !moves[i] && !program.hidden[i] && at.visible[i] ? [{ id: node.key, nodes: [i] }] : [],
+  );
 }
 
 /** A world direction as of now in the assembly's frame at home, as directions of moves are kept for a target. */
@@ -56,21 +64,50 @@ export interface NamedWay extends Omit<Way, "blockers"> {
 }
 
 /** The ways in which targets come off together at a time, best first. */
-export async function findWays(desk: Desk, targets: readonly AnyTarget[], ticks: number, signal: AbortSignal): Promise<NamedWay[]> {
+export async function findWays(
+  desk: Desk,
+  targets: readonly AnyTarget[],
+  ticks: number,
+  signal: AbortSignal,
+): Promise<NamedWay[]> {
   const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
   const first = nodes[0];
   if (first === undefined) throw new Refusal("parts-gone");
   const at = poseAt(desk, ticks);
   const { world } = at;
   const others = staying(desk, nodes, at);
-  const ways = await plannerFor(desk).ask("ways", { world, body: { id: "moved", nodes: [...nodes] }, others }, { signal });
-  return ways.map((w) => ({ ...w, direction: atHome(desk, world, first, w.direction), blockers: w.blockers.map((b) => nameOf(desk, others[b]?.nodes[0] ?? -1)) }));
+  const ways = await plannerFor(desk).ask(
+    "ways",
+    { world, body: { id: "moved", nodes: [...nodes] }, others },
+    { signal },
+  );
+  return ways.map((w) => ({
+    ...w,
+    direction: atHome(desk, world, first, w.direction),
+    blockers: w.blockers.map((b) => nameOf(desk, others[b]?.nodes[0] ?? -1)),
+  }));
 }
 
 /** How far targets must go along a direction (assembly's frame at home) until they are clear of a node, mm. */
-export async function clearDistance(desk: Desk, targets: readonly AnyTarget[], direction: Triple, of: number, ticks: number, signal: AbortSignal): Promise<number> {
+export async function clearDistance(
+  desk: Desk,
+  targets: readonly AnyTarget[],
+  direction: Triple,
+  of: number,
+  ticks: number,
+  signal: AbortSignal,
+): Promise<number> {
   const nodes = targets.flatMap((t) => desk.program.nodesOf(t));
-  return plannerFor(desk).ask("clear", { world: poseAt(desk, ticks).world, body: { id: "moved", nodes: [...nodes] }, others: [{ id: "of", nodes: [of] }], direction }, { signal });
+  return plannerFor(desk).ask(
+    "clear",
+    {
+      world: poseAt(desk, ticks).world,
+      body: { id: "moved", nodes: [...nodes] },
+      others: [{ id: "of", nodes: [of] }],
+      direction,
+    },
+    { signal },
+  );
 }
 
 /** A plan with directions as moves keep them, by target id. */
@@ -90,7 +127,9 @@ export async function planExploded(
   signal: AbortSignal,
   progress: (share: number) => void,
 ): Promise<NamedPlan> {
-  const bodies = targets.map((t): BodySpec => ({ id: targetId(t), nodes: [...desk.program.nodesOf(t)] })).filter((b) => b.nodes.length > 0);
+  const bodies = targets
+    .map((t): BodySpec => ({ id: targetId(t), nodes: [...desk.program.nodesOf(t)] }))
+    .filter((b) => b.nodes.length > 0);
   if (bodies.length < 2) throw new Refusal("explode-two");
   const at = poseAt(desk, ticks);
   const { world } = at;
@@ -99,13 +138,24 @@ export async function planExploded(
   const rest = options.mind ? staying(desk, moving, at) : [];
   const plan = await plannerFor(desk).ask(
     "plan",
-    { world, bodies, rest: rest.length > 0 ? { id: "rest", nodes: rest.flatMap((r) => r.nodes) } : null, gap: options.gap, stagger: options.stagger },
+    {
+      world,
+      bodies,
+      rest: rest.length > 0 ? { id: "rest", nodes: rest.flatMap((r) => r.nodes) } : null,
+      gap: options.gap,
+      stagger: options.stagger,
+    },
     { signal, tell: progress },
   );
   return named(desk, bodies, world, plan);
 }
 
-function named(desk: Desk, bodies: readonly BodySpec[], world: Float64Array, { plan, collisions }: CheckedPlan): NamedPlan {
+function named(
+  desk: Desk,
+  bodies: readonly BodySpec[],
+  world: Float64Array,
+  { plan, collisions }: CheckedPlan,
+): NamedPlan {
   const bodyName = (b: number) => (bodies[b] ? nameOf(desk, bodies[b]?.nodes[0] ?? -1) : "the rest");
   const out: NamedPlan = { parts: {}, held: [], collisions: collisions.length };
   bodies.forEach((b, i) => {
@@ -115,7 +165,11 @@ function named(desk: Desk, bodies: readonly BodySpec[], world: Float64Array, { p
       out.held.push({ name: bodyName(i), by: p.blockers.map(bodyName) });
       return;
     }
-    out.parts[b.id] = { direction: atHome(desk, world, nth(b.nodes, 0), p.direction), distance: p.distance, order: p.order };
+    out.parts[b.id] = {
+      direction: atHome(desk, world, nth(b.nodes, 0), p.direction),
+      distance: p.distance,
+      order: p.order,
+    };
   });
   return out;
 }

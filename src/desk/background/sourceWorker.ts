@@ -24,18 +24,34 @@ export async function packFiles(given: readonly File[], loose = false, signal?: 
   if (!first) throw new Refusal("no-file");
   if (files.length === 1 && steps.length === 0) return { name: first.name, data: first, missing: [] };
   const models = files.filter((f) => mayBeModel(f.name));
-  if (models.length > 1 && steps.length === 0) throw new Refusal("several-models", { names: models.map((f) => f.name) });
+  if (models.length > 1 && steps.length === 0)
+    throw new Refusal("several-models", { names: models.map((f) => f.name) });
   const main = models[0];
   if (!main) throw new Refusal("no-model", { names: files.map((f) => f.name) });
-  const list = await Promise.all(files.map(async (f) => ({ name: f.name, bytes: new Uint8Array(await f.arrayBuffer()) })));
+  const list = await Promise.all(
+    files.map(async (f) => ({ name: f.name, bytes: new Uint8Array(await f.arrayBuffer()) })),
+  );
   const packed = await askOnce<SourceWorker, "pack">(make, "pack", { files: list, loose }, { signal });
   if (files.length === 1) return { name: first.name, data: first, missing: packed.missing };
-  return { name: `${(packed.main ?? main.name).replace(/\.[^.]+$/, "")}.zip`, data: new Blob([packed.bytes as Uint8Array<ArrayBuffer>]), missing: packed.missing };
+  return {
+    name: `${(packed.main ?? main.name).replace(/\.[^.]+$/, "")}.zip`,
+    data: new Blob([packed.bytes as Uint8Array<ArrayBuffer>]),
+    missing: packed.missing,
+  };
 }
 
 /** Reads a mesh file as it would come in under some settings. @throws Error in words for the user */
-export async function readPreview(source: SourceUpload, settings: ImportSettings, signal?: AbortSignal): Promise<AssemblyPackage> {
-  const bytes = await askOnce<SourceWorker, "preview">(make, "preview", { name: source.name, bytes: new Uint8Array(await source.data.arrayBuffer()), settings }, { signal });
+export async function readPreview(
+  source: SourceUpload,
+  settings: ImportSettings,
+  signal?: AbortSignal,
+): Promise<AssemblyPackage> {
+  const bytes = await askOnce<SourceWorker, "preview">(
+    make,
+    "preview",
+    { name: source.name, bytes: new Uint8Array(await source.data.arrayBuffer()), settings },
+    { signal },
+  );
   return decodePackage(bytes);
 }
 

@@ -4,7 +4,11 @@ import { compile } from "../../core/program/compile";
 import { createPose, sample } from "../../core/program/pose";
 import { pictureKey, signature } from "./stepPictures";
 
-const program = compile(smallIndex(), preparation(), sequenceOf([{ "root/arm": [key("a", 1, 1, { "slide.x": 10 })], camera: [key("c", 2, 0.5, { azimuth: 90 })] }]));
+const program = compile(
+  smallIndex(),
+  preparation(),
+  sequenceOf([{ "root/arm": [key("a", 1, 1, { "slide.x": 10 })], camera: [key("c", 2, 0.5, { azimuth: 90 })] }]),
+);
 const sign = (t: number) => {
   const at = createPose(program);
   sample(program, seconds(t), at);

@@ -64,7 +64,11 @@ describe("questions of a worker", () => {
       order.push(n);
       return n;
     };
-    const answers = await Promise.all([client.ask("slow", 60).then(noted), client.ask("double", 4).then(noted), client.ask("slow", 20).then(noted)]);
+    const answers = await Promise.all([
+      client.ask("slow", 60).then(noted),
+      client.ask("double", 4).then(noted),
+      client.ask("slow", 20).then(noted),
+    ]);
     expect(answers).toEqual([60, 8, 20]);
     expect(order).toEqual([8, 20, 60]);
   });
@@ -77,7 +81,10 @@ describe("questions of a worker", () => {
   });
   test("fail with what was meant, and with faults that are named as such; the worker goes on", async () => {
     const client = new WorkerClient<Made>(() => inProcess(handlers));
-    await expect(client.ask("refuse", undefined)).rejects.toMatchObject({ name: "Refusal", message: "None of the parts is in this revision of the assembly." });
+    await expect(client.ask("refuse", undefined)).rejects.toMatchObject({
+      name: "Refusal",
+      message: "None of the parts is in this revision of the assembly.",
+    });
     await expect(client.ask("stumble", undefined)).rejects.toMatchObject({ name: "TypeError" });
     await expect(client.ask("none" as "double", 1)).rejects.toThrow(/does not know/);
     expect(await client.ask("double", 1)).toBe(2);

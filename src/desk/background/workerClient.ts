@@ -48,7 +48,8 @@ export class WorkerClient<H extends Handlers> {
   /**
    * @param make starts the worker; null where the browser has none
    * @param opening asked before anything else of a worker that was just started, such as the assembly it works on
-   * @param endsToStop the worker cannot be stopped in its work except by ending it; other questions are then asked again
+   * @param endsToStop the worker cannot be stopped in its work except by ending it; other questions are then asked
+   * again
    */
   constructor(
     private readonly make: () => WorkerLike | null,
@@ -56,7 +57,11 @@ export class WorkerClient<H extends Handlers> {
     private readonly endsToStop = false,
   ) {}
 
-  ask<N extends keyof H & string>(name: N, input: InputOf<H, N>, options: AskOptions<ToldOf<H, N>> = {}): Promise<AnswerOf<H, N>> {
+  ask<N extends keyof H & string>(
+    name: N,
+    input: InputOf<H, N>,
+    options: AskOptions<ToldOf<H, N>> = {},
+  ): Promise<AnswerOf<H, N>> {
     const { signal, tell, transfer = [] } = options;
     return new Promise((resolve, reject) => {
       const stopped = () => new DOMException("stopped", "AbortError");

@@ -35,7 +35,9 @@ export async function loadPast(desk: Desk): Promise<void> {
   if ((past?.sequence === sequence && past.list !== "failed") || until === 0) return;
   desk.set({ past: { sequence, list: "asked" } });
   try {
-    const { body, edits } = await json<{ body: Sequence; edits: Edit[] }>(`/api/documents/${sequence}/edits?until=${until}`);
+    const { body, edits } = await json<{ body: Sequence; edits: Edit[] }>(
+      `/api/documents/${sequence}/edits?until=${until}`,
+    );
     const list = statesBefore(body, edits).slice(0, MOST_PAST);
     if (desk.state.sequenceId === sequence) desk.set({ past: { sequence, list } });
   } catch (error) {
@@ -50,7 +52,11 @@ export async function loadPast(desk: Desk): Promise<void> {
  */
 export function earlierStates(desk: Desk): Earlier[] {
   const body = desk.body();
-  const versions = Object.values(body.timings).map((v) => ({ id: `version ${v.id}`, label: `timing "${v.name}"`, body: timingBody(body, v.id) }));
+  const versions = Object.values(body.timings).map((v) => ({
+    id: `version ${v.id}`,
+    label: `timing "${v.name}"`,
+    body: timingBody(body, v.id),
+  }));
   const { past, earlier, sequenceId } = desk.state;
   const before = past?.sequence === sequenceId && typeof past.list !== "string" ? past.list : [];
   return [...earlier, ...before, ...versions];
@@ -58,7 +64,9 @@ export function earlierStates(desk: Desk): Earlier[] {
 
 const timed = new WeakMap<Sequence, Map<string, Sequence>>();
 
-/** A sequence with a timing version in place: the same object until the sequence changes, so that it is compiled once. */
+/**
+ * A sequence with a timing version in place: the same object until the sequence changes, so that it is compiled once.
+ */
 export function timingBody(of: Sequence, id: string): Sequence {
   const known = timed.get(of) ?? new Map<string, Sequence>();
   timed.set(of, known);

@@ -70,7 +70,11 @@ export function shownTargets(desk: Desk, all: boolean): Target[] {
 export const MOST_TARGETS = 30;
 
 /** The first things of a list whose names match what is looked for; all of them where their channels may. */
-export function fewTargets(desk: Desk, targets: readonly Target[], search: string): { few: readonly Target[]; left: number } {
+export function fewTargets(
+  desk: Desk,
+  targets: readonly Target[],
+  search: string,
+): { few: readonly Target[]; left: number } {
   if (targets.length <= MOST_TARGETS) return { few: targets, left: 0 };
   const word = search.trim().toLowerCase();
   const found = word === "" ? targets : targets.filter((t) => targetName(desk, t).toLowerCase().includes(word));

@@ -47,10 +47,17 @@ export class Scale {
     return this.size.height - RULER_PX - ABOVE - BELOW;
   }
   y(v: number): number {
-    return RULER_PX + ABOVE + (1 - (((v - this.range.low) / this.span - 0.5) * this.view.zoom + 0.5 + this.view.pan)) * this.inner;
+    return (
+      RULER_PX +
+      ABOVE +
+      (1 - (((v - this.range.low) / this.span - 0.5) * this.view.zoom + 0.5 + this.view.pan)) * this.inner
+    );
   }
   v(y: number): number {
-    return this.range.low + ((1 - (y - RULER_PX - ABOVE) / this.inner - this.view.pan - 0.5) / this.view.zoom + 0.5) * this.span;
+    return (
+      this.range.low +
+      ((1 - (y - RULER_PX - ABOVE) / this.inner - this.view.pan - 0.5) / this.view.zoom + 0.5) * this.span
+    );
   }
 }
 
@@ -70,15 +77,23 @@ export function ticksOf(low: number, high: number, about: number): number[] {
   const power = 10 ** Math.floor(Math.log10(raw));
   const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= raw) ?? raw;
   const out: number[] = [];
-  for (let v = Math.ceil(low / step) * step; v <= high + step * 1e-9; v += step) out.push(Math.abs(v) < step * 1e-9 ? 0 : v);
+  for (let v = Math.ceil(low / step) * step; v <= high + step * 1e-9; v += step)
+    out.push(Math.abs(v) < step * 1e-9 ? 0 : v);
   return out;
 }
 
 /** Marks of the time axis, with what is written beside them. */
-export function timeMarks(view: PlotView, width: number, rate: FrameRate, frames: boolean): { t: number; text: string }[] {
+export function timeMarks(
+  view: PlotView,
+  width: number,
+  rate: FrameRate,
+  frames: boolean,
+): { t: number; text: string }[] {
   const unit = frames ? ticksPerFrame(rate) : TICKS_PER_SECOND;
   const list = ticksOf(view.t0 / unit, view.t1 / unit, Math.max(2, width / 80));
-  return list.filter((v) => !frames || Number.isInteger(Math.round(v * 1e6) / 1e6)).map((v) => ({ t: v * unit, text: frames ? `${Math.round(v)} f` : `${Number(v.toFixed(3))}` }));
+  return list
+    .filter((v) => !frames || Number.isInteger(Math.round(v * 1e6) / 1e6))
+    .map((v) => ({ t: v * unit, text: frames ? `${Math.round(v)} f` : `${Number(v.toFixed(3))}` }));
 }
 
 /** A channel's curve as the points of a polyline, exact at its edges. */

@@ -30,6 +30,7 @@ export function readChanges(text: string): ChangesFile {
     throw new Refusal("not-changes");
   }
   const parsed = Schema.safeParse(json);
-  if (!parsed.success) throw new Refusal("not-these-changes", { path: parsed.error.issues[0]?.path.join(".") || "its root" });
+  if (!parsed.success)
+    throw new Refusal("not-these-changes", { path: parsed.error.issues[0]?.path.join(".") || "its root" });
   return parsed.data;
 }

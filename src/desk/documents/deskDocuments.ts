@@ -18,7 +18,11 @@ import { holdSession } from "./session";
 const ANSWER_MS = 30_000;
 
 /** Sends edits to the server. */
-export const sendEdits: Send = (document, base, edits) => json<LogAnswer>(`/api/documents/${document}/edits`, { body: { base, edits }, signal: AbortSignal.timeout(ANSWER_MS) });
+export const sendEdits: Send = (document, base, edits) =>
+  json<LogAnswer>(`/api/documents/${document}/edits`, {
+    body: { base, edits },
+    signal: AbortSignal.timeout(ANSWER_MS),
+  });
 
 /** The edits of a desk's documents: run as acts, undone and redone, saved, and what was before each of them. */
 export class DeskDocuments {
@@ -67,16 +71,26 @@ export class DeskDocuments {
     this.desk.set({ asides: [...this.desk.state.asides, aside] });
     const n = aside.edits.length;
     const what = n === 1 ? `"${aside.edits[0]?.label}"` : `${n} changes`;
-    this.desk.notify("problem", `${what} could not be saved and ${n === 1 ? "is" : "are"} set aside: ${aside.message}${body ? "" : " Reload the page to go on."}`);
+    this.desk.notify(
+      "problem",
+      `${what} could not be saved and ${n === 1 ? "is" : "are"} set aside: ${aside.message}${body ? "" : " Reload the page to go on."}`,
+    );
   }
 
-  /** Makes edits that were set aside again, on the document as it is now, as one act. @returns what keeps them from it, or null */
+  /**
+   * Makes edits that were set aside again, on the document as it is now, as one act. @returns what keeps them from
+   * it, or null
+   */
   again(document: string, edits: readonly Edit[]): string | null {
     const loaded = this.documentOf(document);
     if (!loaded) return "What they belong to is no longer in this project.";
     try {
       const patches = edits.flatMap((e) => e.patches);
-      const { document: body, patches: made, inverse } = runCommand<DocumentBody>(loaded.body, (draft) => applyTo(draft, patches));
+      const {
+        document: body,
+        patches: made,
+        inverse,
+      } = runCommand<DocumentBody>(loaded.body, (draft) => applyTo(draft, patches));
       parseDocument("stepOrder" in body ? "sequence" : ("preparation" as "sequence"), body);
       if (made.length === 0) return null;
       const label = edits.length === 1 ? (edits[0]?.label ?? "") : `${edits.length} changes that were set aside`;
@@ -101,12 +115,17 @@ export class DeskDocuments {
   }
 
   /** Runs commands on several documents as one act: all of them or, where one cannot run, none. */
-  editTogether(label: string, commands: readonly { document: string; command: (draft: never) => void }[], merge: string | null = null): boolean {
+  editTogether(
+    label: string,
+    commands: readonly { document: string; command: (draft: never) => void }[],
+    merge: string | null = null,
+  ): boolean {
     const results: (ReturnType<typeof runCommand<DocumentBody>> & { id: string })[] = [];
     try {
       for (const { document: id, command } of commands) {
         const loaded = this.documentOf(id);
-        if (loaded) results.push({ ...runCommand<DocumentBody>(loaded.body, command as (draft: DocumentBody) => void), id });
+        if (loaded)
+          results.push({ ...runCommand<DocumentBody>(loaded.body, command as (draft: DocumentBody) => void), id });
       }
     } catch (error) {
       this.desk.notify("problem", problemOf(error));
@@ -122,7 +141,11 @@ export class DeskDocuments {
       this.desk.notify("problem", problemOf(error));
       return false;
     }
-    this.history.push({ label: text, parts: changed.map((r): HistoryPart => ({ document: r.id, patches: r.patches, inverse: r.inverse })), merge });
+    this.history.push({
+      label: text,
+      parts: changed.map((r): HistoryPart => ({ document: r.id, patches: r.patches, inverse: r.inverse })),
+      merge,
+    });
     changed.forEach((r, i) => {
       const edit = edits[i] as Edit;
       if (r.id === this.desk.state.sequenceId) this.rememberEarlier(edit.id, text, merge);
@@ -135,7 +158,12 @@ export class DeskDocuments {
   private rememberEarlier(edit: string, label: string, merge: string | null): void {
     if (merge !== null && merge === this.lastMerge) return;
     this.lastMerge = merge;
-    this.desk.set({ earlier: [{ id: edit, label: `before ${label}`, body: this.desk.body() }, ...this.desk.state.earlier].slice(0, 40) });
+    this.desk.set({
+      earlier: [{ id: edit, label: `before ${label}`, body: this.desk.body() }, ...this.desk.state.earlier].slice(
+        0,
+        40,
+      ),
+    });
   }
 
   /** Ends merging of edits into one undo entry. */
@@ -157,7 +185,12 @@ export class DeskDocuments {
     this.lastMerge = null;
     for (const part of step.parts) {
       const loaded = this.documentOf(part.document);
-      if (loaded) this.accept(part.document, patched(loaded.body, part.patches), { id: freshId(), label: label.slice(0, 300), patches: part.patches });
+      if (loaded)
+        this.accept(part.document, patched(loaded.body, part.patches), {
+          id: freshId(),
+          label: label.slice(0, 300),
+          patches: part.patches,
+        });
     }
     if (step.outside !== undefined) void this.desk.onOutside?.(step.outside);
     this.desk.set(this.labels());

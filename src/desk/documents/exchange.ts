@@ -23,7 +23,11 @@ const PASSING = new Set([401, 408, 421, 425, 429]);
  * Sends the oldest edits of a copy once and takes the answer in. An edit that is refused for good comes out of the
  * queue; where the answer does not say which one it is, ever smaller batches find out.
  */
-export async function exchange<T extends object>(document: string, replica: Replica<T>, send: Send): Promise<Exchanged<T>> {
+export async function exchange<T extends object>(
+  document: string,
+  replica: Replica<T>,
+  send: Send,
+): Promise<Exchanged<T>> {
   for (let most = BATCH_MAX_EDITS; ; ) {
     const batch = replica.batch(most);
     const first = batch[0];
@@ -31,7 +35,8 @@ export async function exchange<T extends object>(document: string, replica: Repl
     try {
       return settle(replica, await send(document, replica.base, batch), false);
     } catch (error) {
-      if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500 || PASSING.has(error.status)) return { kind: "later", error };
+      if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500 || PASSING.has(error.status))
+        return { kind: "later", error };
       if (error.status === 409) return settle(replica, error.body as LogAnswer, true);
       if (error.status === 404 || error.status === 403) {
         const edits = replica.queue;
@@ -40,7 +45,8 @@ export async function exchange<T extends object>(document: string, replica: Repl
       }
       const named = (error.body as { edit?: unknown } | null)?.edit;
       const culprit = batch.find((e) => e.id === named) ?? (batch.length === 1 ? first : null);
-      if (culprit) return { kind: "refused", edits: replica.leaveOut(culprit.id), reason: "refused", message: error.message };
+      if (culprit)
+        return { kind: "refused", edits: replica.leaveOut(culprit.id), reason: "refused", message: error.message };
       most = Math.max(1, Math.floor(batch.length / 2));
     }
   }

@@ -43,11 +43,17 @@ export function openSequence(desk: Desk, id: string): void {
 export async function newSequence(desk: Desk, name: string): Promise<void> {
   if (poseWaits(desk)) return;
   const now = desk.sequence;
-  const body = emptySequence(name.slice(0, 200), (now.cameras[now.camera] as Sequence["cameras"][string]).home, freshId());
+  const body = emptySequence(
+    name.slice(0, 200),
+    (now.cameras[now.camera] as Sequence["cameras"][string]).home,
+    freshId(),
+  );
   body.rate = now.rate;
   body.picture = now.picture;
   try {
-    const { id } = await json<{ id: string }>(`/api/projects/${desk.state.projectId}/documents`, { body: { kind: "sequence", body } });
+    const { id } = await json<{ id: string }>(`/api/projects/${desk.state.projectId}/documents`, {
+      body: { kind: "sequence", body },
+    });
     desk.addSequence(id, body);
     openSequence(desk, id);
   } catch (error) {
@@ -64,9 +70,14 @@ export async function keepBoth(desk: Desk, id: string, server: DocumentBody, min
   if (!("stepOrder" in mine)) return false;
   const copy = { ...mine, name: `${mine.name} (kept copy)`.slice(0, 200) };
   try {
-    const { id: copyId } = await json<{ id: string }>(`/api/projects/${desk.state.projectId}/documents`, { body: { kind: "sequence", body: copy } });
+    const { id: copyId } = await json<{ id: string }>(`/api/projects/${desk.state.projectId}/documents`, {
+      body: { kind: "sequence", body: copy },
+    });
     desk.addSequence(copyId, copy);
-    desk.notify("info", `Someone else changed the same step at the same moment. Both are kept: theirs here, yours as "${copy.name}".`);
+    desk.notify(
+      "info",
+      `Someone else changed the same step at the same moment. Both are kept: theirs here, yours as "${copy.name}".`,
+    );
     return true;
   } catch {
     return false;

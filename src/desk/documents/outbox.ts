@@ -91,18 +91,25 @@ export class StoredOutbox implements Outbox {
     const gone = new Set(ids);
     for (let cursor = await tx.store.index("document").openCursor(document); cursor; cursor = await cursor.continue()) {
       if (gone.has(cursor.value.id)) await cursor.delete();
-      else if (cursor.value.session === session && cursor.value.base !== base) await cursor.update({ ...cursor.value, base });
+      else if (cursor.value.session === session && cursor.value.base !== base)
+        await cursor.update({ ...cursor.value, base });
     }
     await tx.done;
   }
 
   async rows(document: string): Promise<OutboxRow[]> {
-    return (await (await this.database()).getAllFromIndex("edits", "document", document)).sort((a, b) => a.order - b.order);
+    return (await (await this.database()).getAllFromIndex("edits", "document", document)).sort(
+      (a, b) => a.order - b.order,
+    );
   }
 
   async setAside(aside: Aside): Promise<void> {
     const tx = (await this.database()).transaction(["edits", "aside"], "readwrite");
-    await Promise.all([tx.objectStore("aside").put(aside), ...aside.edits.map((e) => tx.objectStore("edits").delete(e.id)), tx.done]);
+    await Promise.all([
+      tx.objectStore("aside").put(aside),
+      ...aside.edits.map((e) => tx.objectStore("edits").delete(e.id)),
+      tx.done,
+    ]);
   }
 
   async asides(project: string): Promise<Aside[]> {
@@ -124,7 +131,8 @@ export class MemoryOutbox implements Outbox {
   }
   async acknowledge(document: string, session: string, ids: readonly string[], base: number): Promise<void> {
     for (const id of ids) this.edits.delete(id);
-    for (const [id, row] of this.edits) if (row.document === document && row.session === session) this.edits.set(id, { ...row, base });
+    for (const [id, row] of this.edits)
+      if (row.document === document && row.session === session) this.edits.set(id, { ...row, base });
   }
   async rows(document: string): Promise<OutboxRow[]> {
     return [...this.edits.values()].filter((r) => r.document === document).sort((a, b) => a.order - b.order);

@@ -26,9 +26,22 @@ const send: Send = async (document, base, edits) => {
   if (!r.ok) throw new ApiError(r.status, body.error, body);
   return body;
 };
-const titled = (title: string, step = "s0"): Edit => ({ id: freshId(), label: title, patches: [{ op: "replace", path: ["steps", step, "title"], value: title }] });
-const keep = (edits: Edit[], base = 0, session = "old") => outbox.put(edits.map((edit, order) => ({ id: edit.id, document: "seq", base, order, session, edit })));
-const again = (living: string[] = []) => recover({ project: "p", documents: [{ id: "seq", name: "Test" }], outbox, send, living: async () => new Set(living), patienceMs: 200 });
+const titled = (title: string, step = "s0"): Edit => ({
+  id: freshId(),
+  label: title,
+  patches: [{ op: "replace", path: ["steps", step, "title"], value: title }],
+});
+const keep = (edits: Edit[], base = 0, session = "old") =>
+  outbox.put(edits.map((edit, order) => ({ id: edit.id, document: "seq", base, order, session, edit })));
+const again = (living: string[] = []) =>
+  recover({
+    project: "p",
+    documents: [{ id: "seq", name: "Test" }],
+    outbox,
+    send,
+    living: async () => new Set(living),
+    patienceMs: 200,
+  });
 
 test("three thousand edits made offline are all saved, in slices", async () => {
   await keep(Array.from({ length: 3000 }, (_, i) => titled(`t${i}`)));
@@ -38,7 +51,12 @@ test("three thousand edits made offline are all saved, in slices", async () => {
 });
 
 test("large edits go in slices of their size", async () => {
-  await keep(Array.from({ length: 12 }, (_, i) => ({ ...titled(`t${i}`), patches: [{ op: "replace" as const, path: ["name"], value: String(i).padEnd(900_000, "x") }] })));
+  await keep(
+    Array.from({ length: 12 }, (_, i) => ({
+      ...titled(`t${i}`),
+      patches: [{ op: "replace" as const, path: ["name"], value: String(i).padEnd(900_000, "x") }],
+    })),
+  );
   expect((await again()).sent).toBe(12);
   expect(server.requests).toBeGreaterThan(5);
 });
@@ -85,7 +103,9 @@ test("edits of a page that is open are left to it; one that is just closing is w
   expect(outbox.edits.size).toBe(1);
   let asked = 0;
   const closing = async () => new Set(++asked < 3 ? ["open"] : []);
-  expect(await recover({ project: "p", documents: [{ id: "seq", name: "Test" }], outbox, send, living: closing })).toEqual({ sent: 1, asides: [] });
+  expect(
+    await recover({ project: "p", documents: [{ id: "seq", name: "Test" }], outbox, send, living: closing }),
+  ).toEqual({ sent: 1, asides: [] });
 });
 
 test("a page that died after one of two edits of the same was confirmed: the other is its own, and no conflict", async () => {
@@ -93,7 +113,14 @@ test("a page that died after one of two edits of the same was confirmed: the oth
   const two = titled("two");
   const saver = new Saver(
     { onStatus: () => {}, onRebased: () => {}, onClash: async () => false, onAside: () => {} },
-    { project: "p", session: "old", outbox, nameOf: () => "x", auto: false, send: (d, base, edits) => send(d, base, edits.slice(0, 1)) },
+    {
+      project: "p",
+      session: "old",
+      outbox,
+      nameOf: () => "x",
+      auto: false,
+      send: (d, base, edits) => send(d, base, edits.slice(0, 1)),
+    },
   );
   saver.track("seq", 0, start());
   saver.add("seq", one);
@@ -110,7 +137,13 @@ test("edits of a document that is gone are kept aside", async () => {
   const gone: Send = async () => {
     throw new ApiError(404, "This document does not exist, or you may not see it.", null);
   };
-  const out = await recover({ project: "p", documents: [{ id: "seq", name: "Test" }], outbox, send: gone, living: async () => new Set() });
+  const out = await recover({
+    project: "p",
+    documents: [{ id: "seq", name: "Test" }],
+    outbox,
+    send: gone,
+    living: async () => new Set(),
+  });
   expect(out.asides).toMatchObject([{ reason: "gone", edits: [{ label: "mine" }] }]);
 });
 

@@ -30,7 +30,14 @@ const LOOK_AGAIN_MS = 100;
  * for themselves. A row leaves the outbox only when its edit is in the log or was set aside.
  * @throws ApiError when the server cannot be reached; everything not confirmed is still in the outbox then
  */
-export async function recover({ project, documents, outbox, send, living, patienceMs = PATIENCE_MS }: RecoverOptions): Promise<Recovered> {
+export async function recover({
+  project,
+  documents,
+  outbox,
+  send,
+  living,
+  patienceMs = PATIENCE_MS,
+}: RecoverOptions): Promise<Recovered> {
   const out: Recovered = { sent: 0, asides: [] };
   for (const { id, name } of documents) {
     let rows: OutboxRow[];
@@ -80,7 +87,9 @@ async function sendRows(
     }
     sent += made.confirmed.length;
     await outbox.acknowledge(document, session, made.confirmed, log.base);
-    if (made.taken.kind === "clash") await aside(made.taken.rest, "conflict", "Someone else changed the same meanwhile.");
-    if (made.taken.kind === "behind") await aside(made.taken.rest, "behind", "The server has an older state of this than the page had.");
+    if (made.taken.kind === "clash")
+      await aside(made.taken.rest, "conflict", "Someone else changed the same meanwhile.");
+    if (made.taken.kind === "behind")
+      await aside(made.taken.rest, "behind", "The server has an older state of this than the page had.");
   }
 }

@@ -11,7 +11,12 @@ export interface Correction {
 }
 
 interface RevisionAnswer {
-  revision: { number: number; fileName: string; settings: AssemblyState["settings"]; identities: AssemblyState["identities"] } | null;
+  revision: {
+    number: number;
+    fileName: string;
+    settings: AssemblyState["settings"];
+    identities: AssemblyState["identities"];
+  } | null;
 }
 
 /** Puts what the server has as the newest revision on the desk. */
@@ -20,7 +25,9 @@ async function showNewest(desk: Desk): Promise<void> {
   try {
     const answer = await json<RevisionAnswer>(`/api/projects/${projectId}`);
     if (!answer.revision) return;
-    const { bytes, trees } = await loadAssembly(projectId, null, (text, share) => desk.set({ waiting: { text, share } }));
+    const { bytes, trees } = await loadAssembly(projectId, null, (text, share) =>
+      desk.set({ waiting: { text, share } }),
+    );
     const { number, fileName, settings, identities } = answer.revision;
     desk.replaceAssembly({ number, fileName, settings, identities }, bytes, trees);
   } finally {
@@ -29,13 +36,20 @@ async function showNewest(desk: Desk): Promise<void> {
 }
 
 async function put(desk: Desk, body: object): Promise<number> {
-  const { number } = await json<{ number: number }>(`/api/projects/${desk.state.projectId}/revisions`, { body: { ...body, base: desk.state.assembly.number } });
+  const { number } = await json<{ number: number }>(`/api/projects/${desk.state.projectId}/revisions`, {
+    body: { ...body, base: desk.state.assembly.number },
+  });
   await showNewest(desk);
   return number;
 }
 
 /** Applies a file that was read as a revision, as one act that undo takes back. @throws ApiError */
-export async function applyRevision(desk: Desk, job: string, corrections: readonly Correction[], label: string): Promise<void> {
+export async function applyRevision(
+  desk: Desk,
+  job: string,
+  corrections: readonly Correction[],
+  label: string,
+): Promise<void> {
   const before = desk.state.assembly.number;
   const number = await put(desk, { job, corrections });
   desk.recordOutside(label, { to: before }, { to: number });

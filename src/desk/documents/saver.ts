@@ -80,7 +80,11 @@ export class Saver {
    */
   static check(edit: Edit): void {
     checkEdit(edit);
-    if (editBytes(edit) > EDIT_MAX_BYTES) throw new EditError(`The change is larger than ${EDIT_MAX_BYTES / 1048576} MB. Make it in smaller parts.`, "size");
+    if (editBytes(edit) > EDIT_MAX_BYTES)
+      throw new EditError(
+        `The change is larger than ${EDIT_MAX_BYTES / 1048576} MB. Make it in smaller parts.`,
+        "size",
+      );
   }
 
   /** Takes an edit that was applied locally. */
@@ -96,13 +100,19 @@ export class Saver {
 
   /** Everything that the server has not confirmed, to be saved to a file. */
   waiting(): QueuedEdits {
-    return [...this.documents].flatMap(([document, { replica }]) => (replica.queue.length > 0 ? [{ document, base: replica.base, edits: [...replica.queue] }] : []));
+    return [...this.documents].flatMap(([document, { replica }]) =>
+      replica.queue.length > 0 ? [{ document, base: replica.base, edits: [...replica.queue] }] : [],
+    );
   }
 
   get status(): SaveStatus {
     let waiting = 0;
     for (const { replica } of this.documents.values()) waiting += replica.queue.length;
-    return { state: waiting === 0 ? "saved" : this.reached ? "saving" : "offline", waiting, onlyHere: this.storageFailed ? this.unstored.size : 0 };
+    return {
+      state: waiting === 0 ? "saved" : this.reached ? "saving" : "offline",
+      waiting,
+      onlyHere: this.storageFailed ? this.unstored.size : 0,
+    };
   }
 
   private tell(): void {
@@ -112,7 +122,14 @@ export class Saver {
   private store(groups: readonly { document: string; edits: readonly Edit[] }[]): void {
     const rows = groups.flatMap(({ document, edits }) => {
       const base = this.documents.get(document)?.replica.base ?? 0;
-      return edits.map((edit) => ({ id: edit.id, document, base, order: this.order++, session: this.options.session, edit }));
+      return edits.map((edit) => ({
+        id: edit.id,
+        document,
+        base,
+        order: this.order++,
+        session: this.options.session,
+        edit,
+      }));
     });
     if (rows.length === 0) return;
     this.options.outbox.put(rows).then(
@@ -132,7 +149,12 @@ export class Saver {
   /** Tries again to store what the browser could not store. */
   private storeAgain(): void {
     if (!this.storageFailed) return;
-    this.store([...this.documents].map(([document, { replica }]) => ({ document, edits: replica.queue.filter((e) => this.unstored.has(e.id)) })));
+    this.store(
+      [...this.documents].map(([document, { replica }]) => ({
+        document,
+        edits: replica.queue.filter((e) => this.unstored.has(e.id)),
+      })),
+    );
   }
 
   private schedule(ms: number): void {
@@ -179,7 +201,8 @@ export class Saver {
   private async settle(id: string, t: Tracked, taken: Taken<object>, confirmed: string[]): Promise<void> {
     await this.acknowledge(id, t, confirmed);
     if (taken.kind === "rebased") this.events.onRebased(id, taken.body, taken.foreign);
-    else if (taken.kind === "behind") await this.putAside(id, taken.rest, "behind", "The server has an older state of this than the page.", null);
+    else if (taken.kind === "behind")
+      await this.putAside(id, taken.rest, "behind", "The server has an older state of this than the page.", null);
     else if (taken.kind === "clash") {
       // The edits stay in the outbox until the copy is stored: whatever dies meanwhile, they are somewhere.
       const stored = await this.events.onClash(id, taken.body, taken.mine);
@@ -199,8 +222,23 @@ export class Saver {
     await this.options.outbox.acknowledge(id, this.options.session, ids, t.replica.base).catch(() => {});
   }
 
-  private async putAside(document: string, edits: Edit[], reason: AsideReason, message: string, body: object | null): Promise<void> {
-    const aside: Aside = { id: freshId(), project: this.options.project, document, name: this.options.nameOf(document), reason, message, at: Date.now(), edits };
+  private async putAside(
+    document: string,
+    edits: Edit[],
+    reason: AsideReason,
+    message: string,
+    body: object | null,
+  ): Promise<void> {
+    const aside: Aside = {
+      id: freshId(),
+      project: this.options.project,
+      document,
+      name: this.options.nameOf(document),
+      reason,
+      message,
+      at: Date.now(),
+      edits,
+    };
     for (const e of edits) this.unstored.delete(e.id);
     await this.options.outbox.setAside(aside).catch(() => {
       for (const e of edits) this.unstored.add(e.id);

@@ -124,7 +124,8 @@ export class Playback {
     const { play } = desk.state;
     const { from, to } = this.bounds();
     const per = ticksPerFrame(desk.sequence.rate);
-    const nearSeam = play.seam && play.atEnd === "loop" && (this.at - from < Playback.SEAM || to - this.at < Playback.SEAM);
+    const nearSeam =
+      play.seam && play.atEnd === "loop" && (this.at - from < Playback.SEAM || to - this.at < Playback.SEAM);
     const speed = play.speed * (nearSeam ? 0.2 : 1);
     const passed = ((now - this.clock) / 1000) * TICKS_PER_SECOND * speed;
     if (play.every) {
@@ -159,11 +160,21 @@ export class Playback {
     const frame = Math.floor(this.at / per + 1e-6);
     const skipped = this.shown < 0 ? 0 : Math.max(0, Math.abs(frame - this.shown) - 1);
     if (frame !== this.shown) {
-      desk.set(skipped > 0 && !play.every ? { ticks: frame * per, dropped: desk.state.dropped + skipped } : { ticks: frame * per });
+      desk.set(
+        skipped > 0 && !play.every
+          ? { ticks: frame * per, dropped: desk.state.dropped + skipped }
+          : { ticks: frame * per },
+      );
       desk.show();
     }
     this.shown = frame;
     return true;
+  }
+
+  toggle(backward: boolean): void {
+    const { playing, backward: now } = this.desk.state;
+    if (playing && now === backward) this.pause();
+    else this.play(backward);
   }
 
   pause(): void {
@@ -175,7 +186,9 @@ export class Playback {
   }
 
   /** The step at a time (the playhead's by default): position, id, and its times. */
-  stepAt(ticks = this.desk.state.ticks): { position: number; id: string; start: number; action: number; end: number } | null {
+  stepAt(
+    ticks = this.desk.state.ticks,
+  ): { position: number; id: string; start: number; action: number; end: number } | null {
     const i = stepAt(this.desk.program.steps, ticks);
     const { ids, start, action, end } = this.desk.program.steps;
     if (i < 0) return null;

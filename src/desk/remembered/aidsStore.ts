@@ -1,7 +1,16 @@
 import type { Aids } from "../state";
 
 const NAME = "plextan-aids";
-const AIDS_DEFAULT: Aids = { path: true, ghosts: false, thirds: false, margins: false, second: "", working: false, pictures: true, framing: true };
+const AIDS_DEFAULT: Aids = {
+  path: true,
+  ghosts: false,
+  thirds: false,
+  margins: false,
+  second: "",
+  working: false,
+  pictures: true,
+  framing: true,
+};
 const FLAGS = ["path", "ghosts", "thirds", "margins", "working", "pictures", "framing"] as const;
 
 /** The helps of the desk as they were last set in this browser; a second view is not brought back. */

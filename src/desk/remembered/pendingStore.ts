@@ -23,8 +23,13 @@ export function storePending(sequence: string, pending: Record<string, PendingPo
 }
 
 /** The pending poses of an earlier visit to a sequence whose parts and groups are still there. */
-export function loadPending(sequence: string, index: AssemblyIndex, groups: Readonly<Record<string, unknown>>): Record<string, PendingPose> {
-  const there = ({ target }: PendingPose) => (target.type === "node" ? index.indexOf.has(target.key) : target.type === "group" && target.id in groups);
+export function loadPending(
+  sequence: string,
+  index: AssemblyIndex,
+  groups: Readonly<Record<string, unknown>>,
+): Record<string, PendingPose> {
+  const there = ({ target }: PendingPose) =>
+    target.type === "node" ? index.indexOf.has(target.key) : target.type === "group" && target.id in groups;
   try {
     const stored = JSON.parse(localStorage.getItem(storageKey(sequence)) ?? "{}") as Record<string, PendingPose>;
     return Object.fromEntries(Object.entries(stored).filter(([, p]) => there(p) && Number.isFinite(p.at)));

@@ -7,7 +7,8 @@ function read<T extends object>(name: string, usual: T): T {
   try {
     const found = JSON.parse(localStorage.getItem(name) ?? "{}") as Partial<T>;
     const out = { ...usual };
-    for (const key of Object.keys(usual) as (keyof T)[]) if (typeof found[key] === typeof usual[key]) out[key] = found[key] as T[keyof T];
+    for (const key of Object.keys(usual) as (keyof T)[])
+      if (typeof found[key] === typeof usual[key]) out[key] = found[key] as T[keyof T];
     return out;
   } catch {
     return usual;
@@ -33,21 +34,35 @@ export const rememberPlay = (play: PlayPrefs): void => write("plextan-play", pla
 export const lastTiming = (): TimingPrefs => read("plextan-timing", TIMING);
 export const rememberTiming = (timing: TimingPrefs): void => write("plextan-timing", timing);
 
-const CURVES: CurvePrefs = { all: false, common: false, changing: true, only: null, hidden: [], search: "", lock: "free", frames: false, speed: false, fit: true, behind: null };
+const CURVES: CurvePrefs = {
+  all: false,
+  common: false,
+  changing: true,
+  only: null,
+  hidden: [],
+  search: "",
+  lock: "free",
+  frames: false,
+  speed: false,
+  fit: true,
+  behind: null,
+};
 
 /** How curves were shown last; what is looked for, alone or hidden belongs to the moment. */
 export function lastCurves(): CurvePrefs {
   const { common, changing, frames, fit, behind } = read("plextan-curves", { ...CURVES, behind: "" });
   return { ...CURVES, common, changing, frames, fit, behind: behind === "" ? null : behind };
 }
-export const rememberCurves = (curves: CurvePrefs): void => write("plextan-curves", { ...curves, behind: curves.behind ?? "" });
+export const rememberCurves = (curves: CurvePrefs): void =>
+  write("plextan-curves", { ...curves, behind: curves.behind ?? "" });
 
 /** The sequence of a project that was open last; "" when none is known. */
 export const lastSequence = (project: string): string => read(`plextan-sequence-${project}`, { open: "" }).open;
 export const rememberSequence = (project: string, open: string): void => write(`plextan-sequence-${project}`, { open });
 
 /** Whether lanes or curves were shown last. */
-export const lastBelow = (): "lanes" | "curves" => (read("plextan-below", { shown: "lanes" }).shown === "curves" ? "curves" : "lanes");
+export const lastBelow = (): "lanes" | "curves" =>
+  read("plextan-below", { shown: "lanes" }).shown === "curves" ? "curves" : "lanes";
 export const rememberBelow = (shown: "lanes" | "curves"): void => write("plextan-below", { shown });
 
 /** The part of a sequence that was played last. */
@@ -55,4 +70,5 @@ export function lastRange(sequence: string): { from: number; to: number } | null
   const found = read(`plextan-range-${sequence}`, { from: -1, to: -1 });
   return found.from >= 0 && found.to > found.from ? found : null;
 }
-export const rememberRange = (sequence: string, range: { from: number; to: number } | null): void => write(`plextan-range-${sequence}`, range);
+export const rememberRange = (sequence: string, range: { from: number; to: number } | null): void =>
+  write(`plextan-range-${sequence}`, range);

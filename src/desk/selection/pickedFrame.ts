@@ -13,7 +13,11 @@ const CLEAN = 1e-12;
  * assembly's, each as it stands now. So an axis picked on a neighbour lands where it was pointed at.
  * @returns null when nothing is drawn; the direction is null where the feature has none.
  */
-export function inTargetFrame(desk: Desk, target: PartTarget, picked: PickedFeature): { point: Triple; direction: Triple | null } | null {
+export function inTargetFrame(
+  desk: Desk,
+  target: PartTarget,
+  picked: PickedFeature,
+): { point: Triple; direction: Triple | null } | null {
   const stage = desk.view;
   if (!stage) return null;
   const pose = stage.currentPose;
@@ -32,7 +36,10 @@ export function inTargetFrame(desk: Desk, target: PartTarget, picked: PickedFeat
 export function atHome(desk: Desk, picked: PickedFeature): { point: Triple; direction: Triple | null } {
   const home = desk.index.homeWorld;
   const { point, direction } = picked.feature;
-  return { point: transformPoint(home, point, 16 * picked.node), direction: direction ? unit(transformDirection(home, direction, 16 * picked.node)) : null };
+  return {
+    point: transformPoint(home, point, 16 * picked.node),
+    direction: direction ? unit(transformDirection(home, direction, 16 * picked.node)) : null,
+  };
 }
 
 /** Of unit length, with noise beside an exact axis removed. */

@@ -35,7 +35,10 @@ function take(desk: Desk, chosen: Parts): void {
 /** The same as `choose` where parts come or go: with the first joint of what is now selected, and handles on it. */
 export function chooseParts(desk: Desk, next: Selection): void {
   const was = desk.state.selected.parts;
-  const same = next.parts.group === was.group && next.parts.nodes.length === was.nodes.length && next.parts.nodes.every((n, i) => n === was.nodes[i]);
+  const same =
+    next.parts.group === was.group &&
+    next.parts.nodes.length === was.nodes.length &&
+    next.parts.nodes.every((n, i) => n === was.nodes[i]);
   desk.choose(next, { renaming: null });
   if (!same) {
     const target = targetOf(desk);
@@ -63,7 +66,10 @@ export function selectedKeys(desk: Desk): string[] {
 export function climb(desk: Desk): void {
   const { preparation, group, selection } = desk.state;
   const key = selectedKeys(desk)[0];
-  const owner = group === null && selection.length === 1 ? Object.values(preparation.body.groups).find((g) => g.members.includes(key ?? "")) : undefined;
+  const owner =
+    group === null && selection.length === 1
+      ? Object.values(preparation.body.groups).find((g) => g.members.includes(key ?? ""))
+      : undefined;
   if (owner) {
     selectGroup(desk, owner.id);
     return;

@@ -22,7 +22,10 @@ import {
   withTimed,
 } from "./selection";
 
-const sequence = sequenceOf([{ "root/arm": [key("a", 0.5, 0.2, { "slide.x": 1 }), key("b", 1.5, 0.2, { "slide.x": 2 })] }, { "root/arm/a": [key("c", 1, 0.2, { "turn.x": 5 })] }]);
+const sequence = sequenceOf([
+  { "root/arm": [key("a", 0.5, 0.2, { "slide.x": 1 }), key("b", 1.5, 0.2, { "slide.x": 2 })] },
+  { "root/arm/a": [key("c", 1, 0.2, { "turn.x": 5 })] },
+]);
 const prepared = { ...preparation(), groups: { g: { id: "g", name: "G", members: ["root/base"] } } };
 const MOVE = Object.keys(sequence.steps.s0?.moves ?? {})[0] as string;
 const OTHER = Object.keys(sequence.steps.s1?.moves ?? {})[0] as string;
@@ -30,7 +33,11 @@ const a: KeyRef = { step: "s0", move: MOVE, key: "a" };
 const b: KeyRef = { step: "s0", move: MOVE, key: "b" };
 const m0: MoveRef = { step: "s0", move: MOVE };
 const m1: MoveRef = { step: "s1", move: OTHER };
-const point = (k: KeyRef, channel = "slide.x"): PointRef => ({ ...k, channel, target: { type: "node", key: "root/arm" } });
+const point = (k: KeyRef, channel = "slide.x"): PointRef => ({
+  ...k,
+  channel,
+  target: { type: "node", key: "root/arm" },
+});
 const two: Parts = { nodes: [1, 2], group: null };
 const none = nothing("s0");
 
@@ -39,14 +46,28 @@ describe("one thing is selected at a time", () => {
     const pin = withTimed(none, [a], [], "set", "s0");
     expect(selectedOf(pin)).toMatchObject({ pins: [a], marked: [], focus: { kind: "key", ref: a } });
     expect(selectedOf(listed(pin, m0))).toMatchObject({ pins: [], marked: [m0], focus: { kind: "move", ref: m0 } });
-    expect(selectedOf(points(pin, [point(a)], "set", "s0"))).toMatchObject({ pins: [], marked: [], points: [point(a)], focus: { kind: "curve" } });
-    expect(selectedOf(parts(two, "s0"))).toMatchObject({ selection: [1, 2], pins: [], points: [], focus: { kind: "parts" } });
+    expect(selectedOf(points(pin, [point(a)], "set", "s0"))).toMatchObject({
+      pins: [],
+      marked: [],
+      points: [point(a)],
+      focus: { kind: "curve" },
+    });
+    expect(selectedOf(parts(two, "s0"))).toMatchObject({
+      selection: [1, 2],
+      pins: [],
+      points: [],
+      focus: { kind: "parts" },
+    });
     expect(selectedOf(camera())).toMatchObject({ selection: [], pins: [], focus: { kind: "camera" } });
   });
   test("several in time show what can be done with all of them; toggled once more they are left out", () => {
     const more = withTimed(withTimed(none, [a], [], "set", "s0"), [b], [m1], "add", "s0");
     expect(selectedOf(more)).toMatchObject({ pins: [a, b], marked: [m1], focus: { kind: "timing" } });
-    expect(selectedOf(withTimed(more, [b], [m1], "toggle", "s0"))).toMatchObject({ pins: [a], marked: [], focus: { kind: "key", ref: a } });
+    expect(selectedOf(withTimed(more, [b], [m1], "toggle", "s0"))).toMatchObject({
+      pins: [a],
+      marked: [],
+      focus: { kind: "key", ref: a },
+    });
     expect(selectedOf(withTimed(more, [a], [], "add", "s0")).pins).toHaveLength(2);
     expect(selectedOf(withTimed(more, [], [], "set", "s1")).focus).toEqual({ kind: "step", id: "s1" });
   });
@@ -66,19 +87,31 @@ describe("one thing is selected at a time", () => {
     const both = points(one, [point(a), point(b)], "add", "s0");
     expect(selectedOf(both).points).toHaveLength(2);
     expect(selectedOf(points(both, [point(a)], "toggle", "s0")).points).toEqual([point(b)]);
-    expect(selectedOf(points(both, [point(a), point(b)], "toggle", "s1"))).toMatchObject({ selection: [1, 2], focus: { kind: "step", id: "s1" } });
+    expect(selectedOf(points(both, [point(a), point(b)], "toggle", "s1"))).toMatchObject({
+      selection: [1, 2],
+      focus: { kind: "step", id: "s1" },
+    });
   });
   test("parts are chosen beside a look and beside a step's details; without any the step comes back", () => {
     expect(selectedOf(besides(look(none), two, "s0"))).toMatchObject({ selection: [1, 2], focus: { kind: "look" } });
-    expect(selectedOf(besides(parts(two, "s0"), NO_PARTS, "s1"))).toMatchObject({ selection: [], focus: { kind: "step", id: "s1" } });
-    expect(selectedOf(showStep(parts(two, "s0"), "s1"))).toMatchObject({ selection: [1, 2], focus: { kind: "step", id: "s1" } });
+    expect(selectedOf(besides(parts(two, "s0"), NO_PARTS, "s1"))).toMatchObject({
+      selection: [],
+      focus: { kind: "step", id: "s1" },
+    });
+    expect(selectedOf(showStep(parts(two, "s0"), "s1"))).toMatchObject({
+      selection: [1, 2],
+      focus: { kind: "step", id: "s1" },
+    });
     expect(follow(none, "s1")).toEqual(nothing("s1"));
     expect(follow(look(none), "s1")).toEqual(look(none));
-    // Moves that are selected stay so in another step's details: they are to be put in there. Delete means none of them.
+    // Moves that are selected stay so in another step's details: they are to be put in there. Delete means none of
+    // them.
     const shown = showStep(listed(none, m0), "s1");
     expect(selectedOf(shown)).toMatchObject({ marked: [m0], focus: { kind: "step", id: "s1" } });
     expect(selectedOf(follow(shown, "s0")).focus).toEqual({ kind: "step", id: "s0" });
-    expect(renumbered(parts({ nodes: [1, 2, 3], group: null }, "s0"), (n) => (n === 2 ? -1 : n + 10)).parts.nodes).toEqual([11, 13]);
+    expect(
+      renumbered(parts({ nodes: [1, 2, 3], group: null }, "s0"), (n) => (n === 2 ? -1 : n + 10)).parts.nodes,
+    ).toEqual([11, 13]);
   });
 });
 

@@ -18,7 +18,12 @@ export type Selection = { readonly parts: Parts } & (
   | { readonly kind: "nothing" /** The step whose details are shown. */; readonly step: string }
   | { readonly kind: "parts" }
   /** Arrivals and moves; `shown` says what the details are of: all of them, the last one, or a step. */
-  | { readonly kind: "time"; readonly pins: readonly KeyRef[]; readonly moves: readonly MoveRef[]; readonly shown: TimeShown }
+  | {
+      readonly kind: "time";
+      readonly pins: readonly KeyRef[];
+      readonly moves: readonly MoveRef[];
+      readonly shown: TimeShown;
+    }
   | { readonly kind: "points"; readonly points: readonly PointRef[] }
   | { readonly kind: "look" }
   | { readonly kind: "camera" }
@@ -58,7 +63,10 @@ export function besides(now: Selection, chosen: Parts, here: string): Selection 
   return now.kind === "parts" ? parts(chosen, here) : { ...now, parts: chosen };
 }
 
-/** A step's details in place of what is in them. Parts stay selected, and what is selected in time, so that it can be put in there. */
+/**
+ * A step's details in place of what is in them. Parts stay selected, and what is selected in time, so that it can be
+ * put in there.
+ */
 export function showStep(now: Selection, step: string, chosen = now.parts): Selection {
   return now.kind === "time" ? { ...now, shown: { step }, parts: chosen } : nothing(step, chosen);
 }
@@ -66,19 +74,35 @@ export const look = (now: Selection): Selection => ({ kind: "look", parts: now.p
 export const camera = (): Selection => ({ kind: "camera", parts: NO_PARTS });
 
 /** Arrivals and moves; none of them is nothing. */
-export function timed(pins: readonly KeyRef[], moves: readonly MoveRef[], chosen: Parts, here: string, shown: TimeShown = "all"): Selection {
+export function timed(
+  pins: readonly KeyRef[],
+  moves: readonly MoveRef[],
+  chosen: Parts,
+  here: string,
+  shown: TimeShown = "all",
+): Selection {
   if (pins.length + moves.length === 0) return nothing(here, chosen);
   return { kind: "time", pins, moves, shown, parts: chosen };
 }
 
 /** The same with more of them, by how they join. */
-export function withTimed(now: Selection, pins: readonly KeyRef[], moves: readonly MoveRef[], how: Joining, here: string): Selection {
+export function withTimed(
+  now: Selection,
+  pins: readonly KeyRef[],
+  moves: readonly MoveRef[],
+  how: Joining,
+  here: string,
+): Selection {
   const was = now.kind === "time" ? now : { pins: NONE, moves: NONE };
   return timed(joined(was.pins, pins, how, samePin), joined(was.moves, moves, how, sameMove), NO_PARTS, here);
 }
 
 /** A move of a step's list: alone, with those up to it, or one more or less while the list is still shown. */
-export function listed(now: Selection, ref: MoveRef, how: { more?: boolean; range?: readonly MoveRef[] } = {}): Selection {
+export function listed(
+  now: Selection,
+  ref: MoveRef,
+  how: { more?: boolean; range?: readonly MoveRef[] } = {},
+): Selection {
   if (how.range) return timed([], how.range, NO_PARTS, ref.step, { step: ref.step });
   if (!how.more) return timed([], [ref], NO_PARTS, ref.step, "last");
   const was = now.kind === "time" ? now.moves : NONE;
@@ -94,7 +118,9 @@ export function points(now: Selection, chosen: readonly PointRef[], how: Joining
 /** While the details are those of a step they are those of the step at the playhead. */
 export function follow(now: Selection, here: string): Selection {
   if (now.kind === "nothing" && now.step !== here) return { ...now, step: here };
-  return now.kind === "time" && typeof now.shown === "object" && now.shown.step !== here ? { ...now, shown: { step: here } } : now;
+  return now.kind === "time" && typeof now.shown === "object" && now.shown.step !== here
+    ? { ...now, shown: { step: here } }
+    : now;
 }
 
 /** Parts by their numbers in another assembly; those that are not in it are let go. */
@@ -112,11 +138,18 @@ export function pruned(now: Selection, sequence: Sequence, preparation: Preparat
   const isMove = (m: MoveRef) => steps[m.step]?.moves[m.move] !== undefined;
   const keyOf = (p: KeyRef) => hand(steps[p.step]?.moves[p.move])?.keys[p.key];
   if (now.kind === "nothing") return steps[now.step] && left === now.parts ? now : nothing(stepOr(now.step), left);
-  if (now.kind === "parts") return left === now.parts && (left.nodes.length > 0 || left.group !== null) ? now : parts(left, stepOr(here));
+  if (now.kind === "parts")
+    return left === now.parts && (left.nodes.length > 0 || left.group !== null) ? now : parts(left, stepOr(here));
   if (now.kind === "time") {
     const [pins, moves] = [now.pins.filter(keyOf), now.moves.filter(isMove)];
     const shown = typeof now.shown === "object" && !steps[now.shown.step] ? { step: stepOr(here) } : now.shown;
-    if (pins.length === now.pins.length && moves.length === now.moves.length && left === now.parts && shown === now.shown) return now;
+    if (
+      pins.length === now.pins.length &&
+      moves.length === now.moves.length &&
+      left === now.parts &&
+      shown === now.shown
+    )
+      return now;
     if (pins.length + moves.length > 0) return { ...now, pins, moves, parts: left, shown };
     if (typeof shown === "object") return nothing(shown.step, left);
     const was = now.pins[0] ?? now.moves[0];

@@ -10,6 +10,9 @@ declare global {
 
 /** Lets the browser's console look at the open desk and select in it. */
 export function showOnConsole(desk: Desk): void {
-  const own = { select: (nodes: readonly number[]) => select(desk, nodes), selectGroup: (id: string) => selectGroup(desk, id) };
+  const own = {
+    select: (nodes: readonly number[]) => select(desk, nodes),
+    selectGroup: (id: string) => selectGroup(desk, id),
+  };
   window.plextanDesk = Object.assign(Object.create(desk) as Desk, own);
 }

@@ -63,5 +63,8 @@ export class Film {
 function withDraft(body: Sequence, draft: Draft | null): Sequence {
   const step = draft ? body.steps[draft.step] : undefined;
   if (!draft || !step) return body;
-  return { ...body, steps: { ...body.steps, [step.id]: { ...step, moves: { ...step.moves, [draft.move.id]: draft.move } } } };
+  return {
+    ...body,
+    steps: { ...body.steps, [step.id]: { ...step, moves: { ...step.moves, [draft.move.id]: draft.move } } },
+  };
 }

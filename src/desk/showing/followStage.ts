@@ -4,7 +4,15 @@ import type { StageEvents } from "../../stage/stagePort";
 import type { Desk } from "../port";
 
 const nothing = () => {};
-const QUIET: StageEvents = { onPick: nothing, onHover: nothing, onHandle: nothing, onFeature: nothing, onMenu: nothing, onLook: nothing, onDrawn: nothing };
+const QUIET: StageEvents = {
+  onPick: nothing,
+  onHover: nothing,
+  onHandle: nothing,
+  onFeature: nothing,
+  onMenu: nothing,
+  onLook: nothing,
+  onDrawn: nothing,
+};
 
 /** A stage that only shows: it goes along with the desk's time, view and look, frame by frame in step. */
 export class FollowStage {
@@ -36,9 +44,21 @@ export class FollowStage {
     this.show();
     this.stops.push(
       desk.store.subscribe((s, before) => {
-        if (s.programVersion !== before.programVersion || s.compare !== before.compare) this.stage.setProgram(this.program());
-        if (s.preparation !== before.preparation || s.aids.working !== before.aids.working || s.comparing !== before.comparing) this.dress();
-        if (s.ticks !== before.ticks || s.playing !== before.playing || s.through !== before.through || s.programVersion !== before.programVersion) this.show();
+        if (s.programVersion !== before.programVersion || s.compare !== before.compare)
+          this.stage.setProgram(this.program());
+        if (
+          s.preparation !== before.preparation ||
+          s.aids.working !== before.aids.working ||
+          s.comparing !== before.comparing
+        )
+          this.dress();
+        if (
+          s.ticks !== before.ticks ||
+          s.playing !== before.playing ||
+          s.through !== before.through ||
+          s.programVersion !== before.programVersion
+        )
+          this.show();
       }),
     );
     if (!through) this.followView();
@@ -64,7 +84,10 @@ export class FollowStage {
     const look = () => {
       const { view } = this.desk;
       if (view && !this.desk.state.through) {
-        const [mine, theirs] = [this.stage.control.view as unknown as Record<string, number>, view.control.view as unknown as Record<string, number>];
+        const [mine, theirs] = [
+          this.stage.control.view as unknown as Record<string, number>,
+          view.control.view as unknown as Record<string, number>,
+        ];
         let moved = false;
         for (const k in theirs) {
           if (mine[k] === theirs[k]) continue;

@@ -32,7 +32,13 @@ export class Probe {
     const { ticks, pending, programVersion } = state;
     const stale = this.of !== program || this.pose === null;
     const pose = stale ? createPose(program) : (this.pose as Pose);
-    if (stale || this.ticks !== ticks || this.pending !== pending || this.version !== programVersion || this.structure !== program.structure) {
+    if (
+      stale ||
+      this.ticks !== ticks ||
+      this.pending !== pending ||
+      this.version !== programVersion ||
+      this.structure !== program.structure
+    ) {
       sample(program, ticks, pose, this.desk.overrides());
       Object.assign(this, { of: program, pose, ticks, pending, version: programVersion, structure: program.structure });
     }

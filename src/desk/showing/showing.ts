@@ -71,7 +71,8 @@ export class Showing {
   dress(): void {
     const { preparation } = this.desk.state;
     // Light and ground change far more often than finishes, which are looked through part by part.
-    if (this.dressed?.of !== preparation.body.nodes) this.dressed = { of: preparation.body.nodes, nodes: lookNow(preparation.body).nodes };
+    if (this.dressed?.of !== preparation.body.nodes)
+      this.dressed = { of: preparation.body.nodes, nodes: lookNow(preparation.body).nodes };
     if (this.stage) this.dressStage(this.stage);
   }
 
@@ -79,7 +80,10 @@ export class Showing {
   dressStage(stage: Stage): void {
     const { comparing, preparation } = this.desk.state;
     const worn = comparing === null ? undefined : preparation.body.looks[comparing];
-    stage.setLook(worn?.nodes ?? this.dressed?.nodes ?? lookNow(preparation.body).nodes, worn?.surroundings ?? preparation.body.surroundings);
+    stage.setLook(
+      worn?.nodes ?? this.dressed?.nodes ?? lookNow(preparation.body).nodes,
+      worn?.surroundings ?? preparation.body.surroundings,
+    );
   }
 
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
@@ -118,6 +122,10 @@ export class Showing {
     for (const p of Object.values(this.desk.state.pending)) {
       if (isHere(this.desk, p)) pending.push(...nodesOf(this.desk, p.target));
     }
-    this.stage?.setMarks({ selected: under(this.desk.state.selection), pending: under(pending), hover: this.desk.state.hover ?? -1 });
+    this.stage?.setMarks({
+      selected: under(this.desk.state.selection),
+      pending: under(pending),
+      hover: this.desk.state.hover ?? -1,
+    });
   }
 }

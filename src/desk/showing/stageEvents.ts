@@ -28,7 +28,8 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
         select(desk, selection.includes(node) ? selection.filter((n) => n !== node) : [...selection, node]);
         return;
       }
-      // A second quick click climbs from the part to its group or the sub-assembly that owns it, a third to the one above.
+      // A second quick click climbs from the part to its group or the sub-assembly that owns it, a third to the one
+      // above.
       const inside = selection.some((n) => node >= n && node < nth(desk.index.end, n));
       if (double && inside && (selection.length === 1 || group !== null)) climb(desk);
       else select(desk, [node]);
@@ -36,7 +37,8 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
     onHover: (node) => desk.setHover(node),
     onFeature: (feature) => desk.set({ feature }),
     onMenu(node, x, y) {
-      if (node !== null && !desk.state.selection.some((n) => node >= n && node < nth(desk.index.end, n))) select(desk, [node]);
+      if (node !== null && !desk.state.selection.some((n) => node >= n && node < nth(desk.index.end, n)))
+        select(desk, [node]);
       const r = desk.view?.canvas.getBoundingClientRect();
       desk.set({ menu: { x: x + (r?.left ?? 0), y: y + (r?.top ?? 0) } });
     },
@@ -67,7 +69,9 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
           ? pend(desk, target, {}, drag.orientation)
           : pend(desk, target, drag.values);
       if (!done) desk.view?.input.cancelDrag();
-      desk.set({ readout: drag.phase === "end" || !done ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) } });
+      desk.set({
+        readout: drag.phase === "end" || !done ? null : { x: drag.xPx, y: drag.yPx, text: dragText(desk, drag) },
+      });
       if (drag.phase === "end" && done && desk.state.keepOnRelease) keepPending(desk);
     },
   };
@@ -83,7 +87,8 @@ function dragText(desk: Desk, drag: HandleDrag): string {
   if (drag.joint) {
     const joint = desk.state.preparation.body.joints[drag.joint.id];
     const show = joint && !turns(joint) ? (v: number) => formatLength(v, unit) : angle;
-    const shown = desk.state.pending[targetId(drag.tracks.target)]?.values[`joint.${drag.joint.id}`] ?? drag.joint.reading;
+    const shown =
+      desk.state.pending[targetId(drag.tracks.target)]?.values[`joint.${drag.joint.id}`] ?? drag.joint.reading;
     return `${joint?.name} ${signed(show(drag.delta))}  reads ${show(shown)}${note}`;
   }
   if (handle.kind === "turn") {
@@ -99,6 +104,10 @@ function dragText(desk: Desk, drag: HandleDrag): string {
           .replace("XYZ"[handle.kind === "plane" ? handle.axis : 0] ?? "", "")
           .split("")
           .join(" and ");
-  const from = values.map(([c, v]) => (values.length > 1 ? `${c.slice(-1).toUpperCase()} ${formatLength(v, unit)}` : formatLength(v, unit))).join("  ");
+  const from = values
+    .map(([c, v]) =>
+      values.length > 1 ? `${c.slice(-1).toUpperCase()} ${formatLength(v, unit)}` : formatLength(v, unit),
+    )
+    .join("  ");
   return `${axis}${FRAMES[desk.state.handleFrame]} ${signed(formatLength(drag.delta, unit))}  from home ${from}${note}`;
 }

@@ -67,7 +67,8 @@ function bandHit(s: Scene, view: View, x: number): Hit {
     const step = ids[i] as string;
     if (Math.abs(x - px(nth(end, i))) < 5 && x <= px(nth(end, i)) + 1) return { what: "still", step, which: "after" };
     const room = px(nth(still, i)) - px(nth(action, i));
-    if (Math.abs(x - px(nth(action, i))) < 5 && room > 16 && x < px(nth(action, i)) + 3) return { what: "still", step, which: "before" };
+    if (Math.abs(x - px(nth(action, i))) < 5 && room > 16 && x < px(nth(action, i)) + 3)
+      return { what: "still", step, which: "before" };
     if (x >= px(nth(start, i)) && x < px(nth(end, i))) return { what: "step", step };
   }
   return { what: "ruler" };
@@ -87,7 +88,11 @@ function rulerHit(s: Scene, view: View, x: number): Hit {
 }
 
 /** Pins and blocks inside a box of the canvas, CSS px. */
-export function inBox(s: Scene, view: View, box: { x0: number; y0: number; x1: number; y1: number }): { pins: Pin[]; blocks: Block[] } {
+export function inBox(
+  s: Scene,
+  view: View,
+  box: { x0: number; y0: number; x1: number; y1: number },
+): { pins: Pin[]; blocks: Block[] } {
   const t0 = (Math.min(box.x0, box.x1) + view.left) / view.perTick;
   const t1 = (Math.max(box.x0, box.x1) + view.left) / view.perTick;
   const r0 = Math.max(0, Math.floor((Math.min(box.y0, box.y1) - HEAD + view.top) / LANE));

@@ -5,7 +5,10 @@ import { lanesOf } from "./lanes";
 
 test("a lane for each thing that moves, in order of first arrival, the camera's last; blank where nothing changes", () => {
   const sequence = sequenceOf([
-    { camera: [key("c", 0.5, 0.5, { azimuth: 90 })], "root/base": [key("b", 1.5, 0.5, { "slide.x": 5 }), key("same", 2, 0.4, { "slide.x": 5 })] },
+    {
+      camera: [key("c", 0.5, 0.5, { azimuth: 90 })],
+      "root/base": [key("b", 1.5, 0.5, { "slide.x": 5 }), key("same", 2, 0.4, { "slide.x": 5 })],
+    },
     { "root/arm": [key("a", 1, 9, { "turn.x": 90 })] },
   ]);
   const lanes = lanesOf(compile(smallIndex(), preparation(), sequence), sequence);

@@ -1,11 +1,21 @@
-import { hand, keysOf, type MadeMove, type Move, type Sequence, type Target, targetId } from "../../core/document/sequence";
+import {
+  hand,
+  keysOf,
+  type MadeMove,
+  type Move,
+  type Sequence,
+  type Target,
+  targetId,
+} from "../../core/document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
 import { nth } from "../../core/math/packed";
 import type { Placed } from "../../core/program/layout";
 import type { Program } from "../../core/program/program";
 import { actsOn, cycleOf, isOn, spanOf } from "../../core/program/spans";
 
-/** An arrival on a lane. Times are ticks in the action of the step at `position`, so stills move them without change. */
+/**
+ * An arrival on a lane. Times are ticks in the action of the step at `position`, so stills move them without change.
+ */
 export interface Pin {
   step: string;
   move: string;
@@ -39,7 +49,10 @@ export interface Stretch {
   speed: Float32Array;
 }
 
-/** Where something runs on beyond its last arrival, or comes from before its first, until something else has the channel. */
+/**
+ * Where something runs on beyond its last arrival, or comes from before its first, until something else has the
+ * channel.
+ */
 export interface Run {
   position: number;
   at: number;
@@ -108,7 +121,10 @@ export class Lanes {
         known.moves.length === moves.length &&
         known.moves.every((m, i) => m === moves[i] && m.kind !== "back") &&
         known.positions.every((p, i) => p === positions[i]);
-      next.set(id, same ? known : { moves, positions, placed, lane: laneOf(program, sequence, id, target, moves, positions) });
+      next.set(
+        id,
+        same ? known : { moves, positions, placed, lane: laneOf(program, sequence, id, target, moves, positions) },
+      );
     }
     this.entries = next;
     this.list = [...next.values()].map((e) => e.lane).sort((a, b) => firstOf(program, a) - firstOf(program, b));
@@ -135,7 +151,14 @@ function firstOf(program: Program, lane: Lane): number {
 /** The lanes of a sequence, all made anew. */
 export const lanesOf = (program: Program, sequence: Sequence): Lane[] => new Lanes().update(program, sequence);
 
-function laneOf(program: Program, sequence: Sequence, id: string, target: Target, moves: readonly Move[], positions: readonly number[]): Lane {
+function laneOf(
+  program: Program,
+  sequence: Sequence,
+  id: string,
+  target: Target,
+  moves: readonly Move[],
+  positions: readonly number[],
+): Lane {
   const lane: Lane = { id, target, pins: [], blocks: [], stretches: [], runs: [] };
   const reports = program.reports.get(id) ?? [];
   const short = new Set(reports.filter((r) => r.code === "lead-shortened").map((r) => r.key));
@@ -145,13 +168,30 @@ function laneOf(program: Program, sequence: Sequence, id: string, target: Target
     if (move.kind !== "hand") {
       const span = spanOf(move, sequence);
       const clash = reports.some((r) => r.code === "clash" && r.step === step && r.move === move.id);
-      lane.blocks.push({ step, move: move.id, kind: move.kind, position, t0: span.t0, t1: span.t1, once: cycleOf(move, sequence).t1, clash });
+      lane.blocks.push({
+        step,
+        move: move.id,
+        kind: move.kind,
+        position,
+        t0: span.t0,
+        t1: span.t1,
+        once: cycleOf(move, sequence).t1,
+        clash,
+      });
       return;
     }
     let before = 0;
     for (const key of keysOf(move).sort((a, b) => a.at - b.at)) {
       const from = Math.max(before, key.lead === "previous" ? before : key.at - key.lead);
-      lane.pins.push({ step, move: move.id, key: key.id, position, at: key.at, from: Math.min(from, key.at), shortened: short.has(key.id) });
+      lane.pins.push({
+        step,
+        move: move.id,
+        key: key.id,
+        position,
+        at: key.at,
+        from: Math.min(from, key.at),
+        shortened: short.has(key.id),
+      });
       before = key.at;
     }
   });
@@ -172,7 +212,8 @@ function stretchesOf(program: Program, target: Target): Stretch[] {
     const change = t.to.reduce((sum, v, k) => sum + Math.abs(v - nth(t.from, k)), 0);
     if (t.t1 <= t.t0 || change === 0) return [];
     const speed = new Float32Array(SAMPLES + 1);
-    for (let i = 0; i <= SAMPLES; i++) speed[i] = (Math.abs(easeSpeedAt(program.easeTable, t.ease * EASE_STRIDE, i / SAMPLES)) * change) / (t.t1 - t.t0);
+    for (let i = 0; i <= SAMPLES; i++)
+      speed[i] = (Math.abs(easeSpeedAt(program.easeTable, t.ease * EASE_STRIDE, i / SAMPLES)) * change) / (t.t1 - t.t0);
     return [{ position: t.step, t0: t.t0, t1: t.t1, speed, kind: kindOf(t.channel) }];
   });
   // Millimetres and degrees have no common scale: each kind is shown against its own highest speed.
@@ -197,15 +238,28 @@ function runsOf(placed: readonly Placed[]): Run[] {
     const [span0, span1] = row.span ?? [0, 0];
     if (row.after) {
       const next = own[i + 1];
-      out.push({ position: row.position, at: row.t1, after: true, to: next ? { position: next.position, at: next.t0 } : null, speed: span1 > span0 ? 0.55 : 0.4 });
+      out.push({
+        position: row.position,
+        at: row.t1,
+        after: true,
+        to: next ? { position: next.position, at: next.t0 } : null,
+        speed: span1 > span0 ? 0.55 : 0.4,
+      });
     }
     if (row.before) {
       const before = own[i - 1];
-      out.push({ position: row.position, at: row.t1, after: false, to: before ? { position: before.position, at: before.t1 } : null, speed: 0.55 });
+      out.push({
+        position: row.position,
+        at: row.t1,
+        after: false,
+        to: before ? { position: before.position, at: before.t1 } : null,
+        speed: 0.55,
+      });
     }
   });
   return out;
 }
 
 /** The arrival that a pin shows, or undefined. */
-export const keyOfPin = (sequence: Sequence, pin: { step: string; move: string; key: string }) => hand(sequence.steps[pin.step]?.moves[pin.move])?.keys[pin.key];
+export const keyOfPin = (sequence: Sequence, pin: { step: string; move: string; key: string }) =>
+  hand(sequence.steps[pin.step]?.moves[pin.move])?.keys[pin.key];

@@ -13,7 +13,9 @@ const film = richFilm();
 const program = compile(smallIndex(), richPreparation, film);
 const lanes = lanesOf(program, film);
 const S = TICKS_PER_SECOND;
-const INKS = Object.fromEntries(["ink", "soft", "hairline", "sheet", "paper", "sunken", "working", "pale", "brick", "camera"].map((n) => [n, n])) as unknown as Inks;
+const INKS = Object.fromEntries(
+  ["ink", "soft", "hairline", "sheet", "paper", "sunken", "working", "pale", "brick", "camera"].map((n) => [n, n]),
+) as unknown as Inks;
 const view: View = { perTick: 60 / S, left: 40, top: 20, width: 620, height: 260 };
 
 const scene = (more: Partial<Scene> = {}): Scene => ({
@@ -42,11 +44,16 @@ const scene = (more: Partial<Scene> = {}): Scene => ({
 /** A canvas that writes down what is drawn, to a tenth of a pixel. */
 function recorder(): { ctx: CanvasRenderingContext2D; log: string[] } {
   const log: string[] = [];
-  const say = (v: unknown) => (typeof v === "number" ? String(Math.round(v * 10) / 10) : Array.isArray(v) ? `[${v}]` : String(v));
+  const say = (v: unknown) =>
+    typeof v === "number" ? String(Math.round(v * 10) / 10) : Array.isArray(v) ? `[${v}]` : String(v);
   const kept: Record<string, unknown> = {};
   const ctx = new Proxy(kept, {
     get: (_, name: string) =>
-      name in kept ? kept[name] : name === "measureText" ? (t: string) => ({ width: 6 * t.length }) : (...args: unknown[]) => log.push(`${name} ${args.map(say).join(" ")}`),
+      name in kept
+        ? kept[name]
+        : name === "measureText"
+          ? (t: string) => ({ width: 6 * t.length })
+          : (...args: unknown[]) => log.push(`${name} ${args.map(say).join(" ")}`),
     set: (_, name: string, value) => {
       if (kept[name] !== value) log.push(`${name} = ${say(value)}`);
       kept[name] = value;
@@ -110,7 +117,10 @@ test("times that a drag snaps to: steps, arrivals, moves, markers and the playhe
   const list = snapTimes(s, 2.2 * S, (_, move) => move === "fit");
   const near = (t: number, on = true) => snapped(list, t, s, view, on);
   expect(near(2.2 * S + 2 / view.perTick).at).toBe(2.2 * S);
-  expect(near(3.7 * S - 3 / view.perTick)).toMatchObject({ at: 3.7 * S, guide: { label: expect.stringContaining("Here") } });
+  expect(near(3.7 * S - 3 / view.perTick)).toMatchObject({
+    at: 3.7 * S,
+    guide: { label: expect.stringContaining("Here") },
+  });
   expect(near(6.8 * S + 1 / view.perTick).at).toBe(6.8 * S);
   expect(near(2.2 * S + 2 / view.perTick, false).guide).toBeNull();
   expect(list.every((x) => Number.isFinite(x.at))).toBe(true);

@@ -37,7 +37,14 @@ export interface Inks {
 export interface Scene {
   rows: readonly TimelineRow[];
   /** Start of each step's action, its start, end of action and end, ticks. */
-  steps: { ids: readonly string[]; start: Float64Array; action: Float64Array; still: Float64Array; end: Float64Array; length: number };
+  steps: {
+    ids: readonly string[];
+    start: Float64Array;
+    action: Float64Array;
+    still: Float64Array;
+    end: Float64Array;
+    length: number;
+  };
   titles: readonly string[];
   focusStep: string | null;
   rate: FrameRate;
@@ -169,7 +176,17 @@ export function firstPin(pins: readonly Pin[], action: Float64Array, t: number):
   return lo;
 }
 
-function lane(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view: View, inks: Inks, t0: number, t1: number, closed = false): void {
+function lane(
+  ctx: CanvasRenderingContext2D,
+  s: Scene,
+  l: Lane,
+  y: number,
+  view: View,
+  inks: Inks,
+  t0: number,
+  t1: number,
+  closed = false,
+): void {
   const { action } = s.steps;
   const { perTick, left } = view;
   const tone = l.target.type === "camera" || l.target.type === "picture" ? inks.camera : inks.working;
@@ -205,13 +222,23 @@ function lane(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view:
   }
   if (l.id === s.outsideLane) {
     ctx.fillStyle = inks.brick;
-    for (const o of s.outside) if (o.t1 > t0 && o.t0 < t1) ctx.fillRect(o.t0 * perTick - left, y + 1, Math.max(2, (o.t1 - o.t0) * perTick), 3);
+    for (const o of s.outside)
+      if (o.t1 > t0 && o.t0 < t1) ctx.fillRect(o.t0 * perTick - left, y + 1, Math.max(2, (o.t1 - o.t0) * perTick), 3);
   }
   if (!closed) pins(ctx, s, l, y, view, inks, t0, t1);
 }
 
 /** The fill: blank where it is still, as high as it is fast. */
-function motion(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view: View, tone: string, t0: number, t1: number): void {
+function motion(
+  ctx: CanvasRenderingContext2D,
+  s: Scene,
+  l: Lane,
+  y: number,
+  view: View,
+  tone: string,
+  t0: number,
+  t1: number,
+): void {
   const { action } = s.steps;
   const { perTick, left } = view;
   const foot = y + LANE - 1;
@@ -252,7 +279,16 @@ function motion(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, vie
 }
 
 /** On the row of an open sub-assembly only where something of it moves. */
-function hint(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view: View, inks: Inks, t0: number, t1: number): void {
+function hint(
+  ctx: CanvasRenderingContext2D,
+  s: Scene,
+  l: Lane,
+  y: number,
+  view: View,
+  inks: Inks,
+  t0: number,
+  t1: number,
+): void {
   ctx.fillStyle = inks.working;
   ctx.globalAlpha = 0.22;
   for (const m of l.stretches) {
@@ -263,7 +299,16 @@ function hint(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view:
   ctx.globalAlpha = 1;
 }
 
-function pins(ctx: CanvasRenderingContext2D, s: Scene, l: Lane, y: number, view: View, inks: Inks, t0: number, t1: number): void {
+function pins(
+  ctx: CanvasRenderingContext2D,
+  s: Scene,
+  l: Lane,
+  y: number,
+  view: View,
+  inks: Inks,
+  t0: number,
+  t1: number,
+): void {
   const { action } = s.steps;
   const edge = 8 / view.perTick + Math.abs(s.shift);
   for (let i = firstPin(l.pins, action, t0 - edge); i < l.pins.length; i++) {
@@ -403,7 +448,8 @@ function ruler(ctx: CanvasRenderingContext2D, s: Scene, view: View, inks: Inks, 
     for (let f = Math.max(0, Math.floor(t0 / per)); f * per <= t1; f++) mark(f * per, f % every === 0 ? `${f} f` : "");
   } else {
     const every = (SECONDS.find((n) => n * TICKS_PER_SECOND * perTick >= 62) ?? 3600) * TICKS_PER_SECOND;
-    for (let n = Math.max(0, Math.floor(t0 / every)); n * every <= t1; n++) mark(n * every, String(Number(((n * every) / TICKS_PER_SECOND).toFixed(2))));
+    for (let n = Math.max(0, Math.floor(t0 / every)); n * every <= t1; n++)
+      mark(n * every, String(Number(((n * every) / TICKS_PER_SECOND).toFixed(2))));
   }
   if (s.range) {
     const a = s.range.from * perTick - left;

@@ -24,7 +24,8 @@ let shown: { t0: number; t1: number } | null;
 
 /** As the surface keeps it up to date. */
 function relist(): void {
-  const keys = desk.state.pins.length > 0 ? desk.state.pins : desk.state.focus.kind === "key" ? [desk.state.focus.ref] : [];
+  const keys =
+    desk.state.pins.length > 0 ? desk.state.pins : desk.state.focus.kind === "key" ? [desk.state.focus.ref] : [];
   Object.assign(scene, {
     rows: rowsOf(desk.index, new Lanes().update(desk.program, desk.sequence), new Set()),
     steps: desk.program.steps,
@@ -57,8 +58,29 @@ beforeEach(() => {
     title: "",
   });
   scene = {
-    ...{ rows: [], steps: desk.program.steps, titles: [], focusStep: null, rate: desk.sequence.rate, range: null, markers: [], pending: [], outside: [], outsideLane: "" },
-    ...{ live: [], pins: new Set<string>(), moves: new Set<string>(), hover: null, shift: 0, box: null, guide: null, goal: null, span: null },
+    ...{
+      rows: [],
+      steps: desk.program.steps,
+      titles: [],
+      focusStep: null,
+      rate: desk.sequence.rate,
+      range: null,
+      markers: [],
+      pending: [],
+      outside: [],
+      outsideLane: "",
+    },
+    ...{
+      live: [],
+      pins: new Set<string>(),
+      moves: new Set<string>(),
+      hover: null,
+      shift: 0,
+      box: null,
+      guide: null,
+      goal: null,
+      span: null,
+    },
   };
   const view: View = { perTick: PER_SECOND / seconds(1), left: 0, top: 0, width: 700, height: 300 };
   shown = null;
@@ -82,7 +104,17 @@ afterEach(() => {
 
 const send = (type: string, x: number, y: number, held: Partial<MouseEvent> = {}) =>
   canvas.dispatchEvent(
-    Object.assign(new Event(type), { button: 0, pointerId: 1, clientX: x, clientY: y, ctrlKey: false, metaKey: false, shiftKey: false, altKey: false, ...held }),
+    Object.assign(new Event(type), {
+      button: 0,
+      pointerId: 1,
+      clientX: x,
+      clientY: y,
+      ctrlKey: false,
+      metaKey: false,
+      shiftKey: false,
+      altKey: false,
+      ...held,
+    }),
   );
 const click = (x: number, y: number, held: Partial<MouseEvent> = {}) => {
   send("pointerdown", x, y, held);
@@ -94,7 +126,10 @@ const drag = (x0: number, y0: number, x1: number, y1 = y0, held: Partial<MouseEv
   send("pointermove", x1, y1, held);
   send("pointerup", x1, y1, held);
 };
-const giveUp = () => (globalThis as unknown as { window: EventTarget }).window.dispatchEvent(Object.assign(new Event("keydown", { cancelable: true }), { key: "Escape" }));
+const giveUp = () =>
+  (globalThis as unknown as { window: EventTarget }).window.dispatchEvent(
+    Object.assign(new Event("keydown", { cancelable: true }), { key: "Escape" }),
+  );
 const keyOf = (k: string) =>
   Object.values(desk.body().steps.s0?.moves ?? {})
     .flatMap((m) => (m.kind === "hand" ? Object.values(m.keys) : []))
@@ -133,7 +168,11 @@ describe("pins", () => {
     send("pointerdown", px(0.5), row(1));
     send("pointermove", px(1.2), row(1));
     const [step] = desk.sequence.stepOrder;
-    expect(Object.values(desk.sequence.steps[step as string]?.moves ?? {}).some((m) => m.kind === "hand" && m.keys.a1?.at === seconds(1.2))).toBe(true);
+    expect(
+      Object.values(desk.sequence.steps[step as string]?.moves ?? {}).some(
+        (m) => m.kind === "hand" && m.keys.a1?.at === seconds(1.2),
+      ),
+    ).toBe(true);
     giveUp();
     send("pointerup", px(1.2), row(1));
     expect(desk.body()).toBe(before);
@@ -176,7 +215,9 @@ describe("ends, stills and the bracket", () => {
     const x = (t: number) => (t / seconds(1)) * PER_SECOND;
     drag(x(span.t1) + 1, HEAD - 4, x(span.t1 + (span.t1 - span.t0)) + 1);
     const first = 0.2;
-    expect([atOf("a1"), atOf("a2"), atOf("b1")]).toEqual([0.5, 1.5, 1].map((v) => expect.closeTo(first + 2 * (v - first), 1)));
+    expect([atOf("a1"), atOf("a2"), atOf("b1")]).toEqual(
+      [0.5, 1.5, 1].map((v) => expect.closeTo(first + 2 * (v - first), 1)),
+    );
     expect(desk.state.undoLabel).toMatch(/^Scale 3 arrivals by 2\.0/);
   });
 });

@@ -117,7 +117,8 @@ export class TimelinePointer {
     if (hit.what === "pin") desk.seek(nth(this.surface.scene.steps.action, hit.pin.position) + hit.pin.at);
     if (hit.what === "step" || hit.what === "still") {
       const i = desk.program.steps.position.get(hit.step);
-      if (i !== undefined) this.surface.show({ t0: nth(desk.program.steps.start, i), t1: nth(desk.program.steps.end, i) });
+      if (i !== undefined)
+        this.surface.show({ t0: nth(desk.program.steps.start, i), t1: nth(desk.program.steps.end, i) });
     }
   };
 
@@ -125,8 +126,19 @@ export class TimelinePointer {
     const { canvas } = this.surface.parts;
     const { scene } = this.surface;
     const next = hit.what === "pin" ? pinId(hit.pin) : hit.what === "block" ? moveId(hit.block) : null;
-    const ends = hit.what === "still" || hit.what === "lead" || hit.what === "range" || hit.what === "scale" || (hit.what === "block" && hit.edge !== null);
-    canvas.style.cursor = ends ? "ew-resize" : hit.what === "ruler" || hit.what === "marker" ? "pointer" : next ? "pointer" : "default";
+    const ends =
+      hit.what === "still" ||
+      hit.what === "lead" ||
+      hit.what === "range" ||
+      hit.what === "scale" ||
+      (hit.what === "block" && hit.edge !== null);
+    canvas.style.cursor = ends
+      ? "ew-resize"
+      : hit.what === "ruler" || hit.what === "marker"
+        ? "pointer"
+        : next
+          ? "pointer"
+          : "default";
     canvas.title = titleOf(hit);
     if (next === scene.hover) return;
     scene.hover = next;
@@ -192,7 +204,10 @@ export class TimelinePointer {
     const { desk } = this.surface;
     desk.pause();
     return {
-      move: (x) => desk.seek(snapToFrame(Math.min(this.surface.timeAt(x), Math.max(desk.program.steps.length, 1)), desk.sequence.rate)),
+      move: (x) =>
+        desk.seek(
+          snapToFrame(Math.min(this.surface.timeAt(x), Math.max(desk.program.steps.length, 1)), desk.sequence.rate),
+        ),
       end: () => {},
     };
   }
@@ -216,11 +231,18 @@ export class TimelinePointer {
           least = roomBefore(desk.body(), items);
           const pins = scene.pins;
           const moves = scene.moves;
-          list = snapTimes(scene, desk.state.ticks, (step, move, key) => pins.has(`${step}\n${key}`) || moves.has(`${step}\n${move}`));
+          list = snapTimes(
+            scene,
+            desk.state.ticks,
+            (step, move, key) => pins.has(`${step}\n${key}`) || moves.has(`${step}\n${move}`),
+          );
         }
         const { at: t, guide } = snapped(list, at + (x - this.from.x) / view.perTick, scene, view, this.snaps(e));
         const next = Math.max(least, t - at);
-        scene.guide = guide ?? { at: at + next, label: `${next < 0 ? "−" : "+"}${formatSecondsShort(Math.abs(next))} s` };
+        scene.guide = guide ?? {
+          at: at + next,
+          label: `${next < 0 ? "−" : "+"}${formatSecondsShort(Math.abs(next))} s`,
+        };
         if (next === by) return;
         by = next;
         if (items.length <= LIVE) desk.preview(command());
@@ -246,7 +268,11 @@ export class TimelinePointer {
   private ending(item: TimeItem, end: "start" | "end", position: number): Drag {
     const { desk, scene, view } = this.surface;
     const action = nth(scene.steps.action, position);
-    const list = snapTimes(scene, desk.state.ticks, (step, move, key) => step === item.step && move === item.move && (item.key === undefined || key === item.key));
+    const list = snapTimes(
+      scene,
+      desk.state.ticks,
+      (step, move, key) => step === item.step && move === item.move && (item.key === undefined || key === item.key),
+    );
     let command: SequenceCommand | null = null;
     return {
       move: (x, _y, e) => {
@@ -257,7 +283,8 @@ export class TimelinePointer {
         scene.guide = guide ?? { at, label: `${formatSecondsShort(at - action)} s` };
         this.surface.invalidate();
       },
-      end: (taken) => this.finish(taken ? command : null, `${end === "start" ? "Start" : "End"} of ${namesOf(desk, [item])}`),
+      end: (taken) =>
+        this.finish(taken ? command : null, `${end === "start" ? "Start" : "End"} of ${namesOf(desk, [item])}`),
     };
   }
 
@@ -267,7 +294,11 @@ export class TimelinePointer {
     const items = selectedItems(desk);
     const span = scene.span ?? { t0: 0, t1: 1 };
     const at = edge === "start" ? span.t0 : span.t1;
-    const list = snapTimes(scene, desk.state.ticks, (step, move, key) => scene.pins.has(`${step}\n${key}`) || scene.moves.has(`${step}\n${move}`));
+    const list = snapTimes(
+      scene,
+      desk.state.ticks,
+      (step, move, key) => scene.pins.has(`${step}\n${key}`) || scene.moves.has(`${step}\n${move}`),
+    );
     const start = actionStart(desk);
     let command: SequenceCommand | null = null;
     let factor = 1;

@@ -3,7 +3,9 @@ import { nth } from "../../core/math/packed";
 import type { Lane } from "./lanes";
 
 /** A row of the timeline: a lane, or lanes of one sub-assembly put together. */
-export type TimelineRow = { kind: "lane"; id: string; lane: Lane; inside: boolean } | { kind: "group"; id: string; node: number; open: boolean; lanes: Lane[] };
+export type TimelineRow =
+  | { kind: "lane"; id: string; lane: Lane; inside: boolean }
+  | { kind: "group"; id: string; node: number; open: boolean; lanes: Lane[] };
 
 /**
  * Rows in the order of lanes. Two or more parts of one sub-assembly of the first level stand together under a row that

@@ -8,16 +8,27 @@ export interface SnapTime {
   what: string;
 }
 
-/** Times worth snapping to: arrivals and ends of moves that are not dragged, edges of steps, markers, the playhead. In order. */
-export function snapTimes(s: Scene, playhead: number, dragged: (step: string, move: string, key: string) => boolean): SnapTime[] {
+/**
+ * Times worth snapping to: arrivals and ends of moves that are not dragged, edges of steps, markers, the playhead. In
+ * order.
+ */
+export function snapTimes(
+  s: Scene,
+  playhead: number,
+  dragged: (step: string, move: string, key: string) => boolean,
+): SnapTime[] {
   const out: SnapTime[] = [{ at: playhead, what: "playhead" }];
   const { action } = s.steps;
   for (const row of s.rows) {
     for (const lane of row.kind === "lane" ? [row.lane] : row.open ? [] : row.lanes) {
-      for (const p of lane.pins) if (!dragged(p.step, p.move, p.key)) out.push({ at: nth(action, p.position) + p.at, what: "arrival" });
+      for (const p of lane.pins)
+        if (!dragged(p.step, p.move, p.key)) out.push({ at: nth(action, p.position) + p.at, what: "arrival" });
       for (const b of lane.blocks) {
         if (dragged(b.step, b.move, "")) continue;
-        out.push({ at: nth(action, b.position) + b.t0, what: "start of a move" }, { at: nth(action, b.position) + b.t1, what: "end of a move" });
+        out.push(
+          { at: nth(action, b.position) + b.t0, what: "start of a move" },
+          { at: nth(action, b.position) + b.t1, what: "end of a move" },
+        );
       }
     }
   }
@@ -39,7 +50,13 @@ const CATCH = 7;
  * Snaps a time: to one of the list within a few pixels, else to the nearest frame.
  * @returns the time, and the guide to show; no guide for a plain frame
  */
-export function snapped(list: readonly SnapTime[], t: number, s: Scene, view: View, on: boolean): { at: number; guide: Scene["guide"] } {
+export function snapped(
+  list: readonly SnapTime[],
+  t: number,
+  s: Scene,
+  view: View,
+  on: boolean,
+): { at: number; guide: Scene["guide"] } {
   if (!on) return { at: Math.max(0, Math.round(t)), guide: null };
   let lo = 0;
   let hi = list.length;
@@ -50,6 +67,7 @@ export function snapped(list: readonly SnapTime[], t: number, s: Scene, view: Vi
   }
   let best: SnapTime | undefined;
   for (const c of [list[lo - 1], list[lo]]) if (c && (!best || Math.abs(c.at - t) < Math.abs(best.at - t))) best = c;
-  if (best && Math.abs(best.at - t) * view.perTick < CATCH) return { at: best.at, guide: { at: best.at, label: `${formatSeconds(best.at)} s · ${best.what}` } };
+  if (best && Math.abs(best.at - t) * view.perTick < CATCH)
+    return { at: best.at, guide: { at: best.at, label: `${formatSeconds(best.at)} s · ${best.what}` } };
   return { at: Math.max(0, snapToFrame(t, s.rate)), guide: null };
 }

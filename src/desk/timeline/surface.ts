@@ -55,7 +55,19 @@ export class TimelineSurface {
     this.closed = readClosed();
     const { steps } = desk.program;
     this.scene = {
-      ...{ rows: [], steps, titles: [], focusStep: null, rate: desk.sequence.rate, range: null, markers: [], pending: [], outside: [], outsideLane: "", live: [] },
+      ...{
+        rows: [],
+        steps,
+        titles: [],
+        focusStep: null,
+        rate: desk.sequence.rate,
+        range: null,
+        markers: [],
+        pending: [],
+        outside: [],
+        outsideLane: "",
+        live: [],
+      },
       ...{ pins: new Set(), moves: new Set(), hover: null, shift: 0, box: null, guide: null, goal: null, span: null },
     };
     this.read(desk.state, null);
@@ -72,7 +84,8 @@ export class TimelineSurface {
     const { scene } = this;
     if (before && s.ticks !== before.ticks) this.movePlayhead();
     let draw = false;
-    const changed = <K extends keyof DeskState>(...keys: K[]) => before === null || keys.some((k) => s[k] !== before[k]);
+    const changed = <K extends keyof DeskState>(...keys: K[]) =>
+      before === null || keys.some((k) => s[k] !== before[k]);
     if (changed("programVersion", "assemblyVersion", "sequences", "sequenceId")) {
       this.relist();
       draw = true;
@@ -99,7 +112,8 @@ export class TimelineSurface {
       scene.outside = Object.values(s.framing ?? {}).flatMap((f) => f.outside);
       draw = true;
     }
-    if (changed("programVersion", "pins", "marked", "focus")) scene.span = s.pins.length + s.marked.length > 1 ? selectedSpan(this.desk) : null;
+    if (changed("programVersion", "pins", "marked", "focus"))
+      scene.span = s.pins.length + s.marked.length > 1 ? selectedSpan(this.desk) : null;
     if (before === null) this.movePlayhead();
     if (draw) this.invalidate();
   }
@@ -117,7 +131,9 @@ export class TimelineSurface {
     scene.markers = Object.values(sequence.markers)
       .flatMap((m) => {
         const at = program.steps.position.get(m.step);
-        return at === undefined ? [] : [{ id: m.id, name: m.name, at: nth(program.steps.start, at) + m.at, chosen: false }];
+        return at === undefined
+          ? []
+          : [{ id: m.id, name: m.name, at: nth(program.steps.start, at) + m.at, chosen: false }];
       })
       .sort((a, b) => a.at - b.at);
     const cameras = program.live < 0 ? "camera" : "picture";
@@ -134,7 +150,10 @@ export class TimelineSurface {
       const step = sequence.steps[id];
       for (const move of Object.values(step?.moves ?? {})) {
         if (move.kind === "camera-cut" && step && isOn(step, move))
-          out.push({ at: nth(program.steps.action, i) + move.start, name: sequence.cameras[move.settings.camera]?.name ?? "?" });
+          out.push({
+            at: nth(program.steps.action, i) + move.start,
+            name: sequence.cameras[move.settings.camera]?.name ?? "?",
+          });
       }
     });
     return out.sort((a, b) => a.at - b.at);

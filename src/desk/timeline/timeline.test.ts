@@ -4,7 +4,16 @@ import { smallDesk } from "../../../tests/support/desk";
 import { updateKey, updateStep } from "../../core/edit/sequenceCommands";
 import { FAULT } from "../../core/text/problem";
 import { Refusal } from "../../core/text/refusal";
-import { copyTimed, duplicateTimed, nudge, pasteTimed, removeTimed, selectAll, selectInverse, selectTimed } from "../acts/timingActions";
+import {
+  copyTimed,
+  duplicateTimed,
+  nudge,
+  pasteTimed,
+  removeTimed,
+  selectAll,
+  selectInverse,
+  selectTimed,
+} from "../acts/timingActions";
 import type { Desk } from "../port";
 import { select } from "../selection/selecting";
 import { hitAt, inBox } from "./hit";
@@ -36,8 +45,29 @@ const view: View = { perTick: 100 / seconds(1), left: 0, top: 0, width: 700, hei
 function scene(): Scene {
   const lanes = new Lanes().update(desk.program, desk.sequence);
   return {
-    ...{ rows: rowsOf(desk.index, lanes, new Set()), steps: desk.program.steps, titles: [], focusStep: null, rate: desk.sequence.rate, range: null, markers: [], pending: [] },
-    ...{ outside: [], outsideLane: "", live: [], pins: new Set<string>(), moves: new Set<string>(), hover: null, shift: 0, box: null, guide: null, goal: null, span: null },
+    ...{
+      rows: rowsOf(desk.index, lanes, new Set()),
+      steps: desk.program.steps,
+      titles: [],
+      focusStep: null,
+      rate: desk.sequence.rate,
+      range: null,
+      markers: [],
+      pending: [],
+    },
+    ...{
+      outside: [],
+      outsideLane: "",
+      live: [],
+      pins: new Set<string>(),
+      moves: new Set<string>(),
+      hover: null,
+      shift: 0,
+      box: null,
+      guide: null,
+      goal: null,
+      span: null,
+    },
   };
 }
 const ref = (k: string, move: string) => ({ step: "s0", move, key: k });
@@ -62,7 +92,10 @@ describe("lanes and rows", () => {
     const before = new Map(lanes.update(desk.program, desk.sequence).map((l) => [l.id, l]));
     desk.edit("move", updateKey("s0", "m-root_arm_a", "a1", { at: seconds(0.7) }));
     const after = new Map(lanes.update(desk.program, desk.sequence).map((l) => [l.id, l]));
-    expect([after.get(`n:${A}`) === before.get(`n:${A}`), after.get(`n:${B}`) === before.get(`n:${B}`)]).toEqual([false, true]);
+    expect([after.get(`n:${A}`) === before.get(`n:${A}`), after.get(`n:${B}`) === before.get(`n:${B}`)]).toEqual([
+      false,
+      true,
+    ]);
     desk.edit("still", updateStep("s0", { stillBefore: seconds(2) }));
     for (const lane of lanes.update(desk.program, desk.sequence)) expect(lane).toBe(after.get(lane.id));
   });
@@ -86,12 +119,18 @@ describe("what lies under the pointer", () => {
     expect(hitAt(s, view, 69, HEAD - 4)).toEqual({ what: "scale", edge: "start" });
   });
   test("a box takes what lies in it", () => {
-    expect(inBox(scene(), view, { x0: 90, y0: HEAD + 30, x1: 160, y1: HEAD + 70 }).pins.map((p) => p.key)).toEqual(["a1", "b1"]);
+    expect(inBox(scene(), view, { x0: 90, y0: HEAD + 30, x1: 160, y1: HEAD + 70 }).pins.map((p) => p.key)).toEqual([
+      "a1",
+      "b1",
+    ]);
   });
   test("times snap to what is near, else to frames, and not at all when that is off", () => {
     const s = scene();
     const list = snapTimes(s, seconds(2.2), (_, __, k) => k === "a1");
-    expect(snapped(list, seconds(1.47), s, view, true)).toMatchObject({ at: seconds(1.5), guide: { label: "1.500 s · arrival" } });
+    expect(snapped(list, seconds(1.47), s, view, true)).toMatchObject({
+      at: seconds(1.5),
+      guide: { label: "1.500 s · arrival" },
+    });
     expect(snapped(list, seconds(2.21), s, view, true).at).toBe(seconds(2.2));
     expect(snapped(list, seconds(1.262), s, view, true).at).toBe(Math.round(seconds(38 / 30)));
     expect(snapped(list, seconds(1.47), s, view, false)).toEqual({ at: seconds(1.47), guide: null });
@@ -123,7 +162,9 @@ describe("acts on what is selected in time", () => {
     desk.undo();
     desk.set({ timing: { snap: true, along: true } });
     nudge(desk, 3);
-    expect([atOf("a1"), atOf("a2"), atOf("b1"), atOf("c1")].map((t) => (t ?? 0) / seconds(1))).toEqual([0.6, 1.6, 1.1, 1.3]);
+    expect([atOf("a1"), atOf("a2"), atOf("b1"), atOf("c1")].map((t) => (t ?? 0) / seconds(1))).toEqual([
+      0.6, 1.6, 1.1, 1.3,
+    ]);
   });
   test("copied to the playhead, onto a part, doubled and removed; each is one act", () => {
     selectTimed(desk, [ref("a1", "m-root_arm_a"), ref("b1", "m-root_arm_b")], []);

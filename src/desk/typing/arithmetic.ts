@@ -6,12 +6,18 @@ import { parsed, type ValueKind } from "./valueFields";
  * Reads a typed value that may be arithmetic on what is there: "+5" and "+-5" add, "*2" and "/3" multiply and divide;
  * anything else is a value by itself, with its unit ("1/4 turn", "2.5in").
  */
-export function calculated(text: string, kind: ValueKind, unit: LengthUnit, now: number): { value: number } | { error: string } {
+export function calculated(
+  text: string,
+  kind: ValueKind,
+  unit: LengthUnit,
+  now: number,
+): { value: number } | { error: string } {
   const clean = text.trim().replace(",", ".");
   const scaled = /^([*/])\s*([+-]?[\d.]+(?:\s*\/\s*[\d.]+)?)$/.exec(clean);
   if (scaled) {
     const n = fraction(scaled[2] as string);
-    if (n === null || (scaled[1] === "/" && n === 0)) return { error: "Multiply or divide by a number other than 0, such as *2 or /3." };
+    if (n === null || (scaled[1] === "/" && n === 0))
+      return { error: "Multiply or divide by a number other than 0, such as *2 or /3." };
     return { value: scaled[1] === "*" ? now * n : now / n };
   }
   if (clean.startsWith("+")) {

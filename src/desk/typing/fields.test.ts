@@ -33,7 +33,8 @@ test("values are read and shown in the display unit; shares as numbers or per ce
 });
 
 test("every kind of link that is offered for two joints fits them", () => {
-  const of = (id: string, kind: Joint["kind"]) => joint(id, { type: "node", key: id }, { kind, pitch: kind === "screw" ? 1 : 0 });
+  const of = (id: string, kind: Joint["kind"]) =>
+    joint(id, { type: "node", key: id }, { kind, pitch: kind === "screw" ? 1 : 0 });
   for (const a of ["hinge", "slide", "screw"] as const) {
     for (const b of ["hinge", "slide", "screw"] as const) {
       const [driver, follower] = [of("a", a), of("b", b)];

@@ -8,7 +8,8 @@ export function parseDirection(text: string): { value: Triple } | { error: strin
   }
   const parts = text.trim().split(/[\s;]+/);
   const numbers = parts.map((p) => Number(p.replace(",", ".")));
-  if (parts.length !== 3 || numbers.some((n) => !Number.isFinite(n))) return { error: "Three numbers such as 0 0 1, or an axis such as x or -z." };
+  if (parts.length !== 3 || numbers.some((n) => !Number.isFinite(n)))
+    return { error: "Three numbers such as 0 0 1, or an axis such as x or -z." };
   const length = Math.hypot(...numbers);
   if (length < 1e-9) return { error: "A direction of length 0 points nowhere." };
   return { value: numbers.map((n) => n / length) as Triple };

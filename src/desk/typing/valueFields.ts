@@ -12,7 +12,8 @@ export function shown(value: number, kind: ValueKind, unit: LengthUnit, decimals
   return formatNumber(kind === "length" ? value / MM_PER_UNIT[unit] : value, decimals);
 }
 
-export const suffixOf = (kind: ValueKind, unit: LengthUnit): string => (kind === "length" ? unit : kind === "angle" ? "°" : "");
+export const suffixOf = (kind: ValueKind, unit: LengthUnit): string =>
+  kind === "length" ? unit : kind === "angle" ? "°" : "";
 
 /** Reads a typed value of a kind. */
 export function parsed(text: string, kind: ValueKind, unit: LengthUnit): { value: number } | { error: string } {
@@ -20,8 +21,12 @@ export function parsed(text: string, kind: ValueKind, unit: LengthUnit): { value
   if (kind === "angle") return parseAngle(text);
   if (kind === "plain") {
     const value = Number(text.trim().replace(",", "."));
-    return text.trim() !== "" && Number.isFinite(value) && Math.abs(value) <= 1e7 ? { value } : { error: `"${text.slice(0, 40)}" is not a number. Type one such as 12 or 0.5.` };
+    return text.trim() !== "" && Number.isFinite(value) && Math.abs(value) <= 1e7
+      ? { value }
+      : { error: `"${text.slice(0, 40)}" is not a number. Type one such as 12 or 0.5.` };
   }
   const value = text.trim().endsWith("%") ? Number(text.replace("%", "")) / 100 : Number(text.replace(",", "."));
-  return text.trim() !== "" && Number.isFinite(value) && value >= 0 && value <= 1 ? { value } : { error: "Between 0 and 1, or 0 % and 100 %." };
+  return text.trim() !== "" && Number.isFinite(value) && value >= 0 && value <= 1
+    ? { value }
+    : { error: "Between 0 and 1, or 0 % and 100 %." };
 }

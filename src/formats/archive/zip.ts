@@ -74,7 +74,12 @@ export function readDirectory(bytes: Uint8Array, strict = false): ZipDirectory {
   const count = view.getUint16(end + 10, true);
   const size = view.getUint32(end + 12, true);
   const start = view.getUint32(end + 16, true);
-  if (view.getUint16(end + 4, true) !== 0 || view.getUint16(end + 6, true) !== 0 || view.getUint16(end + 8, true) !== count) throw damaged("it is one piece of several");
+  if (
+    view.getUint16(end + 4, true) !== 0 ||
+    view.getUint16(end + 6, true) !== 0 ||
+    view.getUint16(end + 8, true) !== count
+  )
+    throw damaged("it is one piece of several");
   if (start === 0xffffffff || count === 0xffff) throw new ZipError("large", "it uses the form for archives over 4 GB");
   if (start + size > end) throw damaged("its directory lies outside it");
   const entries: ZipEntry[] = [];
@@ -98,7 +103,8 @@ export function readDirectory(bytes: Uint8Array, strict = false): ZipDirectory {
     };
     if (names.has(entry.name)) throw damaged(`it holds "${entry.name.slice(0, 80)}" twice`);
     names.add(entry.name);
-    if (entry.offset + 30 > start || view.getUint32(entry.offset, true) !== LOCAL) throw damaged(`"${entry.name.slice(0, 80)}" is not where its directory says`);
+    if (entry.offset + 30 > start || view.getUint32(entry.offset, true) !== LOCAL)
+      throw damaged(`"${entry.name.slice(0, 80)}" is not where its directory says`);
     const localFlags = view.getUint16(entry.offset + 6, true);
     if (
       (localFlags & ~IGNORED_FLAGS) !== (flags & ~IGNORED_FLAGS) ||
@@ -106,12 +112,18 @@ export function readDirectory(bytes: Uint8Array, strict = false): ZipDirectory {
       view.getUint16(entry.offset + 26, true) !== nameLength
     )
       throw damaged(`the two descriptions of "${entry.name.slice(0, 80)}" differ`);
-    for (let k = 0; k < nameLength; k++) if (bytes[entry.offset + 30 + k] !== raw[k]) throw damaged(`the two names of "${entry.name.slice(0, 80)}" differ`);
+    for (let k = 0; k < nameLength; k++)
+      if (bytes[entry.offset + 30 + k] !== raw[k])
+        throw damaged(`the two names of "${entry.name.slice(0, 80)}" differ`);
     entries.push(entry);
     at = next;
   }
   if (at !== start + size) throw damaged("its directory is longer than it says");
-  return { entries, end: end + END_BYTES, comment: bytes.subarray(end + END_BYTES, end + END_BYTES + view.getUint16(end + 20, true)) };
+  return {
+    entries,
+    end: end + END_BYTES,
+    comment: bytes.subarray(end + END_BYTES, end + END_BYTES + view.getUint16(end + 20, true)),
+  };
 }
 
 function isUtf8(bytes: Uint8Array): boolean {
@@ -135,7 +147,8 @@ export function unpackEntry(bytes: Uint8Array, entry: ZipEntry): Uint8Array {
     if (entry.size !== entry.packedSize) throw damaged(`"${name}" is not as long as it says`);
     out = packed.slice();
   } else if (entry.method === 8) {
-    // Deflate makes at most about 1,032 bytes of one: a size beyond that is a lie, and would cost memory before it shows.
+    // Deflate makes at most about 1,032 bytes of one: a size beyond that is a lie, and would cost memory before it
+    // shows.
     if (entry.size > 1100 * (packed.length + 64)) throw damaged(`"${name}" is not as long as it says`);
     try {
       out = inflateSync(packed, { out: new Uint8Array(entry.size) });

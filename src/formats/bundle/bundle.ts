@@ -17,24 +17,45 @@ const ENTRIES_MAX = 400;
 const STAMP = new Date("2026-01-01T00:00:00Z");
 /** Packs files that belong together, so that they travel and are kept as one. */
 export function packBundle(files: readonly { name: string; bytes: Uint8Array }[]): Uint8Array {
-  return zipSync(Object.fromEntries(files.map((f) => [f.name.split(/[/\\]/).pop() ?? f.name, f.bytes])), { level: 1, mtime: STAMP });
+  return zipSync(Object.fromEntries(files.map((f) => [f.name.split(/[/\\]/).pop() ?? f.name, f.bytes])), {
+    level: 1,
+    mtime: STAMP,
+  });
 }
 
-export const isZip = (bytes: Uint8Array) => bytes.length > 3 && bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5);
+export const isZip = (bytes: Uint8Array) =>
+  bytes.length > 3 && bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5);
 
 /** Unpacks an archive, never more than a set amount. @throws ImportError */
-export function unpack(bytes: Uint8Array, what: string, wanted: (name: string) => boolean = () => true): Map<string, Uint8Array> {
+export function unpack(
+  bytes: Uint8Array,
+  what: string,
+  wanted: (name: string) => boolean = () => true,
+): Map<string, Uint8Array> {
   try {
     const entries = readDirectory(bytes).entries.filter((e) => !e.name.endsWith("/") && wanted(e.name));
-    if (entries.length > ENTRIES_MAX) throw new ImportError("too-large", `The ${what} holds more than ${ENTRIES_MAX} files. Leave out what the model does not need.`);
+    if (entries.length > ENTRIES_MAX)
+      throw new ImportError(
+        "too-large",
+        `The ${what} holds more than ${ENTRIES_MAX} files. Leave out what the model does not need.`,
+      );
     if (entries.reduce((n, e) => n + e.size, 0) > UNPACKED_MAX_BYTES)
-      throw new ImportError("too-large", `The ${what} would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB. Leave out what the model does not need.`);
+      throw new ImportError(
+        "too-large",
+        `The ${what} would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB. Leave out what the model does not need.`,
+      );
     return new Map(entries.map((e) => [e.name, unpackEntry(bytes, e)]));
   } catch (error) {
     if (!(error instanceof ZipError)) throw error;
     if (error.code === "damaged")
-      throw new ImportError("truncated", `The ${what} could not be unpacked: it is damaged or was cut off (${error.message}). Export or copy it again.`);
-    throw new ImportError("unreadable", `The ${what} could not be unpacked: ${error.message}. Pack it as an ordinary zip without a password.`);
+      throw new ImportError(
+        "truncated",
+        `The ${what} could not be unpacked: it is damaged or was cut off (${error.message}). Export or copy it again.`,
+      );
+    throw new ImportError(
+      "unreadable",
+      `The ${what} could not be unpacked: ${error.message}. Pack it as an ordinary zip without a password.`,
+    );
   }
 }
 
@@ -44,7 +65,10 @@ export function namesIn(bytes: Uint8Array, what: string): string[] {
     return readDirectory(bytes).entries.map((e) => e.name);
   } catch (error) {
     if (!(error instanceof ZipError)) throw error;
-    throw new ImportError("truncated", `The ${what} could not be unpacked: it is damaged or was cut off (${error.message}). Export or copy it again.`);
+    throw new ImportError(
+      "truncated",
+      `The ${what} could not be unpacked: it is damaged or was cut off (${error.message}). Export or copy it again.`,
+    );
   }
 }
 
@@ -68,11 +92,15 @@ export function openBundle(bytes: Uint8Array, fileName: string): Bundle {
     const main = found[0];
     if (main) {
       const beside = new Map<string, Uint8Array>();
-      for (const [name, data] of files) if (name !== main) beside.set((name.split("/").pop() ?? name).toLowerCase(), data);
+      for (const [name, data] of files)
+        if (name !== main) beside.set((name.split("/").pop() ?? name).toLowerCase(), data);
       return { name: main.split("/").pop() ?? main, bytes: files.get(main) as Uint8Array, beside };
     }
   }
-  throw new ImportError("unknown-format", `The archive ${fileName} holds no model that Plextan reads (STEP, glTF, GLB, OBJ, STL, 3MF).`);
+  throw new ImportError(
+    "unknown-format",
+    `The archive ${fileName} holds no model that Plextan reads (STEP, glTF, GLB, OBJ, STL, 3MF).`,
+  );
 }
 
 /** A side file by the name that the main file gives it; null when it is not there. */

@@ -13,9 +13,13 @@ export function assemble(
   fileName: string,
   about: { format: Assembly["format"]; unit: string; up: "y" | "z"; warnings: string[]; kind: string },
 ): AssemblyPackage {
-  if (geometries.length === 0) throw new ImportError("no-geometry", `The ${about.kind} file holds no triangles that could be drawn.`);
+  if (geometries.length === 0)
+    throw new ImportError("no-geometry", `The ${about.kind} file holds no triangles that could be drawn.`);
   const title = cleanName(fileName.replace(/\.[^.]*$/, ""), "Assembly").name;
-  const tree: RawNode[] = roots.length === 1 && (roots[0]?.children.length ?? 0) > 0 ? roots : [{ name: title, home: [...IDENTITY], geometry: -1, color: null, children: roots }];
+  const tree: RawNode[] =
+    roots.length === 1 && (roots[0]?.children.length ?? 0) > 0
+      ? roots
+      : [{ name: title, home: [...IDENTITY], geometry: -1, color: null, children: roots }];
   const nodes = flattenTree(tree, about.warnings);
   return {
     assembly: {

@@ -27,7 +27,9 @@ const CREASE_DEG = 35;
  * @returns null when no triangle is left. @throws ImportError when a coordinate is not a number.
  */
 export function buildMesh(id: string, pieces: readonly MeshPiece[], kind: string, faults: MeshFaults): Geometry | null {
-  const kept = pieces.map((p) => ({ packed: p.packed, corners: sound(p.corners, kind, faults) })).filter((p) => p.corners.length > 0);
+  const kept = pieces
+    .map((p) => ({ packed: p.packed, corners: sound(p.corners, kind, faults) }))
+    .filter((p) => p.corners.length > 0);
   if (kept.length === 0) return null;
   const total = kept.reduce((n, p) => n + p.corners.length / 3, 0);
   const all = new Float64Array(total * 3);
@@ -50,10 +52,21 @@ export function buildMesh(id: string, pieces: readonly MeshPiece[], kind: string
   let first = 0;
   kept.forEach((p, f) => {
     const count = p.corners.length / 9;
-    faces.set([first, count, SURFACE_KINDS.indexOf("mesh"), 0, 0, 0, 0, 0, 1, 0, 0, kept.length > 1 ? p.packed : -1], f * FACE_STRIDE);
+    faces.set(
+      [first, count, SURFACE_KINDS.indexOf("mesh"), 0, 0, 0, 0, 0, 1, 0, 0, kept.length > 1 ? p.packed : -1],
+      f * FACE_STRIDE,
+    );
     first += count;
   });
-  return { id, positions, normals, indices, faces, edges: featureEdges(positions, normals, indices, faces, { smoothDeg: CREASE_DEG }), bounds: boundsOf(positions) };
+  return {
+    id,
+    positions,
+    normals,
+    indices,
+    faces,
+    edges: featureEdges(positions, normals, indices, faces, { smoothDeg: CREASE_DEG }),
+    bounds: boundsOf(positions),
+  };
 }
 
 /** Corners of the triangles that have area. */
@@ -187,7 +200,16 @@ function smooth(
   const positions: number[] = [];
   const normals: number[] = [];
   for (let at = 0; at < places; at++) {
-    const own: { x: number; y: number; z: number; vertex: number; ux: number; uy: number; uz: number; piece: number }[] = [];
+    const own: {
+      x: number;
+      y: number;
+      z: number;
+      vertex: number;
+      ux: number;
+      uy: number;
+      uz: number;
+      piece: number;
+    }[] = [];
     for (let k = nth(start, at); k < nth(start, at + 1); k++) {
       const corner = nth(corners, k);
       const t = Math.floor(corner / 3);
@@ -221,7 +243,12 @@ function smooth(
 export function faultWarnings(faults: MeshFaults): string[] {
   const out: string[] = [];
   if (faults.degenerate > 0)
-    out.push(`${faults.degenerate} triangle${faults.degenerate === 1 ? " has" : "s have"} no area and ${faults.degenerate === 1 ? "was" : "were"} left out.`);
-  if (faults.open) out.push(`The surface is not closed: ${faults.open} edges border on one triangle only. If it was meant to be, compare the file with the original.`);
+    out.push(
+      `${faults.degenerate} triangle${faults.degenerate === 1 ? " has" : "s have"} no area and ${faults.degenerate === 1 ? "was" : "were"} left out.`,
+    );
+  if (faults.open)
+    out.push(
+      `The surface is not closed: ${faults.open} edges border on one triangle only. If it was meant to be, compare the file with the original.`,
+    );
   return out;
 }

@@ -26,12 +26,20 @@ export function readObj(bundle: Bundle, settings: ImportSettings, progress?: Imp
   // A line that ends in a backslash goes on in the next.
   const text = decodeText(bundle.bytes).replace(/\\\n/g, " ");
   if (!/^\s*(v|o|g|mtllib|#|f)\s/m.test(text))
-    throw new ImportError("unreadable", "This is not an OBJ file: it has no lines of vertices or faces. Check that the right file was exported, not just renamed.");
+    throw new ImportError(
+      "unreadable",
+      "This is not an OBJ file: it has no lines of vertices or faces. Check that the right file was exported, not just renamed.",
+    );
   const warnings: string[] = [];
   const libraries = [...new Set([...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1] as string))];
   const missing = libraries.filter((name) => !beside(bundle, name));
-  if (missing.length > 0) warnings.push(`${missing.slice(0, 4).join(", ")}: not given, so parts have a plain finish. Bring the file in again together with it for its colours.`);
-  const paints = readPaints(libraries.filter((name) => !missing.includes(name)).map((name) => decodeText(beside(bundle, name) as Uint8Array)));
+  if (missing.length > 0)
+    warnings.push(
+      `${missing.slice(0, 4).join(", ")}: not given, so parts have a plain finish. Bring the file in again together with it for its colours.`,
+    );
+  const paints = readPaints(
+    libraries.filter((name) => !missing.includes(name)).map((name) => decodeText(beside(bundle, name) as Uint8Array)),
+  );
   warnings.push(...checkLines(text));
   const group: Group = new OBJLoader().parse(text);
   progress?.("mesh", 0);
@@ -45,7 +53,10 @@ export function readObj(bundle: Bundle, settings: ImportSettings, progress?: Imp
     const source = mesh.geometry.getAttribute("position").array as Float32Array;
     const corners = Float64Array.from(source, (v) => v * scale);
     const materials = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
-    const runs = mesh.geometry.groups.length > 0 ? mesh.geometry.groups : [{ start: 0, count: corners.length / 3, materialIndex: 0 }];
+    const runs =
+      mesh.geometry.groups.length > 0
+        ? mesh.geometry.groups
+        : [{ start: 0, count: corners.length / 3, materialIndex: 0 }];
     const pieces: MeshPiece[] = [];
     let paint: Paint | null = null;
     for (const run of runs) {
@@ -53,18 +64,37 @@ export function readObj(bundle: Bundle, settings: ImportSettings, progress?: Imp
       const found = paints.get(name) ?? null;
       if (name && !found && libraries.length > missing.length) unknown.add(name);
       paint = found;
-      pieces.push({ corners: corners.subarray(3 * run.start, 3 * (run.start + run.count)), packed: found ? packed(found) : -1 });
+      pieces.push({
+        corners: corners.subarray(3 * run.start, 3 * (run.start + run.count)),
+        packed: found ? packed(found) : -1,
+      });
     }
     const made = buildMesh(`g${geometries.length}`, pieces, "OBJ", faults);
     progress?.("mesh", (i + 1) / meshes.length);
     if (!made) return;
     geometries.push(made);
-    const color: RawNode["color"] = pieces.length === 1 && paint ? [linearOf(paint.color[0]), linearOf(paint.color[1]), linearOf(paint.color[2]), paint.opacity] : null;
-    roots.push({ name: mesh.name || `Part ${i + 1}`, home: [...IDENTITY], geometry: geometries.length - 1, color, children: [] });
+    const color: RawNode["color"] =
+      pieces.length === 1 && paint
+        ? [linearOf(paint.color[0]), linearOf(paint.color[1]), linearOf(paint.color[2]), paint.opacity]
+        : null;
+    roots.push({
+      name: mesh.name || `Part ${i + 1}`,
+      home: [...IDENTITY],
+      geometry: geometries.length - 1,
+      color,
+      children: [],
+    });
   });
-  if (unknown.size > 0) warnings.push(`${[...unknown].slice(0, 4).join(", ")}: not in the material file; these parts have a plain finish.`);
+  if (unknown.size > 0)
+    warnings.push(`${[...unknown].slice(0, 4).join(", ")}: not in the material file; these parts have a plain finish.`);
   warnings.push(...faultWarnings(faults));
-  return assemble(roots, geometries, bundle.name, { format: "obj", unit: settings.unit ?? "mm", up: settings.up ?? "z", warnings, kind: "OBJ" });
+  return assemble(roots, geometries, bundle.name, {
+    format: "obj",
+    unit: settings.unit ?? "mm",
+    up: settings.up ?? "z",
+    warnings,
+    kind: "OBJ",
+  });
 }
 
 const packed = (p: Paint) => p.color.reduce((n, v) => (n << 8) | Math.round(255 * Math.min(1, Math.max(0, v))), 0);
@@ -74,11 +104,16 @@ function readPaints(files: readonly string[]): Map<string, Paint> {
   const out = new Map<string, Paint>();
   for (const file of files) {
     // The loader's parse only lists what the text says; no texture is fetched.
-    const info = (new MTLLoader().parse(file, "") as unknown as { materialsInfo: Record<string, Record<string, unknown>> }).materialsInfo;
+    const info = (
+      new MTLLoader().parse(file, "") as unknown as { materialsInfo: Record<string, Record<string, unknown>> }
+    ).materialsInfo;
     for (const [name, m] of Object.entries(info)) {
       const kd = (m.kd as (string | number)[] | undefined)?.map(Number) ?? [0.72, 0.74, 0.75];
       const opacity = m.d !== undefined ? Number(m.d) : m.tr !== undefined ? 1 - Number(m.tr) : 1;
-      out.set(name, { color: [kd[0] ?? 0.7, kd[1] ?? 0.7, kd[2] ?? 0.7], opacity: Number.isFinite(opacity) ? Math.min(1, Math.max(0, opacity)) : 1 });
+      out.set(name, {
+        color: [kd[0] ?? 0.7, kd[1] ?? 0.7, kd[2] ?? 0.7],
+        opacity: Number.isFinite(opacity) ? Math.min(1, Math.max(0, opacity)) : 1,
+      });
     }
   }
   return out;
@@ -92,7 +127,8 @@ const CORNERS_MAX = 4096;
  * corners that are not there. @returns what looks as if the file had been cut off. @throws ImportError with the line
  */
 function checkLines(text: string): string[] {
-  const bad = (line: number, what: string) => new ImportError("unreadable", `The OBJ file is damaged: line ${line} ${what}. Export it again.`);
+  const bad = (line: number, what: string) =>
+    new ImportError("unreadable", `The OBJ file is damaged: line ${line} ${what}. Export it again.`);
   const counts = { v: 0, vt: 0, vn: 0 };
   let used = 0;
   let line = 0;
@@ -108,24 +144,37 @@ function checkLines(text: string): string[] {
     if (kind === "v" || kind === "vn" || kind === "vt") {
       counts[kind]++;
       const wanted = kind === "vt" ? 1 : 3;
-      for (let k = 0; k < wanted; k++) if (Number.isNaN(parseNumber(words[k]))) throw bad(line, `holds "${excerpt(words[k])}", which is not a usable number`);
+      for (let k = 0; k < wanted; k++)
+        if (Number.isNaN(parseNumber(words[k])))
+          throw bad(line, `holds "${excerpt(words[k])}", which is not a usable number`);
     } else if (kind === "f") {
       const corners = words.indexOf("#") < 0 ? words : words.slice(0, words.indexOf("#"));
-      if (corners.length < 3) throw bad(line, `has a face of ${corners.length} corners (it may have been cut off there)`);
-      if (corners.length > CORNERS_MAX) throw bad(line, `has a face of ${corners.length} corners; ${CORNERS_MAX} can be read`);
+      if (corners.length < 3)
+        throw bad(line, `has a face of ${corners.length} corners (it may have been cut off there)`);
+      if (corners.length > CORNERS_MAX)
+        throw bad(line, `has a face of ${corners.length} corners; ${CORNERS_MAX} can be read`);
       for (const corner of corners) used = Math.max(used, cornerAt(corner, counts, line, bad));
     }
   }
   const out: string[] = [];
   if (counts.v > used && used > 0)
-    out.push(`The last ${counts.v - used} of ${counts.v} vertices are used by no face. If the file was cut off, parts are missing; compare it with the original.`);
+    out.push(
+      `The last ${counts.v - used} of ${counts.v} vertices are used by no face. If the file was cut off, parts are missing; compare it with the original.`,
+    );
   else if (!text.endsWith("\n") && (lastKind === "f" || lastKind === "v"))
-    out.push("The file ends in the middle of its last line, as far as can be seen. If it was cut off, parts are missing.");
+    out.push(
+      "The file ends in the middle of its last line, as far as can be seen. If it was cut off, parts are missing.",
+    );
   return out;
 }
 
 /** The vertex a corner such as "3/1/2" or "-1" names, counted from 1. */
-function cornerAt(corner: string, counts: { v: number; vt: number; vn: number }, line: number, bad: (line: number, what: string) => ImportError): number {
+function cornerAt(
+  corner: string,
+  counts: { v: number; vt: number; vn: number },
+  line: number,
+  bad: (line: number, what: string) => ImportError,
+): number {
   const parts = corner.split("/");
   const lists = [counts.v, counts.vt, counts.vn];
   for (let k = 0; k < Math.min(3, parts.length); k++) {
@@ -134,7 +183,10 @@ function cornerAt(corner: string, counts: { v: number; vt: number; vn: number },
     const i = Number(text);
     const count = nth(lists, k);
     if (!/^-?\d+$/.test(text) || i === 0 || i > count || -i > count)
-      throw bad(line, `names the ${["vertex", "texture point", "normal"][k]} ${excerpt(text)}, and there are ${count} before it`);
+      throw bad(
+        line,
+        `names the ${["vertex", "texture point", "normal"][k]} ${excerpt(text)}, and there are ${count} before it`,
+      );
   }
   const v = Number(parts[0]);
   return v > 0 ? v : counts.v + v + 1;

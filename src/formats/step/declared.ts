@@ -34,7 +34,8 @@ function each(text: string, names: string, take: (id: number, parameters: string
 }
 
 /** What an entity refers to; texts may hold what looks like a reference. */
-const references = (parameters: string) => [...parameters.replace(/'(?:[^']|'')*'/g, "").matchAll(REFERENCE)].map((m) => Number(m[1]));
+const references = (parameters: string) =>
+  [...parameters.replace(/'(?:[^']|'')*'/g, "").matchAll(REFERENCE)].map((m) => Number(m[1]));
 
 /** Faces by shell, as their lists say. */
 function shellsOf(text: string): { faces: Map<number, number[]>; open: number } {
@@ -60,8 +61,10 @@ export function declaredIn(text: string): Declared {
 export function declaredByProduct(text: string): Map<string, number> {
   const { faces } = shellsOf(text);
   const holders = new Map<number, number[]>();
-  each(text, "MANIFOLD_SOLID_BREP|BREP_WITH_VOIDS|FACETED_BREP|SHELL_BASED_SURFACE_MODEL|FACE_BASED_SURFACE_MODEL|ORIENTED_CLOSED_SHELL", (id, p) =>
-    holders.set(id, references(p)),
+  each(
+    text,
+    "MANIFOLD_SOLID_BREP|BREP_WITH_VOIDS|FACETED_BREP|SHELL_BASED_SURFACE_MODEL|FACE_BASED_SURFACE_MODEL|ORIENTED_CLOSED_SHELL",
+    (id, p) => holders.set(id, references(p)),
   );
   const under = (id: number, seen: Set<number>, depth = 0): void => {
     for (const f of faces.get(id) ?? []) seen.add(f);
@@ -98,7 +101,8 @@ export function declaredByProduct(text: string): Map<string, number> {
     const name = nameOf.get(productOf.get(formationOf.get(definitionOf.get(shape ?? -1) ?? -1) ?? -1) ?? -1);
     if (name === undefined || representation === undefined) return;
     const seen = new Set<number>();
-    for (const r of [representation, ...(joined.get(representation) ?? [])]) for (const item of items.get(r) ?? []) under(item, seen);
+    for (const r of [representation, ...(joined.get(representation) ?? [])])
+      for (const item of items.get(r) ?? []) under(item, seen);
     if (seen.size > 0) out.set(name, (out.get(name) ?? 0) + seen.size);
   });
   return out;
@@ -164,7 +168,8 @@ export function occurrencesIn(text: string): { count: number; depth: number } {
 export function filesNamedIn(text: string): string[] {
   const found = new Set<string>();
   each(text, "DOCUMENT_FILE|APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT|EXTERNALLY_DEFINED_ITEM", (_, p) => {
-    for (const m of p.matchAll(/'((?:[^']|'')*\.(?:stp|step|p21))'/gi)) found.add((m[1] as string).split(/[/\\]/).pop() as string);
+    for (const m of p.matchAll(/'((?:[^']|'')*\.(?:stp|step|p21))'/gi))
+      found.add((m[1] as string).split(/[/\\]/).pop() as string);
   });
   return [...found];
 }

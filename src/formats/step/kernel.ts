@@ -35,8 +35,10 @@ async function load(): Promise<Kernel> {
   // It also installs handlers that turn any rejection into a crash; ours are put back.
   const before = { u: process.listeners("uncaughtException"), r: process.listeners("unhandledRejection") };
   const kernel = await new Init({ wasmBinary, print: () => {}, printErr: () => {} });
-  for (const l of process.listeners("uncaughtException")) if (!before.u.includes(l)) process.off("uncaughtException", l);
-  for (const l of process.listeners("unhandledRejection")) if (!before.r.includes(l)) process.off("unhandledRejection", l);
+  for (const l of process.listeners("uncaughtException"))
+    if (!before.u.includes(l)) process.off("uncaughtException", l);
+  for (const l of process.listeners("unhandledRejection"))
+    if (!before.r.includes(l)) process.off("unhandledRejection", l);
   return kernel;
 }
 
@@ -44,7 +46,9 @@ async function load(): Promise<Kernel> {
 export function kernelMessage(kernel: Kernel, thrown: unknown): string {
   if (typeof thrown === "number") {
     try {
-      const data = (kernel as unknown as { OCJS: { getStandard_FailureData(p: number): { GetMessageString(): string } } }).OCJS;
+      const data = (
+        kernel as unknown as { OCJS: { getStandard_FailureData(p: number): { GetMessageString(): string } } }
+      ).OCJS;
       return data.getStandard_FailureData(thrown).GetMessageString() || "unknown fault";
     } catch {
       return "unknown fault";

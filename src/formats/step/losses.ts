@@ -8,11 +8,17 @@ const NAMED_MAX = 12;
  * Compares what a file (or a set of files) declares with what came in, and says what is missing, part by part. Nothing
  * is said of a file that came in whole.
  */
-export function lossWarnings(read: readonly (ShapeCounts & { name: string })[], placed: number, files: readonly Uint8Array[]): string[] {
+export function lossWarnings(
+  read: readonly (ShapeCounts & { name: string })[],
+  placed: number,
+  files: readonly Uint8Array[],
+): string[] {
   const out: string[] = [];
   const undrawn = read.filter((p) => p.lost > 0);
   if (undrawn.length > 0)
-    out.push(`Faces that could not be drawn: ${listed(undrawn.map((p) => `${p.name || "a part"} (${p.lost} of ${p.faces})`))}. Look at these parts before you use them.`);
+    out.push(
+      `Faces that could not be drawn: ${listed(undrawn.map((p) => `${p.name || "a part"} (${p.lost} of ${p.faces})`))}. Look at these parts before you use them.`,
+    );
   const texts = files.map(stepText);
   const declared = texts.reduce((n, t) => n + declaredIn(t).faces, 0);
   const came = read.reduce((n, p) => n + p.faces, 0);
@@ -30,7 +36,8 @@ export function lossWarnings(read: readonly (ShapeCounts & { name: string })[], 
       `${placements - placed} of ${placements} placements of parts that the file declares ${placements - placed === 1 ? "is" : "are"} damaged and did not come in. Export it again, or compare the tree with the original.`,
     );
   const open = read.filter((p) => p.openShells > 0);
-  if (open.length > 0) out.push(`Not closed to a solid: ${listed(open.map((p) => p.name || "a part"))}. They may look hollow.`);
+  if (open.length > 0)
+    out.push(`Not closed to a solid: ${listed(open.map((p) => p.name || "a part"))}. They may look hollow.`);
   return out;
 }
 
@@ -51,4 +58,5 @@ function missing(read: readonly (ShapeCounts & { name: string })[], texts: reado
   return `${total} face${total === 1 ? "" : "s"} that the file declares ${total === 1 ? "is" : "are"} damaged and did not come in${where}. Export it again, or look closely at what is there.`;
 }
 
-const listed = (names: readonly string[]) => names.slice(0, NAMED_MAX).join(", ") + (names.length > NAMED_MAX ? ` and ${names.length - NAMED_MAX} more` : "");
+const listed = (names: readonly string[]) =>
+  names.slice(0, NAMED_MAX).join(", ") + (names.length > NAMED_MAX ? ` and ${names.length - NAMED_MAX} more` : "");

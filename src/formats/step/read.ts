@@ -62,7 +62,10 @@ export function readModel(kernel: Kernel, bytes: Uint8Array, parts: readonly Ste
     reader.SetNameMode(true);
     const status = reader.ReadFile(file);
     if (status !== (kernel.IFSelect_ReturnStatus.IFSelect_RetDone as unknown)) {
-      throw new ImportError("unreadable", "The STEP file could not be read: its data section is damaged. Export it again from the CAD system.");
+      throw new ImportError(
+        "unreadable",
+        "The STEP file could not be read: its data section is damaged. Export it again from the CAD system.",
+      );
     }
     const progress = new kernel.Message_ProgressRange_1();
     const done = reader.Transfer_1(document, progress);
@@ -70,7 +73,10 @@ export function readModel(kernel: Kernel, bytes: Uint8Array, parts: readonly Ste
     const tool = kernel.XCAFDoc_DocumentTool.ShapeTool(document.get().Main());
     tool.get().GetFreeShapes(labels);
     if (!done || labels.Length() === 0) {
-      throw new ImportError("no-geometry", "The STEP file holds no shapes. Export the assembly as solids or surfaces and try again.");
+      throw new ImportError(
+        "no-geometry",
+        "The STEP file holds no shapes. Export the assembly as solids or surfaces and try again.",
+      );
     }
     const roots: TDF_Label[] = [];
     for (let i = 1; i <= labels.Length(); i++) roots.push(labels.Value(i));
@@ -84,7 +90,8 @@ export function readModel(kernel: Kernel, bytes: Uint8Array, parts: readonly Ste
 }
 
 /** What the kernel threw, as an error: it throws numbers. */
-const told = (kernel: Kernel, thrown: unknown) => (thrown instanceof Error ? thrown : new Error(kernelMessage(kernel, thrown)));
+const told = (kernel: Kernel, thrown: unknown) =>
+  thrown instanceof Error ? thrown : new Error(kernelMessage(kernel, thrown));
 
 /** The kernel's bare mesh of everything in a model; instances share one mesh. */
 export function meshModel(model: StepModel, options: StepOptions = {}, progress?: (share: number) => void): void {
@@ -142,7 +149,13 @@ export interface Extracted {
 }
 
 /** Everything after read and mesh: tree, names, colours, geometry. */
-export function extract(model: StepModel, fileName: string, unit: string, options: StepOptions = {}, progress?: (share: number) => void): Extracted {
+export function extract(
+  model: StepModel,
+  fileName: string,
+  unit: string,
+  options: StepOptions = {},
+  progress?: (share: number) => void,
+): Extracted {
   const { kernel } = model;
   const main = model.document.get().Main();
   const colors = kernel.XCAFDoc_DocumentTool.ColorTool(main).get();
@@ -158,10 +171,19 @@ export function extract(model: StepModel, fileName: string, unit: string, option
     const known = byLabel.get(entry);
     if (known) return known;
     const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
-    const { geometry, ...counts } = readShape(kernel, shape, `g${geometries.length}`, faceColors(kernel, colors, label), { ...STEP_DEFAULTS, ...options });
+    const { geometry, ...counts } = readShape(
+      kernel,
+      shape,
+      `g${geometries.length}`,
+      faceColors(kernel, colors, label),
+      { ...STEP_DEFAULTS, ...options },
+    );
     if (counts.faces > 0) shapes.push({ name: labelName(kernel, label), ...counts });
     if (geometry) geometries.push(geometry);
-    const part = { geometry: geometry ? geometries.length - 1 : -1, color: labelColor(kernel, colors, label) ?? solidColor(kernel, colors, shape) };
+    const part = {
+      geometry: geometry ? geometries.length - 1 : -1,
+      color: labelColor(kernel, colors, label) ?? solidColor(kernel, colors, shape),
+    };
     shape.delete();
     byLabel.set(entry, part);
     progress?.(geometries.length / (geometries.length + 4));
@@ -183,7 +205,14 @@ export function extract(model: StepModel, fileName: string, unit: string, option
         const component = components.Value(i);
         const referred = new kernel.TDF_Label();
         if (kernel.XCAFDoc_ShapeTool.GetReferredShape(component, referred)) {
-          children.push(read(referred, labelName(kernel, component), locationOf(kernel, component), labelColor(kernel, colors, component)));
+          children.push(
+            read(
+              referred,
+              labelName(kernel, component),
+              locationOf(kernel, component),
+              labelColor(kernel, colors, component),
+            ),
+          );
         }
         referred.delete();
       }
@@ -198,13 +227,30 @@ export function extract(model: StepModel, fileName: string, unit: string, option
 
   const roots = model.roots.map((label) => read(label, "", locationOf(kernel, label), null));
   const title = cleanName(fileName.replace(/\.[^.]*$/, ""), "Assembly").name;
-  const tree: RawNode[] = roots.length === 1 ? roots : [{ name: title, home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], geometry: -1, color: null, children: roots }];
+  const tree: RawNode[] =
+    roots.length === 1
+      ? roots
+      : [
+          {
+            name: title,
+            home: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+            geometry: -1,
+            color: null,
+            children: roots,
+          },
+        ];
   if (geometries.length === 0)
-    throw new ImportError("no-geometry", "The STEP file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.");
+    throw new ImportError(
+      "no-geometry",
+      "The STEP file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.",
+    );
   const nodes = flattenTree(tree, warnings);
   const parents = new Set(nodes.map((n) => n.parent));
   const empty = nodes.filter((n, i) => n.geometry < 0 && !parents.has(i)).length;
-  if (empty > 0) warnings.push(`${empty} part${empty === 1 ? " or sub-assembly is" : "s or sub-assemblies are"} empty and cannot be seen.`);
+  if (empty > 0)
+    warnings.push(
+      `${empty} part${empty === 1 ? " or sub-assembly is" : "s or sub-assemblies are"} empty and cannot be seen.`,
+    );
   const assembly: Assembly = {
     version: 1,
     name: title,
@@ -220,9 +266,14 @@ export function extract(model: StepModel, fileName: string, unit: string, option
 
 /** @throws ImportError when the tree would be more than can be worked with */
 function checkTree({ count, depth }: { count: number; depth: number }): void {
-  if (count === Number.POSITIVE_INFINITY) throw new ImportError("unreadable", "The STEP file is damaged: a product contains itself. Export it again.");
+  if (count === Number.POSITIVE_INFINITY)
+    throw new ImportError("unreadable", "The STEP file is damaged: a product contains itself. Export it again.");
   if (count > NODES_MAX) throw tooManyNodes("STEP", count);
-  if (depth > NODE_DEPTH_MAX - 2) throw new ImportError("unreadable", `The STEP file nests deeper than ${NODE_DEPTH_MAX - 2} levels. Export it with a flatter structure.`);
+  if (depth > NODE_DEPTH_MAX - 2)
+    throw new ImportError(
+      "unreadable",
+      `The STEP file nests deeper than ${NODE_DEPTH_MAX - 2} levels. Export it with a flatter structure.`,
+    );
 }
 
 /** Names the kernel gives to pieces of a part that the file did not name. */
@@ -265,17 +316,26 @@ function labelEntry(label: TDF_Label): string {
   return tags.reverse().join(":");
 }
 
-/** Name attribute of a label. Found by walking the attributes, since asking for it by id does not work in the bindings. */
+/**
+ * Name attribute of a label. Found by walking the attributes, since asking for it by id does not work in the
+ * bindings.
+ */
 function labelName(kernel: Kernel, label: TDF_Label): string {
   const iterator = new (
     kernel as unknown as {
-      TDF_AttributeIterator_2: new (l: TDF_Label, f: boolean) => { More(): boolean; Next(): void; Value(): { get(): unknown; delete(): void }; delete(): void };
+      TDF_AttributeIterator_2: new (
+        l: TDF_Label,
+        f: boolean,
+      ) => { More(): boolean; Next(): void; Value(): { get(): unknown; delete(): void }; delete(): void };
     }
   ).TDF_AttributeIterator_2(label, false);
   let name = "";
   for (; iterator.More(); iterator.Next()) {
     const handle = iterator.Value();
-    const attribute = handle.get() as { constructor: { name: string }; Get?: () => { Length(): number; $$: { ptr: number }; delete(): void } };
+    const attribute = handle.get() as {
+      constructor: { name: string };
+      Get?: () => { Length(): number; $$: { ptr: number }; delete(): void };
+    };
     if (attribute.constructor.name === "TDataStd_Name" && attribute.Get) {
       const text = attribute.Get();
       // TCollection_ExtendedString: pointer to UTF-16 code units, then the length.
@@ -320,7 +380,11 @@ function labelColor(kernel: Kernel, tool: ColorTool, label: TDF_Label): RawNode[
 
 /** Colour given to the first solid inside a part rather than to the part. */
 function solidColor(kernel: Kernel, tool: ColorTool, shape: TopoDS_Shape): RawNode["color"] {
-  const explorer = new kernel.TopExp_Explorer_2(shape, kernel.TopAbs_ShapeEnum.TopAbs_SOLID as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+  const explorer = new kernel.TopExp_Explorer_2(
+    shape,
+    kernel.TopAbs_ShapeEnum.TopAbs_SOLID as never,
+    kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never,
+  );
   const found = explorer.More() ? shapeColor(kernel, tool, explorer.Current()) : null;
   explorer.delete();
   return found;

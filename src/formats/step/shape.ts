@@ -24,12 +24,22 @@ export interface ShapeCounts {
  * cone that ends in its tip without) is meshed as a spline face; its kind and axis stay those of the original.
  * The geometry is null when no face has triangles.
  */
-export function readShape(kernel: Kernel, shape: TopoDS_Shape, id: string, colorOf: FaceColor | null, options: Required<StepOptions>): ShapeCounts & { geometry: Geometry | null } {
+export function readShape(
+  kernel: Kernel,
+  shape: TopoDS_Shape,
+  id: string,
+  colorOf: FaceColor | null,
+  options: Required<StepOptions>,
+): ShapeCounts & { geometry: Geometry | null } {
   const counts: ShapeCounts = { faces: 0, lost: 0, openShells: openShellsOf(kernel, shape) };
   const faces: { mesh: FaceMesh; reversed: boolean; row: number[] }[] = [];
   let vertices = 0;
   let corners = 0;
-  const explorer = new kernel.TopExp_Explorer_2(shape, kernel.TopAbs_ShapeEnum.TopAbs_FACE as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+  const explorer = new kernel.TopExp_Explorer_2(
+    shape,
+    kernel.TopAbs_ShapeEnum.TopAbs_FACE as never,
+    kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never,
+  );
   for (; explorer.More(); explorer.Next()) {
     const face = kernel.TopoDS.Face_1(explorer.Current());
     counts.faces++;
@@ -68,7 +78,15 @@ export function readShape(kernel: Kernel, shape: TopoDS_Shape, id: string, color
     v += mesh.nodes.length;
     c += t.length;
   });
-  const geometry: Geometry = { id, positions, normals, indices, faces: table, edges: featureEdges(positions, normals, indices, table), bounds: boundsOf(positions) };
+  const geometry: Geometry = {
+    id,
+    positions,
+    normals,
+    indices,
+    faces: table,
+    edges: featureEdges(positions, normals, indices, table),
+    bounds: boundsOf(positions),
+  };
   return { ...counts, geometry };
 }
 
@@ -100,8 +118,18 @@ function asSpline(kernel: Kernel, face: Face, options: Required<StepOptions>): F
   try {
     const convert = new kernel.BRepBuilderAPI_NurbsConvert_2(face, true);
     const spline = convert.Shape();
-    new kernel.BRepMesh_IncrementalMesh_2(spline, options.deflection * 5, true, (options.angleDeg * Math.PI) / 180, false).delete();
-    const explorer = new kernel.TopExp_Explorer_2(spline, kernel.TopAbs_ShapeEnum.TopAbs_FACE as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+    new kernel.BRepMesh_IncrementalMesh_2(
+      spline,
+      options.deflection * 5,
+      true,
+      (options.angleDeg * Math.PI) / 180,
+      false,
+    ).delete();
+    const explorer = new kernel.TopExp_Explorer_2(
+      spline,
+      kernel.TopAbs_ShapeEnum.TopAbs_FACE as never,
+      kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never,
+    );
     let out: FoundMesh | null = null;
     if (explorer.More()) {
       const made = kernel.TopoDS.Face_1(explorer.Current());
@@ -122,7 +150,11 @@ function asSpline(kernel: Kernel, face: Face, options: Required<StepOptions>): F
 /** Surfaces in a shape that close no body. */
 function openShellsOf(kernel: Kernel, shape: TopoDS_Shape): number {
   let open = 0;
-  const explorer = new kernel.TopExp_Explorer_2(shape, kernel.TopAbs_ShapeEnum.TopAbs_SHELL as never, kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never);
+  const explorer = new kernel.TopExp_Explorer_2(
+    shape,
+    kernel.TopAbs_ShapeEnum.TopAbs_SHELL as never,
+    kernel.TopAbs_ShapeEnum.TopAbs_SHAPE as never,
+  );
   for (; explorer.More(); explorer.Next()) {
     const shell = explorer.Current();
     if (!kernel.BRep_Tool.IsClosed_1(shell)) open++;
@@ -152,7 +184,15 @@ function placeMesh(mesh: FaceMesh, location: { Transformation(): unknown }): voi
 }
 
 /** Surface normals point along the surface's own sense; they are turned to agree with the outward triangles. */
-function writeNormals(positions: Float32Array, normals: Float32Array, indices: Uint32Array, v: number, mesh: FaceMesh, from: number, to: number): void {
+function writeNormals(
+  positions: Float32Array,
+  normals: Float32Array,
+  indices: Uint32Array,
+  v: number,
+  mesh: FaceMesh,
+  from: number,
+  to: number,
+): void {
   const facet = new Float32Array(mesh.nodes.length);
   for (let i = from; i < to; i += 3) {
     const a = nth(indices, i) * 3,

@@ -1,9 +1,13 @@
 import { ImportError } from "../importError";
 
-/** Checks head and tail of a STEP file before the kernel sees it, so that the message can be exact. @throws ImportError */
+/**
+ * Checks head and tail of a STEP file before the kernel sees it, so that the message can be exact. @throws
+ * ImportError
+ */
 export function checkStepText(bytes: Uint8Array, name?: string): void {
   const the = name ? `"${name}"` : "The file";
-  if (bytes.length === 0) throw new ImportError("empty", `${the} is empty (0 bytes). Export it again from the CAD system.`);
+  if (bytes.length === 0)
+    throw new ImportError("empty", `${the} is empty (0 bytes). Export it again from the CAD system.`);
   const decoder = new TextDecoder("latin1");
   const head = decoder.decode(bytes.subarray(0, 4096));
   if (!/^\s*(\/\*[\s\S]*?\*\/\s*)*ISO-10303-21\s*;/.test(head.replace(/^\u00ef\u00bb\u00bf/, ""))) {
@@ -31,7 +35,12 @@ export function stepUnit(bytes: Uint8Array): string {
     if (name.startsWith("foot") || name.startsWith("feet")) return "ft";
     if (name.includes("metre") || name.includes("meter")) return name;
   }
-  const si = /LENGTH_UNIT\s*\(\s*\)[^;]*SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)/i.exec(text) ?? /SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)/i.exec(text);
+  const si =
+    /LENGTH_UNIT\s*\(\s*\)[^;]*SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)/i.exec(text) ??
+    /SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)/i.exec(text);
   const prefix = (si?.[1] ?? ".MILLI.").toUpperCase();
-  return ({ ".MILLI.": "mm", ".CENTI.": "cm", $: "m", ".MICRO.": "µm", ".KILO.": "km" } as Record<string, string>)[prefix] ?? "mm";
+  return (
+    ({ ".MILLI.": "mm", ".CENTI.": "cm", $: "m", ".MICRO.": "µm", ".KILO.": "km" } as Record<string, string>)[prefix] ??
+    "mm"
+  );
 }

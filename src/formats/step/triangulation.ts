@@ -17,7 +17,17 @@ export interface FaceMesh {
  *   word 6 nodes pointer | 7 bytes a node (24) | 8 nodes | 10 first, 11 last triangle | 13 triangles (at index 0)
  *   18 first, 19 last normal | 21 normals pointer (at index 0; three floats each)
  */
-const WORD = { nodes: 6, stride: 7, count: 8, firstTriangle: 10, lastTriangle: 11, triangles: 13, firstNormal: 18, lastNormal: 19, normals: 21 };
+const WORD = {
+  nodes: 6,
+  stride: 7,
+  count: 8,
+  firstTriangle: 10,
+  lastTriangle: 11,
+  triangles: 13,
+  firstNormal: 18,
+  lastNormal: 19,
+  normals: 21,
+};
 
 /** Reads a face's mesh. Copies, so it stays valid whatever the kernel does next. */
 export function readTriangulation(kernel: Kernel, mesh: Poly_Triangulation): FaceMesh {

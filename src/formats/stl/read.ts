@@ -12,7 +12,10 @@ import { decodeText, parseNumber } from "../text";
 export function isTextStl(bytes: Uint8Array): boolean {
   const head = new TextDecoder("latin1").decode(bytes.subarray(0, 2048));
   if (!/^\s*solid\b/i.test(head)) return false;
-  return bytes.length !== binaryLength(bytes) && /\b(facet|endsolid)\b/i.test(new TextDecoder("latin1").decode(bytes.subarray(0, Math.min(bytes.length, 65536))));
+  return (
+    bytes.length !== binaryLength(bytes) &&
+    /\b(facet|endsolid)\b/i.test(new TextDecoder("latin1").decode(bytes.subarray(0, Math.min(bytes.length, 65536))))
+  );
 }
 
 function binaryLength(bytes: Uint8Array): number {
@@ -24,7 +27,8 @@ function binaryLength(bytes: Uint8Array): number {
  * three numbers. @throws ImportError with the line
  */
 function checkText(text: string): void {
-  const bad = (line: number, what: string) => new ImportError("unreadable", `The STL file ${what} (line ${line}). Repair the mesh or export it again.`);
+  const bad = (line: number, what: string) =>
+    new ImportError("unreadable", `The STL file ${what} (line ${line}). Repair the mesh or export it again.`);
   let corners = 0;
   let facets = 0;
   let open = false;
@@ -47,7 +51,9 @@ function checkText(text: string): void {
         corners = 0;
       } else if (word === "vertex") {
         corners++;
-        for (let k = 1; k <= 3; k++) if (Number.isNaN(parseNumber(words[i + k]))) throw bad(line, "holds a coordinate that is not a usable number");
+        for (let k = 1; k <= 3; k++)
+          if (Number.isNaN(parseNumber(words[i + k])))
+            throw bad(line, "holds a coordinate that is not a usable number");
       } else if (word === "endfacet") {
         if (!open || corners !== 3) throw bad(line, `has a facet of ${corners} corners; there must be three`);
         open = false;
@@ -56,22 +62,39 @@ function checkText(text: string): void {
     }
   }
   if (open)
-    throw new ImportError("truncated", `The STL file ends too early: its last facet is not closed (after ${facets} facets). It was probably cut off; export or copy it again.`);
+    throw new ImportError(
+      "truncated",
+      `The STL file ends too early: its last facet is not closed (after ${facets} facets). It was probably cut off; export or copy it again.`,
+    );
 }
 
 /** Reads STL, text or binary; solids of a text file become parts. @throws ImportError */
-export function readStl(given: Uint8Array, fileName: string, settings: ImportSettings, progress?: ImportProgress): AssemblyPackage {
+export function readStl(
+  given: Uint8Array,
+  fileName: string,
+  settings: ImportSettings,
+  progress?: ImportProgress,
+): AssemblyPackage {
   progress?.("read", null);
   const bytes = new Uint8Array(given);
   const text = isTextStl(bytes);
   const warnings: string[] = [];
   if (text) {
-    if (!/endsolid[^\n]*\s*$/i.test(new TextDecoder("latin1").decode(bytes.subarray(Math.max(0, bytes.length - 1024))))) {
-      throw new ImportError("truncated", 'The STL file ends too early: its closing "endsolid" is missing. It was probably cut off; export or copy it again.');
+    if (
+      !/endsolid[^\n]*\s*$/i.test(new TextDecoder("latin1").decode(bytes.subarray(Math.max(0, bytes.length - 1024))))
+    ) {
+      throw new ImportError(
+        "truncated",
+        'The STL file ends too early: its closing "endsolid" is missing. It was probably cut off; export or copy it again.',
+      );
     }
   } else {
     const expected = binaryLength(bytes);
-    if (expected < 0) throw new ImportError("truncated", `The STL file is too short (${bytes.length} bytes; a binary one has at least 84). Export it again.`);
+    if (expected < 0)
+      throw new ImportError(
+        "truncated",
+        `The STL file is too short (${bytes.length} bytes; a binary one has at least 84). Export it again.`,
+      );
     if (expected > bytes.length) {
       throw new ImportError(
         "truncated",
@@ -100,7 +123,12 @@ export function readStl(given: Uint8Array, fileName: string, settings: ImportSet
   const roots: RawNode[] = [];
   const faults = { degenerate: 0 };
   groups.forEach((g, i) => {
-    const made = buildMesh(`g${geometries.length}`, [{ corners: corners.subarray(3 * g.start, 3 * (g.start + g.count)), packed: -1 }], "STL", faults);
+    const made = buildMesh(
+      `g${geometries.length}`,
+      [{ corners: corners.subarray(3 * g.start, 3 * (g.start + g.count)), packed: -1 }],
+      "STL",
+      faults,
+    );
     if (!made) return;
     geometries.push(made);
     roots.push({

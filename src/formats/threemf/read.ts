@@ -13,8 +13,22 @@ import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, type MeshPiece } from "../mesh/build";
 import { excerpt, parseNumber } from "../text";
 
-const UNIT_MM: Readonly<Record<string, number>> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 };
-const UNIT_NAME: Readonly<Record<string, string>> = { micron: "µm", millimeter: "mm", centimeter: "cm", inch: "in", foot: "ft", meter: "m" };
+const UNIT_MM: Readonly<Record<string, number>> = {
+  micron: 0.001,
+  millimeter: 1,
+  centimeter: 10,
+  inch: 25.4,
+  foot: 304.8,
+  meter: 1000,
+};
+const UNIT_NAME: Readonly<Record<string, string>> = {
+  micron: "µm",
+  millimeter: "mm",
+  centimeter: "cm",
+  inch: "in",
+  foot: "ft",
+  meter: "m",
+};
 const DEPTH_MAX = 100;
 
 type Xml = Record<string, unknown>;
@@ -30,12 +44,21 @@ interface ObjectEntry {
  * Reads 3MF (core specification 1.3, with the production extension's split models and the materials extension's
  * colour groups): objects, components with their placements, build items. @throws ImportError
  */
-export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSettings, progress?: ImportProgress): AssemblyPackage {
+export function read3mf(
+  bytes: Uint8Array,
+  fileName: string,
+  settings: ImportSettings,
+  progress?: ImportProgress,
+): AssemblyPackage {
   progress?.("read", null);
   const files = unpack(bytes, "3MF file", (n) => /\.model$|\.rels$/i.test(n));
-  const models = new Map([...files].filter(([n]) => /\.model$/i.test(n)).map(([n, b]) => [`/${n.replace(/^\//, "")}`, b]));
-  const rootPath = rootModel(files) ?? [...models.keys()].find((n) => /3dmodel\.model$/i.test(n)) ?? [...models.keys()][0];
-  if (!rootPath || !models.has(rootPath)) throw new ImportError("unreadable", "This is not a 3MF file: the archive holds no 3D model. Export it again.");
+  const models = new Map(
+    [...files].filter(([n]) => /\.model$/i.test(n)).map(([n, b]) => [`/${n.replace(/^\//, "")}`, b]),
+  );
+  const rootPath =
+    rootModel(files) ?? [...models.keys()].find((n) => /3dmodel\.model$/i.test(n)) ?? [...models.keys()][0];
+  if (!rootPath || !models.has(rootPath))
+    throw new ImportError("unreadable", "This is not a 3MF file: the archive holds no 3D model. Export it again.");
   const parsed = new Map<string, Xml>();
   for (const [path, data] of models) parsed.set(path, parseModel(data, path));
   const root = parsed.get(rootPath) as Xml;
@@ -71,7 +94,9 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
     const found = known.get(o);
     if (found) return found;
     const made = readBody(o, paints, scale, `g${geometries.length}`, faults);
-    const body = made ? { geometry: geometries.push(made.geometry) - 1, color: made.color } : { geometry: -1, color: null };
+    const body = made
+      ? { geometry: geometries.push(made.geometry) - 1, color: made.color }
+      : { geometry: -1, color: null };
     known.set(o, body);
     progress?.("mesh", known.size / Math.max(1, objects.size));
     return body;
@@ -84,43 +109,81 @@ export function read3mf(bytes: Uint8Array, fileName: string, settings: ImportSet
     if (known !== undefined) return known;
     const object = objects.get(key);
     if (!object) return 1;
-    if (above.includes(key)) throw new ImportError("unreadable", `The 3MF file is damaged: the object ${id} contains itself. Export it again.`);
-    if (above.length >= DEPTH_MAX) throw new ImportError("unreadable", `The 3MF file nests objects deeper than ${DEPTH_MAX} levels. Export it with a flatter structure.`);
+    if (above.includes(key))
+      throw new ImportError(
+        "unreadable",
+        `The 3MF file is damaged: the object ${id} contains itself. Export it again.`,
+      );
+    if (above.length >= DEPTH_MAX)
+      throw new ImportError(
+        "unreadable",
+        `The 3MF file nests objects deeper than ${DEPTH_MAX} levels. Export it with a flatter structure.`,
+      );
     let n = 1;
-    for (const c of list(object.xml.components).flatMap((x) => list(x.component))) n += sizeOf(text(c["@path"]) || path, text(c["@objectid"]), [...above, key]);
+    for (const c of list(object.xml.components).flatMap((x) => list(x.component)))
+      n += sizeOf(text(c["@path"]) || path, text(c["@objectid"]), [...above, key]);
     sizes.set(key, n);
     return n;
   };
   const make = (path: string, id: string, home: number[], above: readonly string[]): RawNode => {
     const key = `${path}#${id}`;
     const object = objects.get(key);
-    if (!object) throw new ImportError("unreadable", `The 3MF file is damaged: it places the object ${id}, which is not in it. Export it again.`);
+    if (!object)
+      throw new ImportError(
+        "unreadable",
+        `The 3MF file is damaged: it places the object ${id}, which is not in it. Export it again.`,
+      );
     const name = text(object.xml["@name"]) || text(object.xml["@partnumber"]) || `Object ${id}`;
     const components = list(object.xml.components).flatMap((c) => list(c.component));
     if (components.length > 0) {
-      const children = components.map((c) => make(text(c["@path"]) || path, text(c["@objectid"]), placement(text(c["@transform"]), scale), [...above, key]));
+      const children = components.map((c) =>
+        make(text(c["@path"]) || path, text(c["@objectid"]), placement(text(c["@transform"]), scale), [...above, key]),
+      );
       return { name, home, geometry: -1, color: null, children };
     }
     const body = bodyOf(object);
     return { name, home, geometry: body.geometry, color: body.color, children: [] };
   };
   const items = list(root.build).flatMap((b) => list(b.item));
-  if (items.length === 0) throw new ImportError("no-geometry", "The 3MF file places no object: its build is empty. Export it again with the parts you need.");
+  if (items.length === 0)
+    throw new ImportError(
+      "no-geometry",
+      "The 3MF file places no object: its build is empty. Export it again with the parts you need.",
+    );
   const total = items.reduce((n, i) => n + sizeOf(text(i["@path"]) || rootPath, text(i["@objectid"]), []), 0);
   if (total > NODES_MAX) throw tooManyNodes("3MF", total);
-  const roots = items.map((i) => make(text(i["@path"]) || rootPath, text(i["@objectid"]), placement(text(i["@transform"]), scale), []));
+  const roots = items.map((i) =>
+    make(text(i["@path"]) || rootPath, text(i["@objectid"]), placement(text(i["@transform"]), scale), []),
+  );
   warnings.push(...faultWarnings(faults));
-  return assemble(roots, geometries, fileName, { format: "3mf", unit: settings.unit ?? UNIT_NAME[unit] ?? "mm", up: settings.up ?? "z", warnings, kind: "3MF" });
+  return assemble(roots, geometries, fileName, {
+    format: "3mf",
+    unit: settings.unit ?? UNIT_NAME[unit] ?? "mm",
+    up: settings.up ?? "z",
+    warnings,
+    kind: "3MF",
+  });
 }
 
 function parseModel(data: Uint8Array, path: string): Xml {
   const source = new TextDecoder().decode(data);
   checkNesting(source, path);
   const valid = XMLValidator.validate(source);
-  if (valid !== true) throw new ImportError("unreadable", `The 3MF file is damaged: ${path} is not valid XML (line ${valid.err.line}). Export it again.`);
-  const parser = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: "@", removeNSPrefix: true, parseAttributeValue: false, processEntities: false });
+  if (valid !== true)
+    throw new ImportError(
+      "unreadable",
+      `The 3MF file is damaged: ${path} is not valid XML (line ${valid.err.line}). Export it again.`,
+    );
+  const parser = new XMLParser({
+    ignoreAttributes: false,
+    attributeNamePrefix: "@",
+    removeNSPrefix: true,
+    parseAttributeValue: false,
+    processEntities: false,
+  });
   const model = (parser.parse(source) as { model?: Xml }).model;
-  if (!model || typeof model !== "object") throw new ImportError("unreadable", `The 3MF file is damaged: ${path} holds no model. Export it again.`);
+  if (!model || typeof model !== "object")
+    throw new ImportError("unreadable", `The 3MF file is damaged: ${path} holds no model. Export it again.`);
   return model;
 }
 
@@ -134,7 +197,11 @@ function checkNesting(source: string, path: string): void {
       const close = source.indexOf(">", at);
       if (close > 0 && source.charCodeAt(close - 1) !== 47) depth++;
     }
-    if (depth > DEPTH_MAX) throw new ImportError("unreadable", `The 3MF file is damaged: ${path} nests elements deeper than ${DEPTH_MAX} levels. Export it again.`);
+    if (depth > DEPTH_MAX)
+      throw new ImportError(
+        "unreadable",
+        `The 3MF file is damaged: ${path} nests elements deeper than ${DEPTH_MAX} levels. Export it again.`,
+      );
   }
 }
 
@@ -151,9 +218,30 @@ function rootModel(files: ReadonlyMap<string, Uint8Array>): string | null {
 function placement(s: string, scale: number): number[] {
   if (s.trim() === "") return [...IDENTITY];
   const m = s.trim().split(/\s+/).map(Number);
-  if (m.length !== 12 || !m.every(Number.isFinite)) throw new ImportError("unreadable", `The 3MF file is damaged: "${s.slice(0, 60)}" is not a placement. Export it again.`);
+  if (m.length !== 12 || !m.every(Number.isFinite))
+    throw new ImportError(
+      "unreadable",
+      `The 3MF file is damaged: "${s.slice(0, 60)}" is not a placement. Export it again.`,
+    );
   const at = (i: number) => nth(m, i);
-  return [at(0), at(1), at(2), 0, at(3), at(4), at(5), 0, at(6), at(7), at(8), 0, at(9) * scale, at(10) * scale, at(11) * scale, 1];
+  return [
+    at(0),
+    at(1),
+    at(2),
+    0,
+    at(3),
+    at(4),
+    at(5),
+    0,
+    at(6),
+    at(7),
+    at(8),
+    0,
+    at(9) * scale,
+    at(10) * scale,
+    at(11) * scale,
+    1,
+  ];
 }
 
 /** "#RRGGBB" or "#RRGGBBAA" as sRGB shares and opacity. */
@@ -161,7 +249,12 @@ function colorOf(code: string): readonly [number, number, number, number] {
   const hex = /^#([0-9a-f]{6})([0-9a-f]{2})?$/i.exec(code);
   if (!hex) return [0.72, 0.74, 0.75, 1];
   const n = Number.parseInt(hex[1] as string, 16);
-  return [((n >> 16) & 255) / 255, ((n >> 8) & 255) / 255, (n & 255) / 255, hex[2] ? Number.parseInt(hex[2], 16) / 255 : 1];
+  return [
+    ((n >> 16) & 255) / 255,
+    ((n >> 8) & 255) / 255,
+    (n & 255) / 255,
+    hex[2] ? Number.parseInt(hex[2], 16) / 255 : 1,
+  ];
 }
 
 function readBody(
@@ -179,7 +272,10 @@ function readBody(
     for (const [k, axis] of ["@x", "@y", "@z"].entries()) {
       const value = parseNumber(text(v[axis]).trim());
       if (Number.isNaN(value))
-        throw new ImportError("unreadable", `The 3MF file is damaged: vertex ${i + 1} of an object has no usable ${axis.slice(1)} ("${excerpt(text(v[axis]))}"). Export it again.`);
+        throw new ImportError(
+          "unreadable",
+          `The 3MF file is damaged: vertex ${i + 1} of an object has no usable ${axis.slice(1)} ("${excerpt(text(v[axis]))}"). Export it again.`,
+        );
       points[3 * i + k] = value * scale;
     }
   });
@@ -189,9 +285,15 @@ function readBody(
     const corners = ["@v1", "@v2", "@v3"].map((k) => parseNumber(text(t[k]).trim()));
     for (const c of corners) {
       if (!Number.isInteger(c) || c < 0 || c >= vertices.length)
-        throw new ImportError("unreadable", "The 3MF file is damaged: a triangle names a vertex that does not exist. Export it again.");
+        throw new ImportError(
+          "unreadable",
+          "The 3MF file is damaged: a triangle names a vertex that does not exist. Export it again.",
+        );
     }
-    const paint = t["@pid"] !== undefined || t["@p1"] !== undefined ? `${text(t["@pid"] ?? o.xml["@pid"])}:${text(t["@p1"]) || "0"}` : own;
+    const paint =
+      t["@pid"] !== undefined || t["@p1"] !== undefined
+        ? `${text(t["@pid"] ?? o.xml["@pid"])}:${text(t["@p1"]) || "0"}`
+        : own;
     const target = byPaint.get(paint);
     if (target) target.push(...corners);
     else byPaint.set(paint, corners);
@@ -206,7 +308,10 @@ function readBody(
       out.set(points.subarray(3 * c, 3 * c + 3), 3 * i);
     });
     const p = paintOf(key);
-    return { corners: out, packed: p ? (Math.round(p[0] * 255) << 16) | (Math.round(p[1] * 255) << 8) | Math.round(p[2] * 255) : -1 };
+    return {
+      corners: out,
+      packed: p ? (Math.round(p[0] * 255) << 16) | (Math.round(p[1] * 255) << 8) | Math.round(p[2] * 255) : -1,
+    };
   });
   const geometry = buildMesh(id, pieces, "3MF", faults);
   if (!geometry) return null;

@@ -29,7 +29,10 @@ export async function actorOf(sql: Sql, token: string | undefined): Promise<Acto
 export async function startSession(sql: Sql, userId: string): Promise<{ token: string; maxAgeSeconds: number }> {
   await sql.query("DELETE FROM sessions WHERE expires_at < UTC_TIMESTAMP(3) LIMIT 1000");
   const token = randomBytes(32).toString("base64url");
-  await sql.query("INSERT INTO sessions (token_hash, user_id, expires_at) VALUES (?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)", [hash(token), userId, SESSION_DAYS]);
+  await sql.query(
+    "INSERT INTO sessions (token_hash, user_id, expires_at) VALUES (?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)",
+    [hash(token), userId, SESSION_DAYS],
+  );
   return { token, maxAgeSeconds: SESSION_DAYS * 86_400 };
 }
 
@@ -40,7 +43,10 @@ export async function endSession(sql: Sql, token: string | undefined): Promise<v
 
 /** The demo's made-up animator, made on first use. */
 export async function demoActor(sql: Sql): Promise<Actor> {
-  const [rows] = await sql.query<Row[]>("SELECT id, name, workspace_id FROM users WHERE name = ? ORDER BY created_at LIMIT 1", [DEMO_NAME]);
+  const [rows] = await sql.query<Row[]>(
+    "SELECT id, name, workspace_id FROM users WHERE name = ? ORDER BY created_at LIMIT 1",
+    [DEMO_NAME],
+  );
   const row = rows[0];
   if (row) return { userId: row.id, userName: row.name, workspaceId: row.workspace_id };
   const workspaceId = newId();

@@ -59,7 +59,14 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
   if (password === null) {
     password = randomBytes(24).toString("base64url");
     await rm(data, { recursive: true, force: true });
-    await run("mariadb-install-db", ["--no-defaults", `--datadir=${data}`, "--auth-root-authentication-method=normal", "--skip-test-db", `--tmpdir=${temporary}`, ...asRoot()]);
+    await run("mariadb-install-db", [
+      "--no-defaults",
+      `--datadir=${data}`,
+      "--auth-root-authentication-method=normal",
+      "--skip-test-db",
+      `--tmpdir=${temporary}`,
+      ...asRoot(),
+    ]);
     await bootstrap(data, temporary, password);
     // Written last: a folder without it was not finished and is made anew.
     await writeFile(secretFile, password, { mode: 0o600 });
@@ -117,13 +124,19 @@ async function bootstrap(data: string, temporary: string, password: string): Pro
     "",
   ].join("\n");
   await new Promise<void>((resolve, reject) => {
-    const child = spawn("mariadbd", ["--no-defaults", `--datadir=${data}`, `--tmpdir=${temporary}`, "--bootstrap", ...asRoot()], { stdio: ["pipe", "ignore", "pipe"] });
+    const child = spawn(
+      "mariadbd",
+      ["--no-defaults", `--datadir=${data}`, `--tmpdir=${temporary}`, "--bootstrap", ...asRoot()],
+      { stdio: ["pipe", "ignore", "pipe"] },
+    );
     let log = "";
     child.stderr.on("data", (chunk: Buffer) => {
       log += chunk.toString();
     });
     child.once("error", reject);
-    child.once("exit", (code) => (code === 0 ? resolve() : reject(new Error(`The database could not be set up: ${log.slice(-1500)}`))));
+    child.once("exit", (code) =>
+      code === 0 ? resolve() : reject(new Error(`The database could not be set up: ${log.slice(-1500)}`)),
+    );
     child.stdin.end(sql);
   });
 }

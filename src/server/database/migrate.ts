@@ -10,7 +10,10 @@ import type { DatabaseAddress } from "./control";
  * way is named in the error. @returns names of the files applied now.
  * @throws Error when an applied file was changed since, or a statement fails.
  */
-export async function migrate(address: DatabaseAddress, folder = path.join(process.cwd(), "db", "migrations")): Promise<string[]> {
+export async function migrate(
+  address: DatabaseAddress,
+  folder = path.join(process.cwd(), "db", "migrations"),
+): Promise<string[]> {
   const { database, ...server } = address;
   const sql = await mysql.createConnection({ ...server, multipleStatements: true, charset: "utf8mb4" });
   try {
@@ -28,7 +31,8 @@ export async function migrate(address: DatabaseAddress, folder = path.join(proce
       const hash = createHash("sha256").update(text).digest("hex");
       const known = applied.get(name);
       if (known === hash) continue;
-      if (known) throw new Error(`The migration ${name} was changed after it had been applied. Add a new file instead.`);
+      if (known)
+        throw new Error(`The migration ${name} was changed after it had been applied. Add a new file instead.`);
       try {
         await sql.beginTransaction();
         await sql.query(text);

@@ -3,7 +3,13 @@ import { addressesFrom, judge, originOf, policy, securityHeaders } from "./guard
 
 const local = addressesFrom(undefined);
 const real = addressesFrom("https://plextan.example.com, http://10.0.0.5:8080");
-const head = (change: Partial<Parameters<typeof judge>[0]> = {}) => ({ method: "POST", host: "127.0.0.1:4310", origin: "http://127.0.0.1:4310", fetchSite: undefined, ...change });
+const head = (change: Partial<Parameters<typeof judge>[0]> = {}) => ({
+  method: "POST",
+  host: "127.0.0.1:4310",
+  origin: "http://127.0.0.1:4310",
+  fetchSite: undefined,
+  ...change,
+});
 
 describe("which names are ours", () => {
   test.each([
@@ -21,7 +27,8 @@ describe("which names are ours", () => {
     expect(originOf("plextan.example.com", real)).toBe("https://plextan.example.com");
     expect(originOf("10.0.0.5:8080", real)).toBe("http://10.0.0.5:8080");
     expect(originOf("10.0.0.5", real)).toBeNull();
-    for (const bad of ["plextan", "ftp://x", "https://x/path", "https://me@x"]) expect(() => addressesFrom(bad)).toThrow(/is not an origin/);
+    for (const bad of ["plextan", "ftp://x", "https://x/path", "https://me@x"])
+      expect(() => addressesFrom(bad)).toThrow(/is not an origin/);
   });
 });
 

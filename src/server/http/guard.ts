@@ -1,4 +1,7 @@
-/** What a request must be before anything looks at it: from a name that is ours, and, if it changes something, from a page of ours. */
+/**
+ * What a request must be before anything looks at it: from a name that is ours, and, if it changes something, from a
+ * page of ours.
+ */
 
 /** Addresses that the app answers to. */
 export interface Addresses {
@@ -51,14 +54,31 @@ export type Verdict = { ok: true; origin: string } | { ok: false; status: number
  * name; a form elsewhere that posts here sends its own origin.
  */
 export function judge(head: RequestHead, addresses: Addresses): Verdict {
-  if (!METHODS.includes(head.method)) return { ok: false, status: 405, error: `${head.method.slice(0, 20)} is not answered here.` };
+  if (!METHODS.includes(head.method))
+    return { ok: false, status: 405, error: `${head.method.slice(0, 20)} is not answered here.` };
   const origin = originOf(head.host, addresses);
-  if (!origin) return { ok: false, status: 421, error: "This name is not one of Plextan's. Open it by the address that the start command printed, or set PLEXTAN_ORIGINS." };
+  if (!origin)
+    return {
+      ok: false,
+      status: 421,
+      error:
+        "This name is not one of Plextan's. Open it by the address that the start command printed, or set PLEXTAN_ORIGINS.",
+    };
   if (!CHANGING.has(head.method)) return { ok: true, origin };
   const from = head.origin?.toLowerCase();
   if (from === undefined && head.fetchSite === "same-origin") return { ok: true, origin };
-  if (from === undefined) return { ok: false, status: 403, error: "A request that changes something must say which page it comes from (Origin)." };
-  if (from !== origin) return { ok: false, status: 403, error: "A request that changes something is taken from Plextan's own pages only." };
+  if (from === undefined)
+    return {
+      ok: false,
+      status: 403,
+      error: "A request that changes something must say which page it comes from (Origin).",
+    };
+  if (from !== origin)
+    return {
+      ok: false,
+      status: 403,
+      error: "A request that changes something is taken from Plextan's own pages only.",
+    };
   return { ok: true, origin };
 }
 

@@ -4,7 +4,12 @@ import { ImportError } from "../../formats/importError";
 import { attachment, failure, HttpError, idFrom, readBody, readJson } from "./route";
 
 const post = (body: BodyInit, type = "application/json") =>
-  new Request("http://127.0.0.1/x", { method: "POST", body, duplex: "half", headers: { "Content-Type": type } } as RequestInit);
+  new Request("http://127.0.0.1/x", {
+    method: "POST",
+    body,
+    duplex: "half",
+    headers: { "Content-Type": type },
+  } as RequestInit);
 
 describe("requests", () => {
   test("a body is read whole, and cut off as soon as it is too long", async () => {
@@ -24,15 +29,20 @@ describe("requests", () => {
     expect(await readJson(post('{"name":"abc","n":1}'), schema)).toEqual({ name: "abc", n: 1 });
     await expect(readJson(post('{"name":"abc","n":1}', "text/plain"), schema)).rejects.toMatchObject({ status: 415 });
     await expect(readJson(post("{"), schema)).rejects.toThrow("The request is not valid JSON.");
-    await expect(readJson(post('{"name":"abcd","n":1}'), schema)).rejects.toThrow("A name may have at most 3 characters.");
+    await expect(readJson(post('{"name":"abcd","n":1}'), schema)).rejects.toThrow(
+      "A name may have at most 3 characters.",
+    );
     await expect(readJson(post('{"name":"abc","n":"x"}'), schema)).rejects.toThrow(/not valid at n:/);
   });
   test("ids are ids or nothing", () => {
     expect(idFrom("abcdefghij0123456789", "project")).toBe("abcdefghij0123456789");
-    for (const bad of ["", "../../etc", "ABCDEFGHIJ0123456789", "abc' OR 1=1 --"]) expect(() => idFrom(bad, "project")).toThrow(HttpError);
+    for (const bad of ["", "../../etc", "ABCDEFGHIJ0123456789", "abc' OR 1=1 --"])
+      expect(() => idFrom(bad, "project")).toThrow(HttpError);
   });
   test("names of downloads keep any alphabet and break no header", () => {
-    expect(attachment('Pumpe "ß"\n.zip')).toBe(`attachment; filename="Pumpe ____.zip"; filename*=UTF-8''${encodeURIComponent('Pumpe "ß"\n.zip')}`);
+    expect(attachment('Pumpe "ß"\n.zip')).toBe(
+      `attachment; filename="Pumpe ____.zip"; filename*=UTF-8''${encodeURIComponent('Pumpe "ß"\n.zip')}`,
+    );
   });
   test("errors: the user's are told, the database's are told apart, others are not shown", async () => {
     const of = async (e: unknown) => {

@@ -54,13 +54,17 @@ export function route<P = Record<string, never>>(handle: (call: Call<P>) => Prom
   };
 }
 
-/** Requests a minute of one session, and of all that have none. A desk that is dragged without a pause sends about 600. */
+/**
+ * Requests a minute of one session, and of all that have none. A desk that is dragged without a pause sends about
+ * 600.
+ */
 const REQUESTS_A_MINUTE = Number(process.env.PLEXTAN_REQUESTS_A_MINUTE ?? 3000);
 const ANONYMOUS_A_MINUTE = 1200;
 
 /** Counts a request. @throws HttpError 429 when there were too many in this minute */
 export function allow(key: string, most: number): void {
-  if (!limiter().take(key, most)) throw new HttpError(429, "Too many requests in this minute. Wait a little; nothing is lost.");
+  if (!limiter().take(key, most))
+    throw new HttpError(429, "Too many requests in this minute. Wait a little; nothing is lost.");
 }
 
 const holder = globalThis as { plextanLimiter?: RateLimiter };
@@ -72,7 +76,11 @@ const limiter = () => {
 /** Refuses a body that says it is something else than what is expected. @throws HttpError 415 */
 export function expectType(request: Request, types: readonly string[]): void {
   const type = (request.headers.get("content-type") ?? "").split(";")[0]?.trim().toLowerCase() ?? "";
-  if (!types.includes(type)) throw new HttpError(415, `This takes ${types.join(" or ")}, not ${type === "" ? "a body without a type" : type.slice(0, 60)}.`);
+  if (!types.includes(type))
+    throw new HttpError(
+      415,
+      `This takes ${types.join(" or ")}, not ${type === "" ? "a body without a type" : type.slice(0, 60)}.`,
+    );
 }
 
 /** What a file may be sent as. */
@@ -86,11 +94,18 @@ const TOLD: ReadonlySet<string> = new Set(["DocumentError", "ProjectFileError", 
 
 /** An error as a response. */
 export function failure(error: unknown): Response {
-  if (error instanceof HttpError) return Response.json({ error: error.message }, { status: error.status, headers: error.status === 429 ? { "Retry-After": "10" } : {} });
+  if (error instanceof HttpError)
+    return Response.json(
+      { error: error.message },
+      { status: error.status, headers: error.status === 429 ? { "Retry-After": "10" } : {} },
+    );
   if (error instanceof Error && TOLD.has(error.name)) return Response.json({ error: error.message }, { status: 422 });
   const code = (error as { code?: string }).code;
   if (code === "ECONNREFUSED" || code === "PROTOCOL_CONNECTION_LOST" || code === "ECONNRESET" || code === "ETIMEDOUT") {
-    return Response.json({ error: "The database cannot be reached. Your work is kept in this browser and saved when it is back." }, { status: 503 });
+    return Response.json(
+      { error: "The database cannot be reached. Your work is kept in this browser and saved when it is back." },
+      { status: 503 },
+    );
   }
   console.error("route:", error);
   return Response.json({ error: "Something went wrong on the server. Try again." }, { status: 500 });
@@ -110,7 +125,12 @@ export async function readJson<T>(request: Request, schema: ZodType<T>, limit = 
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
     const message = issue?.message ?? "not valid";
-    throw new HttpError(400, /^[A-Z].*\.$/.test(message) ? message : `The request is not valid at ${issue?.path.join(".") || "its root"}: ${message}.`);
+    throw new HttpError(
+      400,
+      /^[A-Z].*\.$/.test(message)
+        ? message
+        : `The request is not valid at ${issue?.path.join(".") || "its root"}: ${message}.`,
+    );
   }
   return parsed.data;
 }
@@ -121,10 +141,12 @@ export async function readJson<T>(request: Request, schema: ZodType<T>, limit = 
  */
 export async function readFile(request: Request, actor: Actor, spool: Spool, limit: number): Promise<Received> {
   expectType(request, FILE_TYPES);
-  const tooLong = () => new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
+  const tooLong = () =>
+    new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
   if (Number(request.headers.get("content-length") ?? 0) > limit) throw tooLong();
   const done = await takeUpload(database(), actor.workspaceId);
-  if (!done) throw new HttpError(429, "Several files are being sent already. Wait until one of them is there, then try again.");
+  if (!done)
+    throw new HttpError(429, "Several files are being sent already. Wait until one of them is there, then try again.");
   try {
     return await receive(request.body, spool.path("upload"), limit);
   } catch (error) {
@@ -137,7 +159,8 @@ export async function readFile(request: Request, actor: Actor, spool: Spool, lim
 
 /** Reads a body, stopping as soon as it is longer than `limit` bytes. @throws HttpError 413 */
 export async function readBody(request: Request, limit: number): Promise<Uint8Array> {
-  const tooLong = () => new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
+  const tooLong = () =>
+    new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
   if (Number(request.headers.get("content-length") ?? 0) > limit) throw tooLong();
   const chunks: Uint8Array[] = [];
   let size = 0;

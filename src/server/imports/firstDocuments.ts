@@ -6,7 +6,10 @@ import { newSequence } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
 import { newId } from "../ids";
 
-/** What a project starts with once its assembly is known: an empty preparation and a sequence whose camera sees it all. */
+/**
+ * What a project starts with once its assembly is known: an empty preparation and a sequence whose camera sees it
+ * all.
+ */
 export function firstDocuments(assembly: Assembly): { kind: DocumentKind; body: unknown }[] {
   const index = indexAssembly(assembly);
   const min = [Infinity, Infinity, Infinity];

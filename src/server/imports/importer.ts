@@ -39,7 +39,10 @@ export async function importSource(
   const settings = request.settings ?? IMPORT_DEFAULTS;
   const recipe = recipeFor(request.fileName, settings);
   const source = Buffer.from(request.sourceSha256, "hex");
-  const [cached] = await pool.query<Row[]>("SELECT HEX(package_sha256) AS sha FROM import_cache WHERE source_sha256 = ? AND recipe = ?", [source, recipe]);
+  const [cached] = await pool.query<Row[]>(
+    "SELECT HEX(package_sha256) AS sha FROM import_cache WHERE source_sha256 = ? AND recipe = ?",
+    [source, recipe],
+  );
   const spool = await openSpool();
   const [given, made] = [spool.path("source"), spool.path("package")];
   try {
@@ -50,10 +53,18 @@ export async function importSource(
       return { assembly: await assemblyIn(made), packageSha256, settings };
     }
     if (!(await getAssetFile(pool, actor, request.sourceSha256, given))) throw new Error("The uploaded file is gone.");
-    const { assembly } = await kernels.run("source", { path: given, fileName: request.fileName, settings, out: made }, { onProgress, signal });
+    const { assembly } = await kernels.run(
+      "source",
+      { path: given, fileName: request.fileName, settings, out: made },
+      { onProgress, signal },
+    );
     onProgress("store", null);
     const packageSha256 = await putAssetFile(pool, actor, made);
-    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [source, recipe, Buffer.from(packageSha256, "hex")]);
+    await pool.query("INSERT IGNORE INTO import_cache (source_sha256, recipe, package_sha256) VALUES (?, ?, ?)", [
+      source,
+      recipe,
+      Buffer.from(packageSha256, "hex"),
+    ]);
     onProgress("store", 0.8);
     return { assembly, packageSha256, settings };
   } finally {

@@ -11,20 +11,42 @@ import { attachFirst, createProject, currentRevision, getProject } from "../repo
  * Makes a new project from a project file on disk, read by a reader process. Nothing is kept when any of it cannot be
  * read. @returns its id. @throws ProjectFileError
  */
-export async function openProjectFile(pool: Pool, kernels: KernelPool, actor: Actor, path: string, spool: Spool): Promise<string> {
+export async function openProjectFile(
+  pool: Pool,
+  kernels: KernelPool,
+  actor: Actor,
+  path: string,
+  spool: Spool,
+): Promise<string> {
   const [source, pkg] = [spool.path("source"), spool.path("package")];
   const file = await kernels.run("open", { path, source, package: pkg });
   const sourceSha256 = await putAssetFile(pool, actor, source);
   const packageSha256 = await putAssetFile(pool, actor, pkg);
   return transaction(pool, async (sql) => {
     const id = await createProject(sql, actor, file.name);
-    await attachFirst(sql, actor, id, { fileName: file.sourceName, sourceSha256, packageSha256, settings: file.settings, identities: file.identities }, file.documents);
+    await attachFirst(
+      sql,
+      actor,
+      id,
+      { fileName: file.sourceName, sourceSha256, packageSha256, settings: file.settings, identities: file.identities },
+      file.documents,
+    );
     return id;
   });
 }
 
-/** Writes a project, as it is at one moment, as a project file at `out`. @returns its name, or null when there is nothing that the actor may see */
-export async function saveProjectFile(pool: Pool, kernels: KernelPool, actor: Actor, id: string, out: string, spool: Spool): Promise<string | null> {
+/**
+ * Writes a project, as it is at one moment, as a project file at `out`. @returns its name, or null when there is
+ * nothing that the actor may see
+ */
+export async function saveProjectFile(
+  pool: Pool,
+  kernels: KernelPool,
+  actor: Actor,
+  id: string,
+  out: string,
+  spool: Spool,
+): Promise<string | null> {
   const found = await consistentRead(pool, async (sql) => {
     const project = await getProject(sql, actor, id);
     const revision = await currentRevision(sql, actor, id);
@@ -33,7 +55,11 @@ export async function saveProjectFile(pool: Pool, kernels: KernelPool, actor: Ac
   if (!found) return null;
   const { project, revision, documents } = found;
   const [source, pkg] = [spool.path("source"), spool.path("package")];
-  if (!(await getAssetFile(pool, actor, revision.sourceSha256, source)) || !(await getAssetFile(pool, actor, revision.packageSha256, pkg))) return null;
+  if (
+    !(await getAssetFile(pool, actor, revision.sourceSha256, source)) ||
+    !(await getAssetFile(pool, actor, revision.packageSha256, pkg))
+  )
+    return null;
   const about = {
     name: project.name,
     sourceName: revision.fileName,

@@ -26,7 +26,13 @@ const LOOK_BACK = 6;
 
 interface Candidate {
   base: Revision;
-  job: { fileName: string; sourceSha256: string; settings: Revision["settings"]; packageSha256: string; warnings: string[] };
+  job: {
+    fileName: string;
+    sourceSha256: string;
+    settings: Revision["settings"];
+    packageSha256: string;
+    warnings: string[];
+  };
   old: Side;
   /** From here on the old list holds parts that were already gone. */
   present: number;
@@ -54,7 +60,8 @@ async function candidate(pool: Pool, actor: Actor, projectId: string, jobId: str
   const base = await currentRevision(pool, actor, projectId);
   if (!job || job.projectId !== projectId || !base) throw notFound("revision");
   const result = job.result as { packageSha256?: string; warnings?: string[] } | null;
-  if (job.state !== "done" || job.input.purpose !== "revision" || !result?.packageSha256) throw new HttpError(409, "This file has not been read as a revision.");
+  if (job.state !== "done" || job.input.purpose !== "revision" || !result?.packageSha256)
+    throw new HttpError(409, "This file has not been read as a revision.");
   const documents = await listDocuments(pool, actor, projectId);
   const preparation = documents.find((d) => d.kind === "preparation")?.body as Preparation;
   const sequences = documents.filter((d) => d.kind === "sequence").map((d) => ({ id: d.id, body: d.body as Sequence }));
@@ -80,7 +87,11 @@ async function candidate(pool: Pool, actor: Actor, projectId: string, jobId: str
     for (const s of side.list) {
       if (!wanted.delete(s.key)) continue;
       const owner = side.index.assembly.nodes[s.parent]?.key;
-      list.push({ ...s, node: list.length, parent: owner === undefined ? -1 : (current.index.indexOf.get(owner) ?? -1) });
+      list.push({
+        ...s,
+        node: list.length,
+        parent: owner === undefined ? -1 : (current.index.indexOf.get(owner) ?? -1),
+      });
       homes.push(...side.homes.subarray(16 * s.node, 16 * s.node + 16));
     }
   }
@@ -127,7 +138,8 @@ function corrected(c: Candidate, matches: readonly Match[], corrections: Correct
   for (const correction of corrections) {
     const old = oldOf.get(correction.old);
     const next = correction.next === null ? null : nextOf.get(correction.next);
-    if (old === undefined || next === undefined) throw new HttpError(400, "A correction names a part that is in neither file.");
+    if (old === undefined || next === undefined)
+      throw new HttpError(400, "A correction names a part that is in neither file.");
     out = out.filter((m) => m.old !== old && m.next !== next);
     if (next !== null) out.push({ old, next, confidence: 1, reason: "by-hand" });
   }
@@ -140,7 +152,13 @@ const side = (list: readonly NodeSignature[], i: number): ReportSide | null => {
 };
 
 /** What a file that was read would change: part by part, and which steps that touches. Changes nothing. */
-export async function revisionReport(pool: Pool, actor: Actor, projectId: string, jobId: string, corrections: Corrections): Promise<RevisionReport> {
+export async function revisionReport(
+  pool: Pool,
+  actor: Actor,
+  projectId: string,
+  jobId: string,
+  corrections: Corrections,
+): Promise<RevisionReport> {
   const c = await candidate(pool, actor, projectId, jobId);
   const matches = corrected(c, matchesOf(c), corrections);
   const size = Math.max(1, ...c.old.list.map((s) => s.diagonal));
@@ -171,13 +189,26 @@ export async function revisionReport(pool: Pool, actor: Actor, projectId: string
       confidence: l.confidence,
       reason: l.reason,
       movedMm: l.movedMm,
-      steps: l.old >= 0 && !(l.changes.length === 1 && l.changes[0] === "same") ? stepsOf(c.old.list[l.old]?.key ?? "", c.preparation, c.sequences, c.oldIndex) : [],
+      steps:
+        l.old >= 0 && !(l.changes.length === 1 && l.changes[0] === "same")
+          ? stepsOf(c.old.list[l.old]?.key ?? "", c.preparation, c.sequences, c.oldIndex)
+          : [],
     })),
   };
 }
 
-/** Puts a file that was read in place of the present revision. @returns the new number. @throws HttpError 409 when someone was faster. */
-export async function applyRevision(pool: Pool, actor: Actor, projectId: string, jobId: string, base: number, corrections: Corrections): Promise<number> {
+/**
+ * Puts a file that was read in place of the present revision. @returns the new number. @throws HttpError 409 when
+ * someone was faster.
+ */
+export async function applyRevision(
+  pool: Pool,
+  actor: Actor,
+  projectId: string,
+  jobId: string,
+  base: number,
+  corrections: Corrections,
+): Promise<number> {
   const c = await candidate(pool, actor, projectId, jobId);
   const matches = corrected(c, matchesOf(c), corrections);
   const reserved = new Set([
@@ -189,8 +220,15 @@ export async function applyRevision(pool: Pool, actor: Actor, projectId: string,
   ]);
   const identities = identitiesOf(c.assembly, (old) => c.old.list[old]?.key as string, matches, reserved);
   const { fileName, sourceSha256, settings, packageSha256 } = c.job;
-  const number = await addRevision(pool, actor, projectId, base, { fileName, sourceSha256, settings, packageSha256, identities });
-  if (number === null) throw new HttpError(409, "Someone else brought in another revision meanwhile. Look at the report again.");
+  const number = await addRevision(pool, actor, projectId, base, {
+    fileName,
+    sourceSha256,
+    settings,
+    packageSha256,
+    identities,
+  });
+  if (number === null)
+    throw new HttpError(409, "Someone else brought in another revision meanwhile. Look at the report again.");
   return number;
 }
 

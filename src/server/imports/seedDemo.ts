@@ -30,7 +30,12 @@ export interface DemoContent {
  * Makes the demo project if the demo's animator has none of that name, by the same way a user's file goes.
  * @returns its id, and whether it was made now.
  */
-export async function seedDemo(pool: Pool, kernels: () => KernelPool, content: DemoContent, log: (line: string) => void): Promise<{ id: string; made: boolean; actor: Actor }> {
+export async function seedDemo(
+  pool: Pool,
+  kernels: () => KernelPool,
+  content: DemoContent,
+  log: (line: string) => void,
+): Promise<{ id: string; made: boolean; actor: Actor }> {
   const actor = await demoActor(pool);
   const known = (await listProjects(pool, actor)).find((p) => p.name === content.name && p.fileName !== null);
   if (known) return { id: known.id, made: false, actor };

@@ -78,11 +78,15 @@ export class JobWorker {
       await this.finish(claim, result);
     } catch (error) {
       if (lost || error instanceof LostError) return;
-      const end = (state: "failed" | "cancelled", text?: string) => endJob(this.pool, claim, state, text ? { error: text } : {}).catch(() => {});
+      const end = (state: "failed" | "cancelled", text?: string) =>
+        endJob(this.pool, claim, state, text ? { error: text } : {}).catch(() => {});
       if (error instanceof CancelledError) await end("cancelled");
       else if (error instanceof ImportError) await end("failed", error.message);
       else if (error instanceof AlreadyThere)
-        await end("failed", "Another file was brought into this project meanwhile. Reload the page to see it; bring this one in as a revision.");
+        await end(
+          "failed",
+          "Another file was brought into this project meanwhile. Reload the page to see it; bring this one in as a revision.",
+        );
       else {
         console.error("import:", error);
         await end("failed", "Something went wrong while storing the file. Try again.");
@@ -99,10 +103,18 @@ export class JobWorker {
       if (!(await holdJob(sql, claim))) throw new LostError();
       // A revision waits to be looked at; a first file is put in place at once.
       if (input.purpose !== "revision") {
-        const revision = { fileName: input.fileName, sourceSha256: input.sourceSha256, packageSha256, settings, identities: {} };
+        const revision = {
+          fileName: input.fileName,
+          sourceSha256: input.sourceSha256,
+          packageSha256,
+          settings,
+          identities: {},
+        };
         await attachFirst(sql, { workspaceId }, projectId, revision, firstDocuments(assembly));
       }
-      await endJob(sql, claim, "done", { result: { nodes: assembly.nodes.length, warnings: assembly.warnings, packageSha256 } });
+      await endJob(sql, claim, "done", {
+        result: { nodes: assembly.nodes.length, warnings: assembly.warnings, packageSha256 },
+      });
     });
   }
 }

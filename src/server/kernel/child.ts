@@ -14,7 +14,13 @@ const bytesOf = async (path: string) => new Uint8Array(await readFile(path));
 
 const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<ReaderTasks[K]["result"]> } = {
   async source({ path, fileName, settings, out }) {
-    const pkg = await readSource(await bytesOf(path), fileName, startKernel, (stage, share) => send({ type: "progress", stage, share }), settings);
+    const pkg = await readSource(
+      await bytesOf(path),
+      fileName,
+      startKernel,
+      (stage, share) => send({ type: "progress", stage, share }),
+      settings,
+    );
     await writeFile(out, encodePackage(pkg));
     return { assembly: pkg.assembly };
   },
@@ -27,14 +33,25 @@ const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<
   },
   async write({ project, source, package: pkg, out }) {
     const { name, sourceName, settings, identities, documents } = project;
-    await writeFile(out, writeProjectFile({ name, settings, identities, documents, source: { name: sourceName, bytes: await bytesOf(source) }, package: await bytesOf(pkg) }));
+    await writeFile(
+      out,
+      writeProjectFile({
+        name,
+        settings,
+        identities,
+        documents,
+        source: { name: sourceName, bytes: await bytesOf(source) },
+        package: await bytesOf(pkg),
+      }),
+    );
     return {};
   },
   async merge({ files, out }) {
     const all = new Map<string, Uint8Array>();
     for (const f of files) {
       const bytes = await bytesOf(f.path);
-      if (isZip(bytes)) for (const [name, data] of unpack(bytes, "archive")) all.set(name.split("/").pop() ?? name, data);
+      if (isZip(bytes))
+        for (const [name, data] of unpack(bytes, "archive")) all.set(name.split("/").pop() ?? name, data);
       else all.set(f.name, bytes);
     }
     await writeFile(out, packBundle([...all].map(([name, bytes]) => ({ name, bytes }))));
@@ -57,7 +74,13 @@ process.on("message", async (message: ToChild) => {
       return;
     }
     const told = asImportError(error, "READER");
-    if (told.unforeseen) console.error("reader:", told.message, "Cause:", told.cause instanceof Error ? (told.cause.stack ?? told.cause.message) : String(told.cause ?? error));
+    if (told.unforeseen)
+      console.error(
+        "reader:",
+        told.message,
+        "Cause:",
+        told.cause instanceof Error ? (told.cause.stack ?? told.cause.message) : String(told.cause ?? error),
+      );
     send({ type: "failed", code: told.code, message: told.message, fatal: told.unforeseen });
   }
 });

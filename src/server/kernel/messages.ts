@@ -16,17 +16,25 @@ export interface ProjectAbout {
 /** What a reader process can be asked for. Files lie on disk at both ends; only what is small goes over the wire. */
 export interface ReaderTasks {
   /** Reads a source file into a package. */
-  source: { request: { path: string; fileName: string; settings: ImportSettings; out: string }; result: { assembly: Assembly } };
+  source: {
+    request: { path: string; fileName: string; settings: ImportSettings; out: string };
+    result: { assembly: Assembly };
+  };
   /** Opens a project file: its source and package are written into `folder`. */
   open: { request: { path: string; source: string; package: string }; result: ProjectAbout };
   /** Writes a project file. */
-  write: { request: { project: ProjectAbout; source: string; package: string; out: string }; result: Record<string, never> };
+  write: {
+    request: { project: ProjectAbout; source: string; package: string; out: string };
+    result: Record<string, never>;
+  };
   /** Puts files that were sent later beside those of a source, as one archive. */
   merge: { request: { files: { path: string; name: string }[]; out: string }; result: Record<string, never> };
 }
 export type TaskKind = keyof ReaderTasks;
 
-export type ToChild = { type: "warm" } | { [K in TaskKind]: { type: "task"; kind: K } & ReaderTasks[K]["request"] }[TaskKind];
+export type ToChild =
+  | { type: "warm" }
+  | { [K in TaskKind]: { type: "task"; kind: K } & ReaderTasks[K]["request"] }[TaskKind];
 
 export type FromChild =
   | { type: "ready" }

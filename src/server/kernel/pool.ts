@@ -53,7 +53,8 @@ const TASKS_PER_PROCESS = 25;
 const WITHOUT_KERNEL = /\.(glb|gltf|obj|stl|3mf)$/i;
 
 /**
- * Child processes that read and write files: the CAD kernel and everything that may be hostile, huge or slow runs there.
+ * Child processes that read and write files: the CAD kernel and everything that may be hostile, huge or slow runs
+ * there.
  * A crash, a limit or a cancel costs a process, never the server, and no file is ever unpacked or parsed in the thread
  * that answers requests.
  */
@@ -75,7 +76,10 @@ export class KernelPool {
     return this.members.some((m) => m.ready && (m.kernel || this.limits.processes === 0));
   }
 
-  /** Starts what is missing, light ones first, then kernels one after the other: two compiling at once would make both late. */
+  /**
+   * Starts what is missing, light ones first, then kernels one after the other: two compiling at once would make both
+   * late.
+   */
   private fill(): void {
     if (this.closed || this.starting) return;
     const count = (kernel: boolean) => this.members.filter((m) => m.kernel === kernel).length;
@@ -140,7 +144,8 @@ export class KernelPool {
       // What needs no kernel leaves the kernels to what does; where there are none of a kind, the other serves.
       const of = (k: boolean) => this.members.filter((m) => m.kernel === k);
       const wanted = of(kernel).length > 0 ? of(kernel) : this.members;
-      const free = wanted.find((m) => !m.busy && m.ready) ?? (kernel ? undefined : of(true).find((m) => !m.busy && m.ready));
+      const free =
+        wanted.find((m) => !m.busy && m.ready) ?? (kernel ? undefined : of(true).find((m) => !m.busy && m.ready));
       if (free) {
         free.busy = true;
         return free;
@@ -154,9 +159,14 @@ export class KernelPool {
 
   /**
    * Has a task done in a child process; waits while all are busy.
-   * @throws ImportError or ProjectFileError for a bad file, a crash or a limit; CancelledError when `signal` is aborted.
+   * @throws ImportError or ProjectFileError for a bad file, a crash or a limit; CancelledError when `signal` is
+   * aborted.
    */
-  async run<K extends TaskKind>(kind: K, request: ReaderTasks[K]["request"], { onProgress, signal }: RunOptions = {}): Promise<ReaderTasks[K]["result"]> {
+  async run<K extends TaskKind>(
+    kind: K,
+    request: ReaderTasks[K]["request"],
+    { onProgress, signal }: RunOptions = {},
+  ): Promise<ReaderTasks[K]["result"]> {
     const name = (request as { fileName?: string }).fileName;
     const member = await this.take(kind === "source" && !WITHOUT_KERNEL.test(name ?? ""), signal);
     const { child } = member;
@@ -176,7 +186,12 @@ export class KernelPool {
           ),
         );
       else if (Date.now() - started > timeMs)
-        end(new ImportError("too-large", `Reading the file took longer than ${Math.round(timeMs / 1000)} s and was stopped. Split the assembly, or export it with fewer details.`));
+        end(
+          new ImportError(
+            "too-large",
+            `Reading the file took longer than ${Math.round(timeMs / 1000)} s and was stopped. Split the assembly, or export it with fewer details.`,
+          ),
+        );
     }, 100);
     const onAbort = () => end(new CancelledError("cancelled"));
     if (signal?.aborted) onAbort();
@@ -184,7 +199,14 @@ export class KernelPool {
     let fatal = false;
     try {
       return await new Promise<ReaderTasks[K]["result"]>((resolve, reject) => {
-        const onExit = () => reject(why ?? new ImportError("unreadable", "The file made the reader crash. It is probably damaged; export it again, or in another format."));
+        const onExit = () =>
+          reject(
+            why ??
+              new ImportError(
+                "unreadable",
+                "The file made the reader crash. It is probably damaged; export it again, or in another format.",
+              ),
+          );
         child.once("exit", onExit);
         const onMessage = (message: FromChild) => {
           if (message.type === "progress") return onProgress?.(message.stage, message.share);
@@ -193,7 +215,11 @@ export class KernelPool {
           child.off("exit", onExit);
           if (message.type === "done") return resolve(message.result as ReaderTasks[K]["result"]);
           fatal = message.fatal;
-          reject(message.code === "project" ? new ProjectFileError(message.message) : new ImportError(message.code, message.message));
+          reject(
+            message.code === "project"
+              ? new ProjectFileError(message.message)
+              : new ImportError(message.code, message.message),
+          );
         };
         child.on("message", onMessage);
         child.send({ type: "task", kind, ...request } as ToChild, (error) => error && onExit());
@@ -218,7 +244,11 @@ export class KernelPool {
     const spool = await openSpool();
     try {
       await writeFile(spool.path("in"), bytes);
-      const { assembly } = await this.run("source", { path: spool.path("in"), fileName, settings, out: spool.path("out") }, { onProgress, signal });
+      const { assembly } = await this.run(
+        "source",
+        { path: spool.path("in"), fileName, settings, out: spool.path("out") },
+        { onProgress, signal },
+      );
       return { assembly, package: new Uint8Array(await readFile(spool.path("out"))) };
     } finally {
       await spool.clear();

@@ -50,7 +50,10 @@ export class RateLimiter {
     this.timer.unref?.();
   }
 
-  /** Adds what was counted to the database and learns what the others counted. While it is away, each process counts alone. */
+  /**
+   * Adds what was counted to the database and learns what the others counted. While it is away, each process counts
+   * alone.
+   */
   sync(): Promise<void> {
     this.syncing ??= this.exchange().finally(() => {
       this.syncing = null;
@@ -74,8 +77,14 @@ export class RateLimiter {
     }
     if (rows.length === 0) return;
     try {
-      await this.pool().query("INSERT INTO request_counts (bucket, minute, n) VALUES ? ON DUPLICATE KEY UPDATE n = n + VALUES(n)", [rows]);
-      const [known] = await this.pool().query<Row[]>("SELECT HEX(bucket) AS bucket, n FROM request_counts WHERE minute = ? AND bucket IN (?)", [minute, rows.map((r) => r[0])]);
+      await this.pool().query(
+        "INSERT INTO request_counts (bucket, minute, n) VALUES ? ON DUPLICATE KEY UPDATE n = n + VALUES(n)",
+        [rows],
+      );
+      const [known] = await this.pool().query<Row[]>(
+        "SELECT HEX(bucket) AS bucket, n FROM request_counts WHERE minute = ? AND bucket IN (?)",
+        [minute, rows.map((r) => r[0])],
+      );
       for (const k of known) {
         const c = byBucket.get((k.bucket as string).toLowerCase());
         if (c && c.minute === minute) c.total = Math.max(c.total, Number(k.n));

@@ -36,7 +36,11 @@ async function put(pool: Pool, actor: Pick<Actor, "workspaceId">, source: Source
 /** Stores bytes under their SHA-256 and lets the actor's workspace see them. @returns the hash, hex. */
 export function putAsset(pool: Pool, actor: Pick<Actor, "workspaceId">, bytes: Uint8Array): Promise<string> {
   const sha256 = createHash("sha256").update(bytes).digest("hex");
-  return put(pool, actor, { sha256, size: bytes.length, at: async (offset, length) => Buffer.from(bytes.buffer, bytes.byteOffset + offset, length) });
+  return put(pool, actor, {
+    sha256,
+    size: bytes.length,
+    at: async (offset, length) => Buffer.from(bytes.buffer, bytes.byteOffset + offset, length),
+  });
 }
 
 /** The same with a file, read in pieces: memory stays small whatever its size. */
@@ -63,17 +67,24 @@ export async function putAssetFile(pool: Pool, actor: Pick<Actor, "workspaceId">
 }
 
 /** Size and pieces of an asset the actor's workspace may see; null when there is none. */
-async function find(sql: Sql, actor: Pick<Actor, "workspaceId">, sha256: string): Promise<{ size: number; pieces(): AsyncGenerator<Buffer> } | null> {
+async function find(
+  sql: Sql,
+  actor: Pick<Actor, "workspaceId">,
+  sha256: string,
+): Promise<{ size: number; pieces(): AsyncGenerator<Buffer> } | null> {
   const sha = Buffer.from(sha256, "hex");
-  const [owned] = await sql.query<Row[]>("SELECT a.size, a.chunks FROM assets a JOIN asset_owners o USING (sha256) WHERE a.sha256 = ? AND o.workspace_id = ?", [
-    sha,
-    actor.workspaceId,
-  ]);
+  const [owned] = await sql.query<Row[]>(
+    "SELECT a.size, a.chunks FROM assets a JOIN asset_owners o USING (sha256) WHERE a.sha256 = ? AND o.workspace_id = ?",
+    [sha, actor.workspaceId],
+  );
   const asset = owned[0];
   if (!asset) return null;
   async function* pieces() {
     for (let i = 0; i < asset?.chunks; i++) {
-      const [rows] = await sql.query<Row[]>("SELECT data FROM asset_chunks WHERE sha256 = ? AND position = ?", [sha, i]);
+      const [rows] = await sql.query<Row[]>("SELECT data FROM asset_chunks WHERE sha256 = ? AND position = ?", [
+        sha,
+        i,
+      ]);
       const data = rows[0]?.data as Buffer | undefined;
       if (!data) throw new Error(`A stored file lacks its piece ${i}.`);
       yield data;
@@ -83,7 +94,11 @@ async function find(sql: Sql, actor: Pick<Actor, "workspaceId">, sha256: string)
 }
 
 /** Reads an asset the actor's workspace may see; null when there is none. */
-export async function getAsset(sql: Sql, actor: Pick<Actor, "workspaceId">, sha256: string): Promise<Uint8Array | null> {
+export async function getAsset(
+  sql: Sql,
+  actor: Pick<Actor, "workspaceId">,
+  sha256: string,
+): Promise<Uint8Array | null> {
   const found = await find(sql, actor, sha256);
   if (!found) return null;
   const out = new Uint8Array(found.size);
@@ -96,7 +111,12 @@ export async function getAsset(sql: Sql, actor: Pick<Actor, "workspaceId">, sha2
 }
 
 /** Writes an asset into a file, piece by piece. @returns false when there is none that the actor may see */
-export async function getAssetFile(sql: Sql, actor: Pick<Actor, "workspaceId">, sha256: string, path: string): Promise<boolean> {
+export async function getAssetFile(
+  sql: Sql,
+  actor: Pick<Actor, "workspaceId">,
+  sha256: string,
+  path: string,
+): Promise<boolean> {
   const found = await find(sql, actor, sha256);
   if (!found) return false;
   const file = await open(path, "w", 0o600);
@@ -110,5 +130,8 @@ export async function getAssetFile(sql: Sql, actor: Pick<Actor, "workspaceId">, 
 
 /** Lets a workspace see an asset that the import cache already holds. */
 export async function shareAsset(sql: Sql, workspaceId: string, sha256: string): Promise<void> {
-  await sql.query("INSERT IGNORE INTO asset_owners (sha256, workspace_id) VALUES (?, ?)", [Buffer.from(sha256, "hex"), workspaceId]);
+  await sql.query("INSERT IGNORE INTO asset_owners (sha256, workspace_id) VALUES (?, ?)", [
+    Buffer.from(sha256, "hex"),
+    workspaceId,
+  ]);
 }

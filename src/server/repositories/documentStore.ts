@@ -46,13 +46,24 @@ const SELECT = `SELECT d.id, d.kind, d.revision, d.snapshot_revision, d.snapshot
   JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ?`;
 
 /** All documents of a project, in order, as of one moment. */
-export async function listDocuments(pool: Pool, actor: Pick<Actor, "workspaceId">, projectId: string): Promise<StoredDocument[]> {
+export async function listDocuments(
+  pool: Pool,
+  actor: Pick<Actor, "workspaceId">,
+  projectId: string,
+): Promise<StoredDocument[]> {
   return consistentRead(pool, (sql) => readDocuments(sql, actor, projectId));
 }
 
 /** The same within a read that sees one moment only. */
-export async function readDocuments(sql: Sql, actor: Pick<Actor, "workspaceId">, projectId: string): Promise<StoredDocument[]> {
-  const [rows] = await sql.query<Row[]>(`${SELECT} AND p.id = ? ORDER BY d.position, d.id`, [actor.workspaceId, projectId]);
+export async function readDocuments(
+  sql: Sql,
+  actor: Pick<Actor, "workspaceId">,
+  projectId: string,
+): Promise<StoredDocument[]> {
+  const [rows] = await sql.query<Row[]>(`${SELECT} AND p.id = ? ORDER BY d.position, d.id`, [
+    actor.workspaceId,
+    projectId,
+  ]);
   const out: StoredDocument[] = [];
   for (const row of rows) {
     const { body } = await materialise(sql, row);
@@ -76,14 +87,20 @@ async function materialise(sql: Sql, row: Row): Promise<{ body: object; bytes: n
 
 /** Edits after a revision, oldest first. The caller has checked that the actor may see the document. */
 async function editsSince(sql: Sql, documentId: string, revision: number): Promise<LoggedEdit[]> {
-  const [rows] = await sql.query<Row[]>("SELECT revision, edit_id, label, patches FROM edit_log WHERE document_id = ? AND revision > ? ORDER BY revision", [documentId, revision]);
+  const [rows] = await sql.query<Row[]>(
+    "SELECT revision, edit_id, label, patches FROM edit_log WHERE document_id = ? AND revision > ? ORDER BY revision",
+    [documentId, revision],
+  );
   return rows.map((r) => ({ revision: r.revision, id: r.edit_id, label: r.label, patches: JSON.parse(r.patches) }));
 }
 
 async function placeOf(sql: Sql, documentId: string): Promise<DocumentPlace | null> {
   const cached = known.placeOf(documentId);
   if (cached) return cached;
-  const [rows] = await sql.query<Row[]>("SELECT p.workspace_id, p.id, d.kind FROM documents d JOIN projects p ON p.id = d.project_id WHERE d.id = ?", [documentId]);
+  const [rows] = await sql.query<Row[]>(
+    "SELECT p.workspace_id, p.id, d.kind FROM documents d JOIN projects p ON p.id = d.project_id WHERE d.id = ?",
+    [documentId],
+  );
   const row = rows[0];
   if (!row) return null;
   const place = { workspaceId: row.workspace_id, projectId: row.id, kind: row.kind };
@@ -96,7 +113,13 @@ async function placeOf(sql: Sql, documentId: string): Promise<DocumentPlace | nu
  * the log are left out, so sending again is harmless. Edits by others after `base` are always in the answer; the
  * fresh ones are laid over them where they do not meet, and refused as a conflict where they do.
  */
-export async function appendEdits(pool: Pool, actor: Actor, documentId: string, base: number, edits: readonly Edit[]): Promise<AppendResult> {
+export async function appendEdits(
+  pool: Pool,
+  actor: Actor,
+  documentId: string,
+  base: number,
+  edits: readonly Edit[],
+): Promise<AppendResult> {
   const fault = faultIn(edits);
   if (fault) return fault;
   const place = await placeOf(pool, documentId);
@@ -106,18 +129,37 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
   try {
     result = await transaction(pool, async (sql): Promise<AppendResult> => {
       committed = null;
-      const [rows] = await sql.query<Row[]>("SELECT id, revision, snapshot_revision FROM documents WHERE id = ? FOR UPDATE", [documentId]);
+      const [rows] = await sql.query<Row[]>(
+        "SELECT id, revision, snapshot_revision FROM documents WHERE id = ? FOR UPDATE",
+        [documentId],
+      );
       const row = rows[0];
       if (!row) return { ok: false, reason: "gone" };
       const cached = known.get(documentId);
-      const from = Math.min(base + 1, row.revision, cached && cached.revision <= row.revision ? cached.revision : row.revision);
-      const [logged] = await sql.query<Row[]>("SELECT revision, edit_id, patches FROM edit_log WHERE document_id = ? AND revision >= ? ORDER BY revision", [documentId, from]);
-      const [past] = await sql.query<Row[]>("SELECT edit_id FROM edit_log WHERE document_id = ? AND edit_id IN (?)", [documentId, edits.map((e) => e.id)]);
+      const from = Math.min(
+        base + 1,
+        row.revision,
+        cached && cached.revision <= row.revision ? cached.revision : row.revision,
+      );
+      const [logged] = await sql.query<Row[]>(
+        "SELECT revision, edit_id, patches FROM edit_log WHERE document_id = ? AND revision >= ? ORDER BY revision",
+        [documentId, from],
+      );
+      const [past] = await sql.query<Row[]>("SELECT edit_id FROM edit_log WHERE document_id = ? AND edit_id IN (?)", [
+        documentId,
+        edits.map((e) => e.id),
+      ]);
       const already = new Set(past.map((k) => k.edit_id as string));
       const fresh = edits.filter((e) => !already.has(e.id));
       const sent = new Set(edits.map((e) => e.id));
       const after = logged.filter((l) => l.revision > base);
-      const log = after.map((l): LogLine => ({ revision: l.revision, id: l.edit_id, patches: sent.has(l.edit_id) ? null : (JSON.parse(l.patches) as Patch[]) }));
+      const log = after.map(
+        (l): LogLine => ({
+          revision: l.revision,
+          id: l.edit_id,
+          patches: sent.has(l.edit_id) ? null : (JSON.parse(l.patches) as Patch[]),
+        }),
+      );
       const seen: LogAnswer = { revision: row.revision, log };
       if (fresh.length === 0) return { ok: true, ...seen };
       // A base that does not exist yet was made on a state that this database never had, or has lost.
@@ -134,7 +176,9 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
       const made = applied(place.kind, current, fresh);
       if ("refused" in made) {
         // What others did may be why it is not valid any longer: then the sender looks at both.
-        return foreign.length > 0 ? { ok: false, reason: "conflict", ...seen } : { ok: false, reason: "refused", edit: made.refused, message: made.message };
+        return foreign.length > 0
+          ? { ok: false, reason: "conflict", ...seen }
+          : { ok: false, reason: "refused", edit: made.refused, message: made.message };
       }
       const first = (row.revision as number) + 1;
       await sql.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES ?", [
@@ -142,10 +186,20 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
       ]);
       const revision = first + fresh.length - 1;
       if (current.upgraded || revision - row.snapshot_revision >= SNAPSHOT_EVERY)
-        await snapshot(sql, documentId, revision, made.body, current.upgraded ? { revision: row.revision, body: current.body } : null);
+        await snapshot(
+          sql,
+          documentId,
+          revision,
+          made.body,
+          current.upgraded ? { revision: row.revision, body: current.body } : null,
+        );
       else await sql.query("UPDATE documents SET revision = ? WHERE id = ?", [revision, documentId]);
       committed = { revision, edit: fresh.at(-1)?.id ?? "", body: made.body, bytes: made.bytes };
-      return { ok: true, revision, log: [...log, ...fresh.map((e, i): LogLine => ({ revision: first + i, id: e.id, patches: null }))] };
+      return {
+        ok: true,
+        revision,
+        log: [...log, ...fresh.map((e, i): LogLine => ({ revision: first + i, id: e.id, patches: null }))],
+      };
     });
   } catch (error) {
     known.forget(documentId);
@@ -162,7 +216,8 @@ export async function appendEdits(pool: Pool, actor: Actor, documentId: string, 
 function faultIn(edits: readonly Edit[]): Extract<AppendResult, { reason: "refused" }> | null {
   const ids = new Set<string>();
   for (const e of edits) {
-    if (ids.has(e.id)) return { ok: false, reason: "refused", edit: e.id, message: "Two changes in one request have the same id." };
+    if (ids.has(e.id))
+      return { ok: false, reason: "refused", edit: e.id, message: "Two changes in one request have the same id." };
     ids.add(e.id);
     try {
       checkEdit(e);
@@ -181,8 +236,17 @@ interface Current {
   upgraded: boolean;
 }
 
-/** The locked document's body: from memory where revision and edit id agree with the log, else from snapshot and log. */
-async function bodyAt(sql: Sql, documentId: string, row: Row, logged: readonly Row[], kind: string, cached: KnownBody | undefined): Promise<Current> {
+/**
+ * The locked document's body: from memory where revision and edit id agree with the log, else from snapshot and log.
+ */
+async function bodyAt(
+  sql: Sql,
+  documentId: string,
+  row: Row,
+  logged: readonly Row[],
+  kind: string,
+  cached: KnownBody | undefined,
+): Promise<Current> {
   const at = cached && cached.revision <= row.revision ? logged.find((l) => l.revision === cached.revision) : undefined;
   if (cached && (at ? at.edit_id === cached.edit : cached.revision === 0 && cached.edit === "")) {
     let { body, bytes } = cached;
@@ -201,7 +265,11 @@ async function bodyAt(sql: Sql, documentId: string, row: Row, logged: readonly R
 }
 
 /** Lays edits over a document and checks the result; names the first edit that cannot be taken. */
-function applied(kind: string, current: Current, fresh: readonly Edit[]): { body: DocumentBody; bytes: number } | { refused: string; message: string } {
+function applied(
+  kind: string,
+  current: Current,
+  fresh: readonly Edit[],
+): { body: DocumentBody; bytes: number } | { refused: string; message: string } {
   let body = current.body;
   const states: DocumentBody[] = [];
   for (const e of fresh) {
@@ -214,7 +282,8 @@ function applied(kind: string, current: Current, fresh: readonly Edit[]): { body
     states.push(body);
   }
   if (faultOf(kind, body) !== null) {
-    // Halving: what came before `low` was still valid, what is made by `high` is not. So one of them is named in few looks.
+    // Halving: what came before `low` was still valid, what is made by `high` is not. So one of them is named in few
+    // looks.
     let low = -1;
     let high = fresh.length - 1;
     while (high - low > 1) {
@@ -228,7 +297,10 @@ function applied(kind: string, current: Current, fresh: readonly Edit[]): { body
   if (bytes > DOCUMENT_MAX_BYTES) {
     bytes = JSON.stringify(body).length;
     if (bytes > DOCUMENT_MAX_BYTES)
-      return { refused: fresh.at(-1)?.id as string, message: `The ${kind} would become larger than ${DOCUMENT_MAX_BYTES / 1048576} MB. Split the sequence into two.` };
+      return {
+        refused: fresh.at(-1)?.id as string,
+        message: `The ${kind} would become larger than ${DOCUMENT_MAX_BYTES / 1048576} MB. Split the sequence into two.`,
+      };
   }
   return { body, bytes };
 }
@@ -248,10 +320,22 @@ function faultOf(kind: string, body: DocumentBody): string | null {
  * of the program reads it: one that was stored by an older version is stored anew before its log goes on, or the log
  * could not be played again.
  */
-async function snapshot(sql: Sql, documentId: string, revision: number, body: DocumentBody, upgraded: { revision: number; body: DocumentBody } | null): Promise<void> {
+async function snapshot(
+  sql: Sql,
+  documentId: string,
+  revision: number,
+  body: DocumentBody,
+  upgraded: { revision: number; body: DocumentBody } | null,
+): Promise<void> {
   await sql.query(
     `UPDATE documents SET older_revision = ${upgraded ? "?" : "snapshot_revision"}, older_snapshot = ${upgraded ? "?" : "snapshot"}, revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?`,
-    [...(upgraded ? [upgraded.revision, JSON.stringify(upgraded.body)] : []), revision, revision, JSON.stringify(body), documentId],
+    [
+      ...(upgraded ? [upgraded.revision, JSON.stringify(upgraded.body)] : []),
+      revision,
+      revision,
+      JSON.stringify(body),
+      documentId,
+    ],
   );
 }
 
@@ -269,7 +353,12 @@ async function touch(pool: Pool, projectId: string): Promise<void> {
  * between can be made of. As far back as a snapshot is kept, which is some forty edits at least.
  * @returns null when there is no such document of the actor's
  */
-export async function editsUntil(pool: Pool, actor: Actor, documentId: string, until: number): Promise<{ body: DocumentBody; edits: LoggedEdit[] } | null> {
+export async function editsUntil(
+  pool: Pool,
+  actor: Actor,
+  documentId: string,
+  until: number,
+): Promise<{ body: DocumentBody; edits: LoggedEdit[] } | null> {
   return consistentRead(pool, async (sql) => {
     const [rows] = await sql.query<Row[]>(
       `SELECT d.kind, d.snapshot_revision, d.snapshot, d.older_revision, d.older_snapshot FROM documents d
@@ -278,19 +367,35 @@ export async function editsUntil(pool: Pool, actor: Actor, documentId: string, u
     );
     const row = rows[0];
     if (!row) return null;
-    const [from, text] = row.older_snapshot === null ? [row.snapshot_revision, row.snapshot] : [row.older_revision, row.older_snapshot];
+    const [from, text] =
+      row.older_snapshot === null ? [row.snapshot_revision, row.snapshot] : [row.older_revision, row.older_snapshot];
     const edits = await editsSince(sql, documentId, from);
-    return { body: parseDocument(row.kind as "sequence", JSON.parse(text)), edits: edits.filter((e) => e.revision <= until) };
+    return {
+      body: parseDocument(row.kind as "sequence", JSON.parse(text)),
+      edits: edits.filter((e) => e.revision <= until),
+    };
   });
 }
 
 /** Adds a document to a project of the actor's. @returns null when there is no such project. */
-export async function addDocument(pool: Pool, actor: Actor, projectId: string, kind: DocumentKind, body: unknown): Promise<string | null> {
+export async function addDocument(
+  pool: Pool,
+  actor: Actor,
+  projectId: string,
+  kind: DocumentKind,
+  body: unknown,
+): Promise<string | null> {
   const valid = parseDocument(kind as "sequence", body);
   return transaction(pool, async (sql) => {
-    const [rows] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
+    const [rows] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [
+      projectId,
+      actor.workspaceId,
+    ]);
     if (rows.length === 0) return null;
-    const [last] = await sql.query<Row[]>("SELECT COALESCE(MAX(position), -1) + 1 AS n FROM documents WHERE project_id = ?", [projectId]);
+    const [last] = await sql.query<Row[]>(
+      "SELECT COALESCE(MAX(position), -1) + 1 AS n FROM documents WHERE project_id = ?",
+      [projectId],
+    );
     return insertDocument(sql, projectId, kind, Number(last[0]?.n), valid);
   });
 }

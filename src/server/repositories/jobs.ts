@@ -41,23 +41,42 @@ const read = (r: Row): Job => ({
   result: r.result ? JSON.parse(r.result) : null,
 });
 
-export async function createJob(sql: Sql, actor: Actor, projectId: string, kind: string, input: Job["input"]): Promise<string> {
+export async function createJob(
+  sql: Sql,
+  actor: Actor,
+  projectId: string,
+  kind: string,
+  input: Job["input"],
+): Promise<string> {
   const id = newId();
-  await sql.query("INSERT INTO jobs (id, workspace_id, project_id, kind, input) VALUES (?, ?, ?, ?, ?)", [id, actor.workspaceId, projectId, kind, JSON.stringify(input)]);
+  await sql.query("INSERT INTO jobs (id, workspace_id, project_id, kind, input) VALUES (?, ?, ?, ?, ?)", [
+    id,
+    actor.workspaceId,
+    projectId,
+    kind,
+    JSON.stringify(input),
+  ]);
   return id;
 }
 
 export async function getJob(sql: Sql, actor: Actor, id: string): Promise<Job | null> {
-  const [rows] = await sql.query<Row[]>("SELECT * FROM jobs WHERE id = ? AND workspace_id = ?", [id, actor.workspaceId]);
+  const [rows] = await sql.query<Row[]>("SELECT * FROM jobs WHERE id = ? AND workspace_id = ?", [
+    id,
+    actor.workspaceId,
+  ]);
   return rows[0] ? read(rows[0]) : null;
 }
 
 /** A project's import that waits or runs, so that a page opened meanwhile can follow it. */
-export async function openJob(sql: Sql, actor: Actor, projectId: string): Promise<{ id: string; fileName: string } | null> {
-  const [rows] = await sql.query<Row[]>("SELECT * FROM jobs WHERE project_id = ? AND workspace_id = ? AND state IN ('waiting', 'running') ORDER BY created_at DESC LIMIT 1", [
-    projectId,
-    actor.workspaceId,
-  ]);
+export async function openJob(
+  sql: Sql,
+  actor: Actor,
+  projectId: string,
+): Promise<{ id: string; fileName: string } | null> {
+  const [rows] = await sql.query<Row[]>(
+    "SELECT * FROM jobs WHERE project_id = ? AND workspace_id = ? AND state IN ('waiting', 'running') ORDER BY created_at DESC LIMIT 1",
+    [projectId, actor.workspaceId],
+  );
   const job = rows[0] ? read(rows[0]) : null;
   return job ? { id: job.id, fileName: job.input.fileName } : null;
 }
@@ -65,8 +84,14 @@ export async function openJob(sql: Sql, actor: Actor, projectId: string): Promis
 /** Asks a job to stop; one that has not begun is cancelled at once. @returns false when the actor has no such job */
 export async function cancelJob(sql: Sql, actor: Actor, id: string): Promise<boolean> {
   if (!(await getJob(sql, actor, id))) return false;
-  await sql.query("UPDATE jobs SET state = 'cancelled' WHERE id = ? AND workspace_id = ? AND state = 'waiting'", [id, actor.workspaceId]);
-  await sql.query("UPDATE jobs SET cancel_requested = 1 WHERE id = ? AND workspace_id = ? AND state = 'running'", [id, actor.workspaceId]);
+  await sql.query("UPDATE jobs SET state = 'cancelled' WHERE id = ? AND workspace_id = ? AND state = 'waiting'", [
+    id,
+    actor.workspaceId,
+  ]);
+  await sql.query("UPDATE jobs SET cancel_requested = 1 WHERE id = ? AND workspace_id = ? AND state = 'running'", [
+    id,
+    actor.workspaceId,
+  ]);
   return true;
 }
 
@@ -113,27 +138,44 @@ export async function claimJob(pool: Pool, abandonedS = ABANDONED_S): Promise<Cl
   return null;
 }
 
-/** Reports progress; also the sign of life. "lost": another process has the job now, and nothing may be done for it any more. */
-export async function beat(sql: Sql, { job, owner }: Claim, stage: string, share: number | null): Promise<"go on" | "cancel" | "lost"> {
-  const [done] = await sql.query<ResultSetHeader>("UPDATE jobs SET stage = ?, share = ?, beat_at = UTC_TIMESTAMP(3) WHERE id = ? AND owner = ? AND state = 'running'", [
-    stage,
-    share,
-    job.id,
-    owner,
-  ]);
+/**
+ * Reports progress; also the sign of life. "lost": another process has the job now, and nothing may be done for it
+ * any more.
+ */
+export async function beat(
+  sql: Sql,
+  { job, owner }: Claim,
+  stage: string,
+  share: number | null,
+): Promise<"go on" | "cancel" | "lost"> {
+  const [done] = await sql.query<ResultSetHeader>(
+    "UPDATE jobs SET stage = ?, share = ?, beat_at = UTC_TIMESTAMP(3) WHERE id = ? AND owner = ? AND state = 'running'",
+    [stage, share, job.id, owner],
+  );
   if (done.affectedRows === 0) return "lost";
   const [rows] = await sql.query<Row[]>("SELECT cancel_requested FROM jobs WHERE id = ?", [job.id]);
   return rows[0]?.cancel_requested ? "cancel" : "go on";
 }
 
-/** Locks a job within a transaction, so that what is done for it is done by its present owner. @returns false when it has another */
+/**
+ * Locks a job within a transaction, so that what is done for it is done by its present owner. @returns false when it
+ * has another
+ */
 export async function holdJob(sql: Sql, { job, owner }: Claim): Promise<boolean> {
-  const [rows] = await sql.query<Row[]>("SELECT id FROM jobs WHERE id = ? AND owner = ? AND state = 'running' FOR UPDATE", [job.id, owner]);
+  const [rows] = await sql.query<Row[]>(
+    "SELECT id FROM jobs WHERE id = ? AND owner = ? AND state = 'running' FOR UPDATE",
+    [job.id, owner],
+  );
   return rows.length === 1;
 }
 
 /** Ends a job, if the claim still holds. */
-export async function endJob(sql: Sql, { job, owner }: Claim, state: "done" | "failed" | "cancelled", detail: { error?: string; result?: unknown } = {}): Promise<void> {
+export async function endJob(
+  sql: Sql,
+  { job, owner }: Claim,
+  state: "done" | "failed" | "cancelled",
+  detail: { error?: string; result?: unknown } = {},
+): Promise<void> {
   await sql.query("UPDATE jobs SET state = ?, error = ?, result = ? WHERE id = ? AND owner = ? AND state = 'running'", [
     state,
     detail.error?.slice(0, 1000) ?? null,

@@ -59,12 +59,19 @@ export async function deleteProject(sql: Sql, actor: Actor, id: string): Promise
 /** @returns false when the actor has no such project. */
 export async function setThumbnail(sql: Sql, actor: Actor, id: string, png: Uint8Array): Promise<boolean> {
   if (!(await getProject(sql, actor, id))) return false;
-  await sql.query("UPDATE projects SET thumbnail = ?, updated_at = updated_at WHERE id = ? AND workspace_id = ?", [Buffer.from(png), id, actor.workspaceId]);
+  await sql.query("UPDATE projects SET thumbnail = ?, updated_at = updated_at WHERE id = ? AND workspace_id = ?", [
+    Buffer.from(png),
+    id,
+    actor.workspaceId,
+  ]);
   return true;
 }
 
 export async function getThumbnail(sql: Sql, actor: Actor, id: string): Promise<Buffer | null> {
-  const [rows] = await sql.query<Row[]>("SELECT thumbnail FROM projects WHERE id = ? AND workspace_id = ?", [id, actor.workspaceId]);
+  const [rows] = await sql.query<Row[]>("SELECT thumbnail FROM projects WHERE id = ? AND workspace_id = ?", [
+    id,
+    actor.workspaceId,
+  ]);
   return (rows[0]?.thumbnail as Buffer | undefined) ?? null;
 }
 
@@ -92,18 +99,35 @@ const REVISION = `SELECT r.number, r.file_name, HEX(r.source_sha256) AS source, 
 
 /** Revisions of a project, newest first. */
 export async function listRevisions(sql: Sql, actor: Actor, projectId: string, limit = 20): Promise<Revision[]> {
-  const [rows] = await sql.query<Row[]>(`${REVISION} ORDER BY r.number DESC LIMIT ?`, [projectId, actor.workspaceId, limit]);
+  const [rows] = await sql.query<Row[]>(`${REVISION} ORDER BY r.number DESC LIMIT ?`, [
+    projectId,
+    actor.workspaceId,
+    limit,
+  ]);
   return rows.map(revisionFrom);
 }
 
 /**
- * Puts another revision in place, if `base` is still the newest. @returns its number, or null when someone else was faster.
+ * Puts another revision in place, if `base` is still the newest. @returns its number, or null when someone else was
+ * faster.
  */
-export async function addRevision(pool: Pool, actor: Pick<Actor, "workspaceId">, projectId: string, base: number, revision: Omit<Revision, "number">): Promise<number | null> {
+export async function addRevision(
+  pool: Pool,
+  actor: Pick<Actor, "workspaceId">,
+  projectId: string,
+  base: number,
+  revision: Omit<Revision, "number">,
+): Promise<number | null> {
   return transaction(pool, async (sql) => {
-    const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
+    const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [
+      projectId,
+      actor.workspaceId,
+    ]);
     if (project.length === 0) return null;
-    const [last] = await sql.query<Row[]>("SELECT COALESCE(MAX(number), 0) AS n FROM assembly_revisions WHERE project_id = ?", [projectId]);
+    const [last] = await sql.query<Row[]>(
+      "SELECT COALESCE(MAX(number), 0) AS n FROM assembly_revisions WHERE project_id = ?",
+      [projectId],
+    );
     if (Number(last[0]?.n) !== base) return null;
     await insertRevision(sql, projectId, base + 1, revision);
     await sql.query("UPDATE projects SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?", [projectId]);
@@ -111,17 +135,25 @@ export async function addRevision(pool: Pool, actor: Pick<Actor, "workspaceId">,
   });
 }
 
-async function insertRevision(sql: Sql, projectId: string, number: number, revision: Omit<Revision, "number">): Promise<void> {
-  await sql.query("INSERT INTO assembly_revisions (id, project_id, number, file_name, source_sha256, package_sha256, settings, identities) VALUES (?, ?, ?, ?, ?, ?, ?, ?)", [
-    newId(),
-    projectId,
-    number,
-    revision.fileName.slice(0, 255),
-    Buffer.from(revision.sourceSha256, "hex"),
-    Buffer.from(revision.packageSha256, "hex"),
-    JSON.stringify(revision.settings),
-    JSON.stringify(revision.identities),
-  ]);
+async function insertRevision(
+  sql: Sql,
+  projectId: string,
+  number: number,
+  revision: Omit<Revision, "number">,
+): Promise<void> {
+  await sql.query(
+    "INSERT INTO assembly_revisions (id, project_id, number, file_name, source_sha256, package_sha256, settings, identities) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+    [
+      newId(),
+      projectId,
+      number,
+      revision.fileName.slice(0, 255),
+      Buffer.from(revision.sourceSha256, "hex"),
+      Buffer.from(revision.packageSha256, "hex"),
+      JSON.stringify(revision.settings),
+      JSON.stringify(revision.identities),
+    ],
+  );
 }
 
 /** The newest assembly revision of a project. */
@@ -143,9 +175,14 @@ export async function attachFirst(
   revision: Omit<Revision, "number">,
   documents: { kind: DocumentKind; body: unknown }[],
 ): Promise<void> {
-  const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [projectId, actor.workspaceId]);
+  const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [
+    projectId,
+    actor.workspaceId,
+  ]);
   if (project.length === 0) throw new Error("The project is gone.");
-  const [last] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM assembly_revisions WHERE project_id = ?", [projectId]);
+  const [last] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM assembly_revisions WHERE project_id = ?", [
+    projectId,
+  ]);
   if (Number(last[0]?.n) > 0) throw new AlreadyThere("The project has an assembly already.");
   await insertRevision(sql, projectId, 1, revision);
   const [known] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM documents WHERE project_id = ?", [projectId]);
@@ -156,14 +193,17 @@ export async function attachFirst(
 }
 
 /** Adds a document to a project. @returns its id. */
-export async function insertDocument(sql: Sql, projectId: string, kind: DocumentKind, position: number, body: unknown): Promise<string> {
+export async function insertDocument(
+  sql: Sql,
+  projectId: string,
+  kind: DocumentKind,
+  position: number,
+  body: unknown,
+): Promise<string> {
   const id = newId();
-  await sql.query("INSERT INTO documents (id, project_id, kind, position, revision, snapshot_revision, snapshot) VALUES (?, ?, ?, ?, 0, 0, ?)", [
-    id,
-    projectId,
-    kind,
-    position,
-    JSON.stringify(body),
-  ]);
+  await sql.query(
+    "INSERT INTO documents (id, project_id, kind, position, revision, snapshot_revision, snapshot) VALUES (?, ?, ?, ?, 0, 0, ?)",
+    [id, projectId, kind, position, JSON.stringify(body)],
+  );
   return id;
 }

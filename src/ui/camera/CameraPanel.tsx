@@ -19,7 +19,10 @@ import { ValueField } from "../details/ValueField";
 import { FramingList } from "./FramingList";
 import { SmoothList } from "./SmoothList";
 
-/** The cameras of a sequence: what the live one shows now, typed; the others; how smoothly it moves; what it leaves out. */
+/**
+ * The cameras of a sequence: what the live one shows now, typed; the others; how smoothly it moves; what it leaves
+ * out.
+ */
 export function CameraPanel() {
   const desk = useDesk();
   const sequence = useSequence();
@@ -42,7 +45,11 @@ export function CameraPanel() {
       <ul className="plain" aria-label="Cameras">
         {cameras.map((c) => (
           <li key={c.id} className="row">
-            <TextField label={`Name of camera ${c.name}`} value={c.name} take={(name) => desk.edit(`Rename camera "${c.name}"`, renameCamera(c.id, name))} />
+            <TextField
+              label={`Name of camera ${c.name}`}
+              value={c.name}
+              take={(name) => desk.edit(`Rename camera "${c.name}"`, renameCamera(c.id, name))}
+            />
             {c.id === live && <span className="count new">live</span>}
             <Dropdown
               trigger={["click"]}
@@ -61,7 +68,12 @@ export function CameraPanel() {
                 },
               }}
             >
-              <Button size="small" type="text" aria-label={`More about camera ${c.name}`} icon={<MoreHorizontal size={14} />} />
+              <Button
+                size="small"
+                type="text"
+                aria-label={`More about camera ${c.name}`}
+                icon={<MoreHorizontal size={14} />}
+              />
             </Dropdown>
           </li>
         ))}
@@ -109,7 +121,8 @@ function LiveView({ live }: { live: string }) {
     return () => clearInterval(timer);
   }, [desk]);
   const view = freeView(desk);
-  const value = (name: CameraChannel) => (through || !view ? desk.valueOf({ type: "camera", id: live }, name) : view[name]);
+  const value = (name: CameraChannel) =>
+    through || !view ? desk.valueOf({ type: "camera", id: live }, name) : view[name];
   const field = (name: CameraChannel) => (
     <ValueField
       key={name}
@@ -160,7 +173,9 @@ function LiveView({ live }: { live: string }) {
       </div>
       <p className="soft">
         On a sensor {SENSOR_WIDTH_MM} mm wide.
-        {through ? " Typing here looks round freely; keep the view to make it an arrival." : ` Seen from ${formatNumber(value("distance"), 0)} mm away; not kept yet.`}
+        {through
+          ? " Typing here looks round freely; keep the view to make it an arrival."
+          : ` Seen from ${formatNumber(value("distance"), 0)} mm away; not kept yet.`}
       </p>
       {!through && (
         <div className="row wrap">

@@ -14,21 +14,29 @@ export function FramingList() {
   const sequence = useSequence();
   const framing = useDeskState((s) => s.framing);
   if (!framing) return <Looking />;
-  const steps = desk.program.steps.ids.flatMap((id) => (framing[id] && (framing[id] as StepFraming).acting.length > 0 ? [framing[id] as StepFraming] : []));
+  const steps = desk.program.steps.ids.flatMap((id) =>
+    framing[id] && (framing[id] as StepFraming).acting.length > 0 ? [framing[id] as StepFraming] : [],
+  );
   if (steps.length === 0) return <p className="soft">Nothing acts yet.</p>;
   const bad = steps.filter((s) => s.outside.length > 0 || s.covered.length > 0);
   const per = ticksPerFrame(sequence.rate);
-  const names = (nodes: readonly number[]) => `${nameOf(desk, nodes[0] ?? -1)}${nodes.length > 1 ? ` and ${nodes.length - 1} more` : ""}`;
+  const names = (nodes: readonly number[]) =>
+    `${nameOf(desk, nodes[0] ?? -1)}${nodes.length > 1 ? ` and ${nodes.length - 1} more` : ""}`;
   return (
     <ul className="plain framing" aria-label="Framing">
-      {bad.length === 0 && <li className="soft">All that acts is inside the picture for the whole of its step, and none of it is hidden.</li>}
+      {bad.length === 0 && (
+        <li className="soft">
+          All that acts is inside the picture for the whole of its step, and none of it is hidden.
+        </li>
+      )}
       {bad.map((s) => (
         <li key={s.step}>
           {s.outside.map((o) => (
             <Button key={o.t0} size="small" type="text" onClick={() => desk.seek(o.t0)}>
               <TriangleAlert size={13} className="problem" />
               <span>
-                Step {sequence.stepOrder.indexOf(s.step) + 1}: {names(o.nodes)} outside for <span className="number">{Math.round((o.t1 - o.t0) / per) + 1}</span> frames from{" "}
+                Step {sequence.stepOrder.indexOf(s.step) + 1}: {names(o.nodes)} outside for{" "}
+                <span className="number">{Math.round((o.t1 - o.t0) / per) + 1}</span> frames from{" "}
                 <span className="number">{formatSecondsShort(o.t0)} s</span>
               </span>
             </Button>
@@ -37,7 +45,8 @@ export function FramingList() {
             <Button size="small" type="text" onClick={() => desk.seek(s.covered[0]?.ticks ?? 0)}>
               <TriangleAlert size={13} className="problem" />
               <span>
-                Step {sequence.stepOrder.indexOf(s.step) + 1}: {names(s.covered.map((c) => c.node))} hidden behind {nameOf(desk, s.covered[0]?.by ?? -1)}
+                Step {sequence.stepOrder.indexOf(s.step) + 1}: {names(s.covered.map((c) => c.node))} hidden behind{" "}
+                {nameOf(desk, s.covered[0]?.by ?? -1)}
               </span>
             </Button>
           )}

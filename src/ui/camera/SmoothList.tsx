@@ -34,10 +34,14 @@ export function SmoothList({ live }: { live: string }) {
         <ol className="plain abrupt" aria-label="Abrupt places">
           {places.slice(0, SHOWN).map((p) => (
             <li key={p.ticks}>
-              <Tooltip title={`${formatNumber(p.before, 0)} °/s before, ${formatNumber(p.after, 0)} °/s after${p.turn > 1 ? `, turned by ${formatNumber(p.turn, 0)}°` : ""}`}>
+              <Tooltip
+                title={`${formatNumber(p.before, 0)} °/s before, ${formatNumber(p.after, 0)} °/s after${p.turn > 1 ? `, turned by ${formatNumber(p.turn, 0)}°` : ""}`}
+              >
                 <Button size="small" type="text" onClick={() => desk.seek(p.ticks)}>
                   <span className="number">{formatSecondsShort(p.ticks)} s</span>
-                  <span className="soft">{p.turn > 20 ? "turns sharply" : p.after > p.before ? "starts at once" : "stops at once"}</span>
+                  <span className="soft">
+                    {p.turn > 20 ? "turns sharply" : p.after > p.before ? "starts at once" : "stops at once"}
+                  </span>
                   <span className="number">{formatNumber(p.jump, 0)} °/s</span>
                 </Button>
               </Tooltip>

@@ -1,8 +1,21 @@
 import { Input } from "antd";
 import { useEffect, useState } from "react";
 
-/** A line of text taken on Enter or when the field is left; Escape goes back to what it was. An empty one is only taken where `mayBeEmpty`. */
-export function TextField({ label, value, take, mayBeEmpty = false }: { label: string; value: string; take: (v: string) => void; mayBeEmpty?: boolean }) {
+/**
+ * A line of text taken on Enter or when the field is left; Escape goes back to what it was. An empty one is only
+ * taken where `mayBeEmpty`.
+ */
+export function TextField({
+  label,
+  value,
+  take,
+  mayBeEmpty = false,
+}: {
+  label: string;
+  value: string;
+  take: (v: string) => void;
+  mayBeEmpty?: boolean;
+}) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const done = () => {

@@ -40,7 +40,11 @@ export const THEME: ThemeConfig = {
   },
   components: {
     Tooltip: { colorBgSpotlight: COLORS.ink },
-    Tree: { nodeSelectedBg: COLORS.workingPale, nodeHoverBg: COLORS.sunken, directoryNodeSelectedBg: COLORS.workingPale },
+    Tree: {
+      nodeSelectedBg: COLORS.workingPale,
+      nodeHoverBg: COLORS.sunken,
+      directoryNodeSelectedBg: COLORS.workingPale,
+    },
     Button: { primaryShadow: "none", defaultShadow: "none" },
   },
 };

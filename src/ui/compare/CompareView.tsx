@@ -36,12 +36,20 @@ function Shown({ how, label }: { how: "ghost" | "beside"; label: string }) {
     <>
       <div ref={box} className={`compare ${how}`}>
         <canvas ref={canvas} aria-label={`Timing "${label}"`} data-testid="compare-canvas" />
-        {failed && <p className="problem">There is no room for a second picture on this graphics card. Close other pages that draw in 3D.</p>}
+        {failed && (
+          <p className="problem">
+            There is no room for a second picture on this graphics card. Close other pages that draw in 3D.
+          </p>
+        )}
         {how === "beside" && <span className="compare-name">{label}</span>}
       </div>
       {how === "beside" && <span className="compare-name now">now</span>}
       <div className="compare-bar" role="status">
-        <strong>{how === "ghost" ? `"${label}" as a ghost over the present timing` : `The present timing, and "${label}" beside it`}</strong>
+        <strong>
+          {how === "ghost"
+            ? `"${label}" as a ghost over the present timing`
+            : `The present timing, and "${label}" beside it`}
+        </strong>
         <Segmented
           size="small"
           aria-label="Compared how"

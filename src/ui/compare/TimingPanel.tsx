@@ -22,11 +22,18 @@ export function TimingButton() {
   return (
     <Popover trigger="click" placement="topRight" content={<TimingPanel />} title="Timing of the whole">
       <Tooltip title="A length to keep to, and timing versions to compare">
-        <Button size="small" type={over ? "default" : "text"} aria-label="Timing of the whole" icon={<History size={14} />}>
+        <Button
+          size="small"
+          type={over ? "default" : "text"}
+          aria-label="Timing of the whole"
+          icon={<History size={14} />}
+        >
           {over === null ? null : over === 0 ? (
             "to length"
           ) : (
-            <span className={over > 0 ? "over" : ""}>{`${formatSecondsShort(Math.abs(over))} s ${over > 0 ? "over" : "left"}`}</span>
+            <span
+              className={over > 0 ? "over" : ""}
+            >{`${formatSecondsShort(Math.abs(over))} s ${over > 0 ? "over" : "left"}`}</span>
           )}
         </Button>
       </Tooltip>
@@ -67,11 +74,17 @@ function TimingPanel() {
       {sequence.goal !== null && (
         <div className="row">
           <span className="soft number">
-            {length === sequence.goal ? "It is just as long." : `${formatSecondsShort(Math.abs(length - sequence.goal))} s ${length > sequence.goal ? "over" : "left"}`}
+            {length === sequence.goal
+              ? "It is just as long."
+              : `${formatSecondsShort(Math.abs(length - sequence.goal))} s ${length > sequence.goal ? "over" : "left"}`}
           </span>
           <div className="grow" />
           <Tooltip title="Stills first, then moves, each in proportion">
-            <Button size="small" disabled={length === sequence.goal} onClick={() => attempt(() => desk.edit("Fit to length", fitTo(desk.body(), sequence.goal as number)))}>
+            <Button
+              size="small"
+              disabled={length === sequence.goal}
+              onClick={() => attempt(() => desk.edit("Fit to length", fitTo(desk.body(), sequence.goal as number)))}
+            >
               Fit to it
             </Button>
           </Tooltip>
@@ -131,8 +144,17 @@ function TimingPanel() {
                   return null;
                 }}
               />
-              <span className="soft">{Object.keys(v.steps).length === 1 ? `step ${sequence.stepOrder.indexOf(Object.keys(v.steps)[0] as string) + 1}` : "whole"}</span>
-              <Button size="small" type={on ? "primary" : "default"} ghost={on} onClick={() => desk.set({ compare: on ? null : { other: { version: v.id }, how: "ghost" } })}>
+              <span className="soft">
+                {Object.keys(v.steps).length === 1
+                  ? `step ${sequence.stepOrder.indexOf(Object.keys(v.steps)[0] as string) + 1}`
+                  : "whole"}
+              </span>
+              <Button
+                size="small"
+                type={on ? "primary" : "default"}
+                ghost={on}
+                onClick={() => desk.set({ compare: on ? null : { other: { version: v.id }, how: "ghost" } })}
+              >
                 {on ? "Comparing" : "Compare"}
               </Button>
               <Tooltip title="Takes its place; the present timing is kept as a version">
@@ -160,7 +182,11 @@ function Differences({ list, label }: { list: readonly TimingDifference[]; label
     if (!s) return "–";
     const whole = d.what === "step" || d.what.startsWith("still");
     const at = whole ? s.t1 : s.t0;
-    return whole ? `${formatSecondsShort(s.t1)} s` : d.what === "arrival" ? `${formatSecondsShort(s.t1)} s` : `${formatSecondsShort(at)}–${formatSecondsShort(s.t1)} s`;
+    return whole
+      ? `${formatSecondsShort(s.t1)} s`
+      : d.what === "arrival"
+        ? `${formatSecondsShort(s.t1)} s`
+        : `${formatSecondsShort(at)}–${formatSecondsShort(s.t1)} s`;
   };
   return (
     <table className="differences number">

@@ -1,7 +1,13 @@
 "use client";
 import { BEYOND, type Beyond } from "../../core/document/sequence";
 
-const WORDS: Record<Beyond, string> = { hold: "Hold", straight: "Carry on straight", repeat: "Repeat", add: "Repeat and add up", swing: "Back and forth" };
+const WORDS: Record<Beyond, string> = {
+  hold: "Hold",
+  straight: "Carry on straight",
+  repeat: "Repeat",
+  add: "Repeat and add up",
+  swing: "Back and forth",
+};
 
 /** Where each goes, as points of a small picture 44 px wide; the keyed part is the middle third. */
 const LINES: Record<Beyond, { after: string; before: string }> = {
@@ -13,7 +19,15 @@ const LINES: Record<Beyond, { after: string; before: string }> = {
 };
 
 /** Ways of going on, chosen by small pictures of the motion. */
-export function BeyondPictures({ side, value, onChoose }: { side: "before" | "after"; value: Beyond | null; onChoose: (kind: Beyond) => void }) {
+export function BeyondPictures({
+  side,
+  value,
+  onChoose,
+}: {
+  side: "before" | "after";
+  value: Beyond | null;
+  onChoose: (kind: Beyond) => void;
+}) {
   return (
     <fieldset className="beyond" aria-label={side === "before" ? "Before the first arrival" : "After the last arrival"}>
       {BEYOND.map((kind) => (

@@ -6,7 +6,19 @@ import type { Shown } from "../../desk/curves/model";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** The channels of what is selected: shown or hidden, or one alone. */
-export function ChannelList({ channels, shown, only, total, left }: { channels: readonly Shown[]; shown: readonly Shown[]; only: string | null; total: number; left: number }) {
+export function ChannelList({
+  channels,
+  shown,
+  only,
+  total,
+  left,
+}: {
+  channels: readonly Shown[];
+  shown: readonly Shown[];
+  only: string | null;
+  total: number;
+  left: number;
+}) {
   const desk = useDesk();
   const prefs = useDeskState((s) => s.curves);
   const owners = [...new Set(channels.map((c) => c.owner))];
@@ -15,7 +27,9 @@ export function ChannelList({ channels, shown, only, total, left }: { channels: 
       setCurves(desk, { only: only === id ? null : id });
       return;
     }
-    setCurves(desk, { hidden: prefs.hidden.includes(id) ? prefs.hidden.filter((h) => h !== id) : [...prefs.hidden, id] });
+    setCurves(desk, {
+      hidden: prefs.hidden.includes(id) ? prefs.hidden.filter((h) => h !== id) : [...prefs.hidden, id],
+    });
   };
   return (
     <div className="channels">
@@ -29,12 +43,24 @@ export function ChannelList({ channels, shown, only, total, left }: { channels: 
           onChange={(e) => setCurves(desk, { search: e.target.value })}
         />
         <div className="row">
-          <Switch size="small" aria-label="Everything that moves" checked={prefs.all} onChange={(all) => setCurves(desk, { all, only: null })} />
+          <Switch
+            size="small"
+            aria-label="Everything that moves"
+            checked={prefs.all}
+            onChange={(all) => setCurves(desk, { all, only: null })}
+          />
           <span className="soft">everything that moves</span>
         </div>
         <div className="row">
-          <Switch size="small" aria-label="Only what changes" checked={prefs.changing} onChange={(changing) => setCurves(desk, { changing })} />
-          <span className="soft">only what changes{total > channels.length ? ` (${total - channels.length} hidden)` : ""}</span>
+          <Switch
+            size="small"
+            aria-label="Only what changes"
+            checked={prefs.changing}
+            onChange={(changing) => setCurves(desk, { changing })}
+          />
+          <span className="soft">
+            only what changes{total > channels.length ? ` (${total - channels.length} hidden)` : ""}
+          </span>
         </div>
       </div>
       <ul className="plain channels-list" aria-label="Channels">
@@ -50,7 +76,13 @@ export function ChannelList({ channels, shown, only, total, left }: { channels: 
                   const on = shown.includes(c);
                   return (
                     <li key={c.id} className={`channel ${on ? "" : "off"}`}>
-                      <button type="button" className="channel-name" aria-pressed={on} title={on ? `Hide ${c.name}` : `Show ${c.name}`} onClick={() => toggle(c.id)}>
+                      <button
+                        type="button"
+                        className="channel-name"
+                        aria-pressed={on}
+                        title={on ? `Hide ${c.name}` : `Show ${c.name}`}
+                        onClick={() => toggle(c.id)}
+                      >
                         <i style={{ background: on ? c.colour : "transparent", borderColor: c.colour }} />
                         <span className="ellipsis">{c.name}</span>
                         <span className="soft">{c.curve.keys.length > 0 ? c.curve.keys.length : ""}</span>

@@ -1,11 +1,29 @@
 "use client";
 import { Button, Dropdown, Segmented, Select, Tooltip } from "antd";
-import { Crosshair, FoldHorizontal, FoldVertical, Maximize2, MoreHorizontal, Scan, UnfoldHorizontal, UnfoldVertical } from "lucide-react";
+import {
+  Crosshair,
+  FoldHorizontal,
+  FoldVertical,
+  Maximize2,
+  MoreHorizontal,
+  Scan,
+  UnfoldHorizontal,
+  UnfoldVertical,
+} from "lucide-react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Target } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
 import { TICKS_PER_SECOND } from "../../core/time/time";
-import { goBackTo, insertPoint, nudgePoints, pointOf, removeUnchanging, selectPoints, setCurves, thinChannel } from "../../desk/acts/curveActions";
+import {
+  goBackTo,
+  insertPoint,
+  nudgePoints,
+  pointOf,
+  removeUnchanging,
+  selectPoints,
+  setCurves,
+  thinChannel,
+} from "../../desk/acts/curveActions";
 import { earlierStates, loadPast } from "../../desk/curves/earlier";
 import { fewTargets, reachOf, type Shown, shownChannels, shownTargets, valueText } from "../../desk/curves/model";
 import { type PlotView, type Range, roomy, type Size, zoomed } from "../../desk/curves/plotView";
@@ -30,17 +48,24 @@ export function CurveView() {
   const held = useRef<Target[]>([]);
   const targets = useMemo(() => {
     const nothing = selection.length === 0 && group === null && pins.length + marked.length === 0 && focus !== "camera";
-    if (!(prefs.all || held.current.length === 0) && (focus === "curve" || (nothing && focus !== "step"))) return held.current;
+    if (!(prefs.all || held.current.length === 0) && (focus === "curve" || (nothing && focus !== "step")))
+      return held.current;
     held.current = shownTargets(desk, prefs.all);
     return held.current;
   }, [desk, prefs.all, focus, selection, group, pins, marked, version]);
   const { few, left } = useMemo(() => fewTargets(desk, targets, prefs.search), [desk, targets, prefs.search]);
   const channels = useMemo(() => shownChannels(desk, few), [desk, few, version]);
-  const listed = channels.filter((c) => (!prefs.changing || c.changes) && `${c.owner} ${c.name}`.toLowerCase().includes(prefs.search.trim().toLowerCase()));
+  const listed = channels.filter(
+    (c) =>
+      (!prefs.changing || c.changes) &&
+      `${c.owner} ${c.name}`.toLowerCase().includes(prefs.search.trim().toLowerCase()),
+  );
   const only = listed.some((c) => c.id === prefs.only) ? prefs.only : null;
   const shown = listed.filter((c) => (only === null ? !prefs.hidden.includes(c.id) : c.id === only));
   const first = points[0];
-  const active = shown.find((c) => first && c.channel === first.channel && c.curve.keys.some((k) => k.key === first.key)) ?? shown[0];
+  const active =
+    shown.find((c) => first && c.channel === first.channel && c.curve.keys.some((k) => k.key === first.key)) ??
+    shown[0];
 
   const length = Math.max(desk.program.steps.length, TICKS_PER_SECOND);
   const [view, setView] = useState<PlotView>({ t0: 0, t1: length, zoom: 1, pan: 0 });
@@ -70,16 +95,23 @@ export function CurveView() {
     const [a, b] = [Math.max(0, t0 - room), t1 + room];
     ranges.current = new Map(over.map((s) => [s.id, roomy(reachOf(s, a, b))]));
     const all = over.map((s) => reachOf(s, a, b));
-    common.current = all.length > 0 ? roomy({ low: Math.min(...all.map((r) => r.low)), high: Math.max(...all.map((r) => r.high)) }) : null;
+    common.current =
+      all.length > 0
+        ? roomy({ low: Math.min(...all.map((r) => r.low)), high: Math.max(...all.map((r) => r.high)) })
+        : null;
     setView({ t0: a, t1: b, zoom: 1, pan: 0 });
   };
   const fitAll = () => fitted(0, length);
   const fitSelection = () => {
-    const keys = shown.flatMap((s) => s.curve.keys.filter((k) => points.some((p) => p.key === k.key && p.channel === s.channel)));
+    const keys = shown.flatMap((s) =>
+      s.curve.keys.filter((k) => points.some((p) => p.key === k.key && p.channel === s.channel)),
+    );
     const spans =
       keys.length > 0
         ? keys.map((k) => [Math.min(k.segment.t0, k.at), k.at] as const)
-        : shown.flatMap((s) => (s.reader.edges().length > 0 ? [[nth(s.reader.edges(), 0), s.reader.edges().at(-1) as number] as const] : []));
+        : shown.flatMap((s) =>
+            s.reader.edges().length > 0 ? [[nth(s.reader.edges(), 0), s.reader.edges().at(-1) as number] as const] : [],
+          );
     if (spans.length > 0) fitted(Math.min(...spans.map((s) => s[0])), Math.max(...spans.map((s) => s[1])));
   };
   // What comes to be shown is fitted; edits leave the view alone.
@@ -197,17 +229,27 @@ export function CurveView() {
           {button("Fit all (Shift+Home)", Maximize2, fitAll)}
           {button("Fit what is selected (Shift+End)", Scan, fitSelection)}
           {button("To the playhead", Crosshair, center)}
-          {button("Show less time (Ctrl+wheel)", UnfoldHorizontal, () => setView(zoomed(view, (view.t0 + view.t1) / 2, 1 / 1.5)))}
-          {button("Show more time (Ctrl+wheel)", FoldHorizontal, () => setView(zoomed(view, (view.t0 + view.t1) / 2, 1.5)))}
-          {button("Larger values (Alt+wheel)", UnfoldVertical, () => setView({ ...view, zoom: Math.min(200, view.zoom * 1.5) }))}
-          {button("Smaller values (Alt+wheel)", FoldVertical, () => setView({ ...view, zoom: Math.max(0.2, view.zoom / 1.5) }))}
+          {button("Show less time (Ctrl+wheel)", UnfoldHorizontal, () =>
+            setView(zoomed(view, (view.t0 + view.t1) / 2, 1 / 1.5)),
+          )}
+          {button("Show more time (Ctrl+wheel)", FoldHorizontal, () =>
+            setView(zoomed(view, (view.t0 + view.t1) / 2, 1.5)),
+          )}
+          {button("Larger values (Alt+wheel)", UnfoldVertical, () =>
+            setView({ ...view, zoom: Math.min(200, view.zoom * 1.5) }),
+          )}
+          {button("Smaller values (Alt+wheel)", FoldVertical, () =>
+            setView({ ...view, zoom: Math.max(0.2, view.zoom / 1.5) }),
+          )}
           <More active={active} />
         </div>
         {/* biome-ignore lint/a11y/noStaticElementInteractions: keys of the plot inside */}
         <div className="curves-plot" onKeyDown={onKey}>
           {shown.length === 0 ? (
             <p className="soft curves-empty">
-              {channels.length === 0 ? "Nothing of this moves. Select a part that moves, or show everything that does." : "No channel is shown. Choose some on the left."}
+              {channels.length === 0
+                ? "Nothing of this moves. Select a part that moves, or show everything that does."
+                : "No channel is shown. Choose some on the left."}
             </p>
           ) : prefs.speed ? (
             <SpeedPanel shown={shown} view={view} />
@@ -295,7 +337,12 @@ function More({ active }: { active: Shown | undefined }) {
           text="Points are taken out as long as the curve moves by no more than this."
           label="How far it may move"
           usual={
-            valueText(active, (reachOf(active, 0, desk.program.steps.length).high - reachOf(active, 0, desk.program.steps.length).low) / 200 || 0.01, 3)
+            valueText(
+              active,
+              (reachOf(active, 0, desk.program.steps.length).high - reachOf(active, 0, desk.program.steps.length).low) /
+                200 || 0.01,
+              3,
+            )
               .split(" ")[0]
               ?.replace("°", "") ?? "0.1"
           }

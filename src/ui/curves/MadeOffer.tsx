@@ -5,7 +5,21 @@ import { selectTimed } from "../../desk/acts/timingActions";
 import { useDesk } from "../desk/context";
 
 /** A ready-made move's curve was taken hold of: what that means first, the other beside it. */
-export function MadeOffer({ x, y, step, move, means, close }: { x: number; y: number; step: string; move: string; means: "keys" | "ease"; close: () => void }) {
+export function MadeOffer({
+  x,
+  y,
+  step,
+  move,
+  means,
+  close,
+}: {
+  x: number;
+  y: number;
+  step: string;
+  move: string;
+  means: "keys" | "ease";
+  close: () => void;
+}) {
   const desk = useDesk();
   const found = desk.sequence.steps[step]?.moves[move];
   if (!found) return null;

@@ -9,7 +9,18 @@ import { formatSeconds, snapToFrame } from "../../core/time/time";
 import { insertPoint, pointNames, pointOf, refsOf, selectPoints } from "../../desk/acts/curveActions";
 import { earlierStates, programOf } from "../../desk/curves/earlier";
 import { type Shown, valueText } from "../../desk/curves/model";
-import { AXIS_PX, type PlotView, pathOf, type Range, RULER_PX, Scale, type Size, ticksOf, timeMarks, zoomed } from "../../desk/curves/plotView";
+import {
+  AXIS_PX,
+  type PlotView,
+  pathOf,
+  type Range,
+  RULER_PX,
+  Scale,
+  type Size,
+  ticksOf,
+  timeMarks,
+  zoomed,
+} from "../../desk/curves/plotView";
 import type { PointRef } from "../../desk/selection/refs";
 import { samePoint } from "../../desk/selection/selection";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
@@ -48,7 +59,13 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
   const [size, setSize] = useState<Size>({ width: 0, height: 0 });
   const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
   const [told, setTold] = useState<{ x: number; y: number; text: string; held?: boolean } | null>(null);
-  const [offer, setOffer] = useState<{ x: number; y: number; step: string; move: string; means: "keys" | "ease" } | null>(null);
+  const [offer, setOffer] = useState<{
+    x: number;
+    y: number;
+    step: string;
+    move: string;
+    means: "keys" | "ease";
+  } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<Drag | null>(null);
 
@@ -115,7 +132,8 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
   const scaleOf = (s: Shown): Scale => scales.get(s.id) as Scale;
   const main = active ? scaleOf(active) : new Scale(view, size, { low: 0, high: 1 });
   const chosen = (p: PointRef) => points.some((x) => samePoint(x, p));
-  const snap = (t: number, e: PointerEvent) => (desk.state.timing.snap && !e.altKey ? snapToFrame(t, sequence.rate) : Math.round(t));
+  const snap = (t: number, e: PointerEvent) =>
+    desk.state.timing.snap && !e.altKey ? snapToFrame(t, sequence.rate) : Math.round(t);
 
   const begin = (e: ReactPointerEvent<Element>, d: Omit<Drag, "x" | "y" | "moved">) => {
     if (e.button !== 0) return;
@@ -161,7 +179,13 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
         if (!was || more) return;
         // Points that lie under one another are reached one after the other.
         const near = shown.flatMap((x) =>
-          x.curve.keys.filter((q) => Math.abs(scaleOf(x).x(q.at) - scale.x(k.at)) < 5 && Math.abs(scaleOf(x).y(q.value) - scale.y(k.value)) < 5).map((q) => pointOf(x, q)),
+          x.curve.keys
+            .filter(
+              (q) =>
+                Math.abs(scaleOf(x).x(q.at) - scale.x(k.at)) < 5 &&
+                Math.abs(scaleOf(x).y(q.value) - scale.y(k.value)) < 5,
+            )
+            .map((q) => pointOf(x, q)),
         );
         const at = near.findIndex((p) => samePoint(p, own));
         selectPoints(desk, [near[(at + 1) % near.length] ?? own]);
@@ -180,7 +204,11 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
         moved = moveCurveKeys(refsOf(desk.state.points), { by: at - k.at, rise });
         const fault = desk.preview(moved.command);
         if (fault === null) command = moved.command;
-        setTold({ x: scale.x(at), y: scale.y(k.value + rise), text: `${formatSeconds(at)} s · ${valueText(s, k.value + rise, 3)}` });
+        setTold({
+          x: scale.x(at),
+          y: scale.y(k.value + rise),
+          text: `${formatSeconds(at)} s · ${valueText(s, k.value + rise, 3)}`,
+        });
       },
       end: (taken) => {
         const before = desk.state.points;
@@ -216,7 +244,9 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
         setTold({
           x: scale.x(base.t + sign * next.share * length),
           y: scale.y(v),
-          text: held ? "held here: time does not run backward" : `${Math.round(next.share * 100)} % of the way · ${valueText(s, next.value, 2)}`,
+          text: held
+            ? "held here: time does not run backward"
+            : `${Math.round(next.share * 100)} % of the way · ${valueText(s, next.value, 2)}`,
           held,
         });
       },
@@ -231,7 +261,8 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
     setOffer(null);
     if (y0 < RULER_PX) {
       desk.pause();
-      const to = (x: number) => desk.seek(snapToFrame(Math.max(0, Math.min(desk.program.steps.length, main.t(x))), sequence.rate));
+      const to = (x: number) =>
+        desk.seek(snapToFrame(Math.max(0, Math.min(desk.program.steps.length, main.t(x))), sequence.rate));
       to(x0);
       begin(e, { move: (dx) => to(x0 + dx), end: () => {} });
       return;
@@ -248,7 +279,15 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
         const [a, b] = [Math.min(last.x0, last.x1), Math.max(last.x0, last.x1)];
         const [c, d] = [Math.min(last.y0, last.y1), Math.max(last.y0, last.y1)];
         const inside = shown.flatMap((s) =>
-          s.curve.keys.filter((k) => scaleOf(s).x(k.at) >= a && scaleOf(s).x(k.at) <= b && scaleOf(s).y(k.value) >= c && scaleOf(s).y(k.value) <= d).map((k) => pointOf(s, k)),
+          s.curve.keys
+            .filter(
+              (k) =>
+                scaleOf(s).x(k.at) >= a &&
+                scaleOf(s).x(k.at) <= b &&
+                scaleOf(s).y(k.value) >= c &&
+                scaleOf(s).y(k.value) <= d,
+            )
+            .map((k) => pointOf(s, k)),
         );
         selectPoints(desk, inside, add ? "add" : "set");
       },
@@ -263,7 +302,10 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
     if (near && near.d < 14) insertPoint(desk, near.s, t);
   };
 
-  const grabMade = (e: ReactPointerEvent<Element>, m: { step: string; move: string; rows: { t0: number; t1: number; position: number }[] }) => {
+  const grabMade = (
+    e: ReactPointerEvent<Element>,
+    m: { step: string; move: string; rows: { t0: number; t1: number; position: number }[] },
+  ) => {
     e.stopPropagation();
     const r = (svg.current as SVGSVGElement).getBoundingClientRect();
     const [x, y] = [e.clientX - r.left, e.clientY - r.top];
@@ -307,10 +349,20 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
         <g clipPath="url(#plot-inside)">
           {behind &&
             shown.map((s) => (
-              <polyline key={s.id} className="plot-behind" stroke={s.colour} points={pathOf({ reader: new ChannelReader(behind, s.target, s.channel) }, view, size, scaleOf(s))} />
+              <polyline
+                key={s.id}
+                className="plot-behind"
+                stroke={s.colour}
+                points={pathOf({ reader: new ChannelReader(behind, s.target, s.channel) }, view, size, scaleOf(s))}
+              />
             ))}
           {shown.map((s) => (
-            <polyline key={s.id} className={`plot-curve ${active && s.id !== active.id ? "quiet" : ""}`} stroke={s.colour} points={pathOf(s, view, size, scaleOf(s))} />
+            <polyline
+              key={s.id}
+              className={`plot-curve ${active && s.id !== active.id ? "quiet" : ""}`}
+              stroke={s.colour}
+              points={pathOf(s, view, size, scaleOf(s))}
+            />
           ))}
           {shown.map((s) =>
             s.curve.made.map((m) => (
@@ -326,7 +378,16 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
           )}
           {shown.map((s) =>
             s.curve.keys.map((k, i) =>
-              chosen(pointOf(s, k)) ? <Handles key={`h ${s.id} ${k.key}`} s={s} own={k} next={s.curve.keys[i + 1]} scale={scaleOf(s)} onDrag={dragHandle} /> : null,
+              chosen(pointOf(s, k)) ? (
+                <Handles
+                  key={`h ${s.id} ${k.key}`}
+                  s={s}
+                  own={k}
+                  next={s.curve.keys[i + 1]}
+                  scale={scaleOf(s)}
+                  onDrag={dragHandle}
+                />
+              ) : null,
             ),
           )}
           {shown.map((s) =>
@@ -346,17 +407,40 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
                   onPointerDown={(e) => dragPoint(e, s, k)}
                 >
                   <circle cx={x} cy={y} r="9" fill="transparent" />
-                  <circle cx={x} cy={y} r={on ? 5 : 4} style={{ stroke: s.colour, fill: on ? s.colour : "var(--sheet)" }} />
+                  <circle
+                    cx={x}
+                    cy={y}
+                    r={on ? 5 : 4}
+                    style={{ stroke: s.colour, fill: on ? s.colour : "var(--sheet)" }}
+                  />
                 </g>
               );
             }),
           )}
         </g>
         <Now view={view} size={size} main={main} />
-        {box && <rect className="plot-box" x={Math.min(box.x0, box.x1)} y={Math.min(box.y0, box.y1)} width={Math.abs(box.x1 - box.x0)} height={Math.abs(box.y1 - box.y0)} />}
+        {box && (
+          <rect
+            className="plot-box"
+            x={Math.min(box.x0, box.x1)}
+            y={Math.min(box.y0, box.y1)}
+            width={Math.abs(box.x1 - box.x0)}
+            height={Math.abs(box.y1 - box.y0)}
+          />
+        )}
         {told && (
-          <g className={`plot-told ${told.held ? "held" : ""}`} transform={`translate(${Math.min(told.x + 10, size.width - 190)} ${Math.max(RULER_PX + 14, told.y - 14)})`}>
-            {told.held && <circle className="plot-held" cx={told.x - Math.min(told.x + 10, size.width - 190)} cy={told.y - Math.max(RULER_PX + 14, told.y - 14)} r="8" />}
+          <g
+            className={`plot-told ${told.held ? "held" : ""}`}
+            transform={`translate(${Math.min(told.x + 10, size.width - 190)} ${Math.max(RULER_PX + 14, told.y - 14)})`}
+          >
+            {told.held && (
+              <circle
+                className="plot-held"
+                cx={told.x - Math.min(told.x + 10, size.width - 190)}
+                cy={told.y - Math.max(RULER_PX + 14, told.y - 14)}
+                r="8"
+              />
+            )}
             <text className="number">{told.text}</text>
           </g>
         )}

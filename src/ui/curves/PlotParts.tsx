@@ -31,18 +31,40 @@ export function Grid({
         if (d < view.t0 || a > view.t1) return null;
         return (
           <g key={id}>
-            <rect className="plot-still" x={Math.max(AXIS_PX, main.x(a))} y={RULER_PX} width={Math.max(0, main.x(b) - Math.max(AXIS_PX, main.x(a)))} height={size.height} />
-            <rect className="plot-still" x={Math.max(AXIS_PX, main.x(c))} y={RULER_PX} width={Math.max(0, main.x(d) - Math.max(AXIS_PX, main.x(c)))} height={size.height} />
-            {main.x(d) > AXIS_PX && <line className="plot-edge" x1={main.x(d)} x2={main.x(d)} y1={RULER_PX} y2={size.height} />}
+            <rect
+              className="plot-still"
+              x={Math.max(AXIS_PX, main.x(a))}
+              y={RULER_PX}
+              width={Math.max(0, main.x(b) - Math.max(AXIS_PX, main.x(a)))}
+              height={size.height}
+            />
+            <rect
+              className="plot-still"
+              x={Math.max(AXIS_PX, main.x(c))}
+              y={RULER_PX}
+              width={Math.max(0, main.x(d) - Math.max(AXIS_PX, main.x(c)))}
+              height={size.height}
+            />
+            {main.x(d) > AXIS_PX && (
+              <line className="plot-edge" x1={main.x(d)} x2={main.x(d)} y1={RULER_PX} y2={size.height} />
+            )}
             <text className="plot-step" x={Math.max(AXIS_PX + 4, main.x(b) + 4)} y={RULER_PX + 12}>
-              {main.x(c) - Math.max(AXIS_PX, main.x(b)) > 60 ? `${i + 1} ${(sequence.steps[id]?.title ?? "").slice(0, 18)}` : ""}
+              {main.x(c) - Math.max(AXIS_PX, main.x(b)) > 60
+                ? `${i + 1} ${(sequence.steps[id]?.title ?? "").slice(0, 18)}`
+                : ""}
             </text>
           </g>
         );
       })}
       {values.map((v) => (
         <g key={v}>
-          <line x1={AXIS_PX} x2={size.width} y1={main.y(v)} y2={main.y(v)} className={Math.abs(v) < 1e-12 ? "zero" : ""} />
+          <line
+            x1={AXIS_PX}
+            x2={size.width}
+            y1={main.y(v)}
+            y2={main.y(v)}
+            className={Math.abs(v) < 1e-12 ? "zero" : ""}
+          />
           <text className="number" x={AXIS_PX - 5} y={main.y(v)} textAnchor="end">
             {active ? valueText({ per: active.per, unit: active.unit === "°" ? "°" : "" }, v) : ""}
           </text>
@@ -101,7 +123,14 @@ export function MadePiece({
         }).join(" ");
         return (
           // biome-ignore lint/a11y/useSemanticElements: inside an SVG
-          <g key={`${at} ${r.t0}`} role="button" tabIndex={-1} aria-label={`${name}: ${s.name}`} className={`plot-made ${marked ? "marked" : ""}`} onPointerDown={onGrab}>
+          <g
+            key={`${at} ${r.t0}`}
+            role="button"
+            tabIndex={-1}
+            aria-label={`${name}: ${s.name}`}
+            className={`plot-made ${marked ? "marked" : ""}`}
+            onPointerDown={onGrab}
+          >
             <polyline className="plot-made-hit" points={pts} />
             <polyline className="plot-made-line" style={{ stroke: s.colour }} points={pts}>
               <title>{`${name} makes this. Click to change its ease or to turn it into hand keys.`}</title>

@@ -8,7 +8,17 @@ import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { formatSecondsShort, parseTime, TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
 import { attempt } from "../../desk/acts/attempt";
-import { beyondOf, handMoves, movePoints, onPoints, pointNames, removePoints, roundPoints, scalePoints, shapePoints } from "../../desk/acts/curveActions";
+import {
+  beyondOf,
+  handMoves,
+  movePoints,
+  onPoints,
+  pointNames,
+  removePoints,
+  roundPoints,
+  scalePoints,
+  shapePoints,
+} from "../../desk/acts/curveActions";
 import { actionStart, channelName } from "../../desk/acts/timingActions";
 import { kindOfChannel } from "../../desk/curves/model";
 import { targetName } from "../../desk/names";
@@ -42,23 +52,38 @@ export function PointDetails() {
   const at = curve.keys.findIndex((k) => k.key === first.key && k.step === first.step);
   const own = curve.keys[at];
   if (!own) return null;
-  const shapes = new Set(points.map((p) => hand(desk.sequence.steps[p.step]?.moves[p.move])?.keys[p.key]?.shapes?.[p.channel]?.kind ?? "ease"));
+  const shapes = new Set(
+    points.map(
+      (p) => hand(desk.sequence.steps[p.step]?.moves[p.move])?.keys[p.key]?.shapes?.[p.channel]?.kind ?? "ease",
+    ),
+  );
   return (
     <>
       <h3>{points.length === 1 ? `${channelName(desk, first.channel)}` : pointNames(desk, points)}</h3>
-      <p className="soft">{points.length === 1 ? targetName(desk, first.target) : "What is typed counts for all of them."}</p>
+      <p className="soft">
+        {points.length === 1 ? targetName(desk, first.target) : "What is typed counts for all of them."}
+      </p>
       {points.length === 1 ? <One point={first} own={own} /> : <Many first={own} />}
       <h4>The way here</h4>
       <fieldset className="ease-presets shapes" aria-label="Shapes">
         {SHAPES.map((s) => (
-          <button key={s.kind} type="button" title={s.label} aria-label={s.label} aria-pressed={shapes.size === 1 && shapes.has(s.kind)} onClick={() => shapePoints(desk, s.kind)}>
+          <button
+            key={s.kind}
+            type="button"
+            title={s.label}
+            aria-label={s.label}
+            aria-pressed={shapes.size === 1 && shapes.has(s.kind)}
+            onClick={() => shapePoints(desk, s.kind)}
+          >
             <svg viewBox="0 0 24 20" aria-hidden="true">
               <path d={s.path} />
             </svg>
           </button>
         ))}
       </fieldset>
-      {points.length === 1 && own.shape !== "hold" && own.segment.t1 > own.segment.t0 && <HandleFields point={first} own={own} next={curve.keys[at + 1]} />}
+      {points.length === 1 && own.shape !== "hold" && own.segment.t1 > own.segment.t0 && (
+        <HandleFields point={first} own={own} next={curve.keys[at + 1]} />
+      )}
       <BeyondFields point={first} />
       <div className="row">
         <Button size="small" danger onClick={() => removePoints(desk)}>
@@ -76,7 +101,11 @@ function take(desk: Desk, label: string, make: () => SequenceCommand, merge: str
 }
 
 /** A time that may be arithmetic: "+5f" and "+0.2" add. */
-function timeOf(text: string, now: number, rate: Parameters<typeof parseTime>[1]): { ticks: number } | { error: string } {
+function timeOf(
+  text: string,
+  now: number,
+  rate: Parameters<typeof parseTime>[1],
+): { ticks: number } | { error: string } {
   const relative = /^\s*\+(.+)$/.exec(text);
   if (!relative) return parseTime(text, rate);
   const by = parseTime(relative[1] as string, rate);
@@ -101,7 +130,8 @@ function One({ point, own }: { point: PointRef; own: CurveKey }) {
         parse={(text) => {
           const t = timeOf(text, own.at, sequence.rate);
           if ("error" in t) return t;
-          if (t.ticks < start) return { error: `Before the step's action, which begins at ${formatSecondsShort(start)} s.` };
+          if (t.ticks < start)
+            return { error: `Before the step's action, which begins at ${formatSecondsShort(start)} s.` };
           movePoints(desk, t.ticks - own.at, 0);
           return null;
         }}
@@ -114,7 +144,12 @@ function One({ point, own }: { point: PointRef; own: CurveKey }) {
         parse={(text) => {
           const v = calculated(text, kind, unit, own.value);
           if ("error" in v) return v;
-          return take(desk, `${name} of a point`, () => setCurveKey(point, { value: v.value }), `point-${point.key}-${point.channel}`);
+          return take(
+            desk,
+            `${name} of a point`,
+            () => setCurveKey(point, { value: v.value }),
+            `point-${point.key}-${point.channel}`,
+          );
         }}
       />
       <span>Lead</span>
@@ -126,7 +161,12 @@ function One({ point, own }: { point: PointRef; own: CurveKey }) {
           const t = timeOf(text, lead, sequence.rate);
           if ("error" in t) return t;
           if (t.ticks < 0) return { error: "A lead cannot be negative." };
-          return take(desk, `Lead of a point of ${name}`, () => setCurveKey(point, { lead: t.ticks }), `point-lead-${point.key}`);
+          return take(
+            desk,
+            `Lead of a point of ${name}`,
+            () => setCurveKey(point, { lead: t.ticks }),
+            `point-lead-${point.key}`,
+          );
         }}
       />
     </div>
@@ -150,7 +190,11 @@ function HandleFields({ point, own, next }: { point: PointRef; own: CurveKey; ne
       take(
         desk,
         `Handle of ${channelName(desk, point.channel)}`,
-        () => setHandle(desk.program, point.target, { ...point, step: k.step, move: k.move, key: k.key }, side, { share, value }),
+        () =>
+          setHandle(desk.program, point.target, { ...point, step: k.step, move: k.move, key: k.key }, side, {
+            share,
+            value,
+          }),
         `handle-${k.key}-${side}`,
       );
     return (
@@ -164,7 +208,8 @@ function HandleFields({ point, own, next }: { point: PointRef; own: CurveKey; ne
             parse={(text) => {
               const v = calculated(text, "plain", unit, seconds);
               if ("error" in v) return v;
-              if (v.value < 0 || v.value > length + 1e-9) return { error: `From 0 to ${formatNumber(length, 3)} s: beyond, time would run backward.` };
+              if (v.value < 0 || v.value > length + 1e-9)
+                return { error: `From 0 to ${formatNumber(length, 3)} s: beyond, time would run backward.` };
               return put(v.value / length, h.value * (seconds > 0 ? v.value / seconds : 0));
             }}
           />
@@ -198,7 +243,11 @@ function HandleFields({ point, own, next }: { point: PointRef; own: CurveKey; ne
                 id="split"
                 size="small"
                 checked={own.split}
-                onChange={(on) => onPoints(desk, on ? "Set apart the handles of" : "Put in line the handles of", (target, refs) => setSplit(desk.program, target, refs, on))}
+                onChange={(on) =>
+                  onPoints(desk, on ? "Set apart the handles of" : "Put in line the handles of", (target, refs) =>
+                    setSplit(desk.program, target, refs, on),
+                  )
+                }
               />{" "}
               <span className="soft">{own.split ? "each by itself" : "kept in line"}</span>
             </span>
@@ -300,11 +349,18 @@ function BeyondFields({ point }: { point: PointRef }) {
   const [all, setAll] = useState(false);
   const move = hand(desk.sequence.steps[point.step]?.moves[point.move]);
   const now = move?.beyond?.[point.channel];
-  const moves = () => handMoves(desk.body(), point.target, all ? null : point.channel).filter((m) => all || (m.step === point.step && m.move === point.move));
+  const moves = () =>
+    handMoves(desk.body(), point.target, all ? null : point.channel).filter(
+      (m) => all || (m.step === point.step && m.move === point.move),
+    );
   return (
     <>
       <h4>Before the first, after the last</h4>
-      <BeyondPictures side="before" value={now?.before ?? "hold"} onChoose={(k) => beyondOf(desk, moves(), "before", k)} />
+      <BeyondPictures
+        side="before"
+        value={now?.before ?? "hold"}
+        onChoose={(k) => beyondOf(desk, moves(), "before", k)}
+      />
       <BeyondPictures side="after" value={now?.after ?? "hold"} onChoose={(k) => beyondOf(desk, moves(), "after", k)} />
       <Tooltip title="Else only this channel, in this step">
         <span className="row">

@@ -1,6 +1,16 @@
 "use client";
 import { useMemo, useState } from "react";
-import { CartesianGrid, Line, LineChart, ReferenceDot, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
+import {
+  CartesianGrid,
+  Line,
+  LineChart,
+  ReferenceDot,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from "recharts";
 import type { Jump } from "../../core/edit/curves/reader";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
@@ -40,14 +50,25 @@ export function SpeedPanel({ shown, view }: { shown: readonly Shown[]; view: Plo
   return (
     <div className="speed">
       <div className="speed-head">
-        <select aria-label="Speed or acceleration" value={what} onChange={(e) => setWhat(e.target.value as "speed" | "acceleration")}>
+        <select
+          aria-label="Speed or acceleration"
+          value={what}
+          onChange={(e) => setWhat(e.target.value as "speed" | "acceleration")}
+        >
           <option value="speed">Speed, {units.map((u) => `${u}${per}`).join(" and ")}</option>
           <option value="acceleration">Acceleration, {units.map((u) => `${u}/s²`).join(" and ")}</option>
         </select>
-        <span className="soft">{jumps.length === 0 ? "No sudden jumps of speed here." : `${jumps.length} sudden ${jumps.length === 1 ? "jump" : "jumps"} of speed:`}</span>
+        <span className="soft">
+          {jumps.length === 0
+            ? "No sudden jumps of speed here."
+            : `${jumps.length} sudden ${jumps.length === 1 ? "jump" : "jumps"} of speed:`}
+        </span>
         <span className="speed-jumps">
           {jumps
-            .toSorted((a, b) => Math.abs(b.jump.after - b.jump.before) / b.s.per - Math.abs(a.jump.after - a.jump.before) / a.s.per)
+            .toSorted(
+              (a, b) =>
+                Math.abs(b.jump.after - b.jump.before) / b.s.per - Math.abs(a.jump.after - a.jump.before) / a.s.per,
+            )
             .slice(0, 6)
             .map(({ s, jump }) => (
               <button
@@ -69,7 +90,14 @@ export function SpeedPanel({ shown, view }: { shown: readonly Shown[]; view: Plo
         <ResponsiveContainer width="100%" height="100%">
           <LineChart data={rows} margin={{ top: 6, right: 14, bottom: 0, left: 0 }}>
             <CartesianGrid stroke="var(--hairline)" />
-            <XAxis dataKey="t" type="number" domain={["dataMin", "dataMax"]} tick={{ fontSize: 10.5 }} tickFormatter={(v: number) => formatNumber(v, 2)} height={20} />
+            <XAxis
+              dataKey="t"
+              type="number"
+              domain={["dataMin", "dataMax"]}
+              tick={{ fontSize: 10.5 }}
+              tickFormatter={(v: number) => formatNumber(v, 2)}
+              height={20}
+            />
             <YAxis width={56} tick={{ fontSize: 10.5 }} tickFormatter={(v: number) => formatNumber(v, 1)} />
             <Tooltip
               isAnimationActive={false}
@@ -81,7 +109,15 @@ export function SpeedPanel({ shown, view }: { shown: readonly Shown[]; view: Plo
             />
             <ReferenceLine y={0} stroke="var(--ink-soft)" />
             {shown.map((s) => (
-              <Line key={s.id} dataKey={s.id} stroke={s.colour} dot={false} isAnimationActive={false} strokeWidth={1.6} type="linear" />
+              <Line
+                key={s.id}
+                dataKey={s.id}
+                stroke={s.colour}
+                dot={false}
+                isAnimationActive={false}
+                strokeWidth={1.6}
+                type="linear"
+              />
             ))}
             {what === "speed" &&
               jumps.map(({ s, jump }) => (

@@ -9,7 +9,17 @@ import { ReadSettings } from "../source/ReadSettings";
 import { useBringIn } from "../source/useBringIn";
 
 /** The way into an empty project: drop a CAD file, watch it come in stage by stage, cancel at any time. */
-export function BringIn({ projectId, name, running, onDone }: { projectId: string; name: string; running: { id: string; fileName: string } | null; onDone: () => void }) {
+export function BringIn({
+  projectId,
+  name,
+  running,
+  onDone,
+}: {
+  projectId: string;
+  name: string;
+  running: { id: string; fileName: string } | null;
+  onDone: () => void;
+}) {
   const { state, settings, setSettings, start, send, follow, cancel, back } = useBringIn(projectId, "first", onDone);
 
   // Once: for the job found when the page was opened.

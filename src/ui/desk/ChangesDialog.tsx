@@ -32,7 +32,11 @@ export function saveWaiting(desk: Desk): void {
   const { sequences } = desk.state;
   saveFile(
     desk,
-    desk.documents.waiting().map(({ document, edits }) => ({ id: document, name: sequences.find((s) => s.id === document)?.body.name ?? "Preparation", edits })),
+    desk.documents.waiting().map(({ document, edits }) => ({
+      id: document,
+      name: sequences.find((s) => s.id === document)?.body.name ?? "Preparation",
+      edits,
+    })),
     "unsaved changes",
   );
 }
@@ -75,7 +79,12 @@ export function ChangesDialog() {
           : `${counted(save.waiting)} ${save.waiting === 1 ? "waits" : "wait"} to be saved${save.onlyHere > 0 ? `; ${save.onlyHere} of them ${save.onlyHere === 1 ? "is" : "are"} in this page only, since the browser's storage is full or switched off` : ", and are kept in this browser meanwhile"}.`}
       </p>
       <div className="row">
-        <Button size="small" icon={<FileDown size={14} />} disabled={save.waiting === 0} onClick={() => saveWaiting(desk)}>
+        <Button
+          size="small"
+          icon={<FileDown size={14} />}
+          disabled={save.waiting === 0}
+          onClick={() => saveWaiting(desk)}
+        >
           Save what waits to a file
         </Button>
         <Button size="small" icon={<FileUp size={14} />} onClick={() => input.current?.click()}>
@@ -100,8 +109,16 @@ export function ChangesDialog() {
         {asides.map((a) => (
           <li key={a.id}>
             <div>
-              <b>{a.name}</b> · <span className="number">{a.edits.length}</span> {a.edits.length === 1 ? "change" : "changes"}, {WHY[a.reason]},{" "}
-              <span className="number">{new Date(a.at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}</span>
+              <b>{a.name}</b> · <span className="number">{a.edits.length}</span>{" "}
+              {a.edits.length === 1 ? "change" : "changes"}, {WHY[a.reason]},{" "}
+              <span className="number">
+                {new Date(a.at).toLocaleString("en-GB", {
+                  day: "numeric",
+                  month: "short",
+                  hour: "2-digit",
+                  minute: "2-digit",
+                })}
+              </span>
             </div>
             <div className="soft aside-labels" title={a.edits.map((e) => e.label).join("\n")}>
               {a.edits
@@ -115,10 +132,17 @@ export function ChangesDialog() {
               <Button size="small" type="primary" ghost onClick={() => again(a)}>
                 Make again on what is there now
               </Button>
-              <Button size="small" onClick={() => saveFile(desk, [{ id: a.document, name: a.name, edits: a.edits }], "changes set aside")}>
+              <Button
+                size="small"
+                onClick={() => saveFile(desk, [{ id: a.document, name: a.name, edits: a.edits }], "changes set aside")}
+              >
                 Save to a file
               </Button>
-              <Popconfirm title="Drop these changes for good?" okText="Drop" onConfirm={() => void dropAside(desk, a.id)}>
+              <Popconfirm
+                title="Drop these changes for good?"
+                okText="Drop"
+                onConfirm={() => void dropAside(desk, a.id)}
+              >
                 <Button size="small" danger>
                   Drop
                 </Button>

@@ -27,7 +27,11 @@ const CURVES_LEAST = 336;
 
 /** Remembers a group's panel sizes in this browser. */
 function useRemembered(id: string, panels: string[]) {
-  return useDefaultLayout({ id: `plextan-${id}`, panelIds: panels, storage: typeof window === "undefined" ? undefined : window.localStorage } as never);
+  return useDefaultLayout({
+    id: `plextan-${id}`,
+    panelIds: panels,
+    storage: typeof window === "undefined" ? undefined : window.localStorage,
+  } as never);
 }
 
 /** The desk: steps and parts left, stage in the middle, details right, timeline below. */
@@ -110,7 +114,11 @@ export function DeskView() {
         <div className="desk-waiting" role="status">
           <div className="waiting-box">
             <p>{waiting.text} …</p>
-            <Progress percent={waiting.share === null ? 100 : Math.round(waiting.share * 100)} status="active" showInfo={waiting.share !== null} />
+            <Progress
+              percent={waiting.share === null ? 100 : Math.round(waiting.share * 100)}
+              status="active"
+              showInfo={waiting.share !== null}
+            />
           </div>
         </div>
       )}

@@ -76,25 +76,60 @@ export function Head() {
         </Tooltip>
       )}
       <Tooltip title="Changes that are not on the server; files of changes">
-        <button type="button" className={`saved ${save.onlyHere > 0 ? "offline" : save.state}`} onClick={() => desk.set({ dialog: "changes" })}>
+        <button
+          type="button"
+          className={`saved ${save.onlyHere > 0 ? "offline" : save.state}`}
+          onClick={() => desk.set({ dialog: "changes" })}
+        >
           <span role="status" data-testid="save-state">
             {savedText(save)}
           </span>
         </button>
       </Tooltip>
       <Tooltip title={undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : "Nothing to undo"}>
-        <Button size="small" type="text" aria-label="Undo" disabled={!undoLabel} icon={<Undo2 size={16} />} onClick={() => desk.undo()} />
+        <Button
+          size="small"
+          type="text"
+          aria-label="Undo"
+          disabled={!undoLabel}
+          icon={<Undo2 size={16} />}
+          onClick={() => desk.undo()}
+        />
       </Tooltip>
       <Tooltip title={redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : "Nothing to redo"}>
-        <Button size="small" type="text" aria-label="Redo" disabled={!redoLabel} icon={<Redo2 size={16} />} onClick={() => desk.redo()} />
+        <Button
+          size="small"
+          type="text"
+          aria-label="Redo"
+          disabled={!redoLabel}
+          icon={<Redo2 size={16} />}
+          onClick={() => desk.redo()}
+        />
       </Tooltip>
       <Tooltip title="Keyboard shortcuts (F1)">
-        <Button size="small" type="text" aria-label="Keyboard shortcuts" icon={<Keyboard size={16} />} onClick={() => desk.set({ dialog: "shortcuts" })} />
+        <Button
+          size="small"
+          type="text"
+          aria-label="Keyboard shortcuts"
+          icon={<Keyboard size={16} />}
+          onClick={() => desk.set({ dialog: "shortcuts" })}
+        />
       </Tooltip>
       <Tooltip title="Download the project as one file">
-        <Button size="small" type="text" aria-label="Download project file" icon={<Download size={16} />} href={`/api/projects/${projectId}/file`} />
+        <Button
+          size="small"
+          type="text"
+          aria-label="Download project file"
+          icon={<Download size={16} />}
+          href={`/api/projects/${projectId}/file`}
+        />
       </Tooltip>
-      <Button size="small" type="primary" icon={<Clapperboard size={14} />} onClick={() => desk.set({ dialog: "publish" })}>
+      <Button
+        size="small"
+        type="primary"
+        icon={<Clapperboard size={14} />}
+        onClick={() => desk.set({ dialog: "publish" })}
+      >
         Publish
       </Button>
     </header>
@@ -114,23 +149,42 @@ function AssemblyMenu() {
       menu={{
         selectedKeys: [`unit:${unit}`],
         items: [
-          { key: "file", type: "group", label: `${assembly.fileName}${assembly.number > 1 ? ` · revision ${assembly.number}` : ""}` },
+          {
+            key: "file",
+            type: "group",
+            label: `${assembly.fileName}${assembly.number > 1 ? ` · revision ${assembly.number}` : ""}`,
+          },
           { key: "revision", label: "Bring in a revision" },
           ...(missing > 0 ? [{ key: "add-files", label: `Add files that were missing (${missing})` }] : []),
           { key: "reread", label: "Read the file again: unit, up, fineness" },
           { key: "history", label: "Earlier revisions", disabled: assembly.number < 2 },
           { type: "divider" },
-          { key: "unit", type: "group", label: "Lengths are shown in", children: (["mm", "cm", "m", "in"] as const).map((u) => ({ key: `unit:${u}`, label: UNIT_NAMES[u] })) },
-          ...(warnings > 0 ? [{ type: "divider" as const }, { key: "warnings", label: `What the reader noted (${warnings})` }] : []),
+          {
+            key: "unit",
+            type: "group",
+            label: "Lengths are shown in",
+            children: (["mm", "cm", "m", "in"] as const).map((u) => ({ key: `unit:${u}`, label: UNIT_NAMES[u] })),
+          },
+          ...(warnings > 0
+            ? [{ type: "divider" as const }, { key: "warnings", label: `What the reader noted (${warnings})` }]
+            : []),
         ],
         onClick: ({ key }) => {
-          if (key === "revision" || key === "reread" || key === "history" || key === "add-files") desk.set({ dialog: key });
+          if (key === "revision" || key === "reread" || key === "history" || key === "add-files")
+            desk.set({ dialog: key });
           if (key === "warnings") desk.set({ dialog: "reread" });
-          if (key.startsWith("unit:")) desk.prepare(`Lengths in ${key.slice(5)}`, setDisplayUnit(key.slice(5) as typeof unit));
+          if (key.startsWith("unit:"))
+            desk.prepare(`Lengths in ${key.slice(5)}`, setDisplayUnit(key.slice(5) as typeof unit));
         },
       }}
     >
-      <Button size="small" type="text" {...(warnings > 0 ? { title: `The reader noted ${warnings} thing${warnings === 1 ? "" : "s"} about this file` } : {})}>
+      <Button
+        size="small"
+        type="text"
+        {...(warnings > 0
+          ? { title: `The reader noted ${warnings} thing${warnings === 1 ? "" : "s"} about this file` }
+          : {})}
+      >
         {warnings > 0 && <TriangleAlert size={13} className="noted" aria-hidden />}
         Assembly
         <ChevronDown size={13} />

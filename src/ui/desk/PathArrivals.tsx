@@ -18,13 +18,18 @@ import { useDesk, useDeskState } from "./context";
 
 const SLIDES = ["slide.x", "slide.y", "slide.z"];
 
-/** The arrivals of what is selected as dots on its path: a click goes there, a drag moves the arrival in the picture's plane. */
+/**
+ * The arrivals of what is selected as dots on its path: a click goes there, a drag moves the arrival in the picture's
+ * plane.
+ */
 export function PathArrivals({ stage }: { stage: Stage }) {
   const desk = useDesk();
   useDeskState((s) => s.programVersion);
   useDeskState((s) => s.selection);
   useDeskState((s) => s.ticks);
-  const drag = useRef<{ key: Key; x: number; y: number; perPixel: [number, number, number][]; moved: boolean } | null>(null);
+  const drag = useRef<{ key: Key; x: number; y: number; perPixel: [number, number, number][]; moved: boolean } | null>(
+    null,
+  );
   const target = targetOf(desk);
   const step = desk.stepAtPlayhead();
   const node = target ? nodesOf(desk, target)[0] : undefined;
@@ -55,7 +60,13 @@ export function PathArrivals({ stage }: { stage: Stage }) {
             aria-label={`Arrival at ${formatSecondsShort(key.at)} s on the path`}
             onPointerDown={(e) => {
               e.currentTarget.setPointerCapture(e.pointerId);
-              drag.current = { key, moved: false, x: e.clientX, y: e.clientY, perPixel: planeOf(desk, stage, target, node, time, points.subarray(3 * i, 3 * i + 3)) };
+              drag.current = {
+                key,
+                moved: false,
+                x: e.clientX,
+                y: e.clientY,
+                perPixel: planeOf(desk, stage, target, node, time, points.subarray(3 * i, 3 * i + 3)),
+              };
             }}
             onPointerMove={(e) => {
               const d = drag.current;
@@ -87,8 +98,17 @@ export function PathArrivals({ stage }: { stage: Stage }) {
   );
 }
 
-/** How slide x, y and z of a target change for one pixel to the right and one down, in the picture's plane at a point. */
-function planeOf(desk: Desk, stage: Stage, target: PartTarget, node: number, ticks: number, point: Float32Array): [number, number, number][] {
+/**
+ * How slide x, y and z of a target change for one pixel to the right and one down, in the picture's plane at a point.
+ */
+function planeOf(
+  desk: Desk,
+  stage: Stage,
+  target: PartTarget,
+  node: number,
+  ticks: number,
+  point: Float32Array,
+): [number, number, number][] {
   const world = createPose(desk.program);
   pose(desk.program, ticks, world);
   const camera = stage.camera.matrixWorld.elements;
@@ -104,7 +124,22 @@ function planeOf(desk: Desk, stage: Stage, target: PartTarget, node: number, tic
 }
 
 /** Puts an arrival so many pixels from where it was when the drag began: the values it had then, and the shift. */
-function shift(desk: Desk, step: string, move: string, from: Key, perPixel: readonly [number, number, number][], dx: number, dy: number): void {
-  const by = SLIDES.map((channel, k) => [channel, nth(perPixel[0] ?? [0, 0, 0], k) * dx + nth(perPixel[1] ?? [0, 0, 0], k) * dy]);
-  desk.edit("Drag an arrival on its path", shiftKey(step, move, from.id, from.values, Object.fromEntries(by)), `path-${from.id}`);
+function shift(
+  desk: Desk,
+  step: string,
+  move: string,
+  from: Key,
+  perPixel: readonly [number, number, number][],
+  dx: number,
+  dy: number,
+): void {
+  const by = SLIDES.map((channel, k) => [
+    channel,
+    nth(perPixel[0] ?? [0, 0, 0], k) * dx + nth(perPixel[1] ?? [0, 0, 0], k) * dy,
+  ]);
+  desk.edit(
+    "Drag an arrival on its path",
+    shiftKey(step, move, from.id, from.values, Object.fromEntries(by)),
+    `path-${from.id}`,
+  );
 }

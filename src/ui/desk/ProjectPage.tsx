@@ -45,7 +45,10 @@ export function ProjectPage({ id }: { id: string }) {
         setPhase({ kind: "bring-in", name: answer.project.name, job: answer.job });
         return;
       }
-      const load = () => json<{ documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[] }>(`/api/projects/${id}/documents`);
+      const load = () =>
+        json<{ documents: { id: string; kind: DocumentKind; revision: number; body: DocumentBody }[] }>(
+          `/api/projects/${id}/documents`,
+        );
       let { documents } = await load();
       const outbox = new StoredOutbox();
       const recovered = await recover({
@@ -56,7 +59,11 @@ export function ProjectPage({ id }: { id: string }) {
         living: livingSessions,
       });
       if (recovered.sent > 0) ({ documents } = await load());
-      const assembly = await loadAssembly(id, abort.signal, (text, share) => alive() && setPhase({ kind: "loading", text, share }));
+      const assembly = await loadAssembly(
+        id,
+        abort.signal,
+        (text, share) => alive() && setPhase({ kind: "loading", text, share }),
+      );
       if (!alive()) return;
       const asides = await outbox.asides(id).catch(() => recovered.asides);
       const { number, fileName, settings, identities } = answer.revision;
@@ -72,7 +79,10 @@ export function ProjectPage({ id }: { id: string }) {
       connectRevisions(desk.current);
       setPhase({ kind: "ready", desk: desk.current });
       if (recovered.sent > 0)
-        desk.current.notify("info", `${recovered.sent} change${recovered.sent === 1 ? "" : "s"} from an interrupted session ${recovered.sent === 1 ? "was" : "were"} saved now.`);
+        desk.current.notify(
+          "info",
+          `${recovered.sent} change${recovered.sent === 1 ? "" : "s"} from an interrupted session ${recovered.sent === 1 ? "was" : "were"} saved now.`,
+        );
       const left = recovered.asides.reduce((n, a) => n + a.edits.length, 0);
       if (left > 0)
         desk.current.notify(
@@ -112,7 +122,11 @@ export function ProjectPage({ id }: { id: string }) {
       {phase.kind === "loading" && (
         <div className="waiting-box">
           <p>{phase.text} …</p>
-          <Progress percent={phase.share === null ? 100 : Math.round(phase.share * 100)} status="active" showInfo={phase.share !== null} />
+          <Progress
+            percent={phase.share === null ? 100 : Math.round(phase.share * 100)}
+            status="active"
+            showInfo={phase.share !== null}
+          />
         </div>
       )}
       {phase.kind === "failed" && (
@@ -121,7 +135,9 @@ export function ProjectPage({ id }: { id: string }) {
           <Button onClick={() => setRound((r) => r + 1)}>Try again</Button> <Link href="/">All projects</Link>
         </div>
       )}
-      {phase.kind === "bring-in" && <BringIn projectId={id} name={phase.name} running={phase.job} onDone={() => setRound((r) => r + 1)} />}
+      {phase.kind === "bring-in" && (
+        <BringIn projectId={id} name={phase.name} running={phase.job} onDone={() => setRound((r) => r + 1)} />
+      )}
     </main>
   );
 }

@@ -4,7 +4,14 @@ import { useState } from "react";
 import { FrameRateSchema } from "../../core/document/sequence";
 import { setPicture, setRate } from "../../core/edit/sequenceCommands";
 import { betweenFrames, snapAll, stillsBetweenFrames } from "../../core/edit/timing/frames";
-import { FRAME_RATES, type FrameRate, formatRate, formatSecondsShort, frameCount, ticksPerFrame } from "../../core/time/time";
+import {
+  FRAME_RATES,
+  type FrameRate,
+  formatRate,
+  formatSecondsShort,
+  frameCount,
+  ticksPerFrame,
+} from "../../core/time/time";
 import { selectItems } from "../../desk/acts/timingActions";
 import { useDesk, useSequence } from "./context";
 
@@ -13,7 +20,9 @@ function ownRate(text: string): { rate: FrameRate } | { error: string } {
   const match = /^\s*(\d+)\s*(?:\/\s*(\d+))?\s*$/.exec(text);
   if (!match) return { error: "Whole frames a second, such as 15, or a fraction such as 48000/1001." };
   const parsed = FrameRateSchema.safeParse({ num: Number(match[1]), den: Number(match[2] ?? 1) });
-  return parsed.success ? { rate: parsed.data } : { error: `This rate ${parsed.error.issues[0]?.message ?? "cannot be used"}.` };
+  return parsed.success
+    ? { rate: parsed.data }
+    : { error: `This rate ${parsed.error.issues[0]?.message ?? "cannot be used"}.` };
 }
 
 /** Frame rate, with the choice of what stays, and picture size. */
@@ -26,7 +35,8 @@ export function RateDialog() {
   const [height, setHeight] = useState(sequence.picture.height);
   const [own, setOwn] = useState(formatRate(sequence.rate));
   const typed = label === "own" ? ownRate(own) : null;
-  const rate = typed && "rate" in typed ? typed.rate : (FRAME_RATES.find((r) => r.label === label)?.rate ?? sequence.rate);
+  const rate =
+    typed && "rate" in typed ? typed.rate : (FRAME_RATES.find((r) => r.label === label)?.rate ?? sequence.rate);
   const length = desk.program.steps.length;
   const factor = ticksPerFrame(rate) / ticksPerFrame(sequence.rate);
   const after = keep === "seconds" ? length : length * factor;
@@ -45,7 +55,8 @@ export function RateDialog() {
             lines: betweenFrames(desk.body())
               .slice(0, 8)
               .map(
-                (b) => `${desk.body().steps[b.item.step]?.moves[b.item.move]?.name ?? ""}: ${formatSecondsShort(b.at)} s in step ${desk.body().stepOrder.indexOf(b.item.step) + 1}`,
+                (b) =>
+                  `${desk.body().steps[b.item.step]?.moves[b.item.move]?.name ?? ""}: ${formatSecondsShort(b.at)} s in step ${desk.body().stepOrder.indexOf(b.item.step) + 1}`,
               ),
             keepValues: () => {},
             keepPoses: () => {},
@@ -63,7 +74,8 @@ export function RateDialog() {
           },
         });
     }
-    if (width !== sequence.picture.width || height !== sequence.picture.height) desk.edit(`Picture ${width}×${height}`, setPicture(width, height));
+    if (width !== sequence.picture.width || height !== sequence.picture.height)
+      desk.edit(`Picture ${width}×${height}`, setPicture(width, height));
     desk.set({ dialog: null });
   };
   return (
@@ -83,13 +95,22 @@ export function RateDialog() {
           aria-label="Frame rate"
           value={label}
           onChange={setLabel}
-          options={[...FRAME_RATES.map((r) => ({ value: r.label, label: `${r.label} fps` })), { value: "own", label: "Own" }]}
+          options={[
+            ...FRAME_RATES.map((r) => ({ value: r.label, label: `${r.label} fps` })),
+            { value: "own", label: "Own" },
+          ]}
         />
         {label === "own" && (
           <>
             <label htmlFor="own-rate">Frames a second</label>
             <span>
-              <Input id="own-rate" aria-label="Own frame rate" value={own} status={typed && "error" in typed ? "error" : ""} onChange={(e) => setOwn(e.target.value)} />
+              <Input
+                id="own-rate"
+                aria-label="Own frame rate"
+                value={own}
+                status={typed && "error" in typed ? "error" : ""}
+                onChange={(e) => setOwn(e.target.value)}
+              />
               {typed && "error" in typed && <span className="problem">{typed.error}</span>}
             </span>
           </>
@@ -101,12 +122,30 @@ export function RateDialog() {
         </Radio.Group>
         <span />
         <span className="soft number">
-          {formatSecondsShort(length)} s, {frameCount(length, sequence.rate)} frames → {formatSecondsShort(after)} s, {frameCount(after, rate)} frames
+          {formatSecondsShort(length)} s, {frameCount(length, sequence.rate)} frames → {formatSecondsShort(after)} s,{" "}
+          {frameCount(after, rate)} frames
         </span>
         <label htmlFor="width">Picture</label>
         <span>
-          <InputNumber id="width" aria-label="Picture width" min={16} max={7680} precision={0} value={width} onChange={(v) => v && setWidth(v)} /> ×{" "}
-          <InputNumber aria-label="Picture height" min={16} max={4320} precision={0} value={height} onChange={(v) => v && setHeight(v)} /> px
+          <InputNumber
+            id="width"
+            aria-label="Picture width"
+            min={16}
+            max={7680}
+            precision={0}
+            value={width}
+            onChange={(v) => v && setWidth(v)}
+          />{" "}
+          ×{" "}
+          <InputNumber
+            aria-label="Picture height"
+            min={16}
+            max={4320}
+            precision={0}
+            value={height}
+            onChange={(v) => v && setHeight(v)}
+          />{" "}
+          px
         </span>
       </div>
     </Modal>

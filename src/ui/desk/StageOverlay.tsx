@@ -10,7 +10,10 @@ import { PathArrivals } from "./PathArrivals";
 
 /** How far above the lower edge of the picture a caption is published, as a share of its height. */
 const CAPTION_SHARE = 0.045;
-/** Height of the tools along the lower edge of the stage; a caption stays above them where the picture reaches down so far. */
+/**
+ * Height of the tools along the lower edge of the stage; a caption stays above them where the picture reaches down so
+ * far.
+ */
 const TOOLS_PX = 44;
 
 /** What is drawn over the picture and follows it: frame, caption, tags, read-out. */
@@ -61,7 +64,10 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
         </div>
       )}
       {readout && !playing && (
-        <div className="readout number" style={{ left: Math.min(readout.x + 18, stage.width - 300), top: readout.y - 12 }}>
+        <div
+          className="readout number"
+          style={{ left: Math.min(readout.x + 18, stage.width - 300), top: readout.y - 12 }}
+        >
           {readout.text}
         </div>
       )}
@@ -74,7 +80,8 @@ function Inset({ stage }: { stage: Stage }) {
   const desk = useDesk();
   const { second } = useDeskState((s) => s.aids);
   const through = useDeskState((s) => s.through);
-  const name = second === "other" ? (through ? "Free view" : "Through the camera") : desk.sequence.cameras[second]?.name;
+  const name =
+    second === "other" ? (through ? "Free view" : "Through the camera") : desk.sequence.cameras[second]?.name;
   if (!second || !name) return null;
   return (
     <div className="inset" style={{ ...stage.secondPlace() }}>

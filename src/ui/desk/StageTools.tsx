@@ -59,7 +59,14 @@ function ViewTools({ stage }: { stage: Stage | null }) {
   return (
     <div className="stage-tools top">
       <Tooltip title={through ? "You are looking through the camera" : "Look through the camera again"}>
-        <Button size="small" type={through ? "primary" : "default"} ghost={through} aria-pressed={through} icon={<Eye size={14} />} onClick={() => setThrough(desk, true)}>
+        <Button
+          size="small"
+          type={through ? "primary" : "default"}
+          ghost={through}
+          aria-pressed={through}
+          icon={<Eye size={14} />}
+          onClick={() => setThrough(desk, true)}
+        >
           Through the camera
         </Button>
       </Tooltip>
@@ -69,7 +76,12 @@ function ViewTools({ stage }: { stage: Stage | null }) {
         </Button>
       </Tooltip>
       <Tooltip title="Cameras: the view in numbers, cuts, smoothness, what is left out of the picture">
-        <Button size="small" aria-label="Cameras" icon={<Video size={14} />} onClick={() => chooseParts(desk, camera())} />
+        <Button
+          size="small"
+          aria-label="Cameras"
+          icon={<Video size={14} />}
+          onClick={() => chooseParts(desk, camera())}
+        />
       </Tooltip>
       <div className="grow" />
       <AidsMenu />
@@ -105,7 +117,13 @@ function ViewTools({ stage }: { stage: Stage | null }) {
           }}
         />
       </Tooltip>
-      <Tooltip title={working ? "Working light: clear and fast. Press for the picture as published" : "The picture as published. Press for a clear and fast working light"}>
+      <Tooltip
+        title={
+          working
+            ? "Working light: clear and fast. Press for the picture as published"
+            : "The picture as published. Press for a clear and fast working light"
+        }
+      >
         <Button
           size="small"
           aria-label="Working light"
@@ -119,16 +137,30 @@ function ViewTools({ stage }: { stage: Stage | null }) {
         />
       </Tooltip>
       <Tooltip title="Fit everything (Ctrl+Home)">
-        <Button size="small" aria-label="Fit everything" icon={<Maximize size={14} />} onClick={() => stage?.cameras.fit([])} />
+        <Button
+          size="small"
+          aria-label="Fit everything"
+          icon={<Maximize size={14} />}
+          onClick={() => stage?.cameras.fit([])}
+        />
       </Tooltip>
       <Tooltip title="Fit the selection (Ctrl+End)">
-        <Button size="small" aria-label="Fit selection" disabled={selected === 0} icon={<ScanSearch size={14} />} onClick={() => stage?.cameras.fit(desk.state.selection)} />
+        <Button
+          size="small"
+          aria-label="Fit selection"
+          disabled={selected === 0}
+          icon={<ScanSearch size={14} />}
+          onClick={() => stage?.cameras.fit(desk.state.selection)}
+        />
       </Tooltip>
     </div>
   );
 }
 
-/** What helps at the desk on request and is never published; what is worked out in the background can be spared a slow machine. */
+/**
+ * What helps at the desk on request and is never published; what is worked out in the background can be spared a slow
+ * machine.
+ */
 function AidsMenu() {
   const desk = useDesk();
   const aids = useDeskState((s) => s.aids);
@@ -202,7 +234,12 @@ function HandleTools({ stage }: { stage: Stage | null }) {
             }}
           >
             <span>Snap while dragging</span>
-            <Switch size="small" checked={snapping.on} onChange={(on) => setSnapping({ on })} aria-label="Snap while dragging" />
+            <Switch
+              size="small"
+              checked={snapping.on}
+              onChange={(on) => setSnapping({ on })}
+              aria-label="Snap while dragging"
+            />
             <span>Distance</span>
             <Field
               ariaLabel="Snap distance"
@@ -240,7 +277,12 @@ function HandleTools({ stage }: { stage: Stage | null }) {
             />
             <span>To other parts</span>
             <Tooltip title="While sliding: to corners, edge middles, circle centres and faces under the pointer">
-              <Switch size="small" checked={snapping.geometry} onChange={(geometry) => setSnapping({ geometry })} aria-label="Snap to other parts" />
+              <Switch
+                size="small"
+                checked={snapping.geometry}
+                onChange={(geometry) => setSnapping({ geometry })}
+                aria-label="Snap to other parts"
+              />
             </Tooltip>
           </div>
         }
@@ -268,7 +310,12 @@ function HandleTools({ stage }: { stage: Stage | null }) {
       </Tooltip>
       <Tooltip title="Every drag is kept as an arrival when you let go. For fast blocking.">
         <span className="keep-toggle">
-          <Switch size="small" checked={keepOnRelease} onChange={(v) => desk.set({ keepOnRelease: v })} aria-label="Keep on release" />
+          <Switch
+            size="small"
+            checked={keepOnRelease}
+            onChange={(v) => desk.set({ keepOnRelease: v })}
+            aria-label="Keep on release"
+          />
           {keepOnRelease ? "Keeps on release: every drag makes an arrival" : "Keep on release"}
         </span>
       </Tooltip>

@@ -39,7 +39,9 @@ export function StageView() {
         stageEvents(desk, () => setDrawn((n) => n + 1)),
       );
     } catch {
-      setFailed("This browser cannot draw in 3D (WebGL 2 is missing or switched off). Switch on hardware acceleration, or open Plextan in another browser.");
+      setFailed(
+        "This browser cannot draw in 3D (WebGL 2 is missing or switched off). Switch on hardware acceleration, or open Plextan in another browser.",
+      );
       return;
     }
     stage.notes.canvas = notes.current;

@@ -52,7 +52,9 @@ export function StepsPanel() {
             <ol className="cards">
               {sequence.stepOrder.map((id, i) => {
                 const step = sequence.steps[id];
-                return step ? <Card key={id} step={step} number={i + 1} last={i === sequence.stepOrder.length - 1} /> : null;
+                return step ? (
+                  <Card key={id} step={step} number={i + 1} last={i === sequence.stepOrder.length - 1} />
+                ) : null;
               })}
             </ol>
           </SortableContext>
@@ -90,7 +92,11 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
         sortable.setNodeRef(node);
         element.current = node;
       }}
-      style={transform ? { transform: `translate3d(0, ${transform.y}px, 0)`, transition: sortable.transition, zIndex: 2 } : {}}
+      style={
+        transform
+          ? { transform: `translate3d(0, ${transform.y}px, 0)`, transition: sortable.transition, zIndex: 2 }
+          : {}
+      }
       className={`card ${focused ? "focused" : ""} ${here ? "here" : ""} ${step.on ? "" : "off"}`}
       data-step={step.id}
     >
@@ -113,19 +119,36 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
           }
         }}
       >
-        <span className={`card-picture ${pictures ? "" : "none"}`} style={pictures ? { aspectRatio: `${sequence.picture.width} / ${sequence.picture.height}` } : {}}>
+        <span
+          className={`card-picture ${pictures ? "" : "none"}`}
+          style={pictures ? { aspectRatio: `${sequence.picture.width} / ${sequence.picture.height}` } : {}}
+        >
           {picture && <img src={picture} alt="" draggable={false} />}
           <span className="card-number number">{number}</span>
         </span>
         <span className="card-text">
           <span className="card-title">{step.title || "Untitled"}</span>
           <span className="card-caption">
-            <span className="card-length number">{step.on ? `${formatSecondsShort(stepLength(step, desk.sequence))} s` : "off"}</span> {step.caption}
+            <span className="card-length number">
+              {step.on ? `${formatSecondsShort(stepLength(step, desk.sequence))} s` : "off"}
+            </span>{" "}
+            {step.caption}
           </span>
         </span>
         {(faults.clashes > 0 || faults.gone) && (
-          <Tooltip title={[faults.clashes > 0 ? "Moves of this step clash." : "", faults.gone ? "Something that moves in it is gone." : ""].filter(Boolean).join(" ")}>
-            <TriangleAlert size={13} className="problem" aria-label={faults.gone ? "Something is gone" : "Moves clash"} />
+          <Tooltip
+            title={[
+              faults.clashes > 0 ? "Moves of this step clash." : "",
+              faults.gone ? "Something that moves in it is gone." : "",
+            ]
+              .filter(Boolean)
+              .join(" ")}
+          >
+            <TriangleAlert
+              size={13}
+              className="problem"
+              aria-label={faults.gone ? "Something is gone" : "Moves clash"}
+            />
           </Tooltip>
         )}
       </button>
@@ -151,12 +174,22 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
               desk.edit(`Split step "${step.title}"`, splitStep(desk.program, step.id, at, freshId()));
             }
             if (key === "merge") desk.edit(`Merge step "${step.title}" with the next`, mergeSteps(step.id));
-            if (key === "on") desk.edit(`${step.on ? "Switch off" : "Switch on"} step "${step.title}"`, updateStep(step.id, { on: !step.on }));
+            if (key === "on")
+              desk.edit(
+                `${step.on ? "Switch off" : "Switch on"} step "${step.title}"`,
+                updateStep(step.id, { on: !step.on }),
+              );
             if (key === "remove") desk.edit(`Remove step "${step.title}"`, removeStepOf(desk.program, step.id));
           },
         }}
       >
-        <Button size="small" type="text" className="card-more" aria-label={`More about ${step.title}`} icon={<MoreHorizontal size={14} />} />
+        <Button
+          size="small"
+          type="text"
+          className="card-more"
+          aria-label={`More about ${step.title}`}
+          icon={<MoreHorizontal size={14} />}
+        />
       </Dropdown>
     </li>
   );

@@ -7,7 +7,9 @@ const NAMES = ["X", "Y", "Z"];
 /** Shows which way X, Y and Z point as seen on the stage. `matrix` is the camera's, column-major. */
 export function Triad({ matrix, drawn }: { matrix: number[]; drawn: number }) {
   void drawn;
-  const axes = [0, 1, 2].map((k) => ({ k, x: nth(matrix, k), y: -nth(matrix, 4 + k), z: nth(matrix, 8 + k) })).sort((a, b) => a.z - b.z);
+  const axes = [0, 1, 2]
+    .map((k) => ({ k, x: nth(matrix, k), y: -nth(matrix, 4 + k), z: nth(matrix, 8 + k) }))
+    .sort((a, b) => a.z - b.z);
   return (
     <svg className="triad" width="76" height="76" viewBox="-38 -38 76 76" role="img" aria-label="Axis triad">
       {axes.map(({ k, x, y, z }) => (

@@ -20,7 +20,9 @@ export function WatchView() {
   const around = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (!canvas.current || !box.current || !around.current) return;
-    const observer = new ResizeObserver(([e]) => e && setRoom({ width: e.contentRect.width, height: e.contentRect.height }));
+    const observer = new ResizeObserver(
+      ([e]) => e && setRoom({ width: e.contentRect.width, height: e.contentRect.height }),
+    );
     observer.observe(around.current);
     // One pixel of the picture is one of the screen only when neither is scaled.
     const ratio = desk.state.watching === "pixels" ? window.devicePixelRatio : Math.min(2, window.devicePixelRatio);
@@ -39,7 +41,12 @@ export function WatchView() {
   }, [desk]);
   const { width, height } = sequence.picture;
   const fit = Math.min(room.width / width, room.height / height);
-  const scale = watching === "pixels" ? 1 / (typeof window === "undefined" ? 1 : window.devicePixelRatio) : watching === "half" ? Math.min(fit, 0.5) : fit;
+  const scale =
+    watching === "pixels"
+      ? 1 / (typeof window === "undefined" ? 1 : window.devicePixelRatio)
+      : watching === "half"
+        ? Math.min(fit, 0.5)
+        : fit;
   const close = () => {
     desk.pause();
     desk.set({ watching: null });
@@ -60,7 +67,8 @@ export function WatchView() {
         };
         const run = keys[e.key];
         // Space and arrows belong to a button or a choice while it has the focus; Escape always leads back.
-        if (!run || (e.key !== "Escape" && (e.target as HTMLElement).closest(".watch-bar button, .watch-bar label"))) return;
+        if (!run || (e.key !== "Escape" && (e.target as HTMLElement).closest(".watch-bar button, .watch-bar label")))
+          return;
         e.preventDefault();
         e.stopPropagation();
         run();
@@ -72,11 +80,22 @@ export function WatchView() {
           <canvas ref={canvas} data-testid="watch-canvas" aria-label="The picture" />
           <canvas ref={notes} className="stage-notes" />
           <Caption />
-          {failed && <p className="problem pad">There is no room for a second picture on this graphics card. Close other pages that draw in 3D, or play it on the desk.</p>}
+          {failed && (
+            <p className="problem pad">
+              There is no room for a second picture on this graphics card. Close other pages that draw in 3D, or play it
+              on the desk.
+            </p>
+          )}
         </div>
       </div>
       <div className="watch-bar">
-        <Button size="small" type="primary" aria-label={playing ? "Pause" : "Play"} icon={playing ? <Pause size={15} /> : <Play size={15} />} onClick={() => desk.togglePlay()} />
+        <Button
+          size="small"
+          type="primary"
+          aria-label={playing ? "Pause" : "Play"}
+          icon={playing ? <Pause size={15} /> : <Play size={15} />}
+          onClick={() => desk.togglePlay()}
+        />
         <Clock />
         <div className="grow" />
         <Segmented
@@ -113,7 +132,8 @@ function Clock() {
   const dropped = useDeskState((s) => (s.playing ? s.dropped : 0));
   return (
     <span className="number soft">
-      {formatSeconds(ticks)} of {formatSeconds(desk.program.steps.length)} s{dropped > 0 ? ` · ${dropped} frames left out to keep time` : ""}
+      {formatSeconds(ticks)} of {formatSeconds(desk.program.steps.length)} s
+      {dropped > 0 ? ` · ${dropped} frames left out to keep time` : ""}
     </span>
   );
 }

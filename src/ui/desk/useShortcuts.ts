@@ -10,12 +10,18 @@ export function useShortcuts(desk: Desk): void {
     const onKey = (e: KeyboardEvent) => {
       if (e.defaultPrevented || desk.state.dialog) return;
       const at = e.target as HTMLElement | null;
-      if (at?.closest("input, textarea, select, [contenteditable], [role=dialog], .ant-select-dropdown, .ant-dropdown, .ant-popover")) return;
+      if (
+        at?.closest(
+          "input, textarea, select, [contenteditable], [role=dialog], .ant-select-dropdown, .ant-dropdown, .ant-popover",
+        )
+      )
+        return;
       const shortcut = byKeys.get(combo(e));
       if (!shortcut) return;
       // Arrow keys and Space belong to the tree, a card or a button while it has the focus.
       if (at?.closest("[role=tree]") && /Arrow|Space|Home|End|Enter/.test(e.key) && !e.ctrlKey) return;
-      if (at?.closest("button, [role=option], .pin") && /^( |Enter|Arrow.*)$/.test(e.key) && !e.ctrlKey && !e.altKey) return;
+      if (at?.closest("button, [role=option], .pin") && /^( |Enter|Arrow.*)$/.test(e.key) && !e.ctrlKey && !e.altKey)
+        return;
       e.preventDefault();
       shortcut.run(desk);
     };

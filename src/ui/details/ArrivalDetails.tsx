@@ -28,7 +28,8 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
   const action = position === undefined ? 0 : nth(desk.program.steps.action, position);
   const reports = (desk.program.reports.get(targetId(move.target)) ?? []).filter((r) => r.key === at.key);
   const shortened = reports.find((r) => r.code === "lead-shortened");
-  const change = (label: string, value: Partial<Pick<Key, "at" | "lead" | "ease">>) => desk.edit(label, updateKey(at.step, at.move, at.key, value));
+  const change = (label: string, value: Partial<Pick<Key, "at" | "lead" | "ease">>) =>
+    desk.edit(label, updateKey(at.step, at.move, at.key, value));
   return (
     <>
       <h3 className="ellipsis">Arrival of {targetName(desk, move.target)}</h3>
@@ -53,7 +54,10 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
           onTake={(t) => change("Lead", { lead: t })}
         />
         <span />
-        <Checkbox checked={key.lead === "previous"} onChange={(e) => change("Lead", { lead: e.target.checked ? "previous" : TICKS_PER_SECOND / 2 })}>
+        <Checkbox
+          checked={key.lead === "previous"}
+          onChange={(e) => change("Lead", { lead: e.target.checked ? "previous" : TICKS_PER_SECOND / 2 })}
+        >
           from the arrival before
         </Checkbox>
       </div>
@@ -66,14 +70,22 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
         />
       )}
       <h4>Ease</h4>
-      <EaseEditor ease={key.ease} onChange={(ease) => desk.edit("Ease", updateKey(at.step, at.move, at.key, { ease }), `ease-${at.key}`)} />
+      <EaseEditor
+        ease={key.ease}
+        onChange={(ease) => desk.edit("Ease", updateKey(at.step, at.move, at.key, { ease }), `ease-${at.key}`)}
+      />
       {Object.keys(key.shapes ?? {}).length > 0 && (
         <p className="soft">
           {Object.keys(key.shapes ?? {})
             .map((c) => label(desk, c))
             .join(", ")}{" "}
-          {Object.keys(key.shapes ?? {}).length === 1 ? "has a shape of its own" : "have shapes of their own"}, seen in the curves.
-          <Button size="small" type="link" onClick={() => desk.edit("Let the ease be", clearShapes(at.step, at.move, at.key))}>
+          {Object.keys(key.shapes ?? {}).length === 1 ? "has a shape of its own" : "have shapes of their own"}, seen in
+          the curves.
+          <Button
+            size="small"
+            type="link"
+            onClick={() => desk.edit("Let the ease be", clearShapes(at.step, at.move, at.key))}
+          >
             Let the ease be
           </Button>
         </p>
@@ -81,7 +93,14 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
       <h4>{move.target.type === "camera" ? "View" : "Values"}</h4>
       <div className="form">
         {Object.entries(key.values).map(([channel, value]) => (
-          <Value key={channel} channel={channel} value={value} onTake={(v) => desk.edit(`${label(desk, channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))} />
+          <Value
+            key={channel}
+            channel={channel}
+            value={value}
+            onTake={(v) =>
+              desk.edit(`${label(desk, channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))
+            }
+          />
         ))}
       </div>
       {key.orientation && <p className="soft">And a free orientation.</p>}
@@ -109,7 +128,8 @@ const WORDS: Record<string, string> = {
   roll: "Roll",
   lens: "Lens",
 };
-const jointOf = (desk: Desk, channel: string) => (channel.startsWith("joint.") ? desk.state.preparation.body.joints[channel.slice(6)] : undefined);
+const jointOf = (desk: Desk, channel: string) =>
+  channel.startsWith("joint.") ? desk.state.preparation.body.joints[channel.slice(6)] : undefined;
 const label = (desk: Desk, channel: string) => {
   if (channel.startsWith("joint.")) return jointOf(desk, channel)?.name ?? "A joint that is gone";
   const [head = "", tail] = channel.split(".");

@@ -7,7 +7,17 @@ import { parseDirection } from "../../desk/typing/parseDirection";
 import { Field } from "../common/Field";
 
 /** A direction: typed, or picked on the model. */
-export function DirectionField({ ariaLabel, value, onTake, onPick }: { ariaLabel: string; value: readonly number[]; onTake: (v: Triple) => void; onPick: () => void }) {
+export function DirectionField({
+  ariaLabel,
+  value,
+  onTake,
+  onPick,
+}: {
+  ariaLabel: string;
+  value: readonly number[];
+  onTake: (v: Triple) => void;
+  onPick: () => void;
+}) {
   return (
     <div className="slider-row">
       <Field
@@ -21,7 +31,12 @@ export function DirectionField({ ariaLabel, value, onTake, onPick }: { ariaLabel
         }}
       />
       <Tooltip title="Point at a hole, shaft, edge or face">
-        <Button size="small" aria-label={`Pick ${ariaLabel.toLowerCase()}`} icon={<Crosshair size={13} />} onClick={onPick} />
+        <Button
+          size="small"
+          aria-label={`Pick ${ariaLabel.toLowerCase()}`}
+          icon={<Crosshair size={13} />}
+          onClick={onPick}
+        />
       </Tooltip>
     </div>
   );

@@ -18,7 +18,10 @@ export const EASE_PRESETS: readonly { label: string; ease: Ease }[] = [
 
 /** An ease as two numbers, or as an own curve whose two points can be dragged or typed. */
 export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ease) => void }) {
-  const points = Array.from({ length: 33 }, (_, i) => `${(i / 32) * SIZE},${SIZE - evaluateEase(ease, i / 32) * SIZE}`).join(" ");
+  const points = Array.from(
+    { length: 33 },
+    (_, i) => `${(i / 32) * SIZE},${SIZE - evaluateEase(ease, i / 32) * SIZE}`,
+  ).join(" ");
   const share = (label: string, key: "start" | "stop") => {
     if (ease.kind !== "soft") return null;
     return (
@@ -32,7 +35,10 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
             const v = Number(text.replace("%", "").replace(",", "."));
             if (!Number.isFinite(v) || v < 0 || v > 100) return { error: "A share between 0 and 100 %." };
             const other = key === "start" ? ease.stop : ease.start;
-            if (v / 100 + other > 1.000001) return { error: `Start and stop share the transition; at most ${formatNumber((1 - other) * 100, 1)} % is left.` };
+            if (v / 100 + other > 1.000001)
+              return {
+                error: `Start and stop share the transition; at most ${formatNumber((1 - other) * 100, 1)} % is left.`,
+              };
             onChange({ ...ease, [key]: v / 100 });
             return null;
           }}
@@ -83,7 +89,13 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
         size="small"
         block
         value={ease.kind}
-        onChange={(kind) => onChange(kind === "soft" ? { kind: "soft", start: 0.3, stop: 0.4 } : { kind: "curve", x1: 0.3, y1: 0, x2: 0.4, y2: 1 })}
+        onChange={(kind) =>
+          onChange(
+            kind === "soft"
+              ? { kind: "soft", start: 0.3, stop: 0.4 }
+              : { kind: "curve", x1: 0.3, y1: 0, x2: 0.4, y2: 1 },
+          )
+        }
         options={[
           { value: "soft", label: "Soft ends" },
           { value: "curve", label: "Own curve" },
@@ -91,23 +103,52 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
       />
       <fieldset className="ease-presets" aria-label="Usual eases">
         {EASE_PRESETS.map((p) => (
-          <button key={p.label} type="button" title={p.label} aria-label={p.label} aria-pressed={JSON.stringify(p.ease) === JSON.stringify(ease)} onClick={() => onChange(p.ease)}>
+          <button
+            key={p.label}
+            type="button"
+            title={p.label}
+            aria-label={p.label}
+            aria-pressed={JSON.stringify(p.ease) === JSON.stringify(ease)}
+            onClick={() => onChange(p.ease)}
+          >
             <svg viewBox="-2 -4 28 24" aria-hidden="true">
-              <polyline points={Array.from({ length: 17 }, (_, i) => `${(i / 16) * 24},${16 - evaluateEase(p.ease, i / 16) * 16}`).join(" ")} />
+              <polyline
+                points={Array.from(
+                  { length: 17 },
+                  (_, i) => `${(i / 16) * 24},${16 - evaluateEase(p.ease, i / 16) * 16}`,
+                ).join(" ")}
+              />
             </svg>
           </button>
         ))}
       </fieldset>
       <div className="ease-body">
-        <svg viewBox={`-20 -20 ${SIZE + 40} ${SIZE + 40}`} className="ease-picture" role="img" aria-label="Ease: value over time">
+        <svg
+          viewBox={`-20 -20 ${SIZE + 40} ${SIZE + 40}`}
+          className="ease-picture"
+          role="img"
+          aria-label="Ease: value over time"
+        >
           <rect x="0" y="0" width={SIZE} height={SIZE} className="ease-box" />
           <polyline points={points} className="ease-line" />
           {ease.kind === "curve" && (
             <>
               <line x1="0" y1={SIZE} x2={ease.x1 * SIZE} y2={SIZE - ease.y1 * SIZE} className="ease-arm" />
               <line x1={SIZE} y1="0" x2={ease.x2 * SIZE} y2={SIZE - ease.y2 * SIZE} className="ease-arm" />
-              <circle cx={ease.x1 * SIZE} cy={SIZE - ease.y1 * SIZE} r="5" className="ease-point" onPointerDown={drag(1)} />
-              <circle cx={ease.x2 * SIZE} cy={SIZE - ease.y2 * SIZE} r="5" className="ease-point" onPointerDown={drag(2)} />
+              <circle
+                cx={ease.x1 * SIZE}
+                cy={SIZE - ease.y1 * SIZE}
+                r="5"
+                className="ease-point"
+                onPointerDown={drag(1)}
+              />
+              <circle
+                cx={ease.x2 * SIZE}
+                cy={SIZE - ease.y2 * SIZE}
+                r="5"
+                className="ease-point"
+                onPointerDown={drag(2)}
+              />
             </>
           )}
         </svg>

@@ -3,7 +3,17 @@ import { parseFactor } from "../../desk/typing/arithmetic";
 import { Field } from "../common/Field";
 
 /** A factor that is typed to scale something by, with its label; a negative one is taken where it can flip. */
-export function FactorField({ label, ariaLabel = label, flips = false, onTake }: { label: string; ariaLabel?: string; flips?: boolean; onTake: (factor: number) => void }) {
+export function FactorField({
+  label,
+  ariaLabel = label,
+  flips = false,
+  onTake,
+}: {
+  label: string;
+  ariaLabel?: string;
+  flips?: boolean;
+  onTake: (factor: number) => void;
+}) {
   return (
     <>
       <span>{label}</span>

@@ -8,7 +8,10 @@ import { ValueField } from "./ValueField";
 
 const FAMILIES = ["Metal", "Plastic", "Rubber", "Glass", "Paint"] as const;
 
-/** The finish of the selected parts: from the library, or in numbers; what differs between them is shown as the first one's. */
+/**
+ * The finish of the selected parts: from the library, or in numbers; what differs between them is shown as the first
+ * one's.
+ */
 export function FinishTab() {
   const desk = useDesk();
   const nodes = useDeskState((s) => s.preparation.body.nodes);
@@ -52,7 +55,13 @@ export function FinishTab() {
     </>
   );
   const wearing = FINISH_LIBRARY.find(
-    (f) => same && first && f.color === first.color && f.roughness === first.roughness && f.metalness === first.metalness && f.opacity === first.opacity,
+    (f) =>
+      same &&
+      first &&
+      f.color === first.color &&
+      f.roughness === first.roughness &&
+      f.metalness === first.metalness &&
+      f.opacity === first.opacity,
   );
   return (
     <>
@@ -82,7 +91,8 @@ export function FinishTab() {
         ))}
       </div>
       <p className="soft">
-        {keys.length} part{keys.length === 1 ? "" : "s"}: {!same ? "several finishes" : first ? (wearing?.name ?? "own finish") : "as in CAD"}
+        {keys.length} part{keys.length === 1 ? "" : "s"}:{" "}
+        {!same ? "several finishes" : first ? (wearing?.name ?? "own finish") : "as in CAD"}
       </p>
       <div className="form">
         <span>Colour</span>
@@ -115,7 +125,9 @@ export function FinishTab() {
             step={0.05}
             value={base.glow}
             ariaLabelForHandle="Own light slider"
-            onChange={(v) => change({ glow: v, emissive: base.emissive === "#000000" && v > 0 ? base.color : base.emissive })}
+            onChange={(v) =>
+              change({ glow: v, emissive: base.emissive === "#000000" && v > 0 ? base.color : base.emissive })
+            }
             onChangeComplete={() => desk.seal()}
           />
           <ValueField

@@ -15,15 +15,26 @@ export function HomeEditor({ target }: { target: { type: "node"; key: string } }
   const shift = homeShift(desk, target.key);
   return (
     <>
-      <p className="soft">{shift ? `Moved by ${shift.map((v) => formatLength(v, unit, 2)).join(", ")} from where CAD has it.` : "Where CAD has it."}</p>
+      <p className="soft">
+        {shift
+          ? `Moved by ${shift.map((v) => formatLength(v, unit, 2)).join(", ")} from where CAD has it.`
+          : "Where CAD has it."}
+      </p>
       <div className="row wrap">
         <Tooltip title="Everything it does moves by the same offset. Dragging alone never does that.">
-          <Button size="small" disabled={waiting === undefined || !isHere(desk, waiting)} onClick={() => makeHome(desk, target.key)}>
+          <Button
+            size="small"
+            disabled={waiting === undefined || !isHere(desk, waiting)}
+            onClick={() => makeHome(desk, target.key)}
+          >
             Make the pending pose its home
           </Button>
         </Tooltip>
         {shift && (
-          <Button size="small" onClick={() => desk.prepare(`Home of ${targetName(desk, target)} as in CAD`, setHome(target.key, null))}>
+          <Button
+            size="small"
+            onClick={() => desk.prepare(`Home of ${targetName(desk, target)} as in CAD`, setHome(target.key, null))}
+          >
             Back to the CAD home
           </Button>
         )}

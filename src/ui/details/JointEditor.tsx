@@ -56,7 +56,8 @@ export function JointEditor({ joint }: { joint: Joint }) {
   const setLimit = (side: "min" | "max", value: number | null): string | null => {
     const now = joint.limits ?? { min: null, max: null, hard: false };
     const limits = { ...now, [side]: value };
-    if (limits.min !== null && limits.max !== null && limits.min >= limits.max) return "The lower limit must be below the upper one.";
+    if (limits.min !== null && limits.max !== null && limits.min >= limits.max)
+      return "The lower limit must be below the upper one.";
     change("Limits", { limits: limits.min === null && limits.max === null ? null : limits });
     return null;
   };
@@ -64,16 +65,33 @@ export function JointEditor({ joint }: { joint: Joint }) {
   const span = kind === "length" ? 10 : 90;
   const startOf = (side: "min" | "max") => {
     const other = joint.limits?.[side === "min" ? "max" : "min"] ?? null;
-    const at = Math.round(side === "min" ? Math.min(joint.zero, other ?? joint.zero) : Math.max(joint.zero, other ?? joint.zero));
+    const at = Math.round(
+      side === "min" ? Math.min(joint.zero, other ?? joint.zero) : Math.max(joint.zero, other ?? joint.zero),
+    );
     return side === "min" ? at - span : at + span;
   };
   const limitField = (side: "min" | "max", label: string) => (
-    <LimitField label={label} value={joint.limits?.[side] ?? null} start={startOf(side)} kind={kind} suffix={suffixOf(kind, unit)} take={(v) => setLimit(side, v)} />
+    <LimitField
+      label={label}
+      value={joint.limits?.[side] ?? null}
+      start={startOf(side)}
+      kind={kind}
+      suffix={suffixOf(kind, unit)}
+      take={(v) => setLimit(side, v)}
+    />
   );
   return (
     <div className="joint" data-testid="joint-editor">
       <div className="row tight">
-        <Input size="small" aria-label="Joint name" value={name} maxLength={200} onChange={(e) => setName(e.target.value)} onBlur={takeName} onPressEnter={takeName} />
+        <Input
+          size="small"
+          aria-label="Joint name"
+          value={name}
+          maxLength={200}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={takeName}
+          onPressEnter={takeName}
+        />
         <Tooltip title="Remove this joint with its links; what is keyed stays, marked">
           <Button
             size="small"
@@ -89,7 +107,12 @@ export function JointEditor({ joint }: { joint: Joint }) {
       <div className="form joint-form">
         <span>Zero</span>
         <div className="slider-row">
-          <ValueField ariaLabel="Reading where it stands" kind={kind} value={desk.valueOf(joint.target, `joint.${joint.id}`)} take={setZero} />
+          <ValueField
+            ariaLabel="Reading where it stands"
+            kind={kind}
+            value={desk.valueOf(joint.target, `joint.${joint.id}`)}
+            take={setZero}
+          />
           <Tooltip title="It reads 0 where it stands now">
             <Button size="small" onClick={() => setZero(0)}>
               Zero here
@@ -108,7 +131,12 @@ export function JointEditor({ joint }: { joint: Joint }) {
           ]}
         />
         <span>Axis</span>
-        <DirectionField ariaLabel="Axis direction" value={joint.direction} onTake={(direction) => change("Axis", { direction })} onPick={pickAxis} />
+        <DirectionField
+          ariaLabel="Axis direction"
+          value={joint.direction}
+          onTake={(direction) => change("Axis", { direction })}
+          onPick={pickAxis}
+        />
         <span>Through</span>
         <div className="triple">
           {["X", "Y", "Z"].map((label, k) => (
@@ -150,7 +178,14 @@ export function JointEditor({ joint }: { joint: Joint }) {
         {joint.limits && (
           <>
             <span />
-            <Checkbox checked={joint.limits.hard} onChange={(e) => change("Limits", { limits: { ...(joint.limits as NonNullable<Joint["limits"]>), hard: e.target.checked } })}>
+            <Checkbox
+              checked={joint.limits.hard}
+              onChange={(e) =>
+                change("Limits", {
+                  limits: { ...(joint.limits as NonNullable<Joint["limits"]>), hard: e.target.checked },
+                })
+              }
+            >
               stops there (else only warned)
             </Checkbox>
           </>

@@ -14,7 +14,10 @@ import { ValueField } from "./ValueField";
 /** How far a slider without limits reaches to either side of where it began, in degrees or mm. */
 const REACH = { hinge: 360, screw: 720, slide: 100 } as const;
 
-/** A joint's reading at the playhead: a live slider and a typed value. A joint that follows is solved back to its driver. */
+/**
+ * A joint's reading at the playhead: a live slider and a typed value. A joint that follows is solved back to its
+ * driver.
+ */
 export function JointReading({ joint, named = false }: { joint: Joint; named?: boolean }) {
   const desk = useDesk();
   const pending = useDeskState((s) => s.pending[targetId(joint.target)]);
@@ -28,7 +31,10 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
   if (!tracks) return null;
   const value = desk.valueOf(joint.target, channel);
   const reach = REACH[joint.kind];
-  const wide: [number, number] = [joint.limits?.min ?? Math.min(joint.zero, value) - reach, joint.limits?.max ?? Math.max(joint.zero, value) + reach];
+  const wide: [number, number] = [
+    joint.limits?.min ?? Math.min(joint.zero, value) - reach,
+    joint.limits?.max ?? Math.max(joint.zero, value) + reach,
+  ];
   const [min, max] = range ?? [Math.min(wide[0], value), Math.max(wide[1], value)];
   const mm = MM_PER_UNIT[unit];
   const kind = readingKind(joint);
@@ -36,7 +42,8 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
   const isPending = pending !== undefined && isHere(desk, pending) && channel in pending.values;
   const span = max - min;
   const step = kind === "length" ? (span / mm > 20 ? 0.5 : 0.05) * mm : 1;
-  const text = (v: number | undefined) => `${formatNumber((v ?? 0) / (kind === "length" ? mm : 1), 2)}${kind === "length" ? ` ${unit}` : "°"}`;
+  const text = (v: number | undefined) =>
+    `${formatNumber((v ?? 0) / (kind === "length" ? mm : 1), 2)}${kind === "length" ? ` ${unit}` : "°"}`;
   return (
     <div className="reading" data-joint={joint.id}>
       {named && (
@@ -77,7 +84,8 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
       </div>
       {beyondLimits(joint, value) && (
         <p className="problem">
-          Beyond its limits ({joint.limits?.min === null ? "no lower" : text(joint.limits?.min)} to {joint.limits?.max === null ? "no upper" : text(joint.limits?.max)}).
+          Beyond its limits ({joint.limits?.min === null ? "no lower" : text(joint.limits?.min)} to{" "}
+          {joint.limits?.max === null ? "no upper" : text(joint.limits?.max)}).
         </p>
       )}
     </div>

@@ -15,7 +15,11 @@ import { useDesk, useDeskState } from "../desk/context";
 import { JointEditor } from "./JointEditor";
 
 /** A picture for each kind. */
-const ICONS: Readonly<Record<JointKind, ReactNode>> = { hinge: <RotateCw size={14} />, slide: <MoveRight size={14} />, screw: <Torus size={14} /> };
+const ICONS: Readonly<Record<JointKind, ReactNode>> = {
+  hinge: <RotateCw size={14} />,
+  slide: <MoveRight size={14} />,
+  screw: <Torus size={14} />,
+};
 
 /** The joints of a part or group: how it may move about or along axes of the model. */
 export function JointsTab({ target }: { target: PartTarget }) {
@@ -37,14 +41,29 @@ export function JointsTab({ target }: { target: PartTarget }) {
         const base = `${targetName(desk, target)} ${kind}`.slice(0, 180);
         let name = base;
         for (let n = 2; taken.has(name); n++) name = `${base} ${n}`;
-        const joint: Joint = { id, name, target, kind, point: at.point, direction: at.direction, zero: 0, flipped: false, pitch: hasPitch({ kind }) ? 1 : 0, limits: null };
-        if (desk.prepare(`${JOINT_KINDS[kind].title} on ${targetName(desk, target)}`, putJoint(joint))) setJoint(desk, id);
+        const joint: Joint = {
+          id,
+          name,
+          target,
+          kind,
+          point: at.point,
+          direction: at.direction,
+          zero: 0,
+          flipped: false,
+          pitch: hasPitch({ kind }) ? 1 : 0,
+          limits: null,
+        };
+        if (desk.prepare(`${JOINT_KINDS[kind].title} on ${targetName(desk, target)}`, putJoint(joint)))
+          setJoint(desk, id);
       },
     });
   return (
     <>
       {joints.length === 0 && (
-        <p className="soft">A joint lets this move about or along an axis of the model, with a value that counts: 360° is one turn, 720° two. Add one and point at its axis.</p>
+        <p className="soft">
+          A joint lets this move about or along an axis of the model, with a value that counts: 360° is one turn, 720°
+          two. Add one and point at its axis.
+        </p>
       )}
       {joints.length > 1 && (
         <div className="joint-list" role="listbox" aria-label="Joints">
@@ -68,12 +87,21 @@ export function JointsTab({ target }: { target: PartTarget }) {
         <Dropdown
           trigger={["click"]}
           menu={{
-            items: JOINT_KIND_NAMES.map((kind) => ({ key: kind, label: `${JOINT_KINDS[kind].title}: ${JOINT_KINDS[kind].about}`, icon: ICONS[kind] })),
+            items: JOINT_KIND_NAMES.map((kind) => ({
+              key: kind,
+              label: `${JOINT_KINDS[kind].title}: ${JOINT_KINDS[kind].about}`,
+              icon: ICONS[kind],
+            })),
             onClick: ({ key }) => add(key as Joint["kind"]),
           }}
         >
           <Tooltip title="Then point at its axis on the stage">
-            <Button size="small" type={joints.length === 0 ? "primary" : "default"} disabled={picking !== null} icon={<Plus size={13} />}>
+            <Button
+              size="small"
+              type={joints.length === 0 ? "primary" : "default"}
+              disabled={picking !== null}
+              icon={<Plus size={13} />}
+            >
               Add a joint
             </Button>
           </Tooltip>

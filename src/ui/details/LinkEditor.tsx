@@ -35,7 +35,10 @@ export function LinkEditor({ joint }: { joint: Joint }) {
       {link ? (
         <LinkForm key={link.id} link={link} />
       ) : others.length === 0 ? (
-        <p className="soft">With a second joint somewhere, this one can follow it: gears, a rack, a screw, a cam, a crank and slider, four bars.</p>
+        <p className="soft">
+          With a second joint somewhere, this one can follow it: gears, a rack, a screw, a cam, a crank and slider, four
+          bars.
+        </p>
       ) : (
         <div className="form">
           <span>Follows</span>
@@ -108,7 +111,8 @@ function LinkForm({ link }: { link: Link }) {
   const follower = joints[link.follower];
   if (!driver || !follower) return null;
   const fault = desk.program.linkFaults.get(link.id);
-  const put = (part: object, merge: string | null = null) => desk.prepare(`Link of ${follower.name}`, putLink({ ...link, ...part } as Link), merge);
+  const put = (part: object, merge: string | null = null) =>
+    desk.prepare(`Link of ${follower.name}`, putLink({ ...link, ...part } as Link), merge);
   const turning = turns(follower);
   const unitKind: ValueKind = turning ? "angle" : "length";
   const row = (label: string, key: string, kind: ValueKind, suffix?: string, check?: (v: number) => string | null) => (
@@ -204,7 +208,11 @@ function LinkForm({ link }: { link: Link }) {
             <PieceSelect label="Rod" value={link.rod} onTake={(rod) => put({ rod })} />
             <span />
             <Tooltip title="Point at the pin on the crank, then at the pin on the slider: radius, length, offset and angle are worked out from them">
-              <Button size="small" icon={<Crosshair size={13} />} onClick={() => measureCrankSlider(desk, driver, follower, put)}>
+              <Button
+                size="small"
+                icon={<Crosshair size={13} />}
+                onClick={() => measureCrankSlider(desk, driver, follower, put)}
+              >
                 Measure from two pins
               </Button>
             </Tooltip>
@@ -228,7 +236,15 @@ function LinkForm({ link }: { link: Link }) {
 }
 
 /** Which part or group is the piece between the two pins. */
-function PieceSelect({ label, value, onTake }: { label: string; value: PartTarget | null; onTake: (v: PartTarget | null) => void }) {
+function PieceSelect({
+  label,
+  value,
+  onTake,
+}: {
+  label: string;
+  value: PartTarget | null;
+  onTake: (v: PartTarget | null) => void;
+}) {
   const desk = useDesk();
   const groups = useDeskState((s) => s.preparation.body.groups);
   const id = (t: PartTarget) => (t.type === "group" ? `g:${t.id}` : `n:${t.key}`);
@@ -243,7 +259,13 @@ function PieceSelect({ label, value, onTake }: { label: string; value: PartTarge
         showSearch={{ optionFilterProp: "label" }}
         value={value ? id(value) : null}
         onChange={(v: string | undefined) =>
-          onTake(v === undefined || v === null ? null : v.startsWith("g:") ? { type: "group", id: v.slice(2) } : { type: "node", key: v.slice(2) })
+          onTake(
+            v === undefined || v === null
+              ? null
+              : v.startsWith("g:")
+                ? { type: "group", id: v.slice(2) }
+                : { type: "node", key: v.slice(2) },
+          )
         }
         options={[
           ...Object.values(groups).map((g) => ({ value: `g:${g.id}`, label: g.name })),

@@ -23,7 +23,8 @@ export function MoveTab({ target }: { target: PartTarget }) {
   // While playing the values would change sixty times a second; the details rest.
   useDeskState((s) => (s.playing ? -1 : s.ticks));
   const tracks = desk.program.trackPart(target);
-  if (!tracks) return <p className="soft">None of its parts is in this revision of the assembly. What was made for it is kept.</p>;
+  if (!tracks)
+    return <p className="soft">None of its parts is in this revision of the assembly. What was made for it is kept.</p>;
   const waiting = pending[targetId(target)];
   const here = waiting !== undefined && isHere(desk, waiting);
   const row = (channel: string, word: string, label: string, kind: ValueKind) => (
@@ -38,14 +39,18 @@ export function MoveTab({ target }: { target: PartTarget }) {
       take={(v) => (pend(desk, target, { [channel]: v }) ? null : "Not taken; the message says why.")}
     />
   );
-  const free = desk.program.transitions(target).some((t) => t.channel === "orientation") || (here && waiting?.orientation !== undefined);
+  const free =
+    desk.program.transitions(target).some((t) => t.channel === "orientation") ||
+    (here && waiting?.orientation !== undefined);
   return (
     <>
       {tracks.joints.map((j) => (
         <JointReading key={j.joint.id} joint={j.joint} named />
       ))}
       <h4>Slide</h4>
-      <div className="triple">{(["x", "y", "z"] as const).map((a) => row(`slide.${a}`, "Slide", a.toUpperCase(), "length"))}</div>
+      <div className="triple">
+        {(["x", "y", "z"] as const).map((a) => row(`slide.${a}`, "Slide", a.toUpperCase(), "length"))}
+      </div>
       <h4>Turn</h4>
       <div className="triple">{tracks.axes.map((a) => row(`turn.${a.id}`, "Turn", a.name, "angle"))}</div>
       {free && (
@@ -57,7 +62,9 @@ export function MoveTab({ target }: { target: PartTarget }) {
         </p>
       )}
       <h4>Size</h4>
-      <div className="triple">{(["x", "y", "z"] as const).map((a) => row(`size.${a}`, "Size", a.toUpperCase(), "plain"))}</div>
+      <div className="triple">
+        {(["x", "y", "z"] as const).map((a) => row(`size.${a}`, "Size", a.toUpperCase(), "plain"))}
+      </div>
       <h4>Opacity</h4>
       <div className="triple">{row("opacity", "Opacity", "0–1", "share")}</div>
       <p className="soft">Values are departures from home; 0 is where it belongs, and a size of 1.</p>

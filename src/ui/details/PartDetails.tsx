@@ -43,7 +43,13 @@ export function PartDetails() {
         <div className="grow" />
         {target.type === "node" && (
           <Tooltip title="Select what owns this: its group, then its sub-assembly (Alt+Up)">
-            <Button size="small" className="climb" disabled={owner < 0} icon={<ArrowUpFromLine size={13} />} onClick={() => climb(desk)}>
+            <Button
+              size="small"
+              className="climb"
+              disabled={owner < 0}
+              icon={<ArrowUpFromLine size={13} />}
+              onClick={() => climb(desk)}
+            >
               <span className="ellipsis">{owner >= 0 ? nameOf(desk, owner) : "top"}</span>
             </Button>
           </Tooltip>

@@ -25,7 +25,8 @@ export function PendingBar() {
     <section className="pending-bar" aria-label="Pending pose">
       <div className="pending-title">Pending: {list.map((p) => targetName(desk, p.target)).join(", ")}</div>
       <div className="soft number">
-        {step ? `${formatSecondsShort(first.at - step.start)} s into "${sequence.steps[step.id]?.title}"` : ""} · sequence {formatSecondsShort(first.at)} s
+        {step ? `${formatSecondsShort(first.at - step.start)} s into "${sequence.steps[step.id]?.title}"` : ""} ·
+        sequence {formatSecondsShort(first.at)} s
       </div>
       {!here && (
         <div className="row">

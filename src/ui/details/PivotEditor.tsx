@@ -21,10 +21,17 @@ const PLACES: readonly { key: string; label: string; kinds: readonly FeatureKind
   { key: "axis", label: "Centre line of a hole or shaft", kinds: ["axis"] },
 ];
 
-/** The point a part turns about: typed in its owner's frame, or picked on the model. Setting it never moves the part. */
+/**
+ * The point a part turns about: typed in its owner's frame, or picked on the model. Setting it never moves the part.
+ */
 export function PivotEditor({ target }: { target: PartTarget }) {
   const desk = useDesk();
-  const own = useDeskState((s) => (target.type === "group" ? s.preparation.body.groups[target.id]?.pivot : s.preparation.body.nodes[target.key]?.pivot) !== undefined);
+  const own = useDeskState(
+    (s) =>
+      (target.type === "group"
+        ? s.preparation.body.groups[target.id]?.pivot
+        : s.preparation.body.nodes[target.key]?.pivot) !== undefined,
+  );
   useDeskState((s) => s.programVersion);
   const pivot = desk.program.trackPart(target)?.pivot ?? [0, 0, 0];
   const pickPivot = (place: (typeof PLACES)[number]) =>
@@ -49,7 +56,10 @@ export function PivotEditor({ target }: { target: PartTarget }) {
             take={(v) => {
               const next = [...pivot] as Triple;
               next[k] = v;
-              const home = target.type === "node" ? desk.index.assembly.nodes[desk.index.indexOf.get(target.key) ?? -1]?.home : undefined;
+              const home =
+                target.type === "node"
+                  ? desk.index.assembly.nodes[desk.index.indexOf.get(target.key) ?? -1]?.home
+                  : undefined;
               changePivot(desk, target, { at: home ? transformPoint(invertedAffine(home), next) : next, in: "part" });
               return null;
             }}
@@ -61,7 +71,8 @@ export function PivotEditor({ target }: { target: PartTarget }) {
           trigger={["click"]}
           menu={{
             items: PLACES.map(({ key, label }) => ({ key, label })),
-            onClick: ({ key }) => pickPivot(PLACES.find((p) => p.key === key) ?? (PLACES[0] as (typeof PLACES)[number])),
+            onClick: ({ key }) =>
+              pickPivot(PLACES.find((p) => p.key === key) ?? (PLACES[0] as (typeof PLACES)[number])),
           }}
         >
           <Button size="small" icon={<Crosshair size={13} />}>

@@ -34,7 +34,12 @@ export function PoseList({ target }: { target: PartTarget }) {
         <ul className="plain pose-list" aria-label="Named poses">
           {own.map((p) => (
             <li key={p.id} className="row">
-              <Button size="small" className="grow" title="Put it on as a pending pose at the playhead" onClick={() => pendNamed(desk, p.id)}>
+              <Button
+                size="small"
+                className="grow"
+                title="Put it on as a pending pose at the playhead"
+                onClick={() => pendNamed(desk, p.id)}
+              >
                 {p.name}
               </Button>
               <Dropdown
@@ -46,7 +51,8 @@ export function PoseList({ target }: { target: PartTarget }) {
                     { key: "remove", label: "Remove", danger: true },
                   ],
                   onClick: ({ key }) => {
-                    if (key === "update") put({ id: p.id, name: p.name, target, ...poseNow(desk, target) }, `Change pose "${p.name}"`);
+                    if (key === "update")
+                      put({ id: p.id, name: p.name, target, ...poseNow(desk, target) }, `Change pose "${p.name}"`);
                     if (key === "remove") desk.prepare(`Remove pose "${p.name}"`, removePose(p.id));
                     if (key === "rename") {
                       setChanging(p);
@@ -55,7 +61,12 @@ export function PoseList({ target }: { target: PartTarget }) {
                   },
                 }}
               >
-                <Button size="small" type="text" aria-label={`Pose ${p.name}: more`} icon={<MoreHorizontal size={14} />} />
+                <Button
+                  size="small"
+                  type="text"
+                  aria-label={`Pose ${p.name}: more`}
+                  icon={<MoreHorizontal size={14} />}
+                />
               </Dropdown>
             </li>
           ))}

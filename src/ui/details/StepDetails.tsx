@@ -22,7 +22,13 @@ export function StepDetails({ id }: { id: string }) {
   const time = (label: string, key: "stillBefore" | "action" | "stillAfter", ticks: number, min = 0) => (
     <>
       <span>{label}</span>
-      <TimeField ariaLabel={label} ticks={ticks} rate={sequence.rate} min={min} onTake={(t) => desk.edit(`${label} of "${step.title}"`, updateStep(id, { [key]: t }))} />
+      <TimeField
+        ariaLabel={label}
+        ticks={ticks}
+        rate={sequence.rate}
+        min={min}
+        onTake={(t) => desk.edit(`${label} of "${step.title}"`, updateStep(id, { [key]: t }))}
+      />
     </>
   );
   return (
@@ -44,14 +50,31 @@ export function StepDetails({ id }: { id: string }) {
           : `${formatSecondsShort(start)} s to ${formatSecondsShort(start + stepLength(step, sequence))} s of the sequence, ${formatSecondsShort(stepLength(step, sequence))} s long`}
       </p>
       <div className="row">
-        <Switch size="small" checked={step.on} aria-label="Step on" onChange={(on) => desk.edit(`${on ? "Switch on" : "Switch off"} "${step.title}"`, updateStep(id, { on }))} />
+        <Switch
+          size="small"
+          checked={step.on}
+          aria-label="Step on"
+          onChange={(on) => desk.edit(`${on ? "Switch on" : "Switch off"} "${step.title}"`, updateStep(id, { on }))}
+        />
         <span>In the sequence</span>
       </div>
     </>
   );
 }
 
-function Text({ label, field, step, max, rows }: { label: string; field: "title" | "caption" | "note"; step: Step; max: number; rows?: number }) {
+function Text({
+  label,
+  field,
+  step,
+  max,
+  rows,
+}: {
+  label: string;
+  field: "title" | "caption" | "note";
+  step: Step;
+  max: number;
+  rows?: number;
+}) {
   const desk = useDesk();
   const stored = step[field];
   const [text, setText] = useState(stored);
@@ -75,13 +98,18 @@ function Text({ label, field, step, max, rows }: { label: string; field: "title"
     <label className="text">
       <span>{label}</span>
       {rows ? (
-        <Input.TextArea {...shared} autoSize={{ minRows: rows, maxRows: 8 }} onKeyDown={(e) => e.key === "Escape" && setText(stored)} />
+        <Input.TextArea
+          {...shared}
+          autoSize={{ minRows: rows, maxRows: 8 }}
+          onKeyDown={(e) => e.key === "Escape" && setText(stored)}
+        />
       ) : (
         <Input {...shared} onPressEnter={take} onKeyDown={(e) => e.key === "Escape" && setText(stored)} />
       )}
       {over && (
         <span className="problem" role="alert">
-          {label.split(" ")[0]} may have at most {max} characters; this has {text.length.toLocaleString("en")}. Shorten it; the old one stays until then.
+          {label.split(" ")[0]} may have at most {max} characters; this has {text.length.toLocaleString("en")}. Shorten
+          it; the old one stays until then.
         </span>
       )}
     </label>

@@ -20,7 +20,8 @@ export function Stillness({ target }: { target: Target }) {
   const say = (a: number, b: number) => `${formatSecondsShort(a)} to ${formatSecondsShort(b)} s`;
   for (let i = 0; i < spans.length; ) {
     let [a, b] = spans[i] as [number, number];
-    for (i++; i < spans.length && (spans[i] as [number, number])[0] <= b; i++) b = Math.max(b, (spans[i] as [number, number])[1]);
+    for (i++; i < spans.length && (spans[i] as [number, number])[0] <= b; i++)
+      b = Math.max(b, (spans[i] as [number, number])[1]);
     a += shift;
     b += shift;
     if (a > still) lines.push({ text: `Still ${say(still, a)}, deviation nil`, moving: false });

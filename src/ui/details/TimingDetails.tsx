@@ -4,13 +4,30 @@ import { useState } from "react";
 import type { Target } from "../../core/document/sequence";
 import { blockSpan, closeCycle, periodsOf, setRepeat, timesUntil, wholeRepeats } from "../../core/edit/timing/cycles";
 import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items";
-import { alignItems, distributeGaps, distributeSpeed, reverseItems, scaleItems, setLengths } from "../../core/edit/timing/retime";
+import {
+  alignItems,
+  distributeGaps,
+  distributeSpeed,
+  reverseItems,
+  scaleItems,
+  setLengths,
+} from "../../core/edit/timing/retime";
 import { nth } from "../../core/math/packed";
 import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { beyondOf } from "../../desk/acts/curveActions";
-import { actionStart, channelName, duplicateTimed, namesOf, nudge, removeTimed, selectedItems, shiftWay, timed } from "../../desk/acts/timingActions";
+import {
+  actionStart,
+  channelName,
+  duplicateTimed,
+  namesOf,
+  nudge,
+  removeTimed,
+  selectedItems,
+  shiftWay,
+  timed,
+} from "../../desk/acts/timingActions";
 import { targetName } from "../../desk/names";
 import type { Desk } from "../../desk/port";
 import { Field } from "../common/Field";
@@ -31,7 +48,8 @@ export function TimingDetails() {
   const [pivot, setPivot] = useState<Pivot>("start");
   const ticks = useDeskState((s) => s.ticks);
   const items = selectedItems(desk);
-  if (items.length === 0) return <p className="soft">Select arrivals or moves in the timeline: with a click, a box, or Ctrl+A.</p>;
+  if (items.length === 0)
+    return <p className="soft">Select arrivals or moves in the timeline: with a click, a box, or Ctrl+A.</p>;
   const start = actionStart(desk);
   const span = spanOfItems(sequence, items, start);
   const at = pivot === "start" ? span.t0 : pivot === "end" ? span.t1 : ticks;
@@ -41,7 +59,8 @@ export function TimingDetails() {
       return s.t1 - s.t0;
     }),
   );
-  const shiftTo = (by: number, what: string) => timed(desk, what, (list) => shiftItems(desk.body(), list, by, shiftWay(desk)));
+  const shiftTo = (by: number, what: string) =>
+    timed(desk, what, (list) => shiftItems(desk.body(), list, by, shiftWay(desk)));
   const act = (label: string, tip: string, run: () => void) => (
     <Tooltip title={tip}>
       <Button size="small" onClick={run}>
@@ -55,16 +74,28 @@ export function TimingDetails() {
       <p className="soft">{desk.state.timing.along ? "What is later in the step comes along." : "Only these move."}</p>
       <div className="form">
         <span>Start</span>
-        <TimeField ariaLabel="Start of the selection" ticks={span.t0} rate={sequence.rate} onTake={(t) => shiftTo(t - span.t0, "Start of")} />
+        <TimeField
+          ariaLabel="Start of the selection"
+          ticks={span.t0}
+          rate={sequence.rate}
+          onTake={(t) => shiftTo(t - span.t0, "Start of")}
+        />
         <span>End</span>
-        <TimeField ariaLabel="End of the selection" ticks={span.t1} rate={sequence.rate} onTake={(t) => shiftTo(t - span.t1, "End of")} />
+        <TimeField
+          ariaLabel="End of the selection"
+          ticks={span.t1}
+          rate={sequence.rate}
+          onTake={(t) => shiftTo(t - span.t1, "End of")}
+        />
         <span>Whole length</span>
         <TimeField
           ariaLabel="Length of the selection"
           ticks={span.t1 - span.t0}
           rate={sequence.rate}
           min={1}
-          onTake={(t) => timed(desk, "Length of", (list) => scaleItems(list, span.t0, t / Math.max(1, span.t1 - span.t0), start))}
+          onTake={(t) =>
+            timed(desk, "Length of", (list) => scaleItems(list, span.t0, t / Math.max(1, span.t1 - span.t0), start))
+          }
         />
         <span>Each lasts</span>
         <TimeField
@@ -86,7 +117,11 @@ export function TimingDetails() {
             return null;
           }}
         />
-        <FactorField label="Scale time" ariaLabel="Scale time by" onTake={(f) => timed(desk, "Scale", (list) => scaleItems(list, at, f, start))} />
+        <FactorField
+          label="Scale time"
+          ariaLabel="Scale time by"
+          onTake={(f) => timed(desk, "Scale", (list) => scaleItems(list, at, f, start))}
+        />
         <span>about</span>
         <Select
           size="small"
@@ -102,17 +137,34 @@ export function TimingDetails() {
       </div>
       <h4>Put in order</h4>
       <div className="row wrap">
-        {act("Starts together", "All begin with the first", () => timed(desk, "Align starts of", (l) => alignItems(l, "start", span.t0, start)))}
-        {act("Ends together", "All end with the last; arrivals arrive together", () => timed(desk, "Align ends of", (l) => alignItems(l, "end", span.t1, start)))}
-        {act("Starts here", "All begin at the playhead", () => timed(desk, "Align starts of", (l) => alignItems(l, "start", desk.state.ticks, start)))}
-        {act("Ends here", "All end at the playhead", () => timed(desk, "Align ends of", (l) => alignItems(l, "end", desk.state.ticks, start)))}
-        {act("Equal gaps", "The first and the last stay", () => timed(desk, "Spread", (l) => distributeGaps(desk.body(), l, start)))}
-        {act("Equal speed", "Arrivals of one part: the same speed from one to the next", () => timed(desk, "Even out the speed of", (l) => distributeSpeed(desk.body(), l)))}
+        {act("Starts together", "All begin with the first", () =>
+          timed(desk, "Align starts of", (l) => alignItems(l, "start", span.t0, start)),
+        )}
+        {act("Ends together", "All end with the last; arrivals arrive together", () =>
+          timed(desk, "Align ends of", (l) => alignItems(l, "end", span.t1, start)),
+        )}
+        {act("Starts here", "All begin at the playhead", () =>
+          timed(desk, "Align starts of", (l) => alignItems(l, "start", desk.state.ticks, start)),
+        )}
+        {act("Ends here", "All end at the playhead", () =>
+          timed(desk, "Align ends of", (l) => alignItems(l, "end", desk.state.ticks, start)),
+        )}
+        {act("Equal gaps", "The first and the last stay", () =>
+          timed(desk, "Spread", (l) => distributeGaps(desk.body(), l, start)),
+        )}
+        {act("Equal speed", "Arrivals of one part: the same speed from one to the next", () =>
+          timed(desk, "Even out the speed of", (l) => distributeSpeed(desk.body(), l)),
+        )}
         {act("As long as the first", "All take the length of the first selected", () => {
           const first = items[0];
-          if (first) timed(desk, "Same length for", (l) => setLengths(l, itemSpan(desk.body(), first).t1 - itemSpan(desk.body(), first).t0));
+          if (first)
+            timed(desk, "Same length for", (l) =>
+              setLengths(l, itemSpan(desk.body(), first).t1 - itemSpan(desk.body(), first).t0),
+            );
         })}
-        {act("Reverse", "The last becomes the first; arrivals run back through their values", () => timed(desk, "Reverse", (l) => reverseItems(desk.body(), l, start)))}
+        {act("Reverse", "The last becomes the first; arrivals run back through their values", () =>
+          timed(desk, "Reverse", (l) => reverseItems(desk.body(), l, start)),
+        )}
       </div>
       {marked.length > 0 && pins.length === 0 && <CycleFields />}
       <div className="row">
@@ -127,7 +179,8 @@ export function TimingDetails() {
   );
 }
 
-const named = (desk: Desk, list: readonly { target: Target; channel: string }[]) => list.map((l) => `${targetName(desk, l.target)}: ${channelName(desk, l.channel)}`).join(", ");
+const named = (desk: Desk, list: readonly { target: Target; channel: string }[]) =>
+  list.map((l) => `${targetName(desk, l.target)}: ${channelName(desk, l.channel)}`).join(", ");
 
 /** Repeats moves as one block, closes their cycle, and says when the whole repeats. */
 export function CycleFields() {
@@ -150,10 +203,15 @@ export function CycleFields() {
   const repeat = one?.repeat ?? null;
   const block = own.t1 - own.t0;
   const period = Math.max(block, repeat?.period ?? block);
-  const hands = refs.filter((r) => sequence.steps[r.step]?.moves[r.move]?.kind === "hand").map((r) => ({ ...r, channels: "all" as const }));
+  const hands = refs
+    .filter((r) => sequence.steps[r.step]?.moves[r.move]?.kind === "hand")
+    .map((r) => ({ ...r, channels: "all" as const }));
   const byHand = hands.length > 0;
   const set = (times: number, each: number, way: "same" | "add") =>
-    desk.edit(`Repeat ${namesOf(desk, refs)}`, setRepeat(refs, times < 2 ? null : { times, period: refs.length === 1 && each === block ? null : each, way }));
+    desk.edit(
+      `Repeat ${namesOf(desk, refs)}`,
+      setRepeat(refs, times < 2 ? null : { times, period: refs.length === 1 && each === block ? null : each, way }),
+    );
   const frames = period / ticksPerFrame(sequence.rate);
   const all = periodsOf(sequence, first.step);
   const whole = wholeRepeats(all.map((p) => p.period));
@@ -171,7 +229,10 @@ export function CycleFields() {
         return;
       }
       desk.edit(`Close the cycle of ${namesOf(desk, refs)}`, command);
-      desk.notify("info", `Closed: ${named(desk, closed)}.${leftOut.length > 0 ? ` Left out: ${named(desk, leftOut)}.` : ""}`);
+      desk.notify(
+        "info",
+        `Closed: ${named(desk, closed)}.${leftOut.length > 0 ? ` Left out: ${named(desk, leftOut)}.` : ""}`,
+      );
     } catch (error) {
       desk.notify("problem", problemOf(error));
     }
@@ -201,30 +262,53 @@ export function CycleFields() {
             try {
               const fit = timesUntil(sequence, refs, t - actionStart(desk)(first.step), period);
               set(fit.times, period, repeat?.way ?? "same");
-              if (fit.left > 1) desk.notify("info", `${fit.times} ${fit.times === 1 ? "cycle fits" : "cycles fit"}; ${formatSecondsShort(fit.left)} s are left.`);
+              if (fit.left > 1)
+                desk.notify(
+                  "info",
+                  `${fit.times} ${fit.times === 1 ? "cycle fits" : "cycles fit"}; ${formatSecondsShort(fit.left)} s are left.`,
+                );
             } catch (error) {
               desk.notify("problem", problemOf(error));
             }
           }}
         />
         <span>Each cycle</span>
-        <TimeField ariaLabel="Length of a cycle" ticks={period} rate={sequence.rate} min={block} onTake={(t) => set(Math.max(2, repeat?.times ?? 2), t, repeat?.way ?? "same")} />
+        <TimeField
+          ariaLabel="Length of a cycle"
+          ticks={period}
+          rate={sequence.rate}
+          min={block}
+          onTake={(t) => set(Math.max(2, repeat?.times ?? 2), t, repeat?.way ?? "same")}
+        />
         {byHand && repeat && (
           <>
             <label htmlFor="cycle-add">Adds up</label>
             <span>
-              <Switch id="cycle-add" size="small" checked={repeat.way === "add"} onChange={(on) => set(repeat.times, period, on ? "add" : "same")} />
+              <Switch
+                id="cycle-add"
+                size="small"
+                checked={repeat.way === "add"}
+                onChange={(on) => set(repeat.times, period, on ? "add" : "same")}
+              />
             </span>
           </>
         )}
       </div>
       <p className="soft number">
-        {Number.isInteger(Math.round(frames * 1e6) / 1e6) ? `${formatNumber(frames, 0)} frames a cycle` : `${formatNumber(frames, 2)} frames a cycle: it ends between frames`}
-        {all.length > 1 && (whole === null ? "; the cycles of this step never meet within ten hours" : `; all cycles of this step together every ${formatSecondsShort(whole)} s`)}
+        {Number.isInteger(Math.round(frames * 1e6) / 1e6)
+          ? `${formatNumber(frames, 0)} frames a cycle`
+          : `${formatNumber(frames, 2)} frames a cycle: it ends between frames`}
+        {all.length > 1 &&
+          (whole === null
+            ? "; the cycles of this step never meet within ten hours"
+            : `; all cycles of this step together every ${formatSecondsShort(whole)} s`)}
       </p>
       {byHand && !repeat && (
         <>
-          <p className="soft">Before the first arrival and after the last, for all channels of {refs.length === 1 ? "this move" : "these moves"}:</p>
+          <p className="soft">
+            Before the first arrival and after the last, for all channels of{" "}
+            {refs.length === 1 ? "this move" : "these moves"}:
+          </p>
           <BeyondPictures side="before" value={null} onChoose={(k) => beyondOf(desk, hands, "before", k)} />
           <BeyondPictures side="after" value={null} onChoose={(k) => beyondOf(desk, hands, "after", k)} />
         </>

@@ -26,7 +26,12 @@ export function kindsFor(driver: Pick<Joint, "kind">, follower: Pick<Joint, "kin
 
 /** A link as it begins: to be given its sizes. */
 export function defaultLink(kind: Link["kind"], id: string, driver: Joint, follower: Joint): Link {
-  const base = { id, name: `${driver.name} to ${follower.name}`.slice(0, 200), driver: driver.id, follower: follower.id };
+  const base = {
+    id,
+    name: `${driver.name} to ${follower.name}`.slice(0, 200),
+    driver: driver.id,
+    follower: follower.id,
+  };
   switch (kind) {
     case "ratio":
       return { ...base, kind, num: 1, den: 1, offset: 0 };
@@ -70,7 +75,14 @@ export function measureCrankSlider(desk: Desk, driver: Joint, follower: Joint, p
           onDone: (wrist) => {
             if (!wrist) return;
             try {
-              put({ ...crankSliderFrom(jointAxis(desk.index, driver), jointAxis(desk.index, follower), first, atHome(desk, wrist).point) });
+              put({
+                ...crankSliderFrom(
+                  jointAxis(desk.index, driver),
+                  jointAxis(desk.index, follower),
+                  first,
+                  atHome(desk, wrist).point,
+                ),
+              });
             } catch (error) {
               desk.notify("problem", problemOf(error));
             }

@@ -5,7 +5,16 @@ import { useState } from "react";
 import type { Look } from "../../core/document/looks";
 import type { Preparation } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
-import { applyLook, duplicateLook, lookNow, removeLook, renameLook, saveLook, setDefaultLook, updateLook } from "../../core/edit/preparationCommands";
+import {
+  applyLook,
+  duplicateLook,
+  lookNow,
+  removeLook,
+  renameLook,
+  saveLook,
+  setDefaultLook,
+  updateLook,
+} from "../../core/edit/preparationCommands";
 import type { Desk } from "../../desk/port";
 import { useDesk, useDeskState } from "../desk/context";
 import { SurroundingsForm } from "./SurroundingsForm";
@@ -100,7 +109,9 @@ export function LookPanel() {
                       onPointerDown={() => desk.compareLook(look.id)}
                       onPointerUp={() => desk.compareLook(null)}
                       onPointerLeave={() => comparing !== null && desk.compareLook(null)}
-                      onKeyDown={(e) => (e.key === " " || e.key === "Enter") && comparing === null && desk.compareLook(look.id)}
+                      onKeyDown={(e) =>
+                        (e.key === " " || e.key === "Enter") && comparing === null && desk.compareLook(look.id)
+                      }
                       onKeyUp={() => desk.compareLook(null)}
                       onBlur={() => comparing !== null && desk.compareLook(null)}
                     />
@@ -118,7 +129,12 @@ export function LookPanel() {
                     onClick: ({ key }) => void run(look, key),
                   }}
                 >
-                  <Button size="small" type="text" aria-label={`Look ${look.name}: more`} icon={<MoreHorizontal size={14} />} />
+                  <Button
+                    size="small"
+                    type="text"
+                    aria-label={`Look ${look.name}: more`}
+                    icon={<MoreHorizontal size={14} />}
+                  />
                 </Dropdown>
               </li>
             );
@@ -155,7 +171,10 @@ export function LookPanel() {
             aria-label="Default look"
             value={preparation.defaultLook ?? ""}
             onChange={(v) => desk.prepare("Default look", setDefaultLook(v === "" ? null : v))}
-            options={[{ value: "", label: "what is on the desk" }, ...looks.map((l) => ({ value: l.id, label: l.name }))]}
+            options={[
+              { value: "", label: "what is on the desk" },
+              ...looks.map((l) => ({ value: l.id, label: l.name })),
+            ]}
           />
         </div>
       )}

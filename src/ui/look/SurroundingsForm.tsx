@@ -41,7 +41,8 @@ export function SurroundingsForm() {
           kind={kind}
           value={value}
           take={(v) => {
-            if (v < min || (kind !== "angle" && v > max) || (label === "Height" && v > 90)) return `Between ${min} and ${label === "Height" ? 90 : max}.`;
+            if (v < min || (kind !== "angle" && v > max) || (label === "Height" && v > 90))
+              return `Between ${min} and ${label === "Height" ? 90 : max}.`;
             take(v, null);
             return null;
           }}
@@ -56,7 +57,9 @@ export function SurroundingsForm() {
       disabledAlpha
       format="hex"
       aria-label={label}
-      onChangeComplete={(c) => put("Background", { background: { ...s.background, [key]: c.toHexString().toUpperCase() } })}
+      onChangeComplete={(c) =>
+        put("Background", { background: { ...s.background, [key]: c.toHexString().toUpperCase() } })
+      }
     />
   );
   const even = s.background.top === s.background.bottom;
@@ -72,9 +75,31 @@ export function SurroundingsForm() {
       />
       <span />
       <span className="soft">{LIGHT_RIGS[s.light].about}</span>
-      {slide("Strength", s.key.strength, 3, 0.05, (v, m) => put("Strength of the light", { key: { ...s.key, strength: v } }, m), "plain")}
-      {slide("From", s.key.azimuth, 180, 1, (v, m) => put("Direction of the light", { key: { ...s.key, azimuth: v } }, m), "angle", -180)}
-      {slide("Height", s.key.elevation, 90, 1, (v, m) => put("Height of the light", { key: { ...s.key, elevation: v } }, m), "angle")}
+      {slide(
+        "Strength",
+        s.key.strength,
+        3,
+        0.05,
+        (v, m) => put("Strength of the light", { key: { ...s.key, strength: v } }, m),
+        "plain",
+      )}
+      {slide(
+        "From",
+        s.key.azimuth,
+        180,
+        1,
+        (v, m) => put("Direction of the light", { key: { ...s.key, azimuth: v } }, m),
+        "angle",
+        -180,
+      )}
+      {slide(
+        "Height",
+        s.key.elevation,
+        90,
+        1,
+        (v, m) => put("Height of the light", { key: { ...s.key, elevation: v } }, m),
+        "angle",
+      )}
       {slide("Dark gaps", s.occlusion, 1, 0.05, (v, m) => put("Darkening of gaps", { occlusion: v }, m))}
       {slide("Contact", s.contact, 1, 0.05, (v, m) => put("Contact shadow", { contact: v }, m))}
       <span>Ground</span>
@@ -97,13 +122,20 @@ export function SurroundingsForm() {
           size="small"
           checked={!even}
           aria-label="Background gradient"
-          onChange={(on) => put("Background", { background: { top: s.background.top, bottom: on ? "#DFDACD" : s.background.top } })}
+          onChange={(on) =>
+            put("Background", { background: { top: s.background.top, bottom: on ? "#DFDACD" : s.background.top } })
+          }
         />
         <span className="soft">{even ? "even" : "gradient"}</span>
       </div>
       <span>Edges</span>
       <div className="slider-row">
-        <Switch size="small" checked={s.edges.on} aria-label="Edges" onChange={(on) => put("Feature edges", { edges: { ...s.edges, on } })} />
+        <Switch
+          size="small"
+          checked={s.edges.on}
+          aria-label="Edges"
+          onChange={(on) => put("Feature edges", { edges: { ...s.edges, on } })}
+        />
         <Slider
           className="grow"
           min={0.4}

@@ -14,9 +14,26 @@ export function Colours({
 }) {
   return (
     <fieldset className="colours" aria-label={label}>
-      {empty && <button type="button" aria-pressed={value === null} aria-label="No colour" className="swatch none" onClick={() => onTake(null)} />}
+      {empty && (
+        <button
+          type="button"
+          aria-pressed={value === null}
+          aria-label="No colour"
+          className="swatch none"
+          onClick={() => onTake(null)}
+        />
+      )}
       {MOVE_COLOURS.map((c) => (
-        <button key={c} type="button" aria-pressed={value === c} aria-label={c} title={c} className="swatch" style={{ background: `var(--mark-${c})` }} onClick={() => onTake(c)} />
+        <button
+          key={c}
+          type="button"
+          aria-pressed={value === c}
+          aria-label={c}
+          title={c}
+          className="swatch"
+          style={{ background: `var(--mark-${c})` }}
+          onClick={() => onTake(c)}
+        />
       ))}
     </fieldset>
   );

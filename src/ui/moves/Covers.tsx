@@ -10,8 +10,19 @@ import { targetName } from "../../desk/names";
 import type { MoveRef } from "../../desk/selection/refs";
 import { useDesk } from "../desk/context";
 
-/** Which parts are seen through while attention is drawn: those that stand before what it is drawn to, found by themselves. */
-export function Covers({ move, at, stepId }: { move: Extract<MadeMove, { kind: "attention" }>; at: MoveRef | null; stepId: string }) {
+/**
+ * Which parts are seen through while attention is drawn: those that stand before what it is drawn to, found by
+ * themselves.
+ */
+export function Covers({
+  move,
+  at,
+  stepId,
+}: {
+  move: Extract<MadeMove, { kind: "attention" }>;
+  at: MoveRef | null;
+  stepId: string;
+}) {
   const desk = useDesk();
   const [busy, setBusy] = useState(false);
   const { covers } = move.settings;
@@ -43,7 +54,9 @@ export function Covers({ move, at, stepId }: { move: Extract<MadeMove, { kind: "
   return (
     <div>
       <p className="soft ellipsis" title={names.join(", ")}>
-        {names.length === 0 ? "Nothing is seen through." : `Seen through meanwhile: ${names.slice(0, 3).join(", ")}${names.length > 3 ? ` and ${names.length - 3} more` : ""}`}
+        {names.length === 0
+          ? "Nothing is seen through."
+          : `Seen through meanwhile: ${names.slice(0, 3).join(", ")}${names.length > 3 ? ` and ${names.length - 3} more` : ""}`}
       </p>
       <div className="row">
         <Button size="small" loading={busy} onClick={() => void find()}>

@@ -24,7 +24,9 @@ function atLevel(desk: ReturnType<typeof useDesk>, targets: readonly Target[], l
     now = now.flatMap((t): Target[] => {
       const node = t.type === "node" ? desk.index.indexOf.get(t.key) : undefined;
       const below = node === undefined ? [] : (desk.index.children[node] ?? []);
-      return below.length === 0 ? [t] : below.map((i) => ({ type: "node", key: desk.index.assembly.nodes[i]?.key ?? "" }));
+      return below.length === 0
+        ? [t]
+        : below.map((i) => ({ type: "node", key: desk.index.assembly.nodes[i]?.key ?? "" }));
     });
   }
   return now.filter((t) => desk.program.nodesOf(t).every((n) => !desk.program.hidden[n]));
@@ -59,7 +61,9 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
       const made = await planExploded(desk, targets, { gap, stagger, mind }, ticks, controller.signal, setShare);
       setPlan(made);
       const kept = Object.entries(parts).filter(([id, p]) => p.byHand && targets.some((t) => targetId(t) === id));
-      const next: Record<string, ExplodedPart> = Object.fromEntries(Object.entries(made.parts).map(([id, p]) => [id, { ...p, byHand: false }]));
+      const next: Record<string, ExplodedPart> = Object.fromEntries(
+        Object.entries(made.parts).map(([id, p]) => [id, { ...p, byHand: false }]),
+      );
       planned.current = { ...next };
       for (const [id, p] of kept) next[id] = p;
       changeMove(desk, at, { targets: targets.filter((t) => next[targetId(t)]) }, "Plan an exploded view");
@@ -75,11 +79,20 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
     return () => abort.current?.abort();
   }, []);
   const list = Object.entries(parts).sort((a, b) => a[1].order - b[1].order);
-  const one = (id: string, change: Partial<ExplodedPart>) => changeSettings(desk, at, { parts: { ...parts, [id]: { ...(parts[id] as ExplodedPart), ...change, byHand: true } } });
+  const one = (id: string, change: Partial<ExplodedPart>) =>
+    changeSettings(desk, at, {
+      parts: { ...parts, [id]: { ...(parts[id] as ExplodedPart), ...change, byHand: true } },
+    });
   const swap = (i: number, j: number) => {
     const [a, b] = [list[i], list[j]];
     if (!a || !b) return;
-    changeSettings(desk, at, { parts: { ...parts, [a[0]]: { ...a[1], order: b[1].order, byHand: true }, [b[0]]: { ...b[1], order: a[1].order, byHand: true } } });
+    changeSettings(desk, at, {
+      parts: {
+        ...parts,
+        [a[0]]: { ...a[1], order: b[1].order, byHand: true },
+        [b[0]]: { ...b[1], order: a[1].order, byHand: true },
+      },
+    });
   };
   return (
     <>
@@ -95,7 +108,12 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
             tooltip={{ formatter: (v) => `${v} of the plan` }}
             onChange={(v) => changeSetting(desk, at, "spread", v)}
           />
-          <ValueField ariaLabel="Spread" kind="plain" value={spread} take={(v) => changeSetting(desk, at, "spread", v)} />
+          <ValueField
+            ariaLabel="Spread"
+            kind="plain"
+            value={spread}
+            take={(v) => changeSetting(desk, at, "spread", v)}
+          />
         </div>
       </div>
       <div className="row">
@@ -129,7 +147,9 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
             void make(level, on);
           }}
         />
-        <span title="Off: planned as if nothing else were there, for views in which the rest has left or is seen through">Stay clear of the rest</span>
+        <span title="Off: planned as if nothing else were there, for views in which the rest has left or is seen through">
+          Stay clear of the rest
+        </span>
       </div>
       {share !== null && (
         <div className="row">
@@ -201,12 +221,21 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
                       if (key === "earlier") swap(i, i - 1);
                       if (key === "later") swap(i, i + 1);
                       if (key === "flip") one(id, { direction: p.direction.map((v) => 0 - v) as Triple });
-                      if (key === "pick") pickDirection(desk, `Which way does ${name} go?`, (direction) => one(id, { direction }));
-                      if (key === "plan") changeSettings(desk, at, { parts: { ...parts, [id]: { ...(planned.current[id] ?? p), byHand: false } } });
+                      if (key === "pick")
+                        pickDirection(desk, `Which way does ${name} go?`, (direction) => one(id, { direction }));
+                      if (key === "plan")
+                        changeSettings(desk, at, {
+                          parts: { ...parts, [id]: { ...(planned.current[id] ?? p), byHand: false } },
+                        });
                     },
                   }}
                 >
-                  <Button size="small" type="text" aria-label={`More about ${name} in the exploded view`} icon={<MoreHorizontal size={14} />} />
+                  <Button
+                    size="small"
+                    type="text"
+                    aria-label={`More about ${name} in the exploded view`}
+                    icon={<MoreHorizontal size={14} />}
+                  />
                 </Dropdown>
               </li>
             );

@@ -79,7 +79,11 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
       {faults.map((f) => (
         <Alert key={f} type="warning" showIcon title={f} />
       ))}
-      <TextField label="Name of the move" value={move.name} take={(name) => changeMove(desk, at, { name }, "Rename a move")} />
+      <TextField
+        label="Name of the move"
+        value={move.name}
+        take={(name) => changeMove(desk, at, { name }, "Rename a move")}
+      />
       <p className="soft ellipsis" title={acts.map((t) => targetName(desk, t)).join(", ")}>
         {acts.length > 0
           ? `Moves ${acts
@@ -121,7 +125,8 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
       )}
       {at && <CycleFields key={`c-${move.id}`} />}
       <p className="soft number">
-        {formatSecondsShort(span.t0)} s to {formatSecondsShort(span.t1)} s of the action, {formatSecondsShort(span.t1 - span.t0)} s long
+        {formatSecondsShort(span.t0)} s to {formatSecondsShort(span.t1)} s of the action,{" "}
+        {formatSecondsShort(span.t1 - span.t0)} s long
       </p>
       <div className="row wrap">
         <Button size="small" icon={<Play size={13} />} onClick={() => watch(desk, stepId, span)}>
@@ -146,10 +151,19 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
       {at && (
         <>
           <div className="row">
-            <Switch size="small" checked={move.on} aria-label="Move on" onChange={(on) => changeMove(desk, at, { on }, on ? "Switch a move on" : "Switch a move off")} />
+            <Switch
+              size="small"
+              checked={move.on}
+              aria-label="Move on"
+              onChange={(on) => changeMove(desk, at, { on }, on ? "Switch a move on" : "Switch a move off")}
+            />
             <span>On</span>
             <div className="grow" />
-            <Colours value={move.colour} label="Colour of the move" onTake={(colour) => changeMove(desk, at, { colour }, "Colour of a move")} />
+            <Colours
+              value={move.colour}
+              label="Colour of the move"
+              onTake={(colour) => changeMove(desk, at, { colour }, "Colour of a move")}
+            />
           </div>
           <Note move={move} at={at} />
         </>
@@ -200,7 +214,12 @@ function Timing({ move, at, stepId }: { move: MadeMove; at: MoveRef | null; step
         {(move.kind !== "back" || move.settings.own) && (
           <>
             <span>Takes</span>
-            <TimeField ariaLabel="Takes" ticks={move.length} rate={rate} onTake={(length) => changeMove(desk, at, { length }, "Length of a move")} />
+            <TimeField
+              ariaLabel="Takes"
+              ticks={move.length}
+              rate={rate}
+              onTake={(length) => changeMove(desk, at, { length }, "Length of a move")}
+            />
           </>
         )}
       </div>

@@ -26,7 +26,9 @@ import { ABOUT_OWN, axisChoices, jointChoices } from "./settingChoices";
 
 /** The settings of a move, as its kind describes them. */
 export function MoveFields({ move, at }: { move: MadeMove; at: MoveRef | null }) {
-  const fields = moveKindOf(move.kind).fields.filter((f) => !f.own && (!f.when || f.when(move.settings as Record<string, unknown>)));
+  const fields = moveKindOf(move.kind).fields.filter(
+    (f) => !f.own && (!f.when || f.when(move.settings as Record<string, unknown>)),
+  );
   if (fields.length === 0) return null;
   return (
     <div className="form">
@@ -87,9 +89,25 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
   }
   switch (field.type) {
     case "switch":
-      return labelled(<Switch size="small" aria-label={field.label} checked={value as boolean} onChange={say} style={{ width: 28 }} />);
+      return labelled(
+        <Switch
+          size="small"
+          aria-label={field.label}
+          checked={value as boolean}
+          onChange={say}
+          style={{ width: 28 }}
+        />,
+      );
     case "choice":
-      return labelled(<Select size="small" aria-label={field.label} value={value as string} options={[...(field.choices ?? [])]} onChange={say} />);
+      return labelled(
+        <Select
+          size="small"
+          aria-label={field.label}
+          value={value as string}
+          options={[...(field.choices ?? [])]}
+          onChange={say}
+        />,
+      );
     case "time":
       return labelled(<TimeField ariaLabel={field.label} ticks={value as number} rate={rate} onTake={say} />);
     case "text":
@@ -102,7 +120,12 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
         return labelled(
           <div className="slider-row">
             <span className="soft">{field.empty}</span>
-            <Button size="small" aria-label={`Pick ${field.label.toLowerCase()}`} icon={<Crosshair size={13} />} onClick={pick} />
+            <Button
+              size="small"
+              aria-label={`Pick ${field.label.toLowerCase()}`}
+              icon={<Crosshair size={13} />}
+              onClick={pick}
+            />
           </div>,
         );
       }
@@ -120,7 +143,9 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
     case "point":
       return labelled(
         <div className="slider-row">
-          <span className="number ellipsis">{value === null ? field.empty : (value as number[]).map((v) => formatNumber(v, 1)).join(" ")}</span>
+          <span className="number ellipsis">
+            {value === null ? field.empty : (value as number[]).map((v) => formatNumber(v, 1)).join(" ")}
+          </span>
           <Button
             size="small"
             aria-label={`Pick ${field.label.toLowerCase()}`}
@@ -145,7 +170,15 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
     case "pose":
     case "look":
     case "camera":
-      return labelled(<Select size="small" aria-label={field.label} value={value as string} options={named(desk, field.type, move)} onChange={say} />);
+      return labelled(
+        <Select
+          size="small"
+          aria-label={field.label}
+          value={value as string}
+          options={named(desk, field.type, move)}
+          onChange={say}
+        />,
+      );
     case "part":
       return labelled(
         <div className="slider-row">
@@ -171,7 +204,12 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
 function named(desk: Desk, type: "pose" | "look" | "camera", move: MadeMove): { value: string; label: string }[] {
   const { poses, looks } = desk.state.preparation.body;
   const mine = new Set(move.targets.map(targetId));
-  const all = type === "camera" ? Object.values(desk.body().cameras) : type === "look" ? Object.values(looks) : Object.values(poses).filter((p) => mine.has(targetId(p.target)));
+  const all =
+    type === "camera"
+      ? Object.values(desk.body().cameras)
+      : type === "look"
+        ? Object.values(looks)
+        : Object.values(poses).filter((p) => mine.has(targetId(p.target)));
   return all.map((x) => ({ value: x.id, label: x.name }));
 }
 
@@ -181,7 +219,12 @@ function JointSetting({ field, move, at }: { field: SettingField; move: MadeMove
   const settings = move.settings as { axis?: string; joints: string[] };
   if (field.name === "axis") {
     const choices = axisChoices(desk, move);
-    const now = settings.axis === "joint" ? (settings.joints.length === 1 ? `joint ${settings.joints[0]}` : ABOUT_OWN) : (settings.axis ?? "");
+    const now =
+      settings.axis === "joint"
+        ? settings.joints.length === 1
+          ? `joint ${settings.joints[0]}`
+          : ABOUT_OWN
+        : (settings.axis ?? "");
     return (
       <Select
         size="small"
@@ -193,5 +236,13 @@ function JointSetting({ field, move, at }: { field: SettingField; move: MadeMove
     );
   }
   const choices = jointChoices(desk, move);
-  return <Select size="small" aria-label={field.label} value={settings.joints[0] ?? ""} options={choices} onChange={(v) => changeSettings(desk, at, { joints: [v] })} />;
+  return (
+    <Select
+      size="small"
+      aria-label={field.label}
+      value={settings.joints[0] ?? ""}
+      options={choices}
+      onChange={(v) => changeSettings(desk, at, { joints: [v] })}
+    />
+  );
 }

@@ -7,7 +7,18 @@ import { removeFolder, updateFolder, updateMove } from "../../core/edit/moveComm
 import { moveKindOf } from "../../core/moves/kinds";
 import { spanOf } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
-import { copyMarked, duplicateMarked, folderMarked, keyByHand, mark, markAll, openMoves, pasteCopied, putBackMarked, removeMarked } from "../../desk/acts/moveActions";
+import {
+  copyMarked,
+  duplicateMarked,
+  folderMarked,
+  keyByHand,
+  mark,
+  markAll,
+  openMoves,
+  pasteCopied,
+  putBackMarked,
+  removeMarked,
+} from "../../desk/acts/moveActions";
 import { reportsOf } from "../../desk/acts/moveReports";
 import type { MoveRef } from "../../desk/selection/refs";
 import { useDesk, useDeskState } from "../desk/context";
@@ -19,18 +30,35 @@ export function MoveList({ step }: { step: Step }) {
   useDeskState((s) => s.programVersion);
   const marked = useDeskState((s) => s.marked);
   const copied = useDeskState((s) => s.copied);
-  const order = Object.values(step.moves).sort((a, b) => spanOf(a, desk.body()).t0 - spanOf(b, desk.body()).t0 || a.name.localeCompare(b.name) || (a.id < b.id ? -1 : 1));
+  const order = Object.values(step.moves).sort(
+    (a, b) =>
+      spanOf(a, desk.body()).t0 - spanOf(b, desk.body()).t0 || a.name.localeCompare(b.name) || (a.id < b.id ? -1 : 1),
+  );
   const folders = Object.values(step.folders);
-  const shown: Move[] = [...order.filter((m) => m.folder === null || !step.folders[m.folder]), ...folders.flatMap((f) => order.filter((m) => m.folder === f.id))];
+  const shown: Move[] = [
+    ...order.filter((m) => m.folder === null || !step.folders[m.folder]),
+    ...folders.flatMap((f) => order.filter((m) => m.folder === f.id)),
+  ];
   const select = (move: Move, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     const ref: MoveRef = { step: step.id, move: move.id };
     const last = marked[marked.length - 1];
     if (e.shiftKey && last?.step === step.id) {
-      const [a, b] = [shown.findIndex((m) => m.id === last.move), shown.indexOf(move)].sort((p, q) => p - q) as [number, number];
+      const [a, b] = [shown.findIndex((m) => m.id === last.move), shown.indexOf(move)].sort((p, q) => p - q) as [
+        number,
+        number,
+      ];
       mark(desk, ref, { range: shown.slice(a, b + 1).map((m) => ({ step: step.id, move: m.id })) });
     } else mark(desk, ref, { more: e.ctrlKey || e.metaKey });
   };
-  const row = (move: Move) => <Row key={move.id} step={step} move={move} marked={marked.some((m) => m.step === step.id && m.move === move.id)} onSelect={(e) => select(move, e)} />;
+  const row = (move: Move) => (
+    <Row
+      key={move.id}
+      step={step}
+      move={move}
+      marked={marked.some((m) => m.step === step.id && m.move === move.id)}
+      onSelect={(e) => select(move, e)}
+    />
+  );
   return (
     <>
       <div className="panel-head inner">
@@ -48,7 +76,10 @@ export function MoveList({ step }: { step: Step }) {
         </Tooltip>
       </div>
       {shown.length === 0 ? (
-        <p className="soft">Nothing moves in this step yet. Select a part and add a move; or move it by hand on the stage and keep the pose.</p>
+        <p className="soft">
+          Nothing moves in this step yet. Select a part and add a move; or move it by hand on the stage and keep the
+          pose.
+        </p>
       ) : (
         <ul className="plain move-list" aria-label="Moves of this step">
           {order.filter((m) => m.folder === null || !step.folders[m.folder]).map(row)}
@@ -64,7 +95,17 @@ export function MoveList({ step }: { step: Step }) {
   );
 }
 
-function Row({ step, move, marked, onSelect }: { step: Step; move: Move; marked: boolean; onSelect: (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void }) {
+function Row({
+  step,
+  move,
+  marked,
+  onSelect,
+}: {
+  step: Step;
+  move: Move;
+  marked: boolean;
+  onSelect: (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
+}) {
   const desk = useDesk();
   const ref = { step: step.id, move: move.id };
   const span = spanOf(move, desk.body());
@@ -77,8 +118,18 @@ function Row({ step, move, marked, onSelect }: { step: Step; move: Move; marked:
     if (!desk.state.marked.some((m) => m.move === move.id)) mark(desk, ref);
   };
   return (
-    <li className={`move-row ${marked ? "marked" : ""} ${move.on ? "" : "off"}`} data-move={move.id} style={move.colour ? { borderLeftColor: `var(--mark-${move.colour})` } : {}}>
-      <button type="button" className="move-main" aria-pressed={marked} onClick={onSelect} title={`${move.name}\n${about}`}>
+    <li
+      className={`move-row ${marked ? "marked" : ""} ${move.on ? "" : "off"}`}
+      data-move={move.id}
+      style={move.colour ? { borderLeftColor: `var(--mark-${move.colour})` } : {}}
+    >
+      <button
+        type="button"
+        className="move-main"
+        aria-pressed={marked}
+        onClick={onSelect}
+        title={`${move.name}\n${about}`}
+      >
         <MoveIcon kind={move.kind} />
         <span className="move-text">
           <span className="ellipsis">{move.name}</span>
@@ -114,7 +165,8 @@ function Row({ step, move, marked, onSelect }: { step: Step; move: Move; marked:
             if (key === "duplicate") duplicateMarked(desk);
             if (key === "folder") folderMarked(desk);
             if (key === "out") desk.edit(`Take "${move.name}" out of its folder`, updateMove(ref, { folder: null }));
-            if (key === "on") desk.edit(`${move.on ? "Switch off" : "Switch on"} "${move.name}"`, updateMove(ref, { on: !move.on }));
+            if (key === "on")
+              desk.edit(`${move.on ? "Switch off" : "Switch on"} "${move.name}"`, updateMove(ref, { on: !move.on }));
             if (key === "keys") keyByHand(desk, ref);
             if (key === "remove") removeMarked(desk);
           },
@@ -130,14 +182,20 @@ function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves:
   const desk = useDesk();
   const [name, setName] = useState<string | null>(null);
   const take = () => {
-    if (name?.trim() && name.trim() !== folder.name) desk.edit("Rename folder", updateFolder(step.id, folder.id, { name: name.trim().slice(0, 200) }));
+    if (name?.trim() && name.trim() !== folder.name)
+      desk.edit("Rename folder", updateFolder(step.id, folder.id, { name: name.trim().slice(0, 200) }));
     setName(null);
   };
   return (
     <div className={`move-row folder ${folder.on ? "" : "off"}`}>
       <FolderIcon size={14} className="move-icon" />
       {name === null ? (
-        <button type="button" className="move-main" onClick={() => markAll(desk, step.id)} onDoubleClick={() => setName(folder.name)}>
+        <button
+          type="button"
+          className="move-main"
+          onClick={() => markAll(desk, step.id)}
+          onDoubleClick={() => setName(folder.name)}
+        >
           <strong className="ellipsis">{folder.name}</strong>
           <span className="soft number">{moves.length}</span>
         </button>
@@ -160,7 +218,12 @@ function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves:
         size="small"
         checked={folder.on}
         aria-label={`Folder ${folder.name} on`}
-        onChange={(on) => desk.edit(`${on ? "Switch on" : "Switch off"} folder "${folder.name}"`, updateFolder(step.id, folder.id, { on }))}
+        onChange={(on) =>
+          desk.edit(
+            `${on ? "Switch on" : "Switch off"} folder "${folder.name}"`,
+            updateFolder(step.id, folder.id, { on }),
+          )
+        }
       />
       <Dropdown
         trigger={["click"]}
@@ -181,7 +244,12 @@ function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves:
           },
         }}
       >
-        <Button size="small" type="text" aria-label={`More about folder ${folder.name}`} icon={<MoreHorizontal size={14} />} />
+        <Button
+          size="small"
+          type="text"
+          aria-label={`More about folder ${folder.name}`}
+          icon={<MoreHorizontal size={14} />}
+        />
       </Dropdown>
     </div>
   );

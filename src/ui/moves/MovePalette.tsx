@@ -39,7 +39,8 @@ export function MovePalette() {
       let fault: string | null = null;
       try {
         const acts = targetsFor(kind.kind, context);
-        if (kind.kind !== "unscrew") kind.defaults({ ...context, targets: kind.acts === "camera" ? context.targets : acts });
+        if (kind.kind !== "unscrew")
+          kind.defaults({ ...context, targets: kind.acts === "camera" ? context.targets : acts });
       } catch (error) {
         fault = problemOf(error);
       }
@@ -52,7 +53,10 @@ export function MovePalette() {
   const found = entries
     .filter(({ kind }) => words.every((w) => [kind.title, ...kind.words].some((t) => t.toLowerCase().includes(w))))
     // What was typed decides first: who types "slide" with a locked part selected wants to be told, not another move.
-    .sort((a, b) => rank(a.kind.title, words) - rank(b.kind.title, words) || Number(a.fault !== null) - Number(b.fault !== null));
+    .sort(
+      (a, b) =>
+        rank(a.kind.title, words) - rank(b.kind.title, words) || Number(a.fault !== null) - Number(b.fault !== null),
+    );
   const close = () => {
     desk.set({ dialog: null });
     desk.view?.canvas.focus();
@@ -68,7 +72,12 @@ export function MovePalette() {
     if (entry.kind.kind === REPLACE.kind) void replaceByFresh(desk);
     else if (beginMove(desk, entry.kind.kind) && applyPhrase(desk, phrase) && atOnce) addDraft(desk);
   };
-  const what = targets.length === 0 ? "nothing is selected: camera and look" : targets.length === 1 && targets[0] ? targetName(desk, targets[0]) : `${targets.length} parts`;
+  const what =
+    targets.length === 0
+      ? "nothing is selected: camera and look"
+      : targets.length === 1 && targets[0]
+        ? targetName(desk, targets[0])
+        : `${targets.length} parts`;
   return (
     <div
       className="move-palette"
@@ -100,7 +109,9 @@ export function MovePalette() {
           else if (e.key === "Enter") choose(at, e.ctrlKey || e.metaKey);
           else return;
           e.preventDefault();
-          document.getElementById(`move-${found[e.key === "ArrowDown" ? at + 1 : at - 1]?.kind.kind}`)?.scrollIntoView({ block: "nearest" });
+          document
+            .getElementById(`move-${found[e.key === "ArrowDown" ? at + 1 : at - 1]?.kind.kind}`)
+            ?.scrollIntoView({ block: "nearest" });
         }}
       />
       <div className="move-kinds" id="move-list" role="listbox" aria-label="Moves">
@@ -125,12 +136,17 @@ export function MovePalette() {
             </span>
           </button>
         ))}
-        {found.length === 0 && <p className="soft">No move is called that. Try another word, such as "turn" or "camera".</p>}
+        {found.length === 0 && (
+          <p className="soft">No move is called that. Try another word, such as "turn" or "camera".</p>
+        )}
       </div>
-      <p className="soft found-hint">A value and a time may follow the name. Enter shows it, Ctrl+Enter makes it at once.</p>
+      <p className="soft found-hint">
+        A value and a time may follow the name. Enter shows it, Ctrl+Enter makes it at once.
+      </p>
     </div>
   );
 }
 
 /** Titles that begin with what was typed come first. */
-const rank = (title: string, words: readonly string[]) => (words[0] && title.toLowerCase().startsWith(words[0]) ? 0 : 1);
+const rank = (title: string, words: readonly string[]) =>
+  words[0] && title.toLowerCase().startsWith(words[0]) ? 0 : 1;

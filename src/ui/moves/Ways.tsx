@@ -12,7 +12,9 @@ import { pick } from "../../desk/showing/picking";
 import { directionText } from "../common/featureText";
 import { useDesk, useDeskState } from "../desk/context";
 
-/** The ways in which the parts come off, found from their geometry, and how far they must go to be clear of something. */
+/**
+ * The ways in which the parts come off, found from their geometry, and how far they must go to be clear of something.
+ */
 export function Ways({ move, at }: { move: Extract<MadeMove, { kind: "take-off" }>; at: MoveRef | null }) {
   const desk = useDesk();
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
@@ -36,7 +38,10 @@ export function Ways({ move, at }: { move: Extract<MadeMove, { kind: "take-off" 
     return (desk.program.steps.action[desk.program.steps.position.get(stepId) ?? 0] ?? 0) + move.start;
   };
   const take = (way: NamedWay) =>
-    changeSettings(desk, at, { direction: way.direction, distance: Math.round((way.travel === null ? way.clear + 10 : Math.max(1, way.travel)) * 10) / 10 });
+    changeSettings(desk, at, {
+      direction: way.direction,
+      distance: Math.round((way.travel === null ? way.clear + 10 : Math.max(1, way.travel)) * 10) / 10,
+    });
   const find = (take1: boolean) =>
     begin(async (signal) => {
       const found = await findWays(desk, move.targets, before(), signal);
@@ -89,14 +94,18 @@ export function Ways({ move, at }: { move: Extract<MadeMove, { kind: "take-off" 
               <button type="button" className={`way ${isNow(w) ? "now" : ""}`} onClick={() => take(w)}>
                 <span className="number">{directionText(w.direction)}</span>
                 <span className={w.travel === null ? "" : "problem"}>
-                  {w.travel === null ? `free, clear after ${formatLength(w.clear, unit, 1)}` : `${formatLength(w.travel, unit, 1)} to ${w.blockers.slice(0, 2).join(", ")}`}
+                  {w.travel === null
+                    ? `free, clear after ${formatLength(w.clear, unit, 1)}`
+                    : `${formatLength(w.travel, unit, 1)} to ${w.blockers.slice(0, 2).join(", ")}`}
                 </span>
               </button>
             </li>
           ))}
         </ul>
       )}
-      {ways && !busy && ways[0]?.travel !== null && <p className="soft">No straight way is free. Take something else off first, or set the way by hand.</p>}
+      {ways && !busy && ways[0]?.travel !== null && (
+        <p className="soft">No straight way is free. Take something else off first, or set the way by hand.</p>
+      )}
     </>
   );
 }

@@ -7,21 +7,32 @@ import type { Desk } from "../../desk/port";
 export const ABOUT_OWN = "own";
 
 /** Axes a move may turn its parts about: their joints, and the axes they are declared to turn about. */
-export function axisChoices(desk: Desk, move: MadeMove): { value: string; label: string; settings: Record<string, unknown> }[] {
+export function axisChoices(
+  desk: Desk,
+  move: MadeMove,
+): { value: string; label: string; settings: Record<string, unknown> }[] {
   const preparation = desk.state.preparation.body;
   const out: { value: string; label: string; settings: Record<string, unknown> }[] = [];
   const only = move.targets.length === 1 ? move.targets[0] : undefined;
   if (only) {
     for (const j of Object.values(preparation.joints)) {
-      if (targetId(j.target) === targetId(only) && turns(j)) out.push({ value: `joint ${j.id}`, label: j.name, settings: { axis: "joint", joints: [j.id] } });
+      if (targetId(j.target) === targetId(only) && turns(j))
+        out.push({ value: `joint ${j.id}`, label: j.name, settings: { axis: "joint", joints: [j.id] } });
     }
   } else {
     const joints = ownJoints({ preparation, targets: move.targets }, turns);
-    if (joints.length > 0) out.push({ value: ABOUT_OWN, label: "their own joints", settings: { axis: "joint", joints } });
+    if (joints.length > 0)
+      out.push({ value: ABOUT_OWN, label: "their own joints", settings: { axis: "joint", joints } });
   }
   const first = move.targets[0];
-  const axes = first && (first.type === "node" || first.type === "group") ? (desk.program.trackPart(first)?.axes ?? []) : [];
-  for (const a of axes) out.push({ value: `turn.${a.id}`, label: `${a.name}, through the pivot`, settings: { axis: `turn.${a.id}`, joints: [] } });
+  const axes =
+    first && (first.type === "node" || first.type === "group") ? (desk.program.trackPart(first)?.axes ?? []) : [];
+  for (const a of axes)
+    out.push({
+      value: `turn.${a.id}`,
+      label: `${a.name}, through the pivot`,
+      settings: { axis: `turn.${a.id}`, joints: [] },
+    });
   return out;
 }
 

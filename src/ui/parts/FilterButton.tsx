@@ -47,9 +47,19 @@ export function FilterButton({ filter, onChange }: { filter: PartFilter; onChang
           <span>At most</span>
           {limit("maxMm", "Largest size")}
           <span>State</span>
-          <Select size="small" aria-label="State" value={filter.state} options={STATES} onChange={(state) => onChange({ ...filter, state })} />
+          <Select
+            size="small"
+            aria-label="State"
+            value={filter.state}
+            options={STATES}
+            onChange={(state) => onChange({ ...filter, state })}
+          />
           <span />
-          <Button size="small" disabled={!set} onClick={() => onChange({ ...filter, minMm: null, maxMm: null, state: "any" })}>
+          <Button
+            size="small"
+            disabled={!set}
+            onClick={() => onChange({ ...filter, minMm: null, maxMm: null, state: "any" })}
+          >
             No limits
           </Button>
         </div>

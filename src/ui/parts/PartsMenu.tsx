@@ -55,9 +55,17 @@ export function PartsMenu() {
         entry("ghost", allHave(desk, "ghost") ? "Make solid" : "See through", "Ctrl+Shift+S"),
         entry("lock", allHave(desk, "locked") ? "Unlock" : "Lock (stops moving)", "Ctrl+Shift+L"),
         { type: "divider" },
-        ...(group === null ? [entry("group", "Group", "Ctrl+G")] : [entry("dissolve", "Dissolve the group", "Ctrl+Shift+G")]),
+        ...(group === null
+          ? [entry("group", "Group", "Ctrl+G")]
+          : [entry("dissolve", "Dissolve the group", "Ctrl+Shift+G")]),
         ...(group === null && Object.keys(groups).length > 0
-          ? [{ key: "join", label: "Put into", children: Object.values(groups).map((g) => ({ key: `join:${g.id}`, label: g.name })) }]
+          ? [
+              {
+                key: "join",
+                label: "Put into",
+                children: Object.values(groups).map((g) => ({ key: `join:${g.id}`, label: g.name })),
+              },
+            ]
           : []),
         ...(group === null && grouped ? [entry("leave", "Take out of the group")] : []),
         { type: "divider" },
@@ -76,7 +84,9 @@ export function PartsMenu() {
         entry("paste-finish", "Give copied finish", "Alt+V"),
         entry("cad-finish", "Back to the CAD finish"),
         { type: "divider" },
-        isCopy(desk) ? entry("uncopy", "Remove this copy") : entry("copy", "Make a copy of it", "", { disabled: targetOf(desk)?.type !== "node" }),
+        isCopy(desk)
+          ? entry("uncopy", "Remove this copy")
+          : entry("copy", "Make a copy of it", "", { disabled: targetOf(desk)?.type !== "node" }),
         entry("fit", "Fit the view to it", "Ctrl+End"),
         entry("all", "Show everything", "Ctrl+Shift+E"),
       ]

@@ -35,7 +35,10 @@ export function PartsTree() {
     return () => observer.disconnect();
   }, []);
   const searching = !isEmptyFilter(filter);
-  const found = useMemo(() => (searching ? findParts(desk.index, preparation, filter) : null), [desk, preparation, filter, searching]);
+  const found = useMemo(
+    () => (searching ? findParts(desk.index, preparation, filter) : null),
+    [desk, preparation, filter, searching],
+  );
   const gone = useMemo(
     () =>
       [
@@ -46,7 +49,10 @@ export function PartsTree() {
       ].filter((k) => !desk.index.indexOf.has(k)),
     [desk, preparation, sequences],
   );
-  const data = useMemo(() => treeRows(desk.index, preparation, (i) => nameOf(desk, i), found && new Set(found), gone), [desk, preparation, found, gone]);
+  const data = useMemo(
+    () => treeRows(desk.index, preparation, (i) => nameOf(desk, i), found && new Set(found), gone),
+    [desk, preparation, found, gone],
+  );
   const openKeys = useMemo(() => (searching ? visibleKeys(data, null) : expanded), [searching, data, expanded]);
   const groupRows = useMemo(() => Object.keys(preparation.groups), [preparation.groups]);
 
@@ -86,7 +92,8 @@ export function PartsTree() {
       }
     }
     anchor.current = key;
-    if (how.ctrl) select(desk, selection.includes(row.node) ? selection.filter((n) => n !== row.node) : [...selection, row.node]);
+    if (how.ctrl)
+      select(desk, selection.includes(row.node) ? selection.filter((n) => n !== row.node) : [...selection, row.node]);
     else select(desk, [row.node]);
   };
   const selectedKeys: Key[] = group !== null ? [`g:${group}`] : [...selection];
@@ -149,7 +156,10 @@ export function PartsTree() {
             }}
             onRightClick={({ event, node }) => {
               const row = rowOf(node.key as RowKey);
-              const already = row.kind === "group" ? group === row.id : (row.kind === "node" || row.kind === "member") && selection.includes(row.node);
+              const already =
+                row.kind === "group"
+                  ? group === row.id
+                  : (row.kind === "node" || row.kind === "member") && selection.includes(row.node);
               if (!already) choose(node.key as RowKey, { ctrl: false, shift: false });
               event.stopPropagation();
               event.preventDefault();
@@ -178,19 +188,31 @@ function Row({ rowKey, title }: { rowKey: RowKey; title: string }) {
   const entry = node >= 0 ? desk.index.assembly.nodes[node] : undefined;
   const key = entry?.key ?? "";
   const prepared = useDeskState((s) => s.preparation.body.nodes[key]);
-  const groupLocked = useDeskState((s) => (row.kind === "group" ? s.preparation.body.groups[row.id]?.locked === true : false));
+  const groupLocked = useDeskState((s) =>
+    row.kind === "group" ? s.preparation.body.groups[row.id]?.locked === true : false,
+  );
   const pending = useDeskState((s) =>
-    Object.values(s.pending).some((p) => (row.kind === "group" ? p.target.type === "group" && p.target.id === row.id : p.target.type === "node" && p.target.key === key)),
+    Object.values(s.pending).some((p) =>
+      row.kind === "group"
+        ? p.target.type === "group" && p.target.id === row.id
+        : p.target.type === "node" && p.target.key === key,
+    ),
   );
   const renaming = useDeskState((s) => {
     const r = s.renaming;
     if (!r) return false;
-    return row.kind === "group" ? r.type === "group" && r.id === row.id : row.kind === "node" && r.type === "node" && r.key === key;
+    return row.kind === "group"
+      ? r.type === "group" && r.id === row.id
+      : row.kind === "node" && r.type === "node" && r.key === key;
   });
   if (row.kind === "head") return <span className="part gone">{title}</span>;
   if (row.kind === "gone") {
     return (
-      <span className="part gone" title={`${row.key}: no part of this revision was matched with it. What was made for it is kept.`} data-gone={row.key}>
+      <span
+        className="part gone"
+        title={`${row.key}: no part of this revision was matched with it. What was made for it is kept.`}
+        data-gone={row.key}
+      >
         <Unlink size={13} />
         <span className="part-name">{title}</span>
       </span>
@@ -228,9 +250,19 @@ function Row({ rowKey, title }: { rowKey: RowKey; title: string }) {
       }}
       onMouseEnter={() => desk.setHover(node >= 0 ? node : null)}
       onMouseLeave={() => desk.setHover(null)}
-      {...(row.kind === "node" ? { "data-part": key } : row.kind === "group" ? { "data-group": row.id } : { "data-member": key })}
+      {...(row.kind === "node"
+        ? { "data-part": key }
+        : row.kind === "group"
+          ? { "data-group": row.id }
+          : { "data-member": key })}
     >
-      {row.kind === "group" ? <Waypoints size={13} /> : entry?.kind === "assembly" ? <Boxes size={13} /> : <Cuboid size={13} />}
+      {row.kind === "group" ? (
+        <Waypoints size={13} />
+      ) : entry?.kind === "assembly" ? (
+        <Boxes size={13} />
+      ) : (
+        <Cuboid size={13} />
+      )}
       {renaming ? (
         <NameField target={target} name={title} />
       ) : (
@@ -265,7 +297,11 @@ function NameField({ target, name }: { target: PartTarget; name: string }) {
   const [text, setText] = useState(name);
   const over = text.trim().length > 200;
   return (
-    <Tooltip title={over ? `A name may have at most 200 characters; this has ${text.trim().length}.` : null} open={over} color="var(--brick)">
+    <Tooltip
+      title={over ? `A name may have at most 200 characters; this has ${text.trim().length}.` : null}
+      open={over}
+      color="var(--brick)"
+    >
       <input
         // biome-ignore lint/a11y/noAutofocus: opened by the user to type in
         autoFocus

@@ -2,13 +2,21 @@ import type { TreeDataNode } from "antd";
 import type { AssemblyIndex } from "../../core/assembly/assembly";
 import type { Preparation } from "../../core/document/preparation";
 
-/** A row of the parts tree. Keys: a number for a node, `g:id` for a group, `m:id:node` for a member, `x:key` for a part that is gone. */
+/**
+ * A row of the parts tree. Keys: a number for a node, `g:id` for a group, `m:id:node` for a member, `x:key` for a
+ * part that is gone.
+ */
 export type RowKey = string | number;
 
 /** What a row's key stands for. */
 export function rowOf(
   key: RowKey,
-): { kind: "node"; node: number } | { kind: "group"; id: string } | { kind: "member"; id: string; node: number } | { kind: "gone"; key: string } | { kind: "head" } {
+):
+  | { kind: "node"; node: number }
+  | { kind: "group"; id: string }
+  | { kind: "member"; id: string; node: number }
+  | { kind: "gone"; key: string }
+  | { kind: "head" } {
   if (typeof key === "number") return { kind: "node", node: key };
   const [head, id, node] = key.split(":") as [string, string, string | undefined];
   if (head === "g") return { kind: "group", id };
@@ -16,7 +24,10 @@ export function rowOf(
   return head === "x" ? { kind: "gone", key: key.slice(2) } : { kind: "head" };
 }
 
-/** The tree: groups first, then the assembly, then parts that documents name but this revision lacks. `found` limits it. */
+/**
+ * The tree: groups first, then the assembly, then parts that documents name but this revision lacks. `found` limits
+ * it.
+ */
 export function treeRows(
   index: AssemblyIndex,
   preparation: Preparation,
@@ -33,7 +44,13 @@ export function treeRows(
   const groups: TreeDataNode[] = Object.values(preparation.groups).flatMap((g) => {
     const members = g.members.map((k) => index.indexOf.get(k) ?? -1).filter((n) => n >= 0 && (!found || found.has(n)));
     if (found && members.length === 0) return [];
-    return [{ key: `g:${g.id}`, title: g.name, children: members.map((n) => ({ key: `m:${g.id}:${n}`, title: nameOf(n), isLeaf: true })) }];
+    return [
+      {
+        key: `g:${g.id}`,
+        title: g.name,
+        children: members.map((n) => ({ key: `m:${g.id}:${n}`, title: nameOf(n), isLeaf: true })),
+      },
+    ];
   });
   const lost: TreeDataNode[] =
     gone.length > 0 && !found
@@ -42,7 +59,12 @@ export function treeRows(
             key: "gone",
             title: `Not in this revision (${gone.length})`,
             selectable: false,
-            children: gone.map((k) => ({ key: `x:${k}`, title: k.split("/").pop() ?? k, isLeaf: true, selectable: false })),
+            children: gone.map((k) => ({
+              key: `x:${k}`,
+              title: k.split("/").pop() ?? k,
+              isLeaf: true,
+              selectable: false,
+            })),
           },
         ]
       : [];

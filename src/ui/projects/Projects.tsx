@@ -68,10 +68,12 @@ export function Projects() {
   const remove = (p: Summary) =>
     modal.confirm({
       title: `Delete "${p.name}"?`,
-      content: "Its sequences and its assembly go with it. This cannot be undone; download the project file first if you may need it.",
+      content:
+        "Its sequences and its assembly go with it. This cannot be undone; download the project file first if you may need it.",
       okText: "Delete project",
       okButtonProps: { danger: true },
-      onOk: () => json(`/api/projects/${p.id}`, { method: "DELETE" }).then(load, (e: Error) => message.error(e.message)),
+      onOk: () =>
+        json(`/api/projects/${p.id}`, { method: "DELETE" }).then(load, (e: Error) => message.error(e.message)),
     });
 
   return (
@@ -93,10 +95,20 @@ export function Projects() {
             Sign out
           </Button>
         )}
-        <Button icon={<FileUp size={15} />} disabled={out} loading={opening !== null} onClick={() => file.current?.click()}>
+        <Button
+          icon={<FileUp size={15} />}
+          disabled={out}
+          loading={opening !== null}
+          onClick={() => file.current?.click()}
+        >
           Open project file
         </Button>
-        <Button type="primary" icon={<Plus size={15} />} disabled={out} onClick={() => setNaming({ id: null, name: "" })}>
+        <Button
+          type="primary"
+          icon={<Plus size={15} />}
+          disabled={out}
+          onClick={() => setNaming({ id: null, name: "" })}
+        >
           New project
         </Button>
         <input
@@ -131,7 +143,9 @@ export function Projects() {
         </div>
       )}
       {!projects && !problem && !out && <Skeleton active paragraph={{ rows: 4 }} />}
-      {!out && projects?.length === 0 && <div className="empty">No projects yet. Make a new project and drop a STEP file into it.</div>}
+      {!out && projects?.length === 0 && (
+        <div className="empty">No projects yet. Make a new project and drop a STEP file into it.</div>
+      )}
       <div className="project-grid">
         {!out &&
           projects?.map((p) => (
@@ -162,11 +176,17 @@ export function Projects() {
                     },
                   }}
                 >
-                  <Button type="text" size="small" aria-label={`More about ${p.name}`} icon={<MoreHorizontal size={15} />} />
+                  <Button
+                    type="text"
+                    size="small"
+                    aria-label={`More about ${p.name}`}
+                    icon={<MoreHorizontal size={15} />}
+                  />
                 </Dropdown>
               </div>
               <div className="project-note">
-                {p.fileName ?? "empty"} · {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+                {p.fileName ?? "empty"} ·{" "}
+                {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
               </div>
             </article>
           ))}

@@ -52,7 +52,8 @@ export function PublishDialog() {
   useEffect(() => {
     let live = true;
     setAble(null);
-    const check = typeof VideoEncoder === "undefined" ? Promise.resolve(false) : canEncodeVideo("avc", { width: w, height: h });
+    const check =
+      typeof VideoEncoder === "undefined" ? Promise.resolve(false) : canEncodeVideo("avc", { width: w, height: h });
     check.then(
       (ok) => live && setAble(ok),
       () => live && setAble(false),
@@ -96,16 +97,24 @@ export function PublishDialog() {
       abort.signal,
       tell,
     ).then(
-      ({ bytes, frames: made }) => setState({ kind: "done", url: URL.createObjectURL(new Blob([bytes], { type: "video/mp4" })), size: bytes.byteLength, frames: made }),
+      ({ bytes, frames: made }) =>
+        setState({
+          kind: "done",
+          url: URL.createObjectURL(new Blob([bytes], { type: "video/mp4" })),
+          size: bytes.byteLength,
+          frames: made,
+        }),
       (error: unknown) => setState(isStop(error) ? { kind: "idle" } : { kind: "failed", message: problemOf(error) }),
     );
   };
   const file = `${name} - ${sequence.name}`.replace(/[\\/:*?"<>|]/g, "_");
   const vtt = async () => {
-    const text = await writeCaptions({ assembly: desk.pkg.assembly, preparation, sequence }, range).catch((error: unknown) => {
-      desk.notify("problem", problemOf(error));
-      return null;
-    });
+    const text = await writeCaptions({ assembly: desk.pkg.assembly, preparation, sequence }, range).catch(
+      (error: unknown) => {
+        desk.notify("problem", problemOf(error));
+        return null;
+      },
+    );
     if (text === null) return;
     const url = URL.createObjectURL(new Blob([text], { type: "text/vtt" }));
     const a = document.createElement("a");
@@ -114,7 +123,10 @@ export function PublishDialog() {
     a.click();
     URL.revokeObjectURL(url);
   };
-  const left = state.kind === "busy" && state.frame > 3 ? ((performance.now() - state.since) / (state.frame - 1)) * (state.frames - state.frame) : null;
+  const left =
+    state.kind === "busy" && state.frame > 3
+      ? ((performance.now() - state.since) / (state.frame - 1)) * (state.frames - state.frame)
+      : null;
   const busy = state.kind === "busy";
   return (
     <Modal
@@ -159,8 +171,26 @@ export function PublishDialog() {
         <div className="form">
           <span>Size</span>
           <span>
-            <InputNumber aria-label="Video width" disabled={busy} min={16} max={4096} precision={0} value={width} onChange={(v) => v && setWidth(v)} /> ×{" "}
-            <InputNumber aria-label="Video height" disabled={busy} min={16} max={4096} precision={0} value={height} onChange={(v) => v && setHeight(v)} /> px
+            <InputNumber
+              aria-label="Video width"
+              disabled={busy}
+              min={16}
+              max={4096}
+              precision={0}
+              value={width}
+              onChange={(v) => v && setWidth(v)}
+            />{" "}
+            ×{" "}
+            <InputNumber
+              aria-label="Video height"
+              disabled={busy}
+              min={16}
+              max={4096}
+              precision={0}
+              value={height}
+              onChange={(v) => v && setHeight(v)}
+            />{" "}
+            px
           </span>
           {(w !== width || h !== height) && (
             <>
@@ -171,7 +201,13 @@ export function PublishDialog() {
             </>
           )}
           <span>Frame rate</span>
-          <Select aria-label="Video frame rate" disabled={busy} value={label} onChange={setLabel} options={FRAME_RATES.map((r) => ({ value: r.label, label: `${r.label} fps` }))} />
+          <Select
+            aria-label="Video frame rate"
+            disabled={busy}
+            value={label}
+            onChange={setLabel}
+            options={FRAME_RATES.map((r) => ({ value: r.label, label: `${r.label} fps` }))}
+          />
           <span>Quality</span>
           <Select aria-label="Quality" disabled={busy} value={quality} onChange={setQuality} options={QUALITY} />
           {Object.keys(preparation.looks).length > 0 && (
@@ -182,7 +218,10 @@ export function PublishDialog() {
                 disabled={busy}
                 value={look ?? ""}
                 onChange={(v) => setLook(v === "" ? null : v)}
-                options={[{ value: "", label: "as on the desk" }, ...Object.values(preparation.looks).map((l) => ({ value: l.id, label: l.name }))]}
+                options={[
+                  { value: "", label: "as on the desk" },
+                  ...Object.values(preparation.looks).map((l) => ({ value: l.id, label: l.name })),
+                ]}
               />
             </>
           )}
@@ -200,7 +239,8 @@ export function PublishDialog() {
           )}
           <span>Gives</span>
           <span className="number">
-            {frames} frames, {formatSecondsShort(length)} s, about {expectedMb < 1 ? `${Math.max(1, Math.round(expectedMb * 1000))} kB` : `${expectedMb.toFixed(1)} MB`}
+            {frames} frames, {formatSecondsShort(length)} s, about{" "}
+            {expectedMb < 1 ? `${Math.max(1, Math.round(expectedMb * 1000))} kB` : `${expectedMb.toFixed(1)} MB`}
           </span>
         </div>
       )}
@@ -220,7 +260,9 @@ export function PublishDialog() {
           </span>
         </div>
       )}
-      {state.kind === "failed" && <Alert type="error" showIcon title={`The video could not be made: ${state.message}`} />}
+      {state.kind === "failed" && (
+        <Alert type="error" showIcon title={`The video could not be made: ${state.message}`} />
+      )}
       {state.kind === "done" && (
         <>
           <video src={state.url} controls autoPlay muted className="result" />

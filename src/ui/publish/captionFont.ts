@@ -14,7 +14,12 @@ export function captionFontUrl(): string | null {
       if (!(rule instanceof CSSFontFaceRule)) continue;
       const { style } = rule;
       const latin = style.getPropertyValue("unicode-range").toUpperCase().startsWith("U+0");
-      if (!/IBM Plex Sans/.test(style.getPropertyValue("font-family")) || style.getPropertyValue("font-weight") !== "500" || !latin) continue;
+      if (
+        !/IBM Plex Sans/.test(style.getPropertyValue("font-family")) ||
+        style.getPropertyValue("font-weight") !== "500" ||
+        !latin
+      )
+        continue;
       const url = /url\("?([^")]+\.woff2)"?\)/.exec(style.getPropertyValue("src"))?.[1];
       if (url) return new URL(url, sheet.href ?? window.location.href).href;
     }

@@ -25,7 +25,12 @@ export function RereadDialog() {
   const { warnings, unit } = desk.pkg.assembly;
   const brep = /\.(step|stp|p21)$/i.test(assembly.fileName);
   const now = (unit in SOURCE_UNITS ? unit : "mm") as SourceUnit;
-  const factor = settings.unit === null ? (assembly.settings.unit === null ? 1 : null) : SOURCE_UNITS[settings.unit] / SOURCE_UNITS[now];
+  const factor =
+    settings.unit === null
+      ? assembly.settings.unit === null
+        ? 1
+        : null
+      : SOURCE_UNITS[settings.unit] / SOURCE_UNITS[now];
   const same = JSON.stringify(settings) === JSON.stringify(assembly.settings);
   const close = () => {
     abort.current?.abort();
@@ -47,7 +52,10 @@ export function RereadDialog() {
         const { preparation, sequences } = desk.state;
         desk.editTogether(`Lengths times ${formatNumber(by, 4)}`, [
           { document: preparation.id, command: rescalePreparation(by) as (d: never) => void },
-          ...sequences.map((s) => ({ document: s.id, command: rescaleSequence(preparation.body, by) as (d: never) => void })),
+          ...sequences.map((s) => ({
+            document: s.id,
+            command: rescaleSequence(preparation.body, by) as (d: never) => void,
+          })),
         ]);
       }
       desk.set({ dialog: null });
@@ -78,7 +86,12 @@ export function RereadDialog() {
       }
     >
       {busy ? (
-        <JobProgress file={assembly.fileName} stage={busy.stage} share={busy.share} onCancel={() => abort.current?.abort()} />
+        <JobProgress
+          file={assembly.fileName}
+          stage={busy.stage}
+          share={busy.share}
+          onCancel={() => abort.current?.abort()}
+        />
       ) : (
         <>
           {warnings.map((w) => (
@@ -87,7 +100,11 @@ export function RereadDialog() {
           <p className="soft">
             Now taken as written in {unit}, {desk.pkg.assembly.up.toUpperCase()} up.
           </p>
-          <ReadSettings value={settings} onChange={setSettings} show={brep ? ["unit", "up", "quality"] : ["unit", "up"]} />
+          <ReadSettings
+            value={settings}
+            onChange={setSettings}
+            show={brep ? ["unit", "up", "quality"] : ["unit", "up"]}
+          />
           {factor !== null && factor !== 1 && (
             <Checkbox checked={scale} onChange={(e) => setScale(e.target.checked)}>
               Pivots, joints, slides and cameras grow along (times {formatNumber(factor, 4)})

@@ -15,13 +15,22 @@ import { MissingFiles } from "../source/MissingFiles";
 import { ReadSettings } from "../source/ReadSettings";
 import { useBringIn } from "../source/useBringIn";
 
-/** Brings in a revision of the CAD file: read it, look at the report, put matches right, then apply. Nothing changes before. */
+/**
+ * Brings in a revision of the CAD file: read it, look at the report, put matches right, then apply. Nothing changes
+ * before.
+ */
 export function RevisionDialog({ beside = false }: { beside?: boolean }) {
   const desk = useDesk();
   const projectId = useDeskState((s) => s.projectId);
   const present = useDeskState((s) => s.assembly.settings);
   const [job, setJob] = useState<{ id: string; fileName: string } | null>(null);
-  const { state, settings, setSettings, start, send, cancel, back } = useBringIn(projectId, "revision", (id, fileName) => setJob({ id, fileName }), present, beside);
+  const { state, settings, setSettings, start, send, cancel, back } = useBringIn(
+    projectId,
+    "revision",
+    (id, fileName) => setJob({ id, fileName }),
+    present,
+    beside,
+  );
   const missing = desk.pkg.assembly.missing ?? [];
   const close = () => {
     cancel();
@@ -29,8 +38,17 @@ export function RevisionDialog({ beside = false }: { beside?: boolean }) {
   };
   if (job) return <Report job={job.id} fileName={job.fileName} onClose={close} />;
   return (
-    <Modal open title={beside ? "Add files that were missing" : "Bring in a revision"} width={560} footer={null} onCancel={close} mask={{ closable: false }}>
-      {state.kind === "busy" && <JobProgress file={state.file} stage={state.stage} share={state.share} onCancel={cancel} />}
+    <Modal
+      open
+      title={beside ? "Add files that were missing" : "Bring in a revision"}
+      width={560}
+      footer={null}
+      onCancel={close}
+      mask={{ closable: false }}
+    >
+      {state.kind === "busy" && (
+        <JobProgress file={state.file} stage={state.stage} share={state.share} onCancel={cancel} />
+      )}
       {state.kind === "settings" && (
         <>
           <MeshPreview source={state.source} settings={settings} />
@@ -63,8 +81,15 @@ export function RevisionDialog({ beside = false }: { beside?: boolean }) {
         </>
       )}
       {state.kind === "idle" && (
-        <DropFiles label={beside ? "Add files" : "Bring in a revision"} title={beside ? "The missing files" : "The changed file"} small onFiles={(files) => void start(files)}>
-          <p className="soft">It is compared with the present one first. Nothing changes before you have seen the report.</p>
+        <DropFiles
+          label={beside ? "Add files" : "Bring in a revision"}
+          title={beside ? "The missing files" : "The changed file"}
+          small
+          onFiles={(files) => void start(files)}
+        >
+          <p className="soft">
+            It is compared with the present one first. Nothing changes before you have seen the report.
+          </p>
           {state.problem && (
             <p className="problem" role="alert">
               {state.problem}
@@ -76,7 +101,14 @@ export function RevisionDialog({ beside = false }: { beside?: boolean }) {
   );
 }
 
-const CHANGE_WORDS: Readonly<Record<Change, string>> = { same: "same", moved: "moved", reshaped: "reshaped", renamed: "renamed", new: "new", gone: "gone" };
+const CHANGE_WORDS: Readonly<Record<Change, string>> = {
+  same: "same",
+  moved: "moved",
+  reshaped: "reshaped",
+  renamed: "renamed",
+  new: "new",
+  gone: "gone",
+};
 const REASONS: Readonly<Record<NonNullable<ReportLine["reason"]>, string>> = {
   only: "the only one it can be",
   "name-and-place": "same name, same place",
@@ -129,7 +161,10 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
   const rows = show === "all" ? lines : show === "check" ? check : lines.filter(changed);
   const correct = (old: string, next: string | null) => {
     setEditing(null);
-    setCorrections((list) => [...list.filter((c) => c.old !== old && (next === null || c.next !== next)), { old, next }]);
+    setCorrections((list) => [
+      ...list.filter((c) => c.old !== old && (next === null || c.next !== next)),
+      { old, next },
+    ]);
   };
   const apply = async () => {
     setBusy(true);
@@ -146,7 +181,12 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
   const choices = (l: ReportLine) =>
     lines.flatMap((o) =>
       o.next && o.next.kind === l.old?.kind
-        ? [{ value: o.next.key, label: `${o.next.name} in ${o.next.owner || "the top"}${o.old && o !== l ? ` (now ${o.old.name})` : ""}` }]
+        ? [
+            {
+              value: o.next.key,
+              label: `${o.next.name} in ${o.next.owner || "the top"}${o.old && o !== l ? ` (now ${o.old.name})` : ""}`,
+            },
+          ]
         : [],
     );
   return (
@@ -180,7 +220,9 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
               </span>
             ))}
             <span className="soft">
-              {steps.size === 0 ? "No step is touched." : `${steps.size} step${steps.size === 1 ? " is" : "s are"} touched: ${[...steps.values()].map((s) => s.title).join(", ")}.`}
+              {steps.size === 0
+                ? "No step is touched."
+                : `${steps.size} step${steps.size === 1 ? " is" : "s are"} touched: ${[...steps.values()].map((s) => s.title).join(", ")}.`}
             </span>
           </p>
           {report.warnings.slice(0, 3).map((w) => (
@@ -245,7 +287,13 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
                   }
                   return (
                     <Tooltip title="Press to match it with another part">
-                      <Button size="small" type="text" className="report-match" aria-label={`Match of ${l.old.name}: ${l.next?.name ?? "gone"}`} onClick={() => setEditing(old)}>
+                      <Button
+                        size="small"
+                        type="text"
+                        className="report-match"
+                        aria-label={`Match of ${l.old.name}: ${l.next?.name ?? "gone"}`}
+                        onClick={() => setEditing(old)}
+                      >
                         {l.next ? (
                           <span className="ellipsis">
                             {l.next.name} <span className="soft">{l.next.owner && `in ${l.next.owner}`}</span>
@@ -263,8 +311,14 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
                 width: 170,
                 render: (_, l) => (
                   <>
-                    {stillGone(l) ? "gone since before" : l.wasGone ? "back again" : l.changes.map((c) => CHANGE_WORDS[c]).join(", ")}
-                    {l.changes.includes("moved") && l.movedMm > 0 && <span className="soft number"> {formatLength(l.movedMm, unit, 2)}</span>}
+                    {stillGone(l)
+                      ? "gone since before"
+                      : l.wasGone
+                        ? "back again"
+                        : l.changes.map((c) => CHANGE_WORDS[c]).join(", ")}
+                    {l.changes.includes("moved") && l.movedMm > 0 && (
+                      <span className="soft number"> {formatLength(l.movedMm, unit, 2)}</span>
+                    )}
                   </>
                 ),
               },
@@ -274,18 +328,30 @@ function Report({ job, fileName, onClose }: { job: string; fileName: string; onC
                 render: (_, l) =>
                   l.old && l.next ? (
                     <Tooltip title={l.reason ? REASONS[l.reason] : ""}>
-                      <span className={`number ${doubtful(l) ? "problem" : ""}`}>{Math.round(l.confidence * 100)} %</span>
+                      <span className={`number ${doubtful(l) ? "problem" : ""}`}>
+                        {Math.round(l.confidence * 100)} %
+                      </span>
                     </Tooltip>
                   ) : null,
               },
               {
                 title: "Steps",
                 width: 190,
-                render: (_, l) => (l.steps.length === 0 ? <span className="soft">none</span> : <span title={l.steps.map((s) => s.title).join(", ")}>{fewTitles(l.steps)}</span>),
+                render: (_, l) =>
+                  l.steps.length === 0 ? (
+                    <span className="soft">none</span>
+                  ) : (
+                    <span title={l.steps.map((s) => s.title).join(", ")}>{fewTitles(l.steps)}</span>
+                  ),
               },
             ]}
           />
-          {counts.gone > 0 && <p className="soft">What is gone keeps its work: it is marked in the parts tree and the timeline, and connects again when the part comes back.</p>}
+          {counts.gone > 0 && (
+            <p className="soft">
+              What is gone keeps its work: it is marked in the parts tree and the timeline, and connects again when the
+              part comes back.
+            </p>
+          )}
         </>
       )}
     </Modal>

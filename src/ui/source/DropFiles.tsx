@@ -69,8 +69,8 @@ export function DropFiles({
         Drop a CAD assembly here: STEP up to 33 MB; GLB, glTF, OBJ, STL, 3MF up to 104 MB.
         <br />
         <span className="soft">
-          Files that belong together (.gltf with .bin, .obj with .mtl and pictures) are dropped together, or as their folder or a zip; so are STEP assemblies whose parts lie in
-          files of their own.
+          Files that belong together (.gltf with .bin, .obj with .mtl and pictures) are dropped together, or as their
+          folder or a zip; so are STEP assemblies whose parts lie in files of their own.
         </span>
       </p>
       {hint !== undefined && <p>{hint}</p>}

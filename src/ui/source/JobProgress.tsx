@@ -5,7 +5,17 @@ import { STAGES, type StageName } from "../../desk/background/followJob";
 const TEXT: Record<StageName, string> = { upload: "Upload", read: "Read", mesh: "Mesh", store: "Store" };
 
 /** How far a file has come, stage by stage, with cancel. */
-export function JobProgress({ file, stage, share, onCancel }: { file: string; stage: StageName; share: number | null; onCancel: () => void }) {
+export function JobProgress({
+  file,
+  stage,
+  share,
+  onCancel,
+}: {
+  file: string;
+  stage: StageName;
+  share: number | null;
+  onCancel: () => void;
+}) {
   const at = STAGES.indexOf(stage);
   return (
     <div aria-live="polite">
@@ -23,7 +33,9 @@ export function JobProgress({ file, stage, share, onCancel }: { file: string; st
           </li>
         ))}
       </ol>
-      <p className="soft">{stage === "read" ? "Large assemblies take a minute or two. You can leave this page; the work goes on." : " "}</p>
+      <p className="soft">
+        {stage === "read" ? "Large assemblies take a minute or two. You can leave this page; the work goes on." : " "}
+      </p>
       <Button onClick={onCancel}>Cancel</Button>
     </div>
   );

@@ -17,7 +17,9 @@ export function MeshPreview({ source, settings }: { source: SourceUpload; settin
       (pkg) => {
         if (!canvas.current || abort.signal.aborted) return;
         const size = drawPreview(canvas.current, pkg).map((v) => formatNumber(v, v < 10 ? 2 : 1));
-        setText(`${size[0]} × ${size[1]} × ${size[2]} mm · ${pkg.assembly.nodes.filter((n) => n.kind === "part").length} parts · up is ${pkg.assembly.up.toUpperCase()}`);
+        setText(
+          `${size[0]} × ${size[1]} × ${size[2]} mm · ${pkg.assembly.nodes.filter((n) => n.kind === "part").length} parts · up is ${pkg.assembly.up.toUpperCase()}`,
+        );
         setProblem(pkg.assembly.warnings.slice(0, 3).join(" ") || null);
       },
       (e: Error) => e.name !== "AbortError" && setProblem(e.message),

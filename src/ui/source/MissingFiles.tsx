@@ -20,14 +20,21 @@ export function MissingFiles({
   return (
     <>
       <p>
-        {source.name.replace(/\.zip$/, "")} names {source.missing.length === 1 ? "a file that is" : `${source.missing.length} files that are`} not here yet:
+        {source.name.replace(/\.zip$/, "")} names{" "}
+        {source.missing.length === 1 ? "a file that is" : `${source.missing.length} files that are`} not here yet:
       </p>
       <ul className="missing-files number" aria-label="Missing files">
         {source.missing.map((name) => (
           <li key={name}>{name}</li>
         ))}
       </ul>
-      <DropFiles label="Add the missing files" title="Add the missing files" hint="Drop them here, or the folder they lie in." small onFiles={onAdd}>
+      <DropFiles
+        label="Add the missing files"
+        title="Add the missing files"
+        hint="Drop them here, or the folder they lie in."
+        small
+        onFiles={onAdd}
+      >
         {problem && (
           <p className="problem" role="alert">
             {problem}

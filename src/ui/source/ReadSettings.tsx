@@ -1,9 +1,24 @@
 "use client";
 import { Segmented, Select } from "antd";
-import { type ImportSettings, MESH_QUALITIES, QUALITY_NAMES, SOURCE_UNITS, type SourceUnit, UNIT_NAMES } from "../../core/assembly/importSettings";
+import {
+  type ImportSettings,
+  MESH_QUALITIES,
+  QUALITY_NAMES,
+  SOURCE_UNITS,
+  type SourceUnit,
+  UNIT_NAMES,
+} from "../../core/assembly/importSettings";
 
 /** How a file is read: its unit, which way is up, and how fine round faces become. */
-export function ReadSettings({ value, onChange, show }: { value: ImportSettings; onChange: (v: ImportSettings) => void; show: readonly ("unit" | "up" | "quality")[] }) {
+export function ReadSettings({
+  value,
+  onChange,
+  show,
+}: {
+  value: ImportSettings;
+  onChange: (v: ImportSettings) => void;
+  show: readonly ("unit" | "up" | "quality")[];
+}) {
   return (
     <div className="form read-settings">
       {show.includes("unit") && (
@@ -14,7 +29,10 @@ export function ReadSettings({ value, onChange, show }: { value: ImportSettings;
             aria-label="Unit of the file"
             value={value.unit ?? ""}
             onChange={(u: SourceUnit | "") => onChange({ ...value, unit: u === "" ? null : u })}
-            options={[{ value: "", label: "as the file says (else mm)" }, ...(Object.keys(SOURCE_UNITS) as SourceUnit[]).map((u) => ({ value: u, label: UNIT_NAMES[u] }))]}
+            options={[
+              { value: "", label: "as the file says (else mm)" },
+              ...(Object.keys(SOURCE_UNITS) as SourceUnit[]).map((u) => ({ value: u, label: UNIT_NAMES[u] })),
+            ]}
           />
         </>
       )}

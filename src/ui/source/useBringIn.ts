@@ -37,10 +37,14 @@ export function useBringIn(
     };
   }, []);
 
-  const run = async (fileName: string, begin: (signal: AbortSignal, show: (stage: StageName, share: number | null) => void) => Promise<string>) => {
+  const run = async (
+    fileName: string,
+    begin: (signal: AbortSignal, show: (stage: StageName, share: number | null) => void) => Promise<string>,
+  ) => {
     const control = new AbortController();
     abort.current = control;
-    const show = (stage: StageName, share: number | null) => alive.current && setState({ kind: "busy", file: fileName, stage, share });
+    const show = (stage: StageName, share: number | null) =>
+      alive.current && setState({ kind: "busy", file: fileName, stage, share });
     try {
       const job = await begin(control.signal, show);
       await followJob(job, control.signal, (stage, share) => {
@@ -50,14 +54,20 @@ export function useBringIn(
       if (alive.current) onDone(job, fileName);
     } catch (e) {
       const aborted = e instanceof DOMException && e.name === "AbortError";
-      if (alive.current) setState({ kind: "idle", problem: aborted ? "Cancelled. Nothing was changed." : problemOf(e) });
+      if (alive.current)
+        setState({ kind: "idle", problem: aborted ? "Cancelled. Nothing was changed." : problemOf(e) });
     }
   };
   const send = (source: SourceUpload) =>
     run(source.name, async (signal, show) => {
       show("upload", 0);
       const query = `name=${encodeURIComponent(source.name)}&purpose=${purpose}&${settingsQuery(settings)}${beside ? "&beside=true" : ""}`;
-      const answer = await upload<{ job: string }>(`/api/projects/${projectId}/source?${query}`, source.data, (share) => show("upload", share), signal);
+      const answer = await upload<{ job: string }>(
+        `/api/projects/${projectId}/source?${query}`,
+        source.data,
+        (share) => show("upload", share),
+        signal,
+      );
       return answer.job;
     });
   /** Begins with files as they were dropped or chosen. */

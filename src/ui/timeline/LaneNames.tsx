@@ -16,7 +16,12 @@ export function LaneNames({ surface }: { surface: TimelineSurface }) {
   const [view, setView] = useState({ top: 0, height: 0 });
   const [rows, setRows] = useState<readonly TimelineRow[]>(surface.rows);
   useEffect(() => {
-    const look = () => setView((v) => (v.top === surface.view.top && v.height === surface.view.height ? v : { top: surface.view.top, height: surface.view.height }));
+    const look = () =>
+      setView((v) =>
+        v.top === surface.view.top && v.height === surface.view.height
+          ? v
+          : { top: surface.view.top, height: surface.view.height },
+      );
     const list = () => setRows(surface.rows);
     surface.onRows.add(list);
     surface.onView.add(look);
@@ -30,12 +35,23 @@ export function LaneNames({ surface }: { surface: TimelineSurface }) {
   const first = Math.max(0, Math.floor(view.top / LANE) - 2);
   const last = Math.min(rows.length, Math.ceil((view.top + view.height) / LANE) + 2);
   return (
-    <div className="lane-names" style={{ width: NAMES }} onWheel={(e) => surface.parts.scroller.scrollBy({ top: e.deltaY })}>
+    <div
+      className="lane-names"
+      style={{ width: NAMES }}
+      onWheel={(e) => surface.parts.scroller.scrollBy({ top: e.deltaY })}
+    >
       <div className="lane-corner" style={{ height: HEAD }} />
       <div className="lane-list">
         {rows.slice(first, last).map((row, i) => (
-          <div key={`${row.kind} ${row.id}`} style={{ position: "absolute", left: 0, right: 0, top: (first + i) * LANE - view.top, height: LANE }}>
-            {row.kind === "lane" ? <LaneName lane={row.lane} inside={row.inside} /> : <GroupName row={row} surface={surface} />}
+          <div
+            key={`${row.kind} ${row.id}`}
+            style={{ position: "absolute", left: 0, right: 0, top: (first + i) * LANE - view.top, height: LANE }}
+          >
+            {row.kind === "lane" ? (
+              <LaneName lane={row.lane} inside={row.inside} />
+            ) : (
+              <GroupName row={row} surface={surface} />
+            )}
           </div>
         ))}
       </div>
@@ -64,7 +80,9 @@ function LaneName({ lane, inside }: { lane: Lane; inside: boolean }) {
   const selected = useDeskState((s) =>
     lane.target.type === "group"
       ? s.group === lane.target.id
-      : lane.target.type === "node" && s.group === null && s.selection.includes(desk.index.indexOf.get(lane.target.key) ?? -1),
+      : lane.target.type === "node" &&
+        s.group === null &&
+        s.selection.includes(desk.index.indexOf.get(lane.target.key) ?? -1),
   );
   const { target } = lane;
   const go = () => {
@@ -75,7 +93,9 @@ function LaneName({ lane, inside }: { lane: Lane; inside: boolean }) {
       if (node !== undefined) select(desk, [node]);
     }
   };
-  const gone = (target.type === "node" && !desk.index.indexOf.has(target.key)) || (target.type === "group" && nodesOf(desk, target).length === 0);
+  const gone =
+    (target.type === "node" && !desk.index.indexOf.has(target.key)) ||
+    (target.type === "group" && nodesOf(desk, target).length === 0);
   const name = targetName(desk, target);
   return (
     <button
@@ -83,7 +103,11 @@ function LaneName({ lane, inside }: { lane: Lane; inside: boolean }) {
       className={`lane-name ${selected ? "selected" : ""} ${gone ? "gone" : ""} ${inside ? "inside" : ""}`}
       onClick={(e) => (e.ctrlKey || e.metaKey ? selectLane(desk, target, "add") : go())}
       onDoubleClick={() => selectLane(desk, target)}
-      title={gone ? `${name} is not in this revision of the assembly. Its arrivals are kept.` : `${name}. Double-click selects all on its lane; with Ctrl, adds it.`}
+      title={
+        gone
+          ? `${name} is not in this revision of the assembly. Its arrivals are kept.`
+          : `${name}. Double-click selects all on its lane; with Ctrl, adds it.`
+      }
     >
       {gone && <Unlink size={12} aria-label="Not in this revision" />} {name}
     </button>

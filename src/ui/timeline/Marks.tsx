@@ -26,7 +26,8 @@ interface Mark {
 
 /**
  * What is drawn on the canvas, once more as buttons without a look: for the keyboard and for who listens instead of
- * looking. The pointer goes through them to the canvas. Made anew when the picture has settled, never while something moves.
+ * looking. The pointer goes through them to the canvas. Made anew when the picture has settled, never while something
+ * moves.
  */
 export function Marks({ surface }: { surface: TimelineSurface }) {
   const desk = useDesk();
@@ -88,7 +89,13 @@ export function Marks({ surface }: { surface: TimelineSurface }) {
         ),
       )}
       {outside.map((o) => (
-        <span key={o.key} className="lane-outside" role="img" aria-label={o.name} style={{ left: o.x, top: o.y, width: o.width }} />
+        <span
+          key={o.key}
+          className="lane-outside"
+          role="img"
+          aria-label={o.name}
+          style={{ left: o.x, top: o.y, width: o.width }}
+        />
       ))}
     </>
   );
@@ -109,7 +116,10 @@ function keys(desk: ReturnType<typeof useDesk>, e: React.KeyboardEvent, m: Mark)
 }
 
 /** Where something that acts is not wholly in the picture, as the canvas shows it on the camera's lane. */
-function outsideOf(surface: TimelineSurface, framing: ReturnType<typeof useDesk>["state"]["framing"]): { key: string; name: string; x: number; y: number; width: number }[] {
+function outsideOf(
+  surface: TimelineSurface,
+  framing: ReturnType<typeof useDesk>["state"]["framing"],
+): { key: string; name: string; x: number; y: number; width: number }[] {
   const { desk, scene, view, rows } = surface;
   const row = rows.findIndex((r) => r.kind === "lane" && r.id === scene.outsideLane);
   if (row < 0) return [];
@@ -141,13 +151,29 @@ function marksOf(surface: TimelineSurface): Mark[] {
       const by = nth(action, block.position);
       if (block.t1 + by < t0 || block.t0 + by > t1 || out.length >= MOST) continue;
       const label = desk.body().steps[block.step]?.moves[block.move]?.name ?? "";
-      out.push({ key: `${row.id} ${moveId(block)}`, x: surface.xOf(block.t0 + by), y, width: Math.max(3, (block.t1 - block.t0) * view.perTick), name: label, pin: null, block });
+      out.push({
+        key: `${row.id} ${moveId(block)}`,
+        x: surface.xOf(block.t0 + by),
+        y,
+        width: Math.max(3, (block.t1 - block.t0) * view.perTick),
+        name: label,
+        pin: null,
+        block,
+      });
     }
     for (let k = firstPin(row.lane.pins, action, t0); k < row.lane.pins.length && out.length < MOST; k++) {
       const pin = row.lane.pins[k] as Pin;
       const at = nth(action, pin.position) + pin.at;
       if (at > t1) break;
-      out.push({ key: `${row.id} ${pinId(pin)}`, x: surface.xOf(at), y, width: 12, name: `Arrival of ${name} at ${formatSecondsShort(at)} s`, pin, block: null });
+      out.push({
+        key: `${row.id} ${pinId(pin)}`,
+        x: surface.xOf(at),
+        y,
+        width: 12,
+        name: `Arrival of ${name} at ${formatSecondsShort(at)} s`,
+        pin,
+        block: null,
+      });
     }
   }
   return out;

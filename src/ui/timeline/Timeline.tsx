@@ -24,21 +24,42 @@ export function Timeline() {
   );
 }
 
-function Lanes({ desk, surface, onSurface }: { desk: ReturnType<typeof useDesk>; surface: TimelineSurface | null; onSurface: (s: TimelineSurface | null) => void }) {
+function Lanes({
+  desk,
+  surface,
+  onSurface,
+}: {
+  desk: ReturnType<typeof useDesk>;
+  surface: TimelineSurface | null;
+  onSurface: (s: TimelineSurface | null) => void;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
   const spacer = useRef<HTMLDivElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const over = useRef<HTMLDivElement>(null);
-  const empty = useDeskState((s) => Object.values(s.sequences.find((q) => q.id === s.sequenceId)?.body.steps ?? {}).every((x) => Object.keys(x.moves).length === 0) && !s.draft);
+  const empty = useDeskState(
+    (s) =>
+      Object.values(s.sequences.find((q) => q.id === s.sequenceId)?.body.steps ?? {}).every(
+        (x) => Object.keys(x.moves).length === 0,
+      ) && !s.draft,
+  );
 
   useEffect(() => {
     if (!canvas.current || !scroller.current || !spacer.current || !playhead.current || !over.current) return;
-    const parts = { canvas: canvas.current, scroller: scroller.current, spacer: spacer.current, playhead: playhead.current, over: over.current };
+    const parts = {
+      canvas: canvas.current,
+      scroller: scroller.current,
+      spacer: spacer.current,
+      playhead: playhead.current,
+      over: over.current,
+    };
     const made = new TimelineSurface(desk, parts);
     const pointer = new TimelinePointer(made);
     const stop = wheels(made, scroller.current);
-    const observer = new ResizeObserver(() => made.resize(parts.scroller.clientWidth, parts.scroller.clientHeight, Math.min(2, window.devicePixelRatio)));
+    const observer = new ResizeObserver(() =>
+      made.resize(parts.scroller.clientWidth, parts.scroller.clientHeight, Math.min(2, window.devicePixelRatio)),
+    );
     observer.observe(parts.scroller);
     const onScroll = () => made.scrolled();
     parts.scroller.addEventListener("scroll", onScroll);
@@ -96,7 +117,12 @@ function Lanes({ desk, surface, onSurface }: { desk: ReturnType<typeof useDesk>;
           </div>
           {surface && <Marks surface={surface} />}
         </div>
-        {empty && <p className="soft timeline-empty">Nothing moves yet. Put the playhead at a time, move a part on the stage and keep the pose: its lane appears here.</p>}
+        {empty && (
+          <p className="soft timeline-empty">
+            Nothing moves yet. Put the playhead at a time, move a part on the stage and keep the pose: its lane appears
+            here.
+          </p>
+        )}
       </div>
     </div>
   );

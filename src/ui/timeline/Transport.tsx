@@ -96,13 +96,27 @@ export function Transport({ surface }: { surface: TimelineSurface | null }) {
           size="small"
           type={unusual.length > 0 || play.atEnd !== "stop" ? "default" : "text"}
           aria-label="How it plays"
-          icon={play.atEnd === "stop" ? <Gauge size={15} /> : play.atEnd === "loop" ? <Repeat size={15} /> : <Repeat1 size={15} />}
+          icon={
+            play.atEnd === "stop" ? (
+              <Gauge size={15} />
+            ) : play.atEnd === "loop" ? (
+              <Repeat size={15} />
+            ) : (
+              <Repeat1 size={15} />
+            )
+          }
         >
           {unusual.length > 0 ? unusual.join(" · ") : null}
         </Button>
       </Popover>
       <Tooltip title="Watch as published: the picture alone (Ctrl+Shift+Space)">
-        <Button size="small" type="text" aria-label="Picture alone" icon={<MonitorPlay size={15} />} onClick={() => watch(desk)} />
+        <Button
+          size="small"
+          type="text"
+          aria-label="Picture alone"
+          icon={<MonitorPlay size={15} />}
+          onClick={() => watch(desk)}
+        />
       </Tooltip>
       <Times />
       {playing && (
@@ -123,7 +137,9 @@ export function Transport({ surface }: { surface: TimelineSurface | null }) {
         ]}
       />
       {below === "lanes" && <SelectMenu />}
-      <Tooltip title={`Snapping in time is ${timing.snap ? "on" : "off"}: frames, arrivals, steps, the playhead. Hold Alt to do without while dragging.`}>
+      <Tooltip
+        title={`Snapping in time is ${timing.snap ? "on" : "off"}: frames, arrivals, steps, the playhead. Hold Alt to do without while dragging.`}
+      >
         <Button
           size="small"
           type={timing.snap ? "default" : "text"}
@@ -255,7 +271,13 @@ function PlayPanel() {
         ]}
       />
       <label htmlFor="play-seam">Slowly at the seam</label>
-      <Switch id="play-seam" size="small" disabled={play.atEnd !== "loop"} checked={play.seam} onChange={(seam) => setPlay(desk, { seam })} />
+      <Switch
+        id="play-seam"
+        size="small"
+        disabled={play.atEnd !== "loop"}
+        checked={play.seam}
+        onChange={(seam) => setPlay(desk, { seam })}
+      />
       <label htmlFor="play-every">Show every frame</label>
       <span>
         <Switch id="play-every" size="small" checked={play.every} onChange={(every) => setPlay(desk, { every })} />{" "}
@@ -263,7 +285,13 @@ function PlayPanel() {
       </span>
       <label htmlFor="play-blocked">Blocked</label>
       <span>
-        <Switch id="play-blocked" size="small" checked={play.blocked} onChange={(blocked) => setPlay(desk, { blocked })} /> <span className="soft">each transition is a snap</span>
+        <Switch
+          id="play-blocked"
+          size="small"
+          checked={play.blocked}
+          onChange={(blocked) => setPlay(desk, { blocked })}
+        />{" "}
+        <span className="soft">each transition is a snap</span>
       </span>
       <span>Play from</span>
       <TimeField
@@ -284,10 +312,18 @@ function PlayPanel() {
       />
       <span />
       <span className="row">
-        <Button size="small" disabled={ticks >= (range?.to ?? length)} onClick={() => setRange(desk, { from: ticks, to: range?.to ?? length })}>
+        <Button
+          size="small"
+          disabled={ticks >= (range?.to ?? length)}
+          onClick={() => setRange(desk, { from: ticks, to: range?.to ?? length })}
+        >
           From here
         </Button>
-        <Button size="small" disabled={ticks <= (range?.from ?? 0)} onClick={() => setRange(desk, { from: range?.from ?? 0, to: ticks })}>
+        <Button
+          size="small"
+          disabled={ticks <= (range?.from ?? 0)}
+          onClick={() => setRange(desk, { from: range?.from ?? 0, to: ticks })}
+        >
           To here
         </Button>
         <Button size="small" disabled={!range} onClick={() => setRange(desk, null)}>
@@ -323,7 +359,12 @@ function SelectMenu() {
           if (key === "arrivals") selectAll(desk, (_, m) => m.kind === "hand");
           if (key === "moves") selectAll(desk, (_, m) => m.kind !== "hand");
           if (key === "camera") selectAll(desk, (_, m) => (m.kind === "hand" ? m.target.type === "camera" : camera(m)));
-          if (key === "parts") selectAll(desk, (_, m) => (m.kind === "hand" ? m.target.type === "node" || m.target.type === "group" : !camera(m) && m.kind !== "look"));
+          if (key === "parts")
+            selectAll(desk, (_, m) =>
+              m.kind === "hand"
+                ? m.target.type === "node" || m.target.type === "group"
+                : !camera(m) && m.kind !== "look",
+            );
         },
       }}
     >
@@ -395,7 +436,13 @@ function MarkerButton() {
       }
     >
       <Tooltip title={here ? `Marker "${here.name}": name or remove it` : "Put a marker here (Alt+K)"}>
-        <Button size="small" type={here ? "default" : "text"} aria-label="Marker" icon={<Flag size={14} />} onClick={add} />
+        <Button
+          size="small"
+          type={here ? "default" : "text"}
+          aria-label="Marker"
+          icon={<Flag size={14} />}
+          onClick={add}
+        />
       </Tooltip>
     </Popover>
   );

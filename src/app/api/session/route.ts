@@ -7,7 +7,12 @@ import { allow, expectType, failure } from "../../../server/http/route";
 const SIGN_INS_A_MINUTE = 240;
 
 /** Where the cookie is valid: behind https it is never sent in the clear. */
-const cookieOptions = async () => ({ httpOnly: true, sameSite: "lax" as const, path: "/", secure: ((await headers()).get("x-plextan-origin") ?? "").startsWith("https:") });
+const cookieOptions = async () => ({
+  httpOnly: true,
+  sameSite: "lax" as const,
+  path: "/",
+  secure: ((await headers()).get("x-plextan-origin") ?? "").startsWith("https:"),
+});
 
 /** Signs in the demo's animator, unless a session stands already: one a browser. */
 export async function POST(request: Request): Promise<Response> {

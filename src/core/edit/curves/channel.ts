@@ -1,4 +1,12 @@
-import { divided, endSlope, type Neighbours, parameterAt, type Segment, segmentAt, shapeHandles } from "../../curve/segment";
+import {
+  divided,
+  endSlope,
+  type Neighbours,
+  parameterAt,
+  type Segment,
+  segmentAt,
+  shapeHandles,
+} from "../../curve/segment";
 import type { Beyond, Shape } from "../../document/keys";
 import { hand, type Key, type Target, targetId } from "../../document/sequence";
 import { nth } from "../../math/packed";
@@ -37,14 +45,23 @@ export interface ChannelCurve {
 
 /** Every channel that something changes on a target, by name. */
 export function channelNames(program: Program, target: Target): string[] {
-  return [...new Set((program.placed.get(targetId(target)) ?? []).map((r) => r.channel))].filter((c) => c !== "orientation");
+  return [...new Set((program.placed.get(targetId(target)) ?? []).map((r) => r.channel))].filter(
+    (c) => c !== "orientation",
+  );
 }
 
 /** The curve of a channel, from what is compiled. */
 export function channelCurve(program: Program, target: Target, channel: string): ChannelCurve {
   const c = program.channelOf(target, channel);
   const rows = (program.placed.get(targetId(target)) ?? []).filter((r) => r.channel === channel);
-  const curve: ChannelCurve = { target, channel, rest: c >= 0 ? nth(program.scalars.rest, c) : 0, keys: [], made: [], beyond: [] };
+  const curve: ChannelCurve = {
+    target,
+    channel,
+    rest: c >= 0 ? nth(program.scalars.rest, c) : 0,
+    keys: [],
+    made: [],
+    beyond: [],
+  };
   const start = (r: Placed) => nth(program.steps.action, r.position);
   for (const row of rows) {
     const step = program.sequence.steps[row.step];
@@ -58,7 +75,8 @@ export function channelCurve(program: Program, target: Target, channel: string):
     const key = hand(move)?.keys[row.key];
     if (!key) continue;
     const b = hand(move)?.beyond?.[channel];
-    if (b && !curve.beyond.some((x) => x.step === row.step && x.move === row.move)) curve.beyond.push({ step: row.step, move: row.move, ...b });
+    if (b && !curve.beyond.some((x) => x.step === row.step && x.move === row.move))
+      curve.beyond.push({ step: row.step, move: row.move, ...b });
     const known = curve.keys[curve.keys.length - 1];
     const at = row.t1 + start(row);
     if (known && row.continues) {
@@ -74,7 +92,14 @@ export function channelCurve(program: Program, target: Target, channel: string):
       key: key.id,
       at,
       value: nth(row.to, 0),
-      segment: { t0: row.t0 + start(row), t1: at, from: nth(row.from, 0), to: nth(row.to, 0), leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } },
+      segment: {
+        t0: row.t0 + start(row),
+        t1: at,
+        from: nth(row.from, 0),
+        to: nth(row.to, 0),
+        leave: { share: 1 / 3, value: 0 },
+        arrive: { share: 1 / 3, value: 0 },
+      },
       shape: key.shapes?.[channel]?.kind ?? "ease",
       split: key.split?.includes(channel) ?? false,
       meets: false,
@@ -87,7 +112,10 @@ export function channelCurve(program: Program, target: Target, channel: string):
 
 /** Works out the handles of every transition, which for smooth ones depend on their neighbours. */
 function withHandles(program: Program, curve: ChannelCurve): void {
-  const line = (k: CurveKey) => ({ slope: (k.segment.to - k.segment.from) / (k.segment.t1 - k.segment.t0), length: k.segment.t1 - k.segment.t0 });
+  const line = (k: CurveKey) => ({
+    slope: (k.segment.to - k.segment.from) / (k.segment.t1 - k.segment.t0),
+    length: k.segment.t1 - k.segment.t0,
+  });
   curve.keys.forEach((k, i) => {
     const before = curve.keys[i - 1];
     const after = curve.keys[i + 1];
@@ -98,11 +126,23 @@ function withHandles(program: Program, curve: ChannelCurve): void {
       after: after && moves(after) && moves(k) && Math.abs(after.segment.t0 - k.at) <= 1 ? line(after) : null,
     };
     const key = keyOf(program, k);
-    if (key) Object.assign(k.segment, shapeHandles(key.shapes?.[curve.channel], key.ease, k.segment.from, k.segment.to, k.segment.t1 - k.segment.t0, near));
+    if (key)
+      Object.assign(
+        k.segment,
+        shapeHandles(
+          key.shapes?.[curve.channel],
+          key.ease,
+          k.segment.from,
+          k.segment.to,
+          k.segment.t1 - k.segment.t0,
+          near,
+        ),
+      );
   });
 }
 
-const keyOf = (program: Program, k: CurveKey): Key | undefined => hand(program.sequence.steps[k.step]?.moves[k.move])?.keys[k.key];
+const keyOf = (program: Program, k: CurveKey): Key | undefined =>
+  hand(program.sequence.steps[k.step]?.moves[k.move])?.keys[k.key];
 
 /**
  * One cubic in place of two that meet, as close to them as can be: its directions at both ends stay, and the lengths
@@ -114,9 +154,17 @@ export function fitted(a: Segment, b: Segment): { segment: Segment; error: numbe
   const length = b.t1 - a.t0;
   const times = Array.from({ length: 61 }, (_, i) => a.t0 + (length * (i + 1)) / 62);
   const values = times.map((t) => segmentAt(t < a.t1 ? a : b, t));
-  const worst = (s: Segment) => times.reduce((most, t, i) => Math.max(most, Math.abs(segmentAt(s, t) - nth(values, i))), 0);
+  const worst = (s: Segment) =>
+    times.reduce((most, t, i) => Math.max(most, Math.abs(segmentAt(s, t) - nth(values, i))), 0);
   const solve = (x1: number, x2: number): { segment: Segment; error: number } => {
-    const s: Segment = { t0: a.t0, t1: b.t1, from: a.from, to: b.to, leave: { share: x1, value: 0 }, arrive: { share: x2, value: 0 } };
+    const s: Segment = {
+      t0: a.t0,
+      t1: b.t1,
+      from: a.from,
+      to: b.to,
+      leave: { share: x1, value: 0 },
+      arrive: { share: x2, value: 0 },
+    };
     // With given shares the value is linear in what the handles point to: two unknowns.
     let [aa, ab, bb, ra, rb] = [0, 0, 0, 0, 0];
     times.forEach((t, i) => {

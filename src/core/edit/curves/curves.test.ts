@@ -32,7 +32,8 @@ const X = "slide.x";
 const compiled = (s: Sequence) => compile(smallIndex(), preparation(), s);
 const run = (s: Sequence, command: (d: Sequence) => void) => runCommand(s, command).document;
 const ref = (k: string, channel = X): CurveRef => ({ step: "s0", move: MOVE, key: k, channel });
-const keysOf = (s: Sequence): Key[] => Object.values(hand(s.steps.s0?.moves[MOVE])?.keys ?? {}).sort((a, b) => a.at - b.at);
+const keysOf = (s: Sequence): Key[] =>
+  Object.values(hand(s.steps.s0?.moves[MOVE])?.keys ?? {}).sort((a, b) => a.at - b.at);
 const start = () => seconds(0.5);
 
 function reader(s: Sequence, channel = X) {
@@ -58,26 +59,34 @@ const shape: fc.Arbitrary<Shape | undefined> = fc.oneof(
     .map(([a, b, c, d]): Shape => ({ kind: "handles", leave: { share: a, value: b }, arrive: { share: c, value: d } })),
 );
 const ease: fc.Arbitrary<Ease> = fc.oneof(
-  fc.tuple(fc.double({ min: 0, max: 0.6, noNaN: true }), fc.double({ min: 0, max: 0.4, noNaN: true })).map(([a, b]): Ease => ({ kind: "soft", start: a, stop: b })),
+  fc
+    .tuple(fc.double({ min: 0, max: 0.6, noNaN: true }), fc.double({ min: 0, max: 0.4, noNaN: true }))
+    .map(([a, b]): Ease => ({ kind: "soft", start: a, stop: b })),
   fc.constant<Ease>({ kind: "curve", x1: 0.4, y1: -0.2, x2: 0.3, y2: 1.3 }),
 );
-const chain = fc.array(fc.tuple(fc.integer({ min: -50, max: 50 }), shape, ease), { minLength: 2, maxLength: 5 }).map((list) =>
-  sequenceOf([
-    {
-      [ARM]: [
-        key("k0", 0.5, 0, { [X]: 3, "slide.y": 1 }),
-        ...list.map(([v, s, e], i) => ({ ...key(`k${i + 1}`, 1.5 + i, "previous", { [X]: v, "slide.y": i }, e), ...(s ? { shapes: { [X]: s } } : {}) })),
-      ],
-    },
-  ]),
-);
+const chain = fc
+  .array(fc.tuple(fc.integer({ min: -50, max: 50 }), shape, ease), { minLength: 2, maxLength: 5 })
+  .map((list) =>
+    sequenceOf([
+      {
+        [ARM]: [
+          key("k0", 0.5, 0, { [X]: 3, "slide.y": 1 }),
+          ...list.map(([v, s, e], i) => ({
+            ...key(`k${i + 1}`, 1.5 + i, "previous", { [X]: v, "slide.y": i }, e),
+            ...(s ? { shapes: { [X]: s } } : {}),
+          })),
+        ],
+      },
+    ]),
+  );
 
 describe("the curve of a channel", () => {
   test("is what is played", () => {
     fc.assert(
       fc.property(chain, fc.double({ min: 0.6, max: 6, noNaN: true }), (s, t) => {
         // Soft ends are drawn exactly from the program; as handles they are only close.
-        for (const k of keysOf(s)) if (k.ease.kind === "soft") k.ease = { kind: "curve", x1: 0.2, y1: 0.6, x2: 0.5, y2: 1.1 };
+        for (const k of keysOf(s))
+          if (k.ease.kind === "soft") k.ease = { kind: "curve", x1: 0.2, y1: 0.6, x2: 0.5, y2: 1.1 };
         const got = curveAt(channelCurve(compiled(s), TARGET, X), seconds(t));
         expect(Math.abs(got - reader(s)(seconds(t)))).toBeLessThan(1e-6);
       }),
@@ -90,7 +99,10 @@ describe("the curve of a channel", () => {
       {
         [ARM]: [
           key("a", 1, 0, { [X]: 7 }),
-          { ...key("b", 3, "previous", { [X]: 7 }), shapes: { [X]: { kind: "handles", leave: { share: 0.58, value: 0 }, arrive: { share: 0.44, value: -40 } } } },
+          {
+            ...key("b", 3, "previous", { [X]: 7 }),
+            shapes: { [X]: { kind: "handles", leave: { share: 0.58, value: 0 }, arrive: { share: 0.44, value: -40 } } },
+          },
           key("c", 4, "previous", { [X]: 9 }, { kind: "curve", x1: 0.2, y1: 0.6, x2: 0.5, y2: 1.1 }),
         ],
       },
@@ -107,16 +119,21 @@ describe("the curve of a channel", () => {
 
   test("an inserted point changes nothing, to 1e-9 of the values", () => {
     fc.assert(
-      fc.property(chain, fc.double({ min: 1.1, max: 2.9, noNaN: true }), fc.array(fc.double({ min: 0, max: 7, noNaN: true }), { minLength: 6, maxLength: 6 }), (s, at, probes) => {
-        const t = Math.round(seconds(at));
-        const p = compiled(s);
-        fc.pre(!channelCurve(p, TARGET, X).keys.some((k) => Math.abs(k.at - t) < 10));
-        const { command } = insertKey(p, TARGET, X, t);
-        const [a, b] = [reader(s), reader(run(s, command))];
-        // Beside the neighbours that smooth shapes take their slope from, the point itself changes them.
-        fc.pre(keysOf(s).every((k) => k.shapes?.[X]?.kind !== "smooth" && k.shapes?.[X]?.kind !== "free"));
-        for (const x of probes) expect(Math.abs(a(seconds(x)) - b(seconds(x)))).toBeLessThan(1e-9 * 300);
-      }),
+      fc.property(
+        chain,
+        fc.double({ min: 1.1, max: 2.9, noNaN: true }),
+        fc.array(fc.double({ min: 0, max: 7, noNaN: true }), { minLength: 6, maxLength: 6 }),
+        (s, at, probes) => {
+          const t = Math.round(seconds(at));
+          const p = compiled(s);
+          fc.pre(!channelCurve(p, TARGET, X).keys.some((k) => Math.abs(k.at - t) < 10));
+          const { command } = insertKey(p, TARGET, X, t);
+          const [a, b] = [reader(s), reader(run(s, command))];
+          // Beside the neighbours that smooth shapes take their slope from, the point itself changes them.
+          fc.pre(keysOf(s).every((k) => k.shapes?.[X]?.kind !== "smooth" && k.shapes?.[X]?.kind !== "free"));
+          for (const x of probes) expect(Math.abs(a(seconds(x)) - b(seconds(x)))).toBeLessThan(1e-9 * 300);
+        },
+      ),
       { numRuns: 200 },
     );
   });
@@ -126,7 +143,10 @@ describe("the curve of a channel", () => {
       {
         [ARM]: [
           key("a", 1, 0, { [X]: 0 }),
-          { ...key("b", 4, "previous", { [X]: 60 }), shapes: { [X]: { kind: "handles", leave: { share: 0.4, value: 5 }, arrive: { share: 0.3, value: -20 } } } },
+          {
+            ...key("b", 4, "previous", { [X]: 60 }),
+            shapes: { [X]: { kind: "handles", leave: { share: 0.4, value: 5 }, arrive: { share: 0.3, value: -20 } } },
+          },
         ],
       },
     ]);
@@ -137,12 +157,23 @@ describe("the curve of a channel", () => {
     const gone = deleteCurveKeys(compiled(cut), TARGET, [made]);
     const back = run(cut, gone.command);
     expect(gone.error).toBeLessThan(0.2);
-    for (const t of [2, 3, 4]) expect(Math.abs(reader(back)(seconds(t)) - reader(s)(seconds(t)))).toBeLessThanOrEqual((gone.error ?? 0) + 1e-6);
+    for (const t of [2, 3, 4])
+      expect(Math.abs(reader(back)(seconds(t)) - reader(s)(seconds(t)))).toBeLessThanOrEqual((gone.error ?? 0) + 1e-6);
   });
 
   test("thinning keeps within what was allowed", () => {
     const s = sequenceOf([
-      { [ARM]: Array.from({ length: 21 }, (_, i) => key(`k${i}`, 0.5 + i * 0.2, i === 0 ? 0 : "previous", { [X]: 30 * Math.sin(i / 4) }, { kind: "soft", start: 0, stop: 0 })) },
+      {
+        [ARM]: Array.from({ length: 21 }, (_, i) =>
+          key(
+            `k${i}`,
+            0.5 + i * 0.2,
+            i === 0 ? 0 : "previous",
+            { [X]: 30 * Math.sin(i / 4) },
+            { kind: "soft", start: 0, stop: 0 },
+          ),
+        ),
+      },
     ]);
     const { command, removed, error } = thinOut(compiled(s), TARGET, X, 0.5);
     expect(removed).toBeGreaterThan(8);
@@ -153,7 +184,10 @@ describe("the curve of a channel", () => {
 });
 
 describe("editing points", () => {
-  const s = () => sequenceOf([{ [ARM]: [key("a", 1, 0.5, { [X]: 10, "slide.y": 4 }), key("b", 2, "previous", { [X]: 20.123, "slide.y": 4 })] }]);
+  const s = () =>
+    sequenceOf([
+      { [ARM]: [key("a", 1, 0.5, { [X]: 10, "slide.y": 4 }), key("b", 2, "previous", { [X]: 20.123, "slide.y": 4 })] },
+    ]);
   test("a channel moved in time leaves its companions where they are", () => {
     const { command, refs } = moveCurveKeys([ref("b")], { by: seconds(0.5), rise: 2 });
     const done = run(s(), command);
@@ -163,7 +197,9 @@ describe("editing points", () => {
       [2.5, [X]],
     ]);
     expect(refs[0]?.key).not.toBe("b");
-    expect(keysOf(run(s(), moveCurveKeys([ref("b"), ref("b", "slide.y")], { by: seconds(0.5), rise: 0 }).command))).toHaveLength(2);
+    expect(
+      keysOf(run(s(), moveCurveKeys([ref("b"), ref("b", "slide.y")], { by: seconds(0.5), rise: 0 }).command)),
+    ).toHaveLength(2);
   });
   test("scaled, flipped and rounded", () => {
     const both = [ref("a"), ref("b")];
@@ -174,7 +210,9 @@ describe("editing points", () => {
   });
   test("what never changes is found", () => {
     expect(unchanging(compiled(s())).map((r) => r.channel)).toEqual([]);
-    const still = sequenceOf([{ [ARM]: [key("a", 1, 0.5, { [X]: 10, "slide.y": 0 }), key("b", 2, "previous", { [X]: 20, "slide.y": 0 })] }]);
+    const still = sequenceOf([
+      { [ARM]: [key("a", 1, 0.5, { [X]: 10, "slide.y": 0 }), key("b", 2, "previous", { [X]: 20, "slide.y": 0 })] },
+    ]);
     expect(unchanging(compiled(still)).map((r) => [r.key, r.channel])).toEqual([
       ["a", "slide.y"],
       ["b", "slide.y"],
@@ -182,7 +220,15 @@ describe("editing points", () => {
   });
   test("a handle dragged backwards in time is held at nothing; linked ones turn together", () => {
     expect(clampedHandle({ share: -0.4, value: 3 })).toEqual({ handle: { share: 0, value: 3 }, held: true });
-    const list = sequenceOf([{ [ARM]: [key("a", 0.5, 0, { [X]: 0 }), key("b", 1.5, "previous", { [X]: 10 }), key("c", 3.5, "previous", { [X]: 20 })] }]);
+    const list = sequenceOf([
+      {
+        [ARM]: [
+          key("a", 0.5, 0, { [X]: 0 }),
+          key("b", 1.5, "previous", { [X]: 10 }),
+          key("c", 3.5, "previous", { [X]: 20 }),
+        ],
+      },
+    ]);
     const done = run(list, setHandle(compiled(list), TARGET, ref("b"), "arrive", { share: 0.5, value: -20 }));
     const v = reader(done);
     const t = seconds(2);
@@ -195,7 +241,10 @@ describe("editing points", () => {
     const shaped = run(before, setShapes(compiled(before), TARGET, [ref("a"), ref("b")], "handles"));
     expect(keysOf(shaped).map((k) => k.shapes?.[X]?.kind)).toEqual(["handles", "handles"]);
     const beyond = run(shaped, setBeyond([{ step: "s0", move: MOVE, channels: "all" }], null, "swing"));
-    expect(hand(beyond.steps.s0?.moves[MOVE])?.beyond).toEqual({ [X]: { before: "hold", after: "swing" }, "slide.y": { before: "hold", after: "swing" } });
+    expect(hand(beyond.steps.s0?.moves[MOVE])?.beyond).toEqual({
+      [X]: { before: "hold", after: "swing" },
+      "slide.y": { before: "hold", after: "swing" },
+    });
     const moved = run(beyond, moveCurveKeys([ref("b")], { by: seconds(1), rise: 5 }).command);
     const back = reader(run(moved, restoreChannel(before, TARGET, X)));
     for (const t of [1.2, 1.6, 2.2, 4]) expect(back(seconds(t))).toBeCloseTo(reader(before)(seconds(t)), 9);

@@ -35,7 +35,13 @@ export function apart(draft: Sequence, ref: CurveRef): Key {
   const id = freshId();
   const shape = key.shapes?.[ref.channel];
   move.keys[id] = {
-    ...{ id, at: key.at, lead: key.lead, ease: { ...key.ease }, values: { [ref.channel]: key.values[ref.channel] as number } },
+    ...{
+      id,
+      at: key.at,
+      lead: key.lead,
+      ease: { ...key.ease },
+      values: { [ref.channel]: key.values[ref.channel] as number },
+    },
     ...(shape ? { shapes: { [ref.channel]: shape } } : {}),
     ...(key.split?.includes(ref.channel) ? { split: [ref.channel] } : {}),
   };
@@ -50,7 +56,11 @@ export const setShape = (key: Key, channel: string, shape: Shape | null) => {
 };
 
 /** A segment's handles as a shape. */
-export const handlesShape = (s: Pick<Segment, "leave" | "arrive">): Shape => ({ kind: "handles", leave: { ...s.leave }, arrive: { ...s.arrive } });
+export const handlesShape = (s: Pick<Segment, "leave" | "arrive">): Shape => ({
+  kind: "handles",
+  leave: { ...s.leave },
+  arrive: { ...s.arrive },
+});
 
 /** What to do with a channel of arrivals as a whole. */
 export interface CurveMove {
@@ -64,7 +74,10 @@ export interface CurveMove {
  * Moves points of curves in time and value. Where the time changes, a channel that shared its arrival gets one of its
  * own. @returns the command and where the points are afterwards (filled when it runs)
  */
-export function moveCurveKeys(refs: readonly CurveRef[], move: CurveMove): { command: SequenceCommand; refs: CurveRef[] } {
+export function moveCurveKeys(
+  refs: readonly CurveRef[],
+  move: CurveMove,
+): { command: SequenceCommand; refs: CurveRef[] } {
   const out: CurveRef[] = [];
   const command: SequenceCommand = (draft) => {
     out.length = 0;
@@ -90,7 +103,11 @@ function wholeKeys(draft: Sequence, refs: readonly CurveRef[]): Set<string> {
   const out = new Set<string>();
   for (const ref of refs) {
     const key = keyOfItem(draft, ref);
-    if (!key.orientation && Object.keys(key.values).every((c) => refs.some((r) => r.key === ref.key && r.channel === c))) out.add(ref.key);
+    if (
+      !key.orientation &&
+      Object.keys(key.values).every((c) => refs.some((r) => r.key === ref.key && r.channel === c))
+    )
+      out.add(ref.key);
   }
   return out;
 }
@@ -120,7 +137,10 @@ export function scaleCurveKeys(
 }
 
 /** Sets exact values of a point: its time (ticks in its action), value, lead. */
-export function setCurveKey(ref: CurveRef, change: { at?: number; value?: number; lead?: number | "previous" }): SequenceCommand {
+export function setCurveKey(
+  ref: CurveRef,
+  change: { at?: number; value?: number; lead?: number | "previous" },
+): SequenceCommand {
   return (draft) => {
     const key = change.at === undefined && change.lead === undefined ? keyOfItem(draft, ref) : apart(draft, ref);
     if (change.value !== undefined) {
@@ -133,13 +153,22 @@ export function setCurveKey(ref: CurveRef, change: { at?: number; value?: number
 }
 
 /** Gives transitions a shape; null lets the arrival's ease be. Own handles begin as they are now. */
-export function setShapes(program: Program, target: Target, refs: readonly CurveRef[], kind: Shape["kind"] | "ease"): SequenceCommand {
+export function setShapes(
+  program: Program,
+  target: Target,
+  refs: readonly CurveRef[],
+  kind: Shape["kind"] | "ease",
+): SequenceCommand {
   const curves = new Map(refs.map((r) => [r.channel, channelCurve(program, target, r.channel)]));
   return (draft) => {
     for (const ref of refs) {
       const found = curves.get(ref.channel)?.keys.find((k) => k.key === ref.key && k.step === ref.step);
       const shape: Shape | null =
-        kind === "ease" ? null : kind === "handles" ? handlesShape(found?.segment ?? { leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } }) : { kind };
+        kind === "ease"
+          ? null
+          : kind === "handles"
+            ? handlesShape(found?.segment ?? { leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } })
+            : { kind };
       setShape(keyOfItem(draft, ref), ref.channel, shape);
     }
   };
@@ -149,7 +178,11 @@ export function setShapes(program: Program, target: Target, refs: readonly Curve
 export function setEases(refs: readonly CurveRef[], ease: Ease): SequenceCommand {
   return (draft) => {
     for (const ref of refs) {
-      const key = Object.keys(keyOfItem(draft, ref).values).every((c) => refs.some((r) => r.key === ref.key && r.channel === c)) ? keyOfItem(draft, ref) : apart(draft, ref);
+      const key = Object.keys(keyOfItem(draft, ref).values).every((c) =>
+        refs.some((r) => r.key === ref.key && r.channel === c),
+      )
+        ? keyOfItem(draft, ref)
+        : apart(draft, ref);
       key.ease = { ...ease };
       setShape(key, ref.channel, null);
     }
@@ -168,7 +201,13 @@ export function clampedHandle(handle: Handle): { handle: Handle; held: boolean }
  * the other one turns along and keeps its length in time.
  * @param side the handle at the transition's start ("leave") or at its arrival ("arrive")
  */
-export function setHandle(program: Program, target: Target, ref: CurveRef, side: "leave" | "arrive", handle: Handle): SequenceCommand {
+export function setHandle(
+  program: Program,
+  target: Target,
+  ref: CurveRef,
+  side: "leave" | "arrive",
+  handle: Handle,
+): SequenceCommand {
   const curve = channelCurve(program, target, ref.channel);
   const at = curve.keys.findIndex((k) => k.key === ref.key && k.step === ref.step);
   const own = curve.keys[at];
@@ -186,12 +225,18 @@ export function setHandle(program: Program, target: Target, ref: CurveRef, side:
     const slope = (side === "leave" ? next.value : -next.value) / (next.share * length);
     const across = side === "arrive" ? "leave" : "arrive";
     const share = other.segment[across].share || 1 / 3;
-    const turned = { share, value: (across === "leave" ? 1 : -1) * slope * share * (other.segment.t1 - other.segment.t0) };
+    const turned = {
+      share,
+      value: (across === "leave" ? 1 : -1) * slope * share * (other.segment.t1 - other.segment.t0),
+    };
     setShape(keyOfItem(draft, other), ref.channel, handlesShape({ ...other.segment, [across]: turned }));
   };
 }
 
-/** Sets the handles of arrivals apart, or puts them in line again: the one behind then turns into the direction of the one before. */
+/**
+ * Sets the handles of arrivals apart, or puts them in line again: the one behind then turns into the direction of the
+ * one before.
+ */
 export function setSplit(program: Program, target: Target, refs: readonly CurveRef[], split: boolean): SequenceCommand {
   return (draft) => {
     for (const ref of refs) {
@@ -205,7 +250,11 @@ export function setSplit(program: Program, target: Target, refs: readonly CurveR
       if (!own || !next?.meets) continue;
       const length = next.segment.t1 - next.segment.t0;
       const share = next.segment.leave.share || 1 / 3;
-      setShape(keyOfItem(draft, next), ref.channel, handlesShape({ ...next.segment, leave: { share, value: endSlope(own.segment, "end") * share * length } }));
+      setShape(
+        keyOfItem(draft, next),
+        ref.channel,
+        handlesShape({ ...next.segment, leave: { share, value: endSlope(own.segment, "end") * share * length } }),
+      );
       setShape(key, ref.channel, handlesShape(own.segment));
     }
   };
@@ -213,9 +262,14 @@ export function setSplit(program: Program, target: Target, refs: readonly CurveR
 
 /**
  * Removes points of a channel. Between two transitions that meet, what is left is fitted to what was there.
- * @returns the command, and the largest change of value anywhere (in the channel's unit); null where it could not be kept
+ * @returns the command, and the largest change of value anywhere (in the channel's unit); null where it could not be
+ * kept
  */
-export function deleteCurveKeys(program: Program, target: Target, refs: readonly CurveRef[]): { command: SequenceCommand; error: number | null } {
+export function deleteCurveKeys(
+  program: Program,
+  target: Target,
+  refs: readonly CurveRef[],
+): { command: SequenceCommand; error: number | null } {
   let error: number | null = 0;
   const plans: { keys: CurveRef[]; last: { ref: CurveRef; lead: number; shape: Shape } | null }[] = [];
   for (const channel of new Set(refs.map((r) => r.channel))) {
@@ -240,7 +294,14 @@ export function deleteCurveKeys(program: Program, target: Target, refs: readonly
         fit = { segment: step.segment, error: fit.error + step.error };
       }
       const n = next as CurveKey;
-      plans.push({ keys, last: { ref: { step: n.step, move: n.move, key: n.key, channel }, lead: Math.round(n.at - fit.segment.t0), shape: handlesShape(fit.segment) } });
+      plans.push({
+        keys,
+        last: {
+          ref: { step: n.step, move: n.move, key: n.key, channel },
+          lead: Math.round(n.at - fit.segment.t0),
+          shape: handlesShape(fit.segment),
+        },
+      });
       if (error !== null) error = Math.max(error, fit.error);
     }
   }
@@ -267,14 +328,25 @@ export function deleteCurveKeys(program: Program, target: Target, refs: readonly
  * Takes out points that a curve does without: one after another, as long as nothing moves by more than `slack`.
  * @param slack in the channel's unit
  */
-export function thinOut(program: Program, target: Target, channel: string, slack: number): { command: SequenceCommand; removed: number; error: number } {
+export function thinOut(
+  program: Program,
+  target: Target,
+  channel: string,
+  slack: number,
+): { command: SequenceCommand; removed: number; error: number } {
   if (!(slack >= 0)) throw new Refusal("slack");
   const curve = channelCurve(program, target, channel);
   const kept: { key: CurveKey; segment: Segment; error: number; fitted: boolean }[] = [];
   const gone: CurveKey[] = [];
   for (const key of curve.keys) {
     const before = kept[kept.length - 1];
-    if (before && key.meets && before.key.step === key.step && before.key.move === key.move && before.segment.t1 > before.segment.t0) {
+    if (
+      before &&
+      key.meets &&
+      before.key.step === key.step &&
+      before.key.move === key.move &&
+      before.segment.t1 > before.segment.t0
+    ) {
       const fit = fitted(before.segment, key.segment);
       if (before.error + fit.error <= slack) {
         gone.push(before.key);
@@ -304,7 +376,11 @@ export function thinOut(program: Program, target: Target, channel: string, slack
 }
 
 /** Rounds values to multiples of a step. @returns the command and how many change */
-export function roundOff(sequence: Sequence, refs: readonly CurveRef[], to: number): { command: SequenceCommand; changed: number } {
+export function roundOff(
+  sequence: Sequence,
+  refs: readonly CurveRef[],
+  to: number,
+): { command: SequenceCommand; changed: number } {
   if (!(to > 0)) throw new Refusal("round-step");
   const rounded = (v: number) => Number((Math.round(v / to) * to).toPrecision(12));
   const wanted = refs.filter((r) => {
@@ -326,8 +402,14 @@ export function roundOff(sequence: Sequence, refs: readonly CurveRef[], to: numb
 export function unchanging(program: Program): CurveRef[] {
   const out: CurveRef[] = [];
   for (const rows of program.placed.values()) {
-    const moving = new Set(rows.filter((r) => r.from.some((v, i) => v !== r.to[i]) || r.shape.kind === "curve" || r.after || r.before).map((r) => r.channel));
-    for (const r of rows) if (r.key !== "" && r.channel !== "orientation" && !moving.has(r.channel)) out.push({ step: r.step, move: r.move, key: r.key, channel: r.channel });
+    const moving = new Set(
+      rows
+        .filter((r) => r.from.some((v, i) => v !== r.to[i]) || r.shape.kind === "curve" || r.after || r.before)
+        .map((r) => r.channel),
+    );
+    for (const r of rows)
+      if (r.key !== "" && r.channel !== "orientation" && !moving.has(r.channel))
+        out.push({ step: r.step, move: r.move, key: r.key, channel: r.channel });
   }
   return out;
 }
@@ -340,12 +422,22 @@ export function dropChannels(refs: readonly CurveRef[]): SequenceCommand {
   };
 }
 
-/** Says how channels of hand-keyed moves go on before their first arrival or after their last; null leaves that side as it is. */
-export function setBeyond(moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[], before: Beyond | null, after: Beyond | null): SequenceCommand {
+/**
+ * Says how channels of hand-keyed moves go on before their first arrival or after their last; null leaves that side
+ * as it is.
+ */
+export function setBeyond(
+  moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[],
+  before: Beyond | null,
+  after: Beyond | null,
+): SequenceCommand {
   return (draft) => {
     for (const m of moves) {
       const move = moveOf(draft, m);
-      const channels = m.channels === "all" ? [...new Set(Object.values(move.keys).flatMap((k) => Object.keys(k.values)))] : m.channels;
+      const channels =
+        m.channels === "all"
+          ? [...new Set(Object.values(move.keys).flatMap((k) => Object.keys(k.values)))]
+          : m.channels;
       const next = { ...move.beyond };
       for (const c of channels) {
         const now = next[c] ?? { before: "hold" as const, after: "hold" as const };
@@ -366,7 +458,9 @@ export function restoreChannel(earlier: Sequence, target: Target, channel: strin
         if (move.kind !== "hand" || JSON.stringify(move.target) !== JSON.stringify(target)) continue;
         for (const key of Object.values(move.keys)) dropChannel(key, channel);
       }
-      const old = Object.values(earlier.steps[step.id]?.moves ?? {}).filter((m): m is HandMove => m.kind === "hand" && JSON.stringify(m.target) === JSON.stringify(target));
+      const old = Object.values(earlier.steps[step.id]?.moves ?? {}).filter(
+        (m): m is HandMove => m.kind === "hand" && JSON.stringify(m.target) === JSON.stringify(target),
+      );
       for (const was of old) {
         const keys = Object.values(was.keys).filter((k) => channel in k.values);
         if (keys.length === 0) continue;
@@ -382,14 +476,26 @@ export function restoreChannel(earlier: Sequence, target: Target, channel: strin
           const value = key.values[channel] as number;
           // Dropped above, so what is left in the arrival are other channels: its ease is theirs.
           const own = now && Object.keys(now.values).length === 0 && !now.orientation;
-          if (now && now.at === key.at && now.lead === key.lead && (own || JSON.stringify(now.ease) === JSON.stringify(key.ease))) {
+          if (
+            now &&
+            now.at === key.at &&
+            now.lead === key.lead &&
+            (own || JSON.stringify(now.ease) === JSON.stringify(key.ease))
+          ) {
             now.ease = { ...key.ease };
             now.values[channel] = value;
             setShape(now, channel, shape ?? null);
             continue;
           }
           const id = now ? freshId() : key.id;
-          move.keys[id] = { id, at: key.at, lead: key.lead, ease: { ...key.ease }, values: { [channel]: value }, ...(shape ? { shapes: { [channel]: shape } } : {}) };
+          move.keys[id] = {
+            id,
+            at: key.at,
+            lead: key.lead,
+            ease: { ...key.ease },
+            values: { [channel]: value },
+            ...(shape ? { shapes: { [channel]: shape } } : {}),
+          };
         }
       }
       for (const move of Object.values(step.moves)) tidy(draft, step.id, move.id);

@@ -21,7 +21,12 @@ const LITTLE = 1e-9;
  * @returns the command, the new point, and whether a second one was needed
  * @throws Refusal where a ready-made move has the channel, or an arrival is there already
  */
-export function insertKey(program: Program, target: Target, channel: string, t: number): { command: SequenceCommand; ref: CurveRef; second: boolean } {
+export function insertKey(
+  program: Program,
+  target: Target,
+  channel: string,
+  t: number,
+): { command: SequenceCommand; ref: CurveRef; second: boolean } {
   const curve = channelCurve(program, target, channel);
   if (curve.keys.some((k) => Math.abs(k.at - t) < 1)) throw new Refusal("arrival-there");
   const hit = curve.keys.find((k) => t > k.segment.t0 && t < k.at);
@@ -39,7 +44,15 @@ export function insertKey(program: Program, target: Target, channel: string, t: 
       const at = last ? end : Math.round(piece.t1 - start);
       const from = i === 0 ? hit.segment.t0 - start : Math.round((pieces[i - 1] as Cut).t1 - start);
       // The first piece is the one that ends where the new point is asked for, or at the steady part's start.
-      const key: Key = last ? own : { id: Math.abs(piece.t1 - t) < 2 ? id : freshId(), at, lead: 0, ease: own.ease, values: { [channel]: piece.to } };
+      const key: Key = last
+        ? own
+        : {
+            id: Math.abs(piece.t1 - t) < 2 ? id : freshId(),
+            at,
+            lead: 0,
+            ease: own.ease,
+            values: { [channel]: piece.to },
+          };
       key.lead = Math.max(0, Math.round(at - from));
       key.ease = piece.ease;
       setShape(key, channel, piece.shape);
@@ -91,7 +104,8 @@ function cutSoft(s: Segment, ease: Extract<Ease, { kind: "soft" }>, t: number): 
   const length = s.t1 - s.t0;
   const d = s.to - s.from;
   const u = (t - s.t0) / length;
-  const valueAt = (x: number) => s.from + d * (x < a ? (top * x * x) / (2 * a) : x > 1 - b ? 1 - (top * (1 - x) ** 2) / (2 * b) : top * (x - a / 2));
+  const valueAt = (x: number) =>
+    s.from + d * (x < a ? (top * x * x) / (2 * a) : x > 1 - b ? 1 - (top * (1 - x) ** 2) / (2 * b) : top * (x - a / 2));
   const speedAt = (x: number) => (d * (x < a ? (top * x) / a : x > 1 - b ? (top * (1 - x)) / b : top)) / length;
   const soft = (start: number, stop: number): Ease => ({ kind: "soft", start, stop });
   /** The parabola between two shares of the time, as the cubic it is. */
@@ -101,10 +115,19 @@ function cutSoft(s: Segment, ease: Extract<Ease, { kind: "soft" }>, t: number): 
       t1: s.t0 + to * length,
       to: valueAt(to),
       ease: soft(0, 0),
-      shape: { kind: "handles", leave: { share: 1 / 3, value: speedAt(from) * third }, arrive: { share: 1 / 3, value: -speedAt(to) * third } },
+      shape: {
+        kind: "handles",
+        leave: { share: 1 / 3, value: speedAt(from) * third },
+        arrive: { share: 1 / 3, value: -speedAt(to) * third },
+      },
     };
   };
-  const eased = (to: number, e: Ease): Cut => ({ t1: s.t0 + to * length, to: to === 1 ? s.to : valueAt(to), ease: e, shape: null });
+  const eased = (to: number, e: Ease): Cut => ({
+    t1: s.t0 + to * length,
+    to: to === 1 ? s.to : valueAt(to),
+    ease: e,
+    shape: null,
+  });
   if (u < a) {
     const rest = 1 - a;
     const tail = rest > LITTLE ? [eased(1, soft(0, Math.min(1, b / rest)))] : [];
@@ -118,12 +141,22 @@ function cutSoft(s: Segment, ease: Extract<Ease, { kind: "soft" }>, t: number): 
 }
 
 /** An arrival where the channel rests: at the value it has there. */
-function insertInRest(program: Program, curve: ChannelCurve, t: number, id: string): { command: SequenceCommand; ref: CurveRef; second: boolean } {
+function insertInRest(
+  program: Program,
+  curve: ChannelCurve,
+  t: number,
+  id: string,
+): { command: SequenceCommand; ref: CurveRef; second: boolean } {
   const { steps } = program;
   const i = steps.ids.findIndex((_, n) => t >= nth(steps.action, n) && t <= nth(steps.end, n));
   const near = curve.keys.filter((k) => steps.position.get(k.step) === i);
   const move = near[0];
-  if (!move || curve.made.some((m) => m.rows.some((r) => nth(steps.action, r.position) + r.t0 < t && t < nth(steps.action, r.position) + r.t1))) {
+  if (
+    !move ||
+    curve.made.some((m) =>
+      m.rows.some((r) => nth(steps.action, r.position) + r.t0 < t && t < nth(steps.action, r.position) + r.t1),
+    )
+  ) {
     throw new Refusal("point-not-by-hand");
   }
   const before = curve.keys.filter((k) => k.at <= t).at(-1);
@@ -134,7 +167,13 @@ function insertInRest(program: Program, curve: ChannelCurve, t: number, id: stri
     ref,
     second: false,
     command: (draft) => {
-      moveOf(draft, ref).keys[id] = { id, at, lead: 0, ease: { kind: "soft", start: 0, stop: 0 }, values: { [curve.channel]: value } };
+      moveOf(draft, ref).keys[id] = {
+        id,
+        at,
+        lead: 0,
+        ease: { kind: "soft", start: 0, stop: 0 },
+        values: { [curve.channel]: value },
+      };
       // A transition that reached back over the new point begins at it now, as it did before at the same place.
     },
   };

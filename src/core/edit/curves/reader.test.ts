@@ -22,7 +22,11 @@ describe("reading one channel", () => {
         fc.array(fc.double({ min: 0, max: 14, noNaN: true }), { minLength: 8, maxLength: 8 }),
         (values, before, after, times) => {
           const s = sequenceOf([
-            { [ARM]: values.map((v, i) => key(`k${i}`, 1 + i * 0.8, i === 0 ? 0.5 : i % 2 ? "previous" : 0.3, { "slide.x": v })) },
+            {
+              [ARM]: values.map((v, i) =>
+                key(`k${i}`, 1 + i * 0.8, i === 0 ? 0.5 : i % 2 ? "previous" : 0.3, { "slide.x": v }),
+              ),
+            },
             { [ARM]: [key("z", 1.5, 1, { "slide.x": 7 })] },
           ]);
           const move = hand(s.steps.s0?.moves["m-root_arm"]);
@@ -41,7 +45,15 @@ describe("reading one channel", () => {
   });
 
   test("speeds are slopes, and jumps are where they differ on both sides", () => {
-    const s = sequenceOf([{ [ARM]: [key("a", 1, 1, { "slide.x": 10 }, STEADY), key("b", 1.5, "previous", { "slide.x": 40 }, STEADY), key("c", 3, 1, { "slide.x": 0 })] }]);
+    const s = sequenceOf([
+      {
+        [ARM]: [
+          key("a", 1, 1, { "slide.x": 10 }, STEADY),
+          key("b", 1.5, "previous", { "slide.x": 40 }, STEADY),
+          key("c", 3, 1, { "slide.x": 0 }),
+        ],
+      },
+    ]);
     const reader = new ChannelReader(compile(smallIndex(), preparation(), s), TARGET, "slide.x");
     expect(reader.speed(seconds(1))).toBeCloseTo(10, 6);
     expect(reader.speed(seconds(1.7))).toBeCloseTo(60, 6);

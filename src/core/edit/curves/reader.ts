@@ -57,7 +57,12 @@ export class ChannelReader {
     const row = this.rows[i];
     if (row) {
       const own = t - this.shift(row);
-      if (own < row.t1) return nth(row.from, 0) + (nth(row.to, 0) - nth(row.from, 0)) * easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (own - row.t0) / (row.t1 - row.t0));
+      if (own < row.t1)
+        return (
+          nth(row.from, 0) +
+          (nth(row.to, 0) - nth(row.from, 0)) *
+            easeAt(this.program.easeTable, row.ease * EASE_STRIDE, (own - row.t0) / (row.t1 - row.t0))
+        );
       if (row.after) return placedBeyond(this.rows, i, own - row.t1, this.program.easeTable);
     }
     const next = this.rows[i + 1];
@@ -73,7 +78,13 @@ export class ChannelReader {
     if (row.before === "straight") {
       const next = this.rows[i + 1];
       if (!next || next.position !== row.position || next.t0 !== span0 || next.t1 <= next.t0) return first;
-      return first - ((nth(next.to, 0) - nth(next.from, 0)) * easeSpeedAt(this.program.easeTable, next.ease * EASE_STRIDE, 0) * away) / (next.t1 - next.t0);
+      return (
+        first -
+        ((nth(next.to, 0) - nth(next.from, 0)) *
+          easeSpeedAt(this.program.easeTable, next.ease * EASE_STRIDE, 0) *
+          away) /
+          (next.t1 - next.t0)
+      );
     }
     if (span1 <= span0) return first;
     const phase = { t: 0, cycles: 0 };
@@ -92,12 +103,19 @@ export class ChannelReader {
       const length = row.t1 - row.t0;
       if (length > 0 && (side === "after" ? own < row.t1 : own <= row.t1)) {
         const u = Math.min(1, Math.max(0, (own - row.t0) / length));
-        return ((nth(row.to, 0) - nth(row.from, 0)) * easeSpeedAt(this.program.easeTable, row.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / length;
+        return (
+          ((nth(row.to, 0) - nth(row.from, 0)) *
+            easeSpeedAt(this.program.easeTable, row.ease * EASE_STRIDE, u) *
+            TICKS_PER_SECOND) /
+          length
+        );
       }
       if (!row.after && !this.rows[i + 1]?.before) return 0;
     } else if (!this.rows[0]?.before) return 0;
     const h = TICKS_PER_SECOND / 10_000;
-    return side === "after" ? ((this.at(t + h) - this.at(t)) / h) * TICKS_PER_SECOND : ((this.at(t) - this.at(t - h)) / h) * TICKS_PER_SECOND;
+    return side === "after"
+      ? ((this.at(t + h) - this.at(t)) / h) * TICKS_PER_SECOND
+      : ((this.at(t) - this.at(t - h)) / h) * TICKS_PER_SECOND;
   }
 
   /** Change of speed at a time, units a second squared: over a hundredth of a second. */
@@ -124,7 +142,9 @@ export class ChannelReader {
   /** Highest speed at a few moments of every transition. */
   private top(): number {
     let top = 0;
-    for (const r of this.rows) for (const u of [0.2, 0.5, 0.8]) top = Math.max(top, Math.abs(this.speed(this.shift(r) + r.t0 + (r.t1 - r.t0) * u)));
+    for (const r of this.rows)
+      for (const u of [0.2, 0.5, 0.8])
+        top = Math.max(top, Math.abs(this.speed(this.shift(r) + r.t0 + (r.t1 - r.t0) * u)));
     return top;
   }
 }

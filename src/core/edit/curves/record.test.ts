@@ -34,7 +34,9 @@ const short = (v: unknown): unknown => (typeof v === "number" ? Number(v.toPreci
 function shown(command: SequenceCommand): string {
   const after: Sequence = runCommand(film, command).document;
   const p = compile(smallIndex(), richPreparation, after);
-  const keys = Object.values(hand(after.steps.s0?.moves[MOVE])?.keys ?? {}).map((k) => JSON.stringify({ ...k, id: k.id.length > 3 ? "new" : k.id }, (_, v) => short(v)));
+  const keys = Object.values(hand(after.steps.s0?.moves[MOVE])?.keys ?? {}).map((k) =>
+    JSON.stringify({ ...k, id: k.id.length > 3 ? "new" : k.id }, (_, v) => short(v)),
+  );
   const curves = ["slide.x", "turn.z"].map((c) => {
     if (!channelNames(p, ARM).includes(c)) return `${c} none`;
     const curve = channelCurve(p, ARM, c);
@@ -63,7 +65,10 @@ const EDITS: readonly (readonly [string, () => SequenceCommand])[] = [
   ["smooth", () => setShapes(program, ARM, [ref("a2"), ref("a3")], "smooth")],
   ["held", () => setShapes(program, ARM, [ref("a3")], "hold")],
   ["by the ease again", () => setShapes(program, ARM, [ref("a2"), ref("a3")], "ease")],
-  ["another ease", () => setEases([ref("a2", "turn.z")], { kind: "cubic", x1: 0.1, y1: 0.2, x2: 0.4, y2: 1.2 } as never)],
+  [
+    "another ease",
+    () => setEases([ref("a2", "turn.z")], { kind: "cubic", x1: 0.1, y1: 0.2, x2: 0.4, y2: 1.2 } as never),
+  ],
   ["a handle", () => setHandle(program, ARM, ref("a2"), "leave", { share: 0.5, value: 14 })],
   ["a handle on the other side", () => setHandle(program, ARM, ref("a2"), "arrive", { share: 0.2, value: -3 })],
   ["handles set apart", () => setSplit(program, ARM, [ref("a2")], true)],
@@ -74,7 +79,10 @@ const EDITS: readonly (readonly [string, () => SequenceCommand])[] = [
   ["running on", () => setBeyond([{ step: "s0", move: MOVE, channels: ["turn.z"] }], "straight", "add")],
   ["a channel dropped", () => dropChannels([ref("a1", "turn.z"), ref("a2", "turn.z")])],
   ["a point put in", () => insertKey(program, ARM, "slide.x", (program.steps.action[0] ?? 0) + 800_000_000).command],
-  ["a point put in where it is straight", () => insertKey(program, ARM, "turn.z", (program.steps.action[0] ?? 0) + 700_000_000).command],
+  [
+    "a point put in where it is straight",
+    () => insertKey(program, ARM, "turn.z", (program.steps.action[0] ?? 0) + 700_000_000).command,
+  ],
 ];
 
 test("what every act on a curve makes of it is as recorded", async () => {

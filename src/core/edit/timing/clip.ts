@@ -1,8 +1,26 @@
-import { type Beyond, type HandMove, hand, type Key, type Move, type Sequence, type Target, targetId } from "../../document/sequence";
+import {
+  type Beyond,
+  type HandMove,
+  hand,
+  type Key,
+  type Move,
+  type Sequence,
+  type Target,
+  targetId,
+} from "../../document/sequence";
 import { Refusal } from "../../text/refusal";
 import { freshId } from "../id";
 import { newHandMove, plainCopy, type SequenceCommand } from "../sequenceCommands";
-import { type ActionStart, distinct, inRange, keyOfItem, moveOfItem, spanOfItems, type TimeItem, takePlaces } from "./items";
+import {
+  type ActionStart,
+  distinct,
+  inRange,
+  keyOfItem,
+  moveOfItem,
+  spanOfItems,
+  type TimeItem,
+  takePlaces,
+} from "./items";
 
 /** Arrivals and moves that were copied, apart from where they came from. Times in ticks from the clip's beginning. */
 export interface Clip {
@@ -23,7 +41,14 @@ export function copyItems(sequence: Sequence, items: readonly TimeItem[], start:
     if (move.kind !== "hand") clip.moves.push({ at: move.start + shift, move: plainCopy(move) });
     else {
       const keys = item.key === undefined ? Object.values(move.keys) : [keyOfItem(sequence, item)];
-      for (const key of keys) clip.keys.push({ target: move.target, name: move.name, beyond: move.beyond, at: key.at + shift, key: plainCopy(key) });
+      for (const key of keys)
+        clip.keys.push({
+          target: move.target,
+          name: move.name,
+          beyond: move.beyond,
+          at: key.at + shift,
+          key: plainCopy(key),
+        });
     }
   }
   return clip;
@@ -36,7 +61,11 @@ export interface Lacking {
 }
 
 /** What pasted arrivals would need and their new targets do not have. `has` tells whether a target has a channel. */
-export function lacking(clip: Clip, targets: readonly Target[], has: (target: Target, channel: string) => boolean): Lacking[] {
+export function lacking(
+  clip: Clip,
+  targets: readonly Target[],
+  has: (target: Target, channel: string) => boolean,
+): Lacking[] {
   const channels = [...new Set(clip.keys.flatMap((k) => Object.keys(k.key.values)))];
   return targets.flatMap((target) => {
     const missing = channels.filter((c) => !has(target, c));
@@ -58,14 +87,23 @@ export function pasteItems(
   has: (target: Target, channel: string) => boolean,
 ): { command: SequenceCommand; items: TimeItem[] } {
   if (onto !== null && clip.moves.some((m) => m.move.kind === "back")) throw new Refusal("reversed-alone");
-  const keys: { target: Target; name: string; beyond: Record<string, { before: Beyond; after: Beyond }> | undefined; key: Key }[] = [];
+  const keys: {
+    target: Target;
+    name: string;
+    beyond: Record<string, { before: Beyond; after: Beyond }> | undefined;
+    key: Key;
+  }[] = [];
   const moves: Move[] = [];
   const place = (time: number) => inRange(at + time);
   for (const entry of clip.keys) {
     for (const to of onto ?? [{ target: entry.target, name: entry.name }]) {
       const values = Object.fromEntries(Object.entries(entry.key.values).filter(([c]) => has(to.target, c)));
       if (Object.keys(values).length === 0 && !entry.key.orientation) continue;
-      keys.push({ ...to, beyond: entry.beyond, key: { ...plainCopy(entry.key), id: freshId(), at: place(entry.at), values } });
+      keys.push({
+        ...to,
+        beyond: entry.beyond,
+        key: { ...plainCopy(entry.key), id: freshId(), at: place(entry.at), values },
+      });
     }
   }
   for (const entry of clip.moves) {
@@ -96,7 +134,9 @@ export function pasteItems(
       items.push({ step, move: move.id });
     }
     for (const { target, name, beyond, key } of keys) {
-      let move = Object.values(into.moves).find((m): m is HandMove => m.kind === "hand" && targetId(m.target) === targetId(target));
+      let move = Object.values(into.moves).find(
+        (m): m is HandMove => m.kind === "hand" && targetId(m.target) === targetId(target),
+      );
       if (!move) {
         const made = newHandMove(ids.get(targetId(target)) as string, target, name);
         if (beyond) made.beyond = plainCopy(beyond);

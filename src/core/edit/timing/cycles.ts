@@ -35,7 +35,12 @@ export function blockSpan(sequence: Sequence, refs: readonly MoveRef[]): { t0: n
 }
 
 /** How often a block fits from its start to a time, and what is left over, ticks. At least once. */
-export function timesUntil(sequence: Sequence, refs: readonly MoveRef[], until: number, period?: number): { times: number; left: number } {
+export function timesUntil(
+  sequence: Sequence,
+  refs: readonly MoveRef[],
+  until: number,
+  period?: number,
+): { times: number; left: number } {
   const span = blockSpan(sequence, refs);
   const each = period ?? span.t1 - span.t0;
   if (!(each > 0)) throw new Refusal("cycle-no-time");
@@ -59,7 +64,8 @@ export interface CycleChannel {
   speed: boolean;
 }
 
-const isAngle = (channel: string) => channel.startsWith("turn.") || channel === "azimuth" || channel === "roll" || channel.startsWith("joint.");
+const isAngle = (channel: string) =>
+  channel.startsWith("turn.") || channel === "azimuth" || channel === "roll" || channel.startsWith("joint.");
 /** A difference in speed that is not seen: a thousandth of the channel's own highest, or this many units a second. */
 const SPEED_SLACK = 1e-3;
 
@@ -68,7 +74,11 @@ const SPEED_SLACK = 1e-3;
  * @param period ticks of one cycle; at least the block's own length
  * @returns the channels, and the names of those that cannot be closed at all: free orientations and what is switched
  */
-export function cycleChannels(program: Program, refs: readonly MoveRef[], period?: number): { channels: CycleChannel[]; leftOut: { target: Target; channel: string }[] } {
+export function cycleChannels(
+  program: Program,
+  refs: readonly MoveRef[],
+  period?: number,
+): { channels: CycleChannel[]; leftOut: { target: Target; channel: string }[] } {
   const { sequence } = program;
   const span = blockSpan(sequence, refs);
   const step = (refs[0] as MoveRef).step;
@@ -84,7 +94,8 @@ export function cycleChannels(program: Program, refs: readonly MoveRef[], period
     const move = sequence.steps[ref.step]?.moves[ref.move];
     if (move) for (const t of actsOn(move, sequence)) targets.set(targetId(t), t);
   }
-  const adds = (rows: readonly { move: string }[]) => rows.some((r) => sequence.steps[step]?.moves[r.move]?.repeat?.way === "add");
+  const adds = (rows: readonly { move: string }[]) =>
+    rows.some((r) => sequence.steps[step]?.moves[r.move]?.repeat?.way === "add");
   const pose = createPose(program);
   const at = (c: number, t: number) => {
     sample(program, action + t, pose);
@@ -107,12 +118,22 @@ export function cycleChannels(program: Program, refs: readonly MoveRef[], period
         const r = own.find((x) => x.t1 > x.t0 && (side === "leaving" ? x.t0 <= t && t < x.t1 : x.t0 < t && t <= x.t1));
         if (!r) return 0;
         const u = (t - r.t0) / (r.t1 - r.t0);
-        return ((nth(r.to, 0) - nth(r.from, 0)) * easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / (r.t1 - r.t0);
+        return (
+          ((nth(r.to, 0) - nth(r.from, 0)) *
+            easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) *
+            TICKS_PER_SECOND) /
+          (r.t1 - r.t0)
+        );
       };
       const leaves = speed(t0, "leaving");
       const arrives = speed(t1, "arriving");
-      const top = Math.max(...own.map((r) => Math.abs(nth(r.to, 0) - nth(r.from, 0)) / Math.max(1, (r.t1 - r.t0) / TICKS_PER_SECOND)), 1e-9);
-      const gap = isAngle(channel) ? Math.abs((end - begin) / 360 - Math.round((end - begin) / 360)) * 360 : Math.abs(end - begin);
+      const top = Math.max(
+        ...own.map((r) => Math.abs(nth(r.to, 0) - nth(r.from, 0)) / Math.max(1, (r.t1 - r.t0) / TICKS_PER_SECOND)),
+        1e-9,
+      );
+      const gap = isAngle(channel)
+        ? Math.abs((end - begin) / 360 - Math.round((end - begin) / 360)) * 360
+        : Math.abs(end - begin);
       const last = own.toSorted((a, b) => a.t1 - b.t1).at(-1);
       channels.push({
         ...{ target, channel, begin, end, leaves, arrives },
@@ -156,13 +177,23 @@ export function closeCycle(
         else {
           const id = freshId();
           const whole = isAngle(c.channel) ? c.begin + 360 * Math.round((c.end - c.begin) / 360) : c.begin;
-          move.keys[id] = { id, at: end, lead: "previous", ease: { kind: "soft", start: 0.3, stop: 0.3 }, values: { [c.channel]: whole } };
+          move.keys[id] = {
+            id,
+            at: end,
+            lead: "previous",
+            ease: { kind: "soft", start: 0.3, stop: 0.3 },
+            values: { [c.channel]: whole },
+          };
         }
       }
       meet(own(), c.channel, c.begin, end);
     }
   };
-  return { command, closed, leftOut: [...leftOut, ...open.filter((c) => c.move === null).map(({ target, channel }) => ({ target, channel }))] };
+  return {
+    command,
+    closed,
+    leftOut: [...leftOut, ...open.filter((c) => c.move === null).map(({ target, channel }) => ({ target, channel }))],
+  };
 }
 
 /** Gives the first and the last transition of a channel's cycle handles of one common speed where they meet. */
@@ -181,17 +212,29 @@ function meet(keys: readonly Key[], channel: string, begin: number, end: number)
   const [lo, li] = [lengthOf(at), lengthOf(n)];
   if (lo <= 0 || li <= 0) return;
   const from = at === 0 ? begin : (first.values[channel] as number);
-  const rises = [(out.values[channel] as number) - from, (last.values[channel] as number) - (keys[n - 1]?.values[channel] as number)];
+  const rises = [
+    (out.values[channel] as number) - from,
+    (last.values[channel] as number) - (keys[n - 1]?.values[channel] as number),
+  ];
   const [a, b] = [nth(rises, 0) / lo, nth(rises, 1) / li];
   // A rest before the seam or after it, or a turn in it, wants no speed; else the mean that overshoots nothing.
-  const rest = last.at < end || (out.lead !== "previous" && at > 0 && out.at - lo > (keys[at - 1]?.at ?? 0)) || (last.lead !== "previous" && last.at - li > (keys[n - 1]?.at ?? 0));
+  const rest =
+    last.at < end ||
+    (out.lead !== "previous" && at > 0 && out.at - lo > (keys[at - 1]?.at ?? 0)) ||
+    (last.lead !== "previous" && last.at - li > (keys[n - 1]?.at ?? 0));
   const slope = rest || a * b <= 0 ? 0 : (2 * a * b) / (a + b);
   const inner = (key: Key, side: "leave" | "arrive") => {
     const shape = key.shapes?.[channel];
     return shape?.kind === "handles" ? shape[side] : { share: 1 / 3, value: 0 };
   };
-  out.shapes = { ...out.shapes, [channel]: { kind: "handles", leave: { share: 1 / 3, value: (slope * lo) / 3 }, arrive: inner(out, "arrive") } };
-  last.shapes = { ...last.shapes, [channel]: { kind: "handles", leave: inner(last, "leave"), arrive: { share: 1 / 3, value: (-slope * li) / 3 } } };
+  out.shapes = {
+    ...out.shapes,
+    [channel]: { kind: "handles", leave: { share: 1 / 3, value: (slope * lo) / 3 }, arrive: inner(out, "arrive") },
+  };
+  last.shapes = {
+    ...last.shapes,
+    [channel]: { kind: "handles", leave: inner(last, "leave"), arrive: { share: 1 / 3, value: (-slope * li) / 3 } },
+  };
 }
 
 const gcd = (a: bigint, b: bigint): bigint => (b === 0n ? a : gcd(b, a % b));
@@ -229,5 +272,8 @@ export function periodsOf(sequence: Sequence, step: string): { move: Move; perio
   return out;
 }
 
-/** Frames of one cycle: the one that would show twice is left out. Not a whole number where the cycle ends between frames. */
+/**
+ * Frames of one cycle: the one that would show twice is left out. Not a whole number where the cycle ends between
+ * frames.
+ */
 export const cycleFrames = (period: number, rate: FrameRate): number => period / ticksPerFrame(rate);

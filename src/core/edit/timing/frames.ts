@@ -21,7 +21,12 @@ export function betweenFrames(sequence: Sequence): BetweenFrames[] {
   const out: BetweenFrames[] = [];
   for (const item of itemsOf(sequence)) {
     const move = moveOfItem(sequence, item);
-    const times = item.key === undefined ? (move.kind === "hand" ? [] : [move.start, move.start + move.length]) : [keyOfItem(sequence, item).at];
+    const times =
+      item.key === undefined
+        ? move.kind === "hand"
+          ? []
+          : [move.start, move.start + move.length]
+        : [keyOfItem(sequence, item).at];
     const at = times.find((t) => isOff(t, sequence.rate));
     if (at !== undefined) out.push({ item, at, to: snapToFrame(at, sequence.rate) });
   }

@@ -5,10 +5,12 @@ import { snapToFrame, ticksPerFrame } from "../../time/time";
 import type { SequenceCommand } from "../sequenceCommands";
 import { itemsOf, retimed } from "./items";
 
-const stepsOn = (sequence: Sequence): Step[] => sequence.stepOrder.flatMap((id) => (sequence.steps[id]?.on ? [sequence.steps[id] as Step] : []));
+const stepsOn = (sequence: Sequence): Step[] =>
+  sequence.stepOrder.flatMap((id) => (sequence.steps[id]?.on ? [sequence.steps[id] as Step] : []));
 
 /** Length of a sequence, ticks: its steps that are on. */
-export const sequenceLength = (sequence: Sequence): number => stepsOn(sequence).reduce((sum, s) => sum + stepLength(s, sequence), 0);
+export const sequenceLength = (sequence: Sequence): number =>
+  stepsOn(sequence).reduce((sum, s) => sum + stepLength(s, sequence), 0);
 
 /** Sets the length that the whole is meant to have, ticks; null for none. */
 export function setGoal(goal: number | null): SequenceCommand {
@@ -80,7 +82,8 @@ function scaleActions(draft: Sequence, steps: readonly Step[], factor: number): 
         (t) => Math.min(own, t * k),
         (l) => Math.floor(l * k),
       );
-    for (const marker of Object.values(draft.markers)) if (marker.step === step.id) marker.at = Math.round(marker.at * k);
+    for (const marker of Object.values(draft.markers))
+      if (marker.step === step.id) marker.at = Math.round(marker.at * k);
     step.action = own;
   }
 }

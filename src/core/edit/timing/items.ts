@@ -76,7 +76,12 @@ export function distinct(items: readonly TimeItem[]): TimeItem[] {
 }
 
 /** Every time of an item taken through a function, as ticks in the action; lengths through another. */
-export function retimed(draft: Sequence, item: TimeItem, at: (t: number) => number, length: (t: number) => number): void {
+export function retimed(
+  draft: Sequence,
+  item: TimeItem,
+  at: (t: number) => number,
+  length: (t: number) => number,
+): void {
   const move = moveOfItem(draft, item);
   const moment = (t: number) => inRange(at(t));
   const span = (t: number) => inRange(length(t));
@@ -111,13 +116,20 @@ export function roomBefore(sequence: Sequence, items: readonly TimeItem[]): numb
  */
 export type ShiftWay = "alone" | "along";
 
-/** The items that a shift moves: those given, and with "along" all that begins with the first of them or later in their steps. */
+/**
+ * The items that a shift moves: those given, and with "along" all that begins with the first of them or later in
+ * their steps.
+ */
 export function shiftedWith(sequence: Sequence, items: readonly TimeItem[], way: ShiftWay): TimeItem[] {
   const own = distinct(items);
   if (way === "alone") return own;
   const out = [...own];
   for (const step of new Set(own.map((i) => i.step))) {
-    const from = Math.min(...own.filter((i) => i.step === step).map((i) => (i.key === undefined ? itemSpan(sequence, i).t0 : keyOfItem(sequence, i).at)));
+    const from = Math.min(
+      ...own
+        .filter((i) => i.step === step)
+        .map((i) => (i.key === undefined ? itemSpan(sequence, i).t0 : keyOfItem(sequence, i).at)),
+    );
     for (const move of Object.values(stepOf(sequence, step).moves)) {
       if (move.kind === "hand") {
         for (const k of Object.values(move.keys)) if (k.at >= from) out.push({ step, move: move.id, key: k.id });

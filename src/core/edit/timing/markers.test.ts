@@ -10,7 +10,11 @@ import { removeKeys } from "./items";
 import { addMarker, moveMarker, removeMarker, renameMarker } from "./markers";
 
 const ARM = "root/arm";
-const start = () => sequenceOf([{ [ARM]: [key("a", 0.5, 0.2, { "slide.x": 4 }), key("b", 1.5, 0.2, { "slide.x": 9, "turn.z": 5 })] }, {}]);
+const start = () =>
+  sequenceOf([
+    { [ARM]: [key("a", 0.5, 0.2, { "slide.x": 4 }), key("b", 1.5, 0.2, { "slide.x": 9, "turn.z": 5 })] },
+    {},
+  ]);
 const MOVE = Object.keys(start().steps.s0?.moves ?? {})[0] as string;
 const after = (s: Sequence, ...commands: SequenceCommand[]) => runCommand(s, together(commands)).document;
 const keys = (s: Sequence) => hand(s.steps.s0?.moves[MOVE])?.keys;
@@ -27,7 +31,8 @@ describe("markers", () => {
   test("refuse what cannot be: an empty name, a marker or step that is gone", () => {
     expect(() => after(start(), addMarker("m", " ", "s0", 0))).toThrow("A marker needs a name.");
     expect(() => after(start(), addMarker("m", "x", "none", 0))).toThrow("This step no longer exists.");
-    for (const c of [moveMarker("m", "s0", 0), renameMarker("m", "x"), removeMarker("m")]) expect(() => after(start(), c)).toThrow("This marker no longer exists.");
+    for (const c of [moveMarker("m", "s0", 0), renameMarker("m", "x"), removeMarker("m")])
+      expect(() => after(start(), c)).toThrow("This marker no longer exists.");
   });
 });
 
@@ -37,11 +42,15 @@ describe("what the desk asks for by name", () => {
     const s = after(start(), shiftKey("s0", MOVE, "a", was, { "slide.x": 3, "slide.y": 0, "slide.z": -2 }));
     expect(keys(s)?.a?.values).toEqual({ "slide.x": 7, "slide.z": -2 });
     // Dragged on from where it was at first, and back again.
-    expect(keys(after(s, shiftKey("s0", MOVE, "a", was, { "slide.x": 0, "slide.y": 0, "slide.z": 0 })))?.a?.values).toEqual({ "slide.x": 4 });
+    expect(
+      keys(after(s, shiftKey("s0", MOVE, "a", was, { "slide.x": 0, "slide.y": 0, "slide.z": 0 })))?.a?.values,
+    ).toEqual({ "slide.x": 4 });
   });
   test("removed arrivals take a move along that is left without any", () => {
     expect(Object.keys(keys(after(start(), removeKeys([{ step: "s0", move: MOVE, key: "a" }]))) ?? {})).toEqual(["b"]);
-    expect(after(start(), removeKeys(["a", "b"].map((k) => ({ step: "s0", move: MOVE, key: k })))).steps.s0?.moves).toEqual({});
+    expect(
+      after(start(), removeKeys(["a", "b"].map((k) => ({ step: "s0", move: MOVE, key: k })))).steps.s0?.moves,
+    ).toEqual({});
     expect(after(start(), removeKeys([{ step: "s0", move: "gone", key: "a" }]))).toEqual(start());
   });
   test("shapes are cleared, a first view is set, a sequence is renamed", () => {
@@ -49,7 +58,10 @@ describe("what the desk asks for by name", () => {
     const a = keys(shaped)?.a;
     if (a) a.shapes = { "slide.x": { kind: "straight" } };
     expect(keys(after(shaped, clearShapes("s0", MOVE, "a")))?.a?.shapes).toBeUndefined();
-    const view = { ...(shaped.cameras.main?.home as NonNullable<(typeof shaped.cameras)["main"]>["home"]), azimuth: 77 };
+    const view = {
+      ...(shaped.cameras.main?.home as NonNullable<(typeof shaped.cameras)["main"]>["home"]),
+      azimuth: 77,
+    };
     expect(Object.keys(view)).toHaveLength(CAMERA_CHANNELS.length);
     expect(after(shaped, setCameraHome("main", view)).cameras.main?.home.azimuth).toBe(77);
     expect(after(shaped, renameSequence(" Two ")).name).toBe("Two");

@@ -5,14 +5,30 @@ import { spanOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
-import { type ActionStart, arrivalBefore, distinct, inRange, itemSpan, keyOfItem, moveOfItem, retimed, type TimeItem, takePlaces } from "./items";
+import {
+  type ActionStart,
+  arrivalBefore,
+  distinct,
+  inRange,
+  itemSpan,
+  keyOfItem,
+  moveOfItem,
+  retimed,
+  type TimeItem,
+  takePlaces,
+} from "./items";
 
 /**
  * Scales the times of items about a moment.
  * @param pivot ticks in the sequence @param factor more than 0
  * @throws Refusal for a factor that is not positive, or where something would leave its step
  */
-export function scaleItems(items: readonly TimeItem[], pivot: number, factor: number, start: ActionStart): SequenceCommand {
+export function scaleItems(
+  items: readonly TimeItem[],
+  pivot: number,
+  factor: number,
+  start: ActionStart,
+): SequenceCommand {
   if (!(factor > 0) || !Number.isFinite(factor)) throw new Refusal("scale-factor");
   return (draft) => {
     for (const item of distinct(items)) {
@@ -85,7 +101,12 @@ export function setLengths(items: readonly TimeItem[], length: number): Sequence
 }
 
 /** Puts the starts or the ends of items at one moment (ticks in the sequence). An arrival's end is the arrival. */
-export function alignItems(items: readonly TimeItem[], edge: "start" | "end", at: number, start: ActionStart): SequenceCommand {
+export function alignItems(
+  items: readonly TimeItem[],
+  edge: "start" | "end",
+  at: number,
+  start: ActionStart,
+): SequenceCommand {
   return (draft) => {
     const list = distinct(items);
     for (const item of list) {
@@ -147,12 +168,21 @@ function distance(a: Readonly<Record<string, number>>, b: Readonly<Record<string
 export function distributeSpeed(sequence: Sequence, items: readonly TimeItem[]): SequenceCommand {
   const list = distinct(items).filter((i) => i.key !== undefined);
   const one = list[0];
-  if (!one || list.length < 3 || list.length !== distinct(items).length || !list.every((i) => i.move === one.move && i.step === one.step)) {
+  if (
+    !one ||
+    list.length < 3 ||
+    list.length !== distinct(items).length ||
+    !list.every((i) => i.move === one.move && i.step === one.step)
+  ) {
     throw new Refusal("speed-three");
   }
   const keys = list.map((i) => keyOfItem(sequence, i)).sort((a, b) => a.at - b.at);
   const units = new Set(
-    keys.flatMap((k) => Object.keys(k.values).map((c) => (c.startsWith("slide") || c.startsWith("aim") || c === "distance" ? "mm" : (c.split(".")[0] as string)))),
+    keys.flatMap((k) =>
+      Object.keys(k.values).map((c) =>
+        c.startsWith("slide") || c.startsWith("aim") || c === "distance" ? "mm" : (c.split(".")[0] as string),
+      ),
+    ),
   );
   if (units.size > 1) throw new Refusal("speed-units");
   const values: Record<string, number> = {};
@@ -183,7 +213,8 @@ export function distributeSpeed(sequence: Sequence, items: readonly TimeItem[]):
 
 /**
  * Reverses items in time within the span they take: the last becomes the first. Hand keys run backwards through their
- * values; a ready-made move keeps its direction and has its place and ease mirrored (to undo what it does, put it back).
+ * values; a ready-made move keeps its direction and has its place and ease mirrored (to undo what it does, put it
+ * back).
  */
 export function reverseItems(sequence: Sequence, items: readonly TimeItem[], start: ActionStart): SequenceCommand {
   // A hand-keyed move counts by its arrivals.
@@ -234,8 +265,11 @@ function reverseKeys(draft: Sequence, items: readonly TimeItem[], sum: number): 
   if (!move) return;
   const keys = items.map((i) => keyOfItem(draft, i)).sort((a, b) => a.at - b.at);
   const made: Key[] = [];
-  const has = (k: Key, channel: string) => (channel === ORIENTATION ? k.orientation !== undefined : channel in k.values);
-  for (const channel of new Set(keys.flatMap((k) => [...Object.keys(k.values), ...(k.orientation ? [ORIENTATION] : [])]))) {
+  const has = (k: Key, channel: string) =>
+    channel === ORIENTATION ? k.orientation !== undefined : channel in k.values;
+  for (const channel of new Set(
+    keys.flatMap((k) => [...Object.keys(k.values), ...(k.orientation ? [ORIENTATION] : [])]),
+  )) {
     const own = keys.filter((k) => has(k, channel));
     const leadOf = (i: number) => {
       const key = own[i] as Key;
@@ -256,7 +290,13 @@ function reverseKeys(draft: Sequence, items: readonly TimeItem[], sum: number): 
         ...(channel === ORIENTATION
           ? { values: {}, orientation: [...(key.orientation as NonNullable<Key["orientation"]>)] }
           : { values: { [channel]: key.values[channel] as number } }),
-        ...(shape ? { shapes: { [channel]: shape.kind === "handles" ? { ...shape, leave: shape.arrive, arrive: shape.leave } : shape } } : {}),
+        ...(shape
+          ? {
+              shapes: {
+                [channel]: shape.kind === "handles" ? { ...shape, leave: shape.arrive, arrive: shape.leave } : shape,
+              },
+            }
+          : {}),
       });
     });
   }

@@ -33,17 +33,40 @@ const startOf = (s: Sequence) => {
   return (step: string) => nth(p.steps.action, p.steps.position.get(step) ?? 0);
 };
 const run = (s: Sequence, command: (d: Sequence) => void) => runCommand(s, command).document;
-const keysOf = (s: Sequence, step = "s0", move = MOVE): Key[] => Object.values(hand(s.steps[step]?.moves[move])?.keys ?? {}).sort((a, b) => a.at - b.at);
+const keysOf = (s: Sequence, step = "s0", move = MOVE): Key[] =>
+  Object.values(hand(s.steps[step]?.moves[move])?.keys ?? {}).sort((a, b) => a.at - b.at);
 const times = (s: Sequence, step = "s0", move = MOVE) => keysOf(s, step, move).map((k) => k.at / seconds(1));
 const item = (k: string, step = "s0", move = MOVE): TimeItem => ({ step, move, key: k });
 const turn = (id: string, start: number, length: number): MadeMove =>
   ({
-    ...{ id, name: id, on: true, folder: null, colour: null, note: "", kind: "turn", start: seconds(start), length: seconds(length), ease: STEADY, targets: [target(A)] },
+    ...{
+      id,
+      name: id,
+      on: true,
+      folder: null,
+      colour: null,
+      note: "",
+      kind: "turn",
+      start: seconds(start),
+      length: seconds(length),
+      ease: STEADY,
+      targets: [target(A)],
+    },
     settings: { axis: "turn.z", joints: [], way: "by", degrees: 90 },
   }) as MadeMove;
 const withMoves = (s: Sequence, moves: MadeMove[], step = "s0"): Sequence =>
   run(s, (d) => Object.assign(d.steps[step]?.moves ?? {}, Object.fromEntries(moves.map((m) => [m.id, m]))));
-const three = () => sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 10 }), key("b", 1.5, 0.2, { "slide.x": 20 }), key("c", 4, 1, { "slide.x": 50 })] }, {}]);
+const three = () =>
+  sequenceOf([
+    {
+      [ARM]: [
+        key("a", 1, 0.5, { "slide.x": 10 }),
+        key("b", 1.5, 0.2, { "slide.x": 20 }),
+        key("c", 4, 1, { "slide.x": 50 }),
+      ],
+    },
+    {},
+  ]);
 
 describe("shifting", () => {
   test("alone moves only what is selected; along takes everything later with it", () => {
@@ -59,7 +82,9 @@ describe("shifting", () => {
   });
   test("nothing leaves its step or goes beyond an hour, and no time is not a number", () => {
     expect(roomBefore(three(), [item("b"), item("a")])).toBe(-seconds(1));
-    expect(() => run(three(), shiftItems(three(), [item("a")], -seconds(1.1), "alone"))).toThrow("before the step's action");
+    expect(() => run(three(), shiftItems(three(), [item("a")], -seconds(1.1), "alone"))).toThrow(
+      "before the step's action",
+    );
     expect(() => run(three(), shiftItems(three(), [item("a")], seconds(4000), "alone"))).toThrow("beyond an hour");
     expect(() => run(three(), shiftItems(three(), [item("a")], Number.NaN, "alone"))).toThrow("not a time");
   });
@@ -71,11 +96,15 @@ describe("retiming", () => {
     fc.assert(
       fc.property(list, fc.constantFrom(2, 4, 0.5, 0.25), fc.integer({ min: 0, max: 3000 }), (ats, k, pivot) => {
         // Milliseconds are whole ticks, and stay so when halved or doubled.
-        const s = sequenceOf([{ [ARM]: [...new Set(ats)].map((t, i) => key(`k${i}`, 10 + t / 1000, 0.4, { "slide.x": i })) }]);
+        const s = sequenceOf([
+          { [ARM]: [...new Set(ats)].map((t, i) => key(`k${i}`, 10 + t / 1000, 0.4, { "slide.x": i })) },
+        ]);
         const items = keysOf(s).map((x) => item(x.id));
         const start = startOf(s);
         const there = run(s, scaleItems(items, seconds(0.5) + seconds(9 + pivot / 1000), k, start));
-        expect(keysOf(run(there, scaleItems(items, seconds(0.5) + seconds(9 + pivot / 1000), 1 / k, start)))).toEqual(keysOf(s));
+        expect(keysOf(run(there, scaleItems(items, seconds(0.5) + seconds(9 + pivot / 1000), 1 / k, start)))).toEqual(
+          keysOf(s),
+        );
       }),
     );
   });
@@ -108,7 +137,15 @@ describe("retiming", () => {
   });
   test("reversed, a part runs back through its values; twice is as before", () => {
     const all = (s: Sequence) => keysOf(s).map((k) => item(k.id));
-    const chained = sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "slide.x": 10 }, STEADY), key("b", 2, 1, { "slide.x": 20 }, STEADY), key("c", 5, 3, { "slide.x": 50 }, STEADY)] }]);
+    const chained = sequenceOf([
+      {
+        [ARM]: [
+          key("a", 1, 0.5, { "slide.x": 10 }, STEADY),
+          key("b", 2, 1, { "slide.x": 20 }, STEADY),
+          key("c", 5, 3, { "slide.x": 50 }, STEADY),
+        ],
+      },
+    ]);
     const back = run(chained, reverseItems(chained, all(chained), startOf(chained)));
     expect(keysOf(back).map((k) => [k.at / seconds(1), k.values["slide.x"]])).toEqual([
       [1, 50],
@@ -116,15 +153,27 @@ describe("retiming", () => {
       [5, 10],
     ]);
     const again = run(back, reverseItems(back, all(back), startOf(back)));
-    expect(keysOf(again).map(({ at, lead, values }) => ({ at, lead, values }))).toEqual(keysOf(chained).map(({ at, lead, values }) => ({ at, lead, values })));
+    expect(keysOf(again).map(({ at, lead, values }) => ({ at, lead, values }))).toEqual(
+      keysOf(chained).map(({ at, lead, values }) => ({ at, lead, values })),
+    );
   });
 });
 
 describe("reversing what was turned freely", () => {
-  const q = (deg: number): [number, number, number, number] => [0, 0, Math.sin((deg * Math.PI) / 360), Math.cos((deg * Math.PI) / 360)];
+  const q = (deg: number): [number, number, number, number] => [
+    0,
+    0,
+    Math.sin((deg * Math.PI) / 360),
+    Math.cos((deg * Math.PI) / 360),
+  ];
   test("the orientation runs back as well, together with what arrived with it", () => {
-    const turned = (id: string, at: number, lead: number, deg: number, x: number) => ({ ...key(id, at, lead, { "slide.x": x }, STEADY), orientation: q(deg) });
-    const s = sequenceOf([{ [ARM]: [turned("a", 1, 0.5, 10, 5), turned("b", 2, 1, 40, 9), turned("c", 5, 3, 90, 20)] }]);
+    const turned = (id: string, at: number, lead: number, deg: number, x: number) => ({
+      ...key(id, at, lead, { "slide.x": x }, STEADY),
+      orientation: q(deg),
+    });
+    const s = sequenceOf([
+      { [ARM]: [turned("a", 1, 0.5, 10, 5), turned("b", 2, 1, 40, 9), turned("c", 5, 3, 90, 20)] },
+    ]);
     const all = keysOf(s).map((k) => item(k.id));
     const back = run(s, reverseItems(s, all, startOf(s)));
     expect(keysOf(back).map((k) => [k.at / seconds(1), k.values["slide.x"], k.orientation])).toEqual([
@@ -140,7 +189,8 @@ describe("reversing what was turned freely", () => {
         startOf(back),
       ),
     );
-    const bare = (list: Sequence) => keysOf(list).map(({ at, lead, values, orientation }) => ({ at, lead, values, orientation }));
+    const bare = (list: Sequence) =>
+      keysOf(list).map(({ at, lead, values, orientation }) => ({ at, lead, values, orientation }));
     expect(bare(again)).toEqual(bare(s));
   });
 });
@@ -149,19 +199,26 @@ describe("copying", () => {
   const has = (k: { type: string }, c: string) => k.type === "node" && !c.startsWith("joint.");
   test("pasting keeps the times between what is pasted, wherever it goes", () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 1, max: 9000 }), { minLength: 1, maxLength: 5 }), fc.integer({ min: 0, max: 20_000 }), (ats, at) => {
-        const s = sequenceOf([{ [ARM]: [...new Set(ats)].map((t, i) => key(`k${i}`, t / 1000, 0.3, { "slide.x": i })) }, {}]);
-        const items = keysOf(s).map((k) => item(k.id));
-        const clip = copyItems(s, items, startOf(s));
-        const { command, items: made } = pasteItems(clip, "s1", seconds(at / 1000), null, has);
-        const pasted = run(s, command);
-        expect(made).toHaveLength(items.length);
-        const move = made[0]?.move ?? "";
-        const [x, y] = [times(s), times(pasted, "s1", move)];
-        x.forEach((t, i) => {
-          expect(nth(y, i) - nth(y, 0)).toBeCloseTo(t - nth(x, 0), 9);
-        });
-      }),
+      fc.property(
+        fc.array(fc.integer({ min: 1, max: 9000 }), { minLength: 1, maxLength: 5 }),
+        fc.integer({ min: 0, max: 20_000 }),
+        (ats, at) => {
+          const s = sequenceOf([
+            { [ARM]: [...new Set(ats)].map((t, i) => key(`k${i}`, t / 1000, 0.3, { "slide.x": i })) },
+            {},
+          ]);
+          const items = keysOf(s).map((k) => item(k.id));
+          const clip = copyItems(s, items, startOf(s));
+          const { command, items: made } = pasteItems(clip, "s1", seconds(at / 1000), null, has);
+          const pasted = run(s, command);
+          expect(made).toHaveLength(items.length);
+          const move = made[0]?.move ?? "";
+          const [x, y] = [times(s), times(pasted, "s1", move)];
+          x.forEach((t, i) => {
+            expect(nth(y, i) - nth(y, 0)).toBeCloseTo(t - nth(x, 0), 9);
+          });
+        },
+      ),
     );
   });
   test("onto others it says what they lack, and gives them the rest", () => {
@@ -171,13 +228,23 @@ describe("copying", () => {
     const { command, items } = pasteItems(clip, "s0", seconds(3), [{ target: target(A), name: "a" }], has);
     const made = keysOf(run(s, command), "s0", items[0]?.move);
     expect(made.map((k) => [k.at, k.values])).toEqual([[seconds(3.5), { "slide.x": 10 }]]);
-    expect(() => pasteItems(clip, "s0", 0, [{ target: target(A), name: "a" }], () => false)).toThrow("Nothing of what was copied");
+    expect(() => pasteItems(clip, "s0", 0, [{ target: target(A), name: "a" }], () => false)).toThrow(
+      "Nothing of what was copied",
+    );
   });
 });
 
 describe("cycles", () => {
   const stroke = () => {
-    const s = sequenceOf([{ [ARM]: [key("a", 0, 0, { "slide.x": 0 }), key("b", 1, "previous", { "slide.x": 40 }), key("c", 3, "previous", { "slide.x": 5 })] }]);
+    const s = sequenceOf([
+      {
+        [ARM]: [
+          key("a", 0, 0, { "slide.x": 0 }),
+          key("b", 1, "previous", { "slide.x": 40 }),
+          key("c", 3, "previous", { "slide.x": 5 }),
+        ],
+      },
+    ]);
     return run(s, (d) => Object.assign(d.steps.s0 ?? {}, { stillBefore: 0, stillAfter: 0, action: 0 }));
   };
   const refs = [{ step: "s0", move: MOVE }];
@@ -198,9 +265,13 @@ describe("cycles", () => {
       for (const k of Object.values(move?.keys ?? {})) k.ease = { ...STEADY };
       if (move) move.repeat = { times: 2, period: seconds(4), way: "add" };
     });
-    expect(cycleChannels(compiled(s), refs, seconds(4)).channels.map((c) => [c.value, c.speed])).toEqual([[true, false]]);
+    expect(cycleChannels(compiled(s), refs, seconds(4)).channels.map((c) => [c.value, c.speed])).toEqual([
+      [true, false],
+    ]);
     const q = compiled(run(s, closeCycle(compiled(s), refs, seconds(4)).command));
-    expect(cycleChannels(q, refs, seconds(4)).channels.map((c) => [Math.round(c.leaves), Math.round(c.arrives), c.speed])).toEqual([[0, 0, true]]);
+    expect(
+      cycleChannels(q, refs, seconds(4)).channels.map((c) => [Math.round(c.leaves), Math.round(c.arrives), c.speed]),
+    ).toEqual([[0, 0, true]]);
   });
   test("what only switches is left out by name", () => {
     const s = run(stroke(), (d) => {
@@ -306,7 +377,10 @@ describe("what else must follow", () => {
     const after = { ...before, direction: [0.6, 0, 0.8] as Triple };
     const prepared = { ...preparation(), joints: { j: before } };
     const now = sequenceOf([{ [ARM]: [key("a", 1, 0.5, { "joint.j": 30 })] }]);
-    const kept = run(now, keepTiming(sequenceOf([{ [ARM]: [key("a", 1.5, 0.5, { "joint.j": 75 })] }]), "v", "Kept", ["s0"]));
+    const kept = run(
+      now,
+      keepTiming(sequenceOf([{ [ARM]: [key("a", 1.5, 0.5, { "joint.j": 75 })] }]), "v", "Kept", ["s0"]),
+    );
     const turned = run(kept, keepPoses(smallIndex(), prepared, kept, before, after));
     const worlds = (s: Sequence, by: typeof before) => {
       const p = compile(smallIndex(), { ...prepared, joints: { j: by } }, s);
@@ -324,7 +398,10 @@ describe("what else must follow", () => {
   test("what reverses a steep curve becomes hand keys that can be stored, the same curve", () => {
     const steep = run(sequenceOf([{ [ARM]: [key("a", 1, 1, { "slide.x": 1 })] }]), (d) => {
       const k = hand(d.steps.s0?.moves[MOVE])?.keys.a;
-      if (k) k.shapes = { "slide.x": { kind: "handles", leave: { share: 0.3, value: 30 }, arrive: { share: 0.3, value: 20 } } };
+      if (k)
+        k.shapes = {
+          "slide.x": { kind: "handles", leave: { share: 0.3, value: 30 }, arrive: { share: 0.3, value: 20 } },
+        };
       const step = d.steps.s0;
       if (step)
         step.moves.back = {
@@ -352,7 +429,10 @@ describe("what else must follow", () => {
     for (const t of [2.1, 2.4, 2.8]) {
       sample(before, seconds(t), p);
       sample(q, seconds(t), r);
-      expect(r.values[q.channelOf(target(ARM), "slide.x")]).toBeCloseTo(nth(p.values, before.channelOf(target(ARM), "slide.x")), 6);
+      expect(r.values[q.channelOf(target(ARM), "slide.x")]).toBeCloseTo(
+        nth(p.values, before.channelOf(target(ARM), "slide.x")),
+        6,
+      );
     }
   });
 });

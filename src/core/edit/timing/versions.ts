@@ -15,7 +15,11 @@ const timingOf = (sequence: Sequence, id: string): StepTiming => {
 
 /** Keeps the present timing of steps under a name. */
 export function keepTiming(sequence: Sequence, id: string, name: string, steps: readonly string[]): SequenceCommand {
-  const version: TimingVersion = { id, name: name.trim().slice(0, 200) || "Timing", steps: Object.fromEntries(steps.map((s) => [s, timingOf(sequence, s)])) };
+  const version: TimingVersion = {
+    id,
+    name: name.trim().slice(0, 200) || "Timing",
+    steps: Object.fromEntries(steps.map((s) => [s, timingOf(sequence, s)])),
+  };
   return (draft) => {
     draft.timings[id] = version;
   };
@@ -33,12 +37,16 @@ export function withTiming(sequence: Sequence, id: string): Sequence {
   return { ...sequence, steps };
 }
 
-/** Puts a timing version in the place of the present one. With `keepAs` the present one is kept under that name, else it is gone. */
+/**
+ * Puts a timing version in the place of the present one. With `keepAs` the present one is kept under that name, else
+ * it is gone.
+ */
 export function chooseTiming(id: string, keepAs: string | null): SequenceCommand {
   return (draft) => {
     const version = draft.timings[id];
     if (!version) throw new Refusal("gone", { what: "timing version" });
-    const present = keepAs === null ? null : { id: freshId(), name: keepAs.slice(0, 200), steps: {} as Record<string, StepTiming> };
+    const present =
+      keepAs === null ? null : { id: freshId(), name: keepAs.slice(0, 200), steps: {} as Record<string, StepTiming> };
     for (const [step, timing] of Object.entries(version.steps)) {
       const now = draft.steps[step];
       if (!now) continue;
@@ -118,19 +126,30 @@ export function timingDifferences(now: Sequence, then: Sequence): TimingDifferen
       }
       // How often it acts, and how it goes on, are the whole move's.
       if (JSON.stringify([m?.repeat, hand(m)?.beyond]) !== JSON.stringify([n?.repeat, hand(n)?.beyond])) {
-        moves.push({ step: id, what: "move", name, now: m ? itemSpan(now, { step: id, move }) : null, was: n ? itemSpan(then, { step: id, move }) : null });
+        moves.push({
+          step: id,
+          what: "move",
+          name,
+          now: m ? itemSpan(now, { step: id, move }) : null,
+          was: n ? itemSpan(then, { step: id, move }) : null,
+        });
       }
       for (const key of keys) {
         const [p, q] = [hand(m)?.keys[key], hand(n)?.keys[key]];
-        const [x, y] = [p ? itemSpan(now, { step: id, move, key }) : null, q ? itemSpan(then, { step: id, move, key }) : null];
+        const [x, y] = [
+          p ? itemSpan(now, { step: id, move, key }) : null,
+          q ? itemSpan(then, { step: id, move, key }) : null,
+        ];
         if (x?.t0 !== y?.t0 || x?.t1 !== y?.t1) moves.push({ step: id, what: "arrival", name, now: x, was: y });
-        else if (JSON.stringify([p?.ease, p?.shapes, p?.values]) !== JSON.stringify([q?.ease, q?.shapes, q?.values])) moves.push({ step: id, what: "ease", name, now: x, was: y });
+        else if (JSON.stringify([p?.ease, p?.shapes, p?.values]) !== JSON.stringify([q?.ease, q?.shapes, q?.values]))
+          moves.push({ step: id, what: "ease", name, now: x, was: y });
       }
     }
     const begin = (d: TimingDifference) => (d.now ?? d.was)?.t1 ?? 0;
     out.push(...moves.sort((p, q) => begin(p) - begin(q)));
     length("still after", a.stillAfter, b.stillAfter);
-    if (stepLength(a, now) !== stepLength(b, then) && actionLength(a, now) !== actionLength(b, then)) length("step", stepLength(a, now), stepLength(b, then));
+    if (stepLength(a, now) !== stepLength(b, then) && actionLength(a, now) !== actionLength(b, then))
+      length("step", stepLength(a, now), stepLength(b, then));
   }
   return out;
 }

@@ -12,7 +12,10 @@ function stamp(ticks: number): string {
  * The captions of a sequence as WebVTT (W3C): one cue a step that has a caption, from its start to its end.
  * @param range the part that is published, ticks; its beginning is nought
  */
-export function captionsAsVtt(program: Program, range: { from: number; to: number } = { from: 0, to: program.steps.length }): string {
+export function captionsAsVtt(
+  program: Program,
+  range: { from: number; to: number } = { from: 0, to: program.steps.length },
+): string {
   const cues: string[] = [];
   program.steps.ids.forEach((id, i) => {
     const caption = program.sequence.steps[id]?.caption.trim();

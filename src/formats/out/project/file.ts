@@ -53,7 +53,10 @@ const STAMP = new Date("2026-01-01T00:00:00Z");
 /** Writes a project file. */
 export function writeProjectFile(project: ProjectFile): Uint8Array {
   const sourcePath = `source/${project.source.name.replace(/[^\p{L}\p{N}._ -]/gu, "_").replace(/^\.+/, "_") || "source"}`;
-  const documents = project.documents.map((d, i) => ({ kind: d.kind, path: `documents/${String(i + 1).padStart(2, "0")}-${d.kind}.json` }));
+  const documents = project.documents.map((d, i) => ({
+    kind: d.kind,
+    path: `documents/${String(i + 1).padStart(2, "0")}-${d.kind}.json`,
+  }));
   const manifest = {
     format: "plextan-project",
     version: PROJECT_FILE_VERSION,
@@ -97,7 +100,8 @@ const sealOf = (bytes: Uint8Array) => createHash("sha256").update(bytes).digest(
  */
 export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: AssemblyPackage } {
   if (bytes.length === 0) throw new ProjectFileError("The project file is empty (0 bytes).");
-  if (!(bytes[0] === 0x50 && bytes[1] === 0x4b)) throw new ProjectFileError("This is not a project file: it is not a zip archive.");
+  if (!(bytes[0] === 0x50 && bytes[1] === 0x4b))
+    throw new ProjectFileError("This is not a project file: it is not a zip archive.");
   const files = unpackAll(bytes);
   const get = (name: string): Uint8Array => {
     const file = files.get(name);
@@ -114,11 +118,18 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
     decoded = { ...decoded, assembly: withIdentities(decoded.assembly, manifest.identities) };
     indexAssembly(decoded.assembly);
   } catch (error) {
-    throw new ProjectFileError(error instanceof PackageError ? `The project's assembly cannot be read: ${error.message}` : "The project's assembly cannot be read.");
+    throw new ProjectFileError(
+      error instanceof PackageError
+        ? `The project's assembly cannot be read: ${error.message}`
+        : "The project's assembly cannot be read.",
+    );
   }
   const documents = manifest.documents.map((d) => {
     try {
-      return { kind: d.kind, body: parseDocument(d.kind as "sequence", parseJson(get(d.path), d.path)) as DocumentBody };
+      return {
+        kind: d.kind,
+        body: parseDocument(d.kind as "sequence", parseJson(get(d.path), d.path)) as DocumentBody,
+      };
     } catch (error) {
       if (error instanceof DocumentError) throw new ProjectFileError(error.message);
       throw error;
@@ -126,8 +137,10 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
   });
   const count = (kind: DocumentKind) => documents.filter((d) => d.kind === kind).length;
   if (count("preparation") === 0) throw new ProjectFileError("The project file holds no preparation.");
-  if (count("preparation") > 1) throw new ProjectFileError(`The project file holds ${count("preparation")} preparations; there must be one.`);
-  if (count("sequence") === 0) throw new ProjectFileError("The project file holds no sequence; there must be at least one.");
+  if (count("preparation") > 1)
+    throw new ProjectFileError(`The project file holds ${count("preparation")} preparations; there must be one.`);
+  if (count("sequence") === 0)
+    throw new ProjectFileError("The project file holds no sequence; there must be at least one.");
   return {
     name: cleanText(manifest.name) || "Project",
     source: { name: manifest.source.name, bytes: get(manifest.source.path) },
@@ -144,15 +157,24 @@ function unpackAll(bytes: Uint8Array): Map<string, Uint8Array> {
   try {
     const { entries, end, comment } = readDirectory(bytes, true);
     if (comment.length > 0 && strFromU8(comment, true) !== SEAL + sealOf(bytes.subarray(0, end)))
-      throw new ProjectFileError("The project file is damaged: its seal does not fit what it holds. Download or copy it again.");
-    if (entries.length > ENTRIES_MAX) throw new ProjectFileError(`The project file holds more than ${ENTRIES_MAX} entries and was not opened.`);
+      throw new ProjectFileError(
+        "The project file is damaged: its seal does not fit what it holds. Download or copy it again.",
+      );
+    if (entries.length > ENTRIES_MAX)
+      throw new ProjectFileError(`The project file holds more than ${ENTRIES_MAX} entries and was not opened.`);
     const unsafe = entries.find((e) => unsafePath(e.name));
-    if (unsafe) throw new ProjectFileError(`The project file holds an entry that would leave its folder ("${unsafe.name.slice(0, 80)}") and was not opened.`);
+    if (unsafe)
+      throw new ProjectFileError(
+        `The project file holds an entry that would leave its folder ("${unsafe.name.slice(0, 80)}") and was not opened.`,
+      );
     if (entries.reduce((n, e) => n + e.size, 0) > UNPACKED_MAX_BYTES)
-      throw new ProjectFileError(`The project file would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB and was not opened.`);
+      throw new ProjectFileError(
+        `The project file would unpack to more than ${UNPACKED_MAX_BYTES / 1048576} MB and was not opened.`,
+      );
     return new Map(entries.filter((e) => !e.name.endsWith("/")).map((e) => [e.name, unpackEntry(bytes, e)]));
   } catch (error) {
-    if (error instanceof ZipError) throw new ProjectFileError(`The project file is damaged: ${error.message}. Download or copy it again.`);
+    if (error instanceof ZipError)
+      throw new ProjectFileError(`The project file is damaged: ${error.message}. Download or copy it again.`);
     throw error;
   }
 }
@@ -165,7 +187,10 @@ function readManifest(bytes: Uint8Array) {
     );
   }
   const parsed = ManifestSchema.safeParse(json);
-  if (!parsed.success) throw new ProjectFileError(`The project file's manifest is not valid: ${parsed.error.issues[0]?.path.join(".")} ${parsed.error.issues[0]?.message}.`);
+  if (!parsed.success)
+    throw new ProjectFileError(
+      `The project file's manifest is not valid: ${parsed.error.issues[0]?.path.join(".")} ${parsed.error.issues[0]?.message}.`,
+    );
   return parsed.data;
 }
 
@@ -178,11 +203,19 @@ function parseJson(bytes: Uint8Array, name: string): unknown {
 }
 
 function unsafePath(name: string): boolean {
-  return name.startsWith("/") || name.includes("\\") || /^[A-Za-z]:/.test(name) || name.split("/").some((part) => part === ".." || part === ".");
+  return (
+    name.startsWith("/") ||
+    name.includes("\\") ||
+    /^[A-Za-z]:/.test(name) ||
+    name.split("/").some((part) => part === ".." || part === ".")
+  );
 }
 
 /** The preparation and the sequences of a project file. */
 export function documentsOf(project: ProjectFile): { preparation: Preparation; sequences: Sequence[] } {
   const preparation = project.documents.find((d) => d.kind === "preparation")?.body as Preparation;
-  return { preparation, sequences: project.documents.filter((d) => d.kind === "sequence").map((d) => d.body as Sequence) };
+  return {
+    preparation,
+    sequences: project.documents.filter((d) => d.kind === "sequence").map((d) => d.body as Sequence),
+  };
 }

@@ -20,7 +20,13 @@ export const GET = route<Params>(async ({ actor, params }) => {
     project,
     job,
     revision: revision
-      ? { number: revision.number, fileName: revision.fileName, package: revision.packageSha256, settings: revision.settings, identities: revision.identities }
+      ? {
+          number: revision.number,
+          fileName: revision.fileName,
+          package: revision.packageSha256,
+          settings: revision.settings,
+          identities: revision.identities,
+        }
       : null,
   });
 });

@@ -12,7 +12,10 @@ export const POST = route(async ({ actor, request }) => {
   const spool = await openSpool();
   try {
     const { path } = await readFile(request, actor, spool, LIMIT);
-    return Response.json({ id: await openProjectFile(database(), startRuntime().kernels, actor, path, spool) }, { status: 201 });
+    return Response.json(
+      { id: await openProjectFile(database(), startRuntime().kernels, actor, path, spool) },
+      { status: 201 },
+    );
   } finally {
     await spool.clear();
   }

@@ -17,12 +17,18 @@ export const POST = route<{ id: string }>(async ({ actor, params, request }) => 
   if (result.ok) return Response.json({ revision: result.revision, log: result.log });
   if (result.reason === "gone") throw notFound("document");
   if (result.reason === "refused") return Response.json({ error: result.message, edit: result.edit }, { status: 422 });
-  return Response.json({ error: "Someone else changed this meanwhile.", revision: result.revision, log: result.log }, { status: 409 });
+  return Response.json(
+    { error: "Someone else changed this meanwhile.", revision: result.revision, log: result.log },
+    { status: 409 },
+  );
 });
 
 const Until = z.coerce.number().int().min(0);
 
-/** A state of the document from some time ago and the edits from there until revision `until`: what lies between can be looked back at. */
+/**
+ * A state of the document from some time ago and the edits from there until revision `until`: what lies between can
+ * be looked back at.
+ */
 export const GET = route<{ id: string }>(async ({ actor, params, request }) => {
   const until = Until.safeParse(new URL(request.url).searchParams.get("until") ?? undefined);
   if (!until.success) throw new HttpError(400, "Say until which revision: a whole number from 0 on.");

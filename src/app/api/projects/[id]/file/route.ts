@@ -20,7 +20,11 @@ export const GET = route<{ id: string }>(async ({ actor, params }) => {
     const stream = createReadStream(out);
     stream.once("close", () => void spool.clear());
     return new Response(Readable.toWeb(stream) as unknown as BodyInit, {
-      headers: { "Content-Type": "application/zip", "Content-Length": String(size), "Content-Disposition": attachment(`${name}${PROJECT_FILE_EXTENSION}`) },
+      headers: {
+        "Content-Type": "application/zip",
+        "Content-Length": String(size),
+        "Content-Disposition": attachment(`${name}${PROJECT_FILE_EXTENSION}`),
+      },
     });
   } catch (error) {
     await spool.clear();

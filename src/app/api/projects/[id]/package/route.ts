@@ -11,5 +11,7 @@ export const GET = route<{ id: string }>(async ({ actor, params, request }) => {
   if (request.headers.get("if-none-match") === tag) return new Response(null, { status: 304, headers: { ETag: tag } });
   const bytes = await getAsset(database(), actor, revision.packageSha256);
   if (!bytes) throw notFound("assembly");
-  return new Response(bytes as BodyInit, { headers: { "Content-Type": "model/gltf-binary", ETag: tag, "Cache-Control": "private, no-cache" } });
+  return new Response(bytes as BodyInit, {
+    headers: { "Content-Type": "model/gltf-binary", ETag: tag, "Cache-Control": "private, no-cache" },
+  });
 });

@@ -10,6 +10,11 @@ export const POST = route<{ id: string }>(async ({ actor, params, request }) => 
   const settings = await readJson(request, ImportSettingsSchema);
   const revision = await currentRevision(database(), actor, id);
   if (!revision) throw notFound("assembly");
-  const job = await createJob(database(), actor, id, "import", { fileName: revision.fileName, sourceSha256: revision.sourceSha256, settings, purpose: "revision" });
+  const job = await createJob(database(), actor, id, "import", {
+    fileName: revision.fileName,
+    sourceSha256: revision.sourceSha256,
+    settings,
+    purpose: "revision",
+  });
   return Response.json({ job }, { status: 202 });
 });

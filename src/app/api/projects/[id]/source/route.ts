@@ -29,11 +29,20 @@ export const POST = route<{ id: string }>(async ({ actor, params, request }) => 
   const sql = database();
   if (!(await getProject(sql, actor, id))) throw notFound("project");
   const query = Query.safeParse(Object.fromEntries(new URL(request.url).searchParams));
-  if (!query.success) throw new HttpError(400, `The request is not valid at ${query.error.issues[0]?.path.join(".")}: ${query.error.issues[0]?.message}.`);
+  if (!query.success)
+    throw new HttpError(
+      400,
+      `The request is not valid at ${query.error.issues[0]?.path.join(".")}: ${query.error.issues[0]?.message}.`,
+    );
   const { name, purpose, beside, ...settings } = query.data;
   const revision = await currentRevision(sql, actor, id);
-  if (revision && purpose === "first") throw new HttpError(409, "This project has its assembly already. Bring the file in as a revision, or make a new project for it.");
-  if (!revision && purpose === "revision") throw new HttpError(409, "This project has no assembly yet that could be revised.");
+  if (revision && purpose === "first")
+    throw new HttpError(
+      409,
+      "This project has its assembly already. Bring the file in as a revision, or make a new project for it.",
+    );
+  if (!revision && purpose === "revision")
+    throw new HttpError(409, "This project has no assembly yet that could be revised.");
   const own = cleanText(name.split(/[/\\]/).pop() ?? "").slice(0, 250) || "assembly";
   const spool = await openSpool();
   try {
