@@ -1,5 +1,6 @@
 import type { AffectedStep } from "./identity";
-import type { Change, MatchReason } from "./match";
+import type { Change } from "./match";
+import type { MatchReason } from "./matching";
 
 /** One side of a line of the report. */
 export interface ReportSide {
