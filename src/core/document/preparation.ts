@@ -174,7 +174,6 @@ export const CopySchema = z.object({
   of: z.string().min(1),
   name: z.string().min(1, "A copy needs a name.").max(200),
 });
-export type Copy = z.infer<typeof CopySchema>;
 
 export const PREPARATION_VERSION = 3;
 

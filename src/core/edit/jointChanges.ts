@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { Joint, Preparation } from "../document/preparation";
 import type { Key, Sequence } from "../document/sequence";
-import { hand, keysOf, scaleHandles, targetId, timedSteps } from "../document/sequence";
+import { hand, keysOf, scaleHandles, timedSteps } from "../document/sequence";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { quaternionFromMatrix } from "../math/rotation";
@@ -132,16 +132,6 @@ function freed(
       if (key.shapes) delete key.shapes[channel];
     }
   };
-}
-
-/** Sequences' arrivals of a target, counted; what a change of it touches. */
-export function countArrivals(sequence: Sequence, target: Parameters<typeof targetId>[0]): number {
-  const id = targetId(target);
-  let n = 0;
-  for (const step of Object.values(sequence.steps))
-    for (const move of Object.values(step.moves))
-      if (move.kind === "hand" && targetId(move.target) === id) n += Object.keys(move.keys).length;
-  return n;
 }
 
 /** The zero that makes a joint read `wanted` where it now reads `reading`, without moving the part. */

@@ -368,10 +368,3 @@ export function featureAt(
   const face = surfaceFeature(g, triangle);
   return face && wanted.includes(face.kind) ? face : null;
 }
-
-/** Number of faces of a geometry that come from a B-rep. */
-export function exactFaces(g: Geometry): number {
-  let n = 0;
-  for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) if (faceInfo(g.faces, f).kind !== "mesh") n++;
-  return n;
-}

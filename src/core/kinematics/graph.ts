@@ -88,18 +88,3 @@ export function linkOrder<T extends { driver: string; follower: string }>(links:
   for (const link of links) visit(link);
   return out;
 }
-
-/**
- * The joint at the head of a chain of links, and the link that drives `joint` itself; null for a joint nobody drives.
- */
-export function driverOf(input: LinkGraphInput, joint: string): { link: string; driver: string; head: string } | null {
-  const link = Object.values(input.links).find((l) => l.follower === joint);
-  if (!link) return null;
-  let head = link.driver;
-  for (let i = 0; i < 1000; i++) {
-    const above = Object.values(input.links).find((l) => l.follower === head);
-    if (!above) break;
-    head = above.driver;
-  }
-  return { link: link.id, driver: link.driver, head };
-}

@@ -4,8 +4,6 @@ import type { ReadonlyTriple, Triple } from "./triple";
 /** A unit quaternion, x y z w. */
 export type Quaternion = [number, number, number, number];
 
-export const QUATERNION_IDENTITY: Readonly<Quaternion> = [0, 0, 0, 1];
-
 /** An angle brought into 0 up to 360; exact, and without a division for what lies there already. */
 function within(deg: number): number {
   if (deg >= 0 && deg < 360) return deg;

@@ -241,11 +241,3 @@ export function slideBy(
   const own = context.own(direction);
   return SLIDES.flatMap((channel, k) => (own[k] === 0 ? [] : [{ channel, t0, t1, ease, by: nth(own, k) * distance }]));
 }
-
-/** Joint of a kind that a target has, among the ids given; the first where none is named. */
-export function jointOn(
-  context: PieceContext,
-  wanted: (id: string) => boolean,
-): MovingPart["joints"][number] | undefined {
-  return context.tracks?.joints.find((j) => wanted(j.joint.id));
-}

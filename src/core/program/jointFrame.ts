@@ -2,13 +2,8 @@ import type { AssemblyIndex } from "../assembly/assembly";
 import type { Joint } from "../document/preparation";
 import type { Axis } from "../kinematics/planar";
 import { transformDirection, transformPoint } from "../math/mat4";
-import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-
-const unit = (v: readonly number[]): Triple => {
-  const n = Math.hypot(nth(v, 0), nth(v, 1), nth(v, 2)) || 1;
-  return [nth(v, 0) / n, nth(v, 1) / n, nth(v, 2) / n];
-};
+import { unit } from "../math/triple";
 
 /** A joint's axis in the frame its part departs in: the parent's at home; for a group the assembly's. */
 export function jointFrame(index: AssemblyIndex, joint: Joint): { point: Triple; direction: Triple } {

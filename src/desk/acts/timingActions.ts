@@ -16,7 +16,7 @@ import {
 } from "../../core/edit/timing/items";
 import { addMarker as addMarkerCommand } from "../../core/edit/timing/markers";
 import { together } from "../../core/edit/together";
-import { isOn, spanOf } from "../../core/program/spans";
+import { isOn } from "../../core/program/spans";
 import { problemOf } from "../../core/text/problem";
 import { ticksPerFrame } from "../../core/time/time";
 import { targetName } from "../names";
@@ -288,15 +288,6 @@ export function selectedSpan(desk: Desk): { t0: number; t1: number } | null {
     return null;
   }
 }
-
-/** Where a move acts, ticks in the sequence. */
-export const moveSpan = (desk: Desk, ref: MoveRef): { t0: number; t1: number } | null => {
-  const move = desk.sequence.steps[ref.step]?.moves[ref.move];
-  if (!move) return null;
-  const { t0, t1 } = spanOf(move, desk.sequence);
-  const by = actionStart(desk)(ref.step);
-  return { t0: t0 + by, t1: t1 + by };
-};
 
 /** Shows the picture alone, as published, and plays it. */
 export function watch(desk: Desk): void {

@@ -1,12 +1,10 @@
 import type { PartTarget } from "../../core/document/parts";
 import { invertedAffine, transformDirection, transformPoint } from "../../core/math/mat4";
 import type { Triple } from "../../core/math/triple";
+import { unit } from "../../core/math/triple";
 import { worldDirection, worldPoint } from "../../stage/pointing";
 import type { PickedFeature } from "../../stage/stagePort";
 import type { Desk } from "../port";
-
-/** Below this a number of a picked direction is noise of the arithmetic, not of the model. */
-const CLEAN = 1e-12;
 
 /**
  * A picked feature in the frame that joints and pivots of a target are kept in: the part's own, for a group the
@@ -40,11 +38,4 @@ export function atHome(desk: Desk, picked: PickedFeature): { point: Triple; dire
     point: transformPoint(home, point, 16 * picked.node),
     direction: direction ? unit(transformDirection(home, direction, 16 * picked.node)) : null,
   };
-}
-
-/** Of unit length, with noise beside an exact axis removed. */
-export function unit(v: readonly number[]): Triple {
-  const clean = v.map((x) => (Math.abs(x) < CLEAN ? 0 : x));
-  const n = Math.hypot(...clean) || 1;
-  return clean.map((x) => x / n) as Triple;
 }

@@ -1,12 +1,4 @@
-import {
-  hand,
-  keysOf,
-  type MadeMove,
-  type Move,
-  type Sequence,
-  type Target,
-  targetId,
-} from "../../core/document/sequence";
+import { keysOf, type MadeMove, type Move, type Sequence, type Target, targetId } from "../../core/document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../core/ease/ease";
 import { nth } from "../../core/math/packed";
 import type { Placed } from "../../core/program/layout";
@@ -259,7 +251,3 @@ function runsOf(placed: readonly Placed[]): Run[] {
   });
   return out;
 }
-
-/** The arrival that a pin shows, or undefined. */
-export const keyOfPin = (sequence: Sequence, pin: { step: string; move: string; key: string }) =>
-  hand(sequence.steps[pin.step]?.moves[pin.move])?.keys[pin.key];

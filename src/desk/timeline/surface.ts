@@ -6,7 +6,7 @@ import type { Desk } from "../port";
 import type { DeskState } from "../state";
 import { type Hit, hitAt } from "./hit";
 import { LANE, Lanes } from "./lanes";
-import { BAND, HEAD, type Inks, inksOf, moveId, paint, pinId, type Scene, type View } from "./paint";
+import { HEAD, type Inks, inksOf, moveId, paint, pinId, type Scene, type View } from "./paint";
 import { rowsOf, type TimelineRow } from "./rows";
 
 /** Room right of the sequence's end, px. */
@@ -289,7 +289,7 @@ export class TimelineSurface {
   }
 }
 
-export { BAND, HEAD };
+export { HEAD };
 
 function readClosed(): Set<string> {
   try {

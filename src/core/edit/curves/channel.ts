@@ -1,12 +1,4 @@
-import {
-  divided,
-  endSlope,
-  type Neighbours,
-  parameterAt,
-  type Segment,
-  segmentAt,
-  shapeHandles,
-} from "../../curve/segment";
+import { type Neighbours, parameterAt, type Segment, segmentAt, shapeHandles } from "../../curve/segment";
 import type { Beyond, Shape } from "../../document/keys";
 import { hand, type Key, type Target, targetId } from "../../document/sequence";
 import { nth } from "../../math/packed";
@@ -218,4 +210,4 @@ export function curveAt(curve: ChannelCurve, t: number): number {
   return value;
 }
 
-export { divided, endSlope, segmentAt };
+export { segmentAt };
