@@ -136,9 +136,7 @@ export class StageCameras {
   leaveCamera(): CameraValues {
     if (this.through) {
       const values = this.fittedCamera(this.site.width / this.site.height);
-      this.site.control.view = Object.fromEntries(
-        CAMERA_CHANNELS.map((name, i) => [name, values[i]]),
-      ) as unknown as CameraValues;
+      this.site.control.view = valuesOf(values);
       this.site.control.view.lens = Math.max(SENSOR_WIDTH_MM / 9, this.site.control.view.lens);
       this.through = false;
       this.site.events.onLook();

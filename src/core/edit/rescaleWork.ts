@@ -81,7 +81,7 @@ export function rescaleSequence(preparation: Preparation, factor: number): (draf
   const slides = slideJoints(preparation);
   return (draft) => {
     for (const camera of Object.values(draft.cameras))
-      growValues(camera.home as unknown as Record<string, number>, slides, factor);
+      growValues(camera.home as Record<string, number>, slides, factor);
     for (const step of timedSteps(draft)) {
       for (const move of Object.values(step.moves)) {
         for (const key of keysOf(move)) {

@@ -57,6 +57,7 @@ type Schemas<T extends readonly unknown[]> = { -readonly [I in keyof T]: SchemaO
 /** Schemas of their moves. */
 export const MADE_SCHEMAS = KINDS.map((k) => madeSchema(k as unknown as MoveKind)) as unknown as Schemas<typeof KINDS>;
 
+/** Here the types of settings are given up: whoever has a kind by its name checks what it is given by its schema. */
 export const MOVE_KINDS = KINDS as unknown as readonly MoveKind[];
 const byName = new Map(MOVE_KINDS.map((k) => [k.kind, k]));
 

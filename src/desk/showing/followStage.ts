@@ -85,8 +85,8 @@ export class FollowStage {
       const { view } = this.desk;
       if (view && !this.desk.state.through) {
         const [mine, theirs] = [
-          this.stage.control.view as unknown as Record<string, number>,
-          view.control.view as unknown as Record<string, number>,
+          this.stage.control.view as Record<string, number>,
+          view.control.view as Record<string, number>,
         ];
         let moved = false;
         for (const k in theirs) {

@@ -3,6 +3,11 @@ import { createRequire } from "node:module";
 import path from "node:path";
 import type { OpenCascadeInstance } from "opencascade.js";
 
+/*
+ * The kernel's typings are generated, and often wrong or missing. Casts in this folder (`as never`, `as unknown as`)
+ * stand where a call works and its typing says otherwise, and nowhere else.
+ */
+
 /** The kernel, with the heap views its Emscripten module exposes and its types leave out. */
 export type Kernel = OpenCascadeInstance & {
   HEAPU8: Uint8Array;

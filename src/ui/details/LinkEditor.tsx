@@ -122,7 +122,7 @@ function LinkForm({ link }: { link: Link }) {
         ariaLabel={label}
         kind={kind}
         {...(suffix === undefined ? {} : { suffix })}
-        value={(link as unknown as Record<string, number>)[key] as number}
+        value={Number(Reflect.get(link, key))}
         take={(v) => {
           const refused = check?.(v);
           if (refused) return refused;

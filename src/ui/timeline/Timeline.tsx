@@ -64,7 +64,6 @@ function Lanes({
     const onScroll = () => made.scrolled();
     parts.scroller.addEventListener("scroll", onScroll);
     document.fonts?.ready.then(() => made.invalidate());
-    (window as unknown as { plextanTimeline?: TimelineSurface }).plextanTimeline = made;
     onSurface(made);
     desk.timeline = made;
     return () => {
