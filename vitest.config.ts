@@ -20,8 +20,8 @@ export default defineConfig({
           environment: "node",
           testTimeout: 180_000,
           hookTimeout: 180_000,
-          // One kernel, one database at a time: two cores.
-          fileParallelism: false,
+          // Each file has a database of its own; much of a test is waiting for a kernel to start or a lease to run out.
+          maxWorkers: 2,
         },
       },
     ],
