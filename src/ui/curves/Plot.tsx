@@ -1,14 +1,21 @@
 "use client";
-import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type PointerEvent as ReactPointerEvent, useMemo, useRef, useState } from "react";
 import type { CurveKey } from "../../core/edit/curves/channel";
-import { clampedHandle, moveCurveKeys, setHandle } from "../../core/edit/curves/edit";
 import { ChannelReader } from "../../core/edit/curves/reader";
-import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { nth } from "../../core/math/packed";
 import { formatSeconds, snapToFrame } from "../../core/time/time";
-import { insertPoint, pointNames, pointOf, refsOf, selectPoints } from "../../desk/acts/curveActions";
+import { insertPoint, pointOf } from "../../desk/acts/curveActions";
 import { earlierStates, programOf } from "../../desk/curves/earlier";
 import { type Shown, valueText } from "../../desk/curves/model";
+import {
+  groundDrag,
+  handleDrag,
+  type PlotBox,
+  type PlotDrag,
+  type PlotSite,
+  pointDrag,
+  type Told,
+} from "../../desk/curves/plotDrags";
 import {
   AXIS_PX,
   type PlotView,
@@ -19,13 +26,13 @@ import {
   type Size,
   ticksOf,
   timeMarks,
-  zoomed,
 } from "../../desk/curves/plotView";
 import type { PointRef } from "../../desk/selection/refs";
 import { samePoint } from "../../desk/selection/selection";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { MadeOffer } from "./MadeOffer";
 import { Grid, Handles, MadePiece, Now } from "./PlotParts";
+import { type PressedDrag, usePlotSize, useTakeBack, useWheel } from "./usePlotInput";
 
 interface PlotProps {
   shown: readonly Shown[];
@@ -37,16 +44,6 @@ interface PlotProps {
   onSize: (size: Size) => void;
 }
 
-/** What is dragged: ends by being taken, or taken back with Escape. */
-interface Drag {
-  x: number;
-  y: number;
-  moved: boolean;
-  move(dx: number, dy: number, e: PointerEvent): void;
-  end(taken: boolean): void;
-  click?: () => void;
-}
-
 /** The curves themselves: time across, value up. */
 export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProps) {
   const desk = useDesk();
@@ -56,9 +53,8 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
   const version = useDeskState((s) => s.programVersion);
   const earlier = useDeskState((s) => s.earlier);
   const past = useDeskState((s) => s.past);
-  const [size, setSize] = useState<Size>({ width: 0, height: 0 });
-  const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
-  const [told, setTold] = useState<{ x: number; y: number; text: string; held?: boolean } | null>(null);
+  const [box, setBox] = useState<PlotBox | null>(null);
+  const [told, setTold] = useState<Told | null>(null);
   const [offer, setOffer] = useState<{
     x: number;
     y: number;
@@ -67,60 +63,14 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
     means: "keys" | "ease";
   } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
-  const drag = useRef<Drag | null>(null);
+  const drag = useRef<PressedDrag | null>(null);
 
-  useEffect(() => {
-    const el = svg.current?.parentElement;
-    if (!el) return;
-    const observer = new ResizeObserver(([e]) => {
-      if (!e) return;
-      const next = { width: e.contentRect.width, height: e.contentRect.height };
-      setSize(next);
-      onSize(next);
-    });
-    observer.observe(el);
-    return () => observer.disconnect();
-  }, [onSize]);
-
-  // Escape takes back what is being dragged, before anything else hears of it.
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key !== "Escape" || !drag.current) return;
-      e.preventDefault();
-      e.stopPropagation();
-      drag.current.end(false);
-      drag.current = null;
-      setTold(null);
-      setBox(null);
-    };
-    window.addEventListener("keydown", onKey, true);
-    return () => window.removeEventListener("keydown", onKey, true);
-  }, []);
-
-  // The wheel: with Ctrl it zooms time about the pointer, with Alt the values; alone it goes along.
-  const live = useRef({ view, size, setView });
-  live.current = { view, size, setView };
-  useEffect(() => {
-    const el = svg.current;
-    if (!el) return;
-    const onWheel = (e: WheelEvent) => {
-      e.preventDefault();
-      const { view: v, size: s, setView: set } = live.current;
-      const x = e.clientX - el.getBoundingClientRect().left;
-      const share = (x - AXIS_PX) / Math.max(1, s.width - AXIS_PX);
-      if (e.ctrlKey || e.metaKey) {
-        const k = Math.exp(e.deltaY * 0.0025);
-        const t = v.t0 + (v.t1 - v.t0) * share;
-        set(zoomed(v, t, k));
-      } else if (e.altKey) set({ ...v, zoom: Math.min(200, Math.max(0.2, v.zoom * Math.exp(-e.deltaY * 0.0025))) });
-      else {
-        const by = ((v.t1 - v.t0) * (e.shiftKey ? e.deltaY : e.deltaX || e.deltaY)) / Math.max(1, s.width);
-        set({ ...v, t0: Math.max(0, v.t0 + by), t1: v.t1 + Math.max(by, -v.t0) });
-      }
-    };
-    el.addEventListener("wheel", onWheel, { passive: false });
-    return () => el.removeEventListener("wheel", onWheel);
-  }, []);
+  const size = usePlotSize(svg, onSize);
+  useWheel(svg, view, size, setView);
+  useTakeBack(drag, () => {
+    setTold(null);
+    setBox(null);
+  });
 
   const behind = useMemo(() => {
     const found = prefs.behind === null ? undefined : earlierStates(desk).find((e) => e.id === prefs.behind);
@@ -135,7 +85,9 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
   const snap = (t: number, e: PointerEvent) =>
     desk.state.timing.snap && !e.altKey ? snapToFrame(t, sequence.rate) : Math.round(t);
 
-  const begin = (e: ReactPointerEvent<Element>, d: Omit<Drag, "x" | "y" | "moved">) => {
+  const site: PlotSite = { desk, shown, scaleOf, main, snap, tell: setTold, box: setBox };
+
+  const begin = (e: ReactPointerEvent<Element>, d: PlotDrag) => {
     if (e.button !== 0) return;
     e.stopPropagation();
     (svg.current as SVGSVGElement).setPointerCapture(e.pointerId);
@@ -159,139 +111,15 @@ export function Plot({ shown, active, view, setView, rangeOf, onSize }: PlotProp
     setTold(null);
     setBox(null);
   };
-  const finish = (command: SequenceCommand | null, label: string, after?: () => void) => {
-    if (command && desk.edit(label, command)) after?.();
-    else desk.preview(null);
-  };
-
-  /** Dragging points: time and value, or the one that is not locked; Shift keeps to the larger of the two. */
-  const dragPoint = (e: ReactPointerEvent<Element>, s: Shown, k: CurveKey) => {
-    const own = pointOf(s, k);
-    const was = chosen(own);
-    const more = e.ctrlKey || e.metaKey;
-    if (more) selectPoints(desk, [own], "toggle");
-    else if (!was) selectPoints(desk, [own]);
-    const scale = scaleOf(s);
-    let command: SequenceCommand | null = null;
-    let moved: ReturnType<typeof moveCurveKeys> | null = null;
-    begin(e, {
-      click: () => {
-        if (!was || more) return;
-        // Points that lie under one another are reached one after the other.
-        const near = shown.flatMap((x) =>
-          x.curve.keys
-            .filter(
-              (q) =>
-                Math.abs(scaleOf(x).x(q.at) - scale.x(k.at)) < 5 &&
-                Math.abs(scaleOf(x).y(q.value) - scale.y(k.value)) < 5,
-            )
-            .map((q) => pointOf(x, q)),
-        );
-        const at = near.findIndex((p) => samePoint(p, own));
-        selectPoints(desk, [near[(at + 1) % near.length] ?? own]);
-      },
-      move: (dx, dy, ev) => {
-        let lock = desk.state.curves.lock;
-        if (ev.shiftKey) lock = Math.abs(dx) > Math.abs(dy) ? "time" : "value";
-        const at = lock === "value" ? k.at : snap(scale.t(scale.x(k.at) + dx), ev);
-        let rise = lock === "time" ? 0 : scale.v(scale.y(k.value) + dy) - k.value;
-        // A value near that of another point of the channel is taken over.
-        if (!ev.altKey && rise !== 0) {
-          const same = s.curve.keys.find((q) => q !== k && Math.abs(scale.y(q.value) - scale.y(k.value + rise)) < 5);
-          if (same) rise = same.value - k.value;
-          else rise = Number((k.value + rise).toPrecision(5)) - k.value;
-        }
-        moved = moveCurveKeys(refsOf(desk.state.points), { by: at - k.at, rise });
-        const fault = desk.preview(moved.command);
-        if (fault === null) command = moved.command;
-        setTold({
-          x: scale.x(at),
-          y: scale.y(k.value + rise),
-          text: `${formatSeconds(at)} s · ${valueText(s, k.value + rise, 3)}`,
-        });
-      },
-      end: (taken) => {
-        const before = desk.state.points;
-        finish(taken ? command : null, `Move ${pointNames(desk, before)}`, () => {
-          if (moved)
-            selectPoints(
-              desk,
-              moved.refs.map((r, i) => ({ ...r, target: (before[i] as PointRef).target })),
-            );
-        });
-      },
-    });
-  };
-
-  const dragHandle = (e: ReactPointerEvent<Element>, s: Shown, k: CurveKey, side: "leave" | "arrive") => {
-    const scale = scaleOf(s);
-    const length = k.segment.t1 - k.segment.t0;
-    const handle = k.segment[side];
-    const base = side === "leave" ? { t: k.segment.t0, v: k.segment.from } : { t: k.segment.t1, v: k.segment.to };
-    const sign = side === "leave" ? 1 : -1;
-    const at = { t: base.t + sign * handle.share * length, v: base.v + handle.value };
-    let command: SequenceCommand | null = null;
-    begin(e, {
-      move: (dx, dy, ev) => {
-        let lock = desk.state.curves.lock;
-        if (ev.shiftKey) lock = Math.abs(dx) > Math.abs(dy) ? "time" : "value";
-        const t = lock === "value" ? at.t : scale.t(scale.x(at.t) + dx);
-        const v = lock === "time" ? at.v : scale.v(scale.y(at.v) + dy);
-        const wanted = { share: (sign * (t - base.t)) / length, value: v - base.v };
-        const { handle: next, held } = clampedHandle(wanted);
-        command = setHandle(desk.program, s.target, pointOf(s, k), side, next);
-        desk.preview(command);
-        setTold({
-          x: scale.x(base.t + sign * next.share * length),
-          y: scale.y(v),
-          text: held
-            ? "held here: time does not run backward"
-            : `${Math.round(next.share * 100)} % of the way · ${valueText(s, next.value, 2)}`,
-          held,
-        });
-      },
-      end: (taken) => finish(taken ? command : null, `Handle of ${s.name}`),
-    });
-  };
-
+  const dragPoint = (e: ReactPointerEvent<Element>, s: Shown, k: CurveKey) =>
+    begin(e, pointDrag(site, s, k, e.ctrlKey || e.metaKey));
+  const dragHandle = (e: ReactPointerEvent<Element>, s: Shown, k: CurveKey, side: "leave" | "arrive") =>
+    begin(e, handleDrag(site, s, k, side));
   const boxing = (e: ReactPointerEvent<SVGSVGElement>) => {
     const r = (svg.current as SVGSVGElement).getBoundingClientRect();
-    const [x0, y0] = [e.clientX - r.left, e.clientY - r.top];
-    const add = e.ctrlKey || e.metaKey;
     setOffer(null);
-    if (y0 < RULER_PX) {
-      desk.pause();
-      const to = (x: number) =>
-        desk.seek(snapToFrame(Math.max(0, Math.min(desk.program.steps.length, main.t(x))), sequence.rate));
-      to(x0);
-      begin(e, { move: (dx) => to(x0 + dx), end: () => {} });
-      return;
-    }
-    let last: typeof box = null;
-    begin(e, {
-      click: () => !add && selectPoints(desk, []),
-      move: (dx, dy) => {
-        last = { x0, y0, x1: x0 + dx, y1: y0 + dy };
-        setBox(last);
-      },
-      end: (taken) => {
-        if (!taken || !last) return;
-        const [a, b] = [Math.min(last.x0, last.x1), Math.max(last.x0, last.x1)];
-        const [c, d] = [Math.min(last.y0, last.y1), Math.max(last.y0, last.y1)];
-        const inside = shown.flatMap((s) =>
-          s.curve.keys
-            .filter(
-              (k) =>
-                scaleOf(s).x(k.at) >= a &&
-                scaleOf(s).x(k.at) <= b &&
-                scaleOf(s).y(k.value) >= c &&
-                scaleOf(s).y(k.value) <= d,
-            )
-            .map((k) => pointOf(s, k)),
-        );
-        selectPoints(desk, inside, add ? "add" : "set");
-      },
-    });
+    const frame = (t: number) => snapToFrame(t, sequence.rate);
+    begin(e, groundDrag(site, e.clientX - r.left, e.clientY - r.top, e.ctrlKey || e.metaKey, frame));
   };
 
   const onDouble = (e: React.MouseEvent<SVGSVGElement>) => {

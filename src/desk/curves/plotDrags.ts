@@ -1,0 +1,171 @@
+import type { CurveKey } from "../../core/edit/curves/channel";
+import { clampedHandle, moveCurveKeys, setHandle } from "../../core/edit/curves/edit";
+import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { formatSeconds } from "../../core/time/time";
+import { pointNames, pointOf, refsOf, selectPoints } from "../acts/curveActions";
+import type { Desk } from "../port";
+import type { PointRef } from "../selection/refs";
+import { samePoint } from "../selection/selection";
+import { type Shown, valueText } from "./model";
+import { RULER_PX, type Scale } from "./plotView";
+
+/** What follows a press on the plot until the pointer is let go of. Distances in px from where it was pressed. */
+export interface PlotDrag {
+  move(dx: number, dy: number, e: PointerEvent): void;
+  /** `taken` is false when it was given up or never moved. */
+  end(taken: boolean): void;
+  click?(): void;
+}
+
+/** A rectangle that is drawn to select what is in it, px. */
+export interface PlotBox {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+
+/** What is told beside the pointer while something is dragged; `held` where it cannot go on. */
+export interface Told {
+  x: number;
+  y: number;
+  text: string;
+  held?: boolean;
+}
+
+/** What dragging knows of the plot. */
+export interface PlotSite {
+  desk: Desk;
+  shown: readonly Shown[];
+  scaleOf(s: Shown): Scale;
+  /** The scale that time is read by. */
+  main: Scale;
+  /** A time on a frame, unless the key that lets go of frames is held. */
+  snap(t: number, e: PointerEvent): number;
+  tell(told: Told): void;
+  box(box: PlotBox): void;
+}
+
+function finish(desk: Desk, command: SequenceCommand | null, label: string, after?: () => void): void {
+  if (command && desk.edit(label, command)) after?.();
+  else desk.preview(null);
+}
+
+/** What a drag may change: as it is set, or with Shift the larger of the two. */
+function lockOf(desk: Desk, dx: number, dy: number, e: PointerEvent): Desk["state"]["curves"]["lock"] {
+  if (e.shiftKey) return Math.abs(dx) > Math.abs(dy) ? "time" : "value";
+  return desk.state.curves.lock;
+}
+
+/** Dragging points: time and value, or the one that is not locked. With `more` the point joins those selected. */
+export function pointDrag(site: PlotSite, s: Shown, k: CurveKey, more: boolean): PlotDrag {
+  const { desk, shown, scaleOf } = site;
+  const own = pointOf(s, k);
+  const was = desk.state.points.some((x) => samePoint(x, own));
+  if (more) selectPoints(desk, [own], "toggle");
+  else if (!was) selectPoints(desk, [own]);
+  const scale = scaleOf(s);
+  let command: SequenceCommand | null = null;
+  let moved: ReturnType<typeof moveCurveKeys> | null = null;
+  return {
+    click: () => {
+      if (!was || more) return;
+      // Points that lie under one another are reached one after the other.
+      const under = (x: Shown) =>
+        x.curve.keys.filter(
+          (q) =>
+            Math.abs(scaleOf(x).x(q.at) - scale.x(k.at)) < 5 && Math.abs(scaleOf(x).y(q.value) - scale.y(k.value)) < 5,
+        );
+      const near = shown.flatMap((x) => under(x).map((q) => pointOf(x, q)));
+      const at = near.findIndex((p) => samePoint(p, own));
+      selectPoints(desk, [near[(at + 1) % near.length] ?? own]);
+    },
+    move: (dx, dy, e) => {
+      const lock = lockOf(desk, dx, dy, e);
+      const at = lock === "value" ? k.at : site.snap(scale.t(scale.x(k.at) + dx), e);
+      let rise = lock === "time" ? 0 : scale.v(scale.y(k.value) + dy) - k.value;
+      // A value near that of another point of the channel is taken over.
+      if (!e.altKey && rise !== 0) {
+        const same = s.curve.keys.find((q) => q !== k && Math.abs(scale.y(q.value) - scale.y(k.value + rise)) < 5);
+        rise = (same ? same.value : Number((k.value + rise).toPrecision(5))) - k.value;
+      }
+      moved = moveCurveKeys(refsOf(desk.state.points), { by: at - k.at, rise });
+      if (desk.preview(moved.command) === null) command = moved.command;
+      const value = k.value + rise;
+      site.tell({ x: scale.x(at), y: scale.y(value), text: `${formatSeconds(at)} s · ${valueText(s, value, 3)}` });
+    },
+    end: (taken) => {
+      const before = desk.state.points;
+      finish(desk, taken ? command : null, `Move ${pointNames(desk, before)}`, () => {
+        const targets = before.map((p: PointRef) => p.target);
+        const refs = moved?.refs.flatMap((r, i) => (targets[i] ? [{ ...r, target: targets[i] }] : [])) ?? [];
+        if (refs.length > 0) selectPoints(desk, refs);
+      });
+    },
+  };
+}
+
+/** Dragging a handle of a transition: how far it reaches in time, and where it points to. */
+export function handleDrag(site: PlotSite, s: Shown, k: CurveKey, side: "leave" | "arrive"): PlotDrag {
+  const { desk } = site;
+  const scale = site.scaleOf(s);
+  const length = k.segment.t1 - k.segment.t0;
+  const handle = k.segment[side];
+  const base = side === "leave" ? { t: k.segment.t0, v: k.segment.from } : { t: k.segment.t1, v: k.segment.to };
+  const sign = side === "leave" ? 1 : -1;
+  const at = { t: base.t + sign * handle.share * length, v: base.v + handle.value };
+  let command: SequenceCommand | null = null;
+  return {
+    move: (dx, dy, e) => {
+      const lock = lockOf(desk, dx, dy, e);
+      const t = lock === "value" ? at.t : scale.t(scale.x(at.t) + dx);
+      const v = lock === "time" ? at.v : scale.v(scale.y(at.v) + dy);
+      const { handle: next, held } = clampedHandle({ share: (sign * (t - base.t)) / length, value: v - base.v });
+      command = setHandle(desk.program, s.target, pointOf(s, k), side, next);
+      desk.preview(command);
+      const text = held
+        ? "held here: time does not run backward"
+        : `${Math.round(next.share * 100)} % of the way · ${valueText(s, next.value, 2)}`;
+      site.tell({ x: scale.x(base.t + sign * next.share * length), y: scale.y(v), text, held });
+    },
+    end: (taken) => finish(desk, taken ? command : null, `Handle of ${s.name}`),
+  };
+}
+
+/** A press on the ground: on the ruler it takes the playhead along, below it draws a box round points. */
+export function groundDrag(
+  site: PlotSite,
+  x0: number,
+  y0: number,
+  add: boolean,
+  snap: (t: number) => number,
+): PlotDrag {
+  const { desk, shown, scaleOf, main } = site;
+  if (y0 < RULER_PX) {
+    desk.pause();
+    const to = (x: number) => desk.seek(snap(Math.max(0, Math.min(desk.program.steps.length, main.t(x)))));
+    to(x0);
+    return { move: (dx) => to(x0 + dx), end: () => {} };
+  }
+  let last: PlotBox | null = null;
+  return {
+    click: () => !add && selectPoints(desk, []),
+    move: (dx, dy) => {
+      last = { x0, y0, x1: x0 + dx, y1: y0 + dy };
+      site.box(last);
+    },
+    end: (taken) => {
+      if (!taken || !last) return;
+      const [a, b] = [Math.min(last.x0, last.x1), Math.max(last.x0, last.x1)];
+      const [c, d] = [Math.min(last.y0, last.y1), Math.max(last.y0, last.y1)];
+      const within = (v: number, low: number, high: number) => v >= low && v <= high;
+      const inside = shown.flatMap((s) => {
+        const scale = scaleOf(s);
+        return s.curve.keys
+          .filter((k) => within(scale.x(k.at), a, b) && within(scale.y(k.value), c, d))
+          .map((k) => pointOf(s, k));
+      });
+      selectPoints(desk, inside, add ? "add" : "set");
+    },
+  };
+}
