@@ -4,6 +4,7 @@ import type { AssemblyPackage } from "../core/assembly/package";
 import type { LookNode } from "../core/document/looks";
 import type { Finish } from "../core/document/surroundings";
 import { FACE_STRIDE, type Geometry } from "../core/geometry/geometry";
+import { nth } from "../core/math/packed";
 import type { Pose } from "../core/program/pose";
 import { EdgeMaterial, edgeGeometry } from "./edgeLines";
 import { STAGE_COLORS } from "./palette";
@@ -50,7 +51,7 @@ export class Part {
   /** World matrix as drawn. Read it at once: it is filled anew at every call. */
   get matrix(): THREE.Matrix4 {
     const e = this.own.elements;
-    for (let k = 0; k < 16; k++) e[k] = this.placed[16 * this.id + k] as number;
+    for (let k = 0; k < 16; k++) e[k] = nth(this.placed, 16 * this.id + k);
     return this.own;
   }
 }
@@ -173,10 +174,10 @@ export class AssemblyScene {
         this.placePart(part, world);
         moved = true;
       }
-      const opacity = pose.opacity[node] as number;
+      const opacity = nth(pose.opacity, node);
       const visible = pose.visible[node] === 1 && opacity > 0.001;
-      const tint = pose.tint[node] as number;
-      const colour = pose.tintColour[node] as number;
+      const tint = nth(pose.tint, node);
+      const colour = nth(pose.tintColour, node);
       if (
         visible === part.visible &&
         opacity === part.opacity &&
@@ -200,7 +201,7 @@ export class AssemblyScene {
     const o = 16 * part.node;
     const p = 16 * part.id;
     for (let k = 0; k < 16; k++) {
-      const v = world[o + k] as number;
+      const v = nth(world, o + k);
       placed[p + k] = v;
       sent[p + k] = v;
     }
@@ -513,12 +514,12 @@ function bodyGeometry(g: Geometry): THREE.BufferGeometry | null {
   buffer.setAttribute("normal", new THREE.BufferAttribute(g.normals, 3));
   const colors = new Uint8Array((g.positions.length / 3) * 4);
   for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
-    const packed = g.faces[f * FACE_STRIDE + 11] as number;
+    const packed = nth(g.faces, f * FACE_STRIDE + 11);
     if (packed < 0) continue;
-    const first = (g.faces[f * FACE_STRIDE] as number) * 3;
-    const last = first + (g.faces[f * FACE_STRIDE + 1] as number) * 3;
+    const first = nth(g.faces, f * FACE_STRIDE) * 3;
+    const last = first + nth(g.faces, f * FACE_STRIDE + 1) * 3;
     for (let i = first; i < last; i++) {
-      const o = 4 * (g.indices[i] as number);
+      const o = 4 * nth(g.indices, i);
       colors[o] = (packed >> 16) & 255;
       colors[o + 1] = (packed >> 8) & 255;
       colors[o + 2] = packed & 255;

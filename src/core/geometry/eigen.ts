@@ -18,7 +18,7 @@ export function symmetricEigen(m: readonly [number, number, number, number, numb
     [0, 1, 0],
     [0, 0, 1],
   ];
-  const at = (r: number, c: number) => nth(a[r] as number[], c);
+  const at = (r: number, c: number) => nth(a[r] ?? [], c);
   for (let sweep = 0; sweep < 60; sweep++) {
     const off = at(0, 1) ** 2 + at(0, 2) ** 2 + at(1, 2) ** 2;
     if (off < 1e-300) break;
@@ -60,6 +60,6 @@ export function symmetricEigen(m: readonly [number, number, number, number, numb
   const order = [0, 1, 2].sort((i, j) => at(i, i) - at(j, j));
   return {
     values: order.map((i) => at(i, i)) as Triple,
-    vectors: order.map((i) => [0, 1, 2].map((k) => nth(v[k] as number[], i)) as Triple),
+    vectors: order.map((i) => [0, 1, 2].map((k) => nth(v[k] ?? [], i)) as Triple),
   };
 }

@@ -276,7 +276,7 @@ function marquardt(
       for (let b = 0; b < count; b++) {
         let s = 0;
         for (let i = 0; i < m; i++) s += nth(jacobian[a] as Float64Array, i) * nth(jacobian[b] as Float64Array, i);
-        (normal[a] as number[]).push(s);
+        normal[a]?.push(s);
       }
     }
     let improved = false;
@@ -309,7 +309,7 @@ function solve(a: number[][], b: readonly number[]): number[] | null {
   const m = a.map((row, i) => [...row, nth(b, i)]);
   for (let c = 0; c < n; c++) {
     let p = c;
-    for (let r = c + 1; r < n; r++) if (Math.abs(nth(m[r] as number[], c)) > Math.abs(nth(m[p] as number[], c))) p = r;
+    for (let r = c + 1; r < n; r++) if (Math.abs(nth(m[r] ?? [], c)) > Math.abs(nth(m[p] ?? [], c))) p = r;
     [m[c], m[p]] = [m[p] as number[], m[c] as number[]];
     const top = m[c] as number[];
     const pivot = nth(top, c);
@@ -332,7 +332,7 @@ function fitSphere({ positions }: SurfaceSamples, middle: Triple): SurfaceFit | 
     const z = nth(v, 0) ** 2 + nth(v, 1) ** 2 + nth(v, 2) ** 2;
     for (let a = 0; a < 4; a++) {
       right[a] = nth(right, a) + z * nth(v, a);
-      for (let b = 0; b < 4; b++) (rows[a] as number[])[b] = nth(rows[a] as number[], b) + nth(v, a) * nth(v, b);
+      for (let b = 0; b < 4; b++) (rows[a] as number[])[b] = nth(rows[a] ?? [], b) + nth(v, a) * nth(v, b);
     }
   }
   const s = solve(rows, right);

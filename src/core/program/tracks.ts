@@ -9,6 +9,7 @@
  * A group that outgrows its room moves to the end of the arrays. Times stay relative to the step, so lengthening a
  * still changes no row. An orientation is a group of width 4 whose one member is the orientation's number.
  */
+import { nth } from "../math/packed";
 export interface Row {
   step: number;
   t0: number;
@@ -113,7 +114,7 @@ export class TrackTable {
   private write(g: number, spec: GroupSpec): number {
     const n = spec.rows.length;
     const width = spec.rest.length;
-    if (n > (this.capacity[g] as number)) {
+    if (n > nth(this.capacity, g)) {
       const room = Math.max(4, Math.ceil(n * 1.5));
       this.offset[g] = this.usedRows;
       this.capacity[g] = room;
@@ -131,8 +132,8 @@ export class TrackTable {
         this.mate = grown(this.mate, size);
       }
     }
-    const need = (this.capacity[g] as number) * width;
-    if (need > (this.room[g] as number)) {
+    const need = nth(this.capacity, g) * width;
+    if (need > nth(this.room, g)) {
       this.valueAt[g] = this.usedValues;
       this.room[g] = need;
       this.usedValues += need;
@@ -142,18 +143,18 @@ export class TrackTable {
         this.v1 = grown(this.v1, size);
       }
     }
-    if (spec.members.length > (this.width[g] as number) || this.usedMembers === 0) {
+    if (spec.members.length > nth(this.width, g) || this.usedMembers === 0) {
       this.memberAt[g] = this.usedMembers;
       this.usedMembers += spec.members.length;
       if (this.usedMembers > this.members.length)
         this.members = grown(this.members, Math.max(this.usedMembers, this.members.length * 2));
     }
-    this.members.set(spec.members, this.memberAt[g] as number);
+    this.members.set(spec.members, nth(this.memberAt, g));
     this.width[g] = width;
     this.count[g] = n;
     this.hint[g] = 0;
-    const base = this.offset[g] as number;
-    const at = this.valueAt[g] as number;
+    const base = nth(this.offset, g);
+    const at = nth(this.valueAt, g);
     this.open[g] = 0;
     for (let i = 0; i < n; i++) {
       const row = spec.rows[i] as Row;
@@ -168,8 +169,8 @@ export class TrackTable {
       this.t1[base + i] = row.t1;
       this.ease[base + i] = row.ease;
       for (let k = 0; k < width; k++) {
-        this.v0[at + i * width + k] = spec.starts[i * width + k] as number;
-        this.v1[at + i * width + k] = spec.values[i * width + k] as number;
+        this.v0[at + i * width + k] = nth(spec.starts, i * width + k);
+        this.v1[at + i * width + k] = nth(spec.values, i * width + k);
       }
     }
     return g;

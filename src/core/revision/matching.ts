@@ -50,7 +50,7 @@ function wordsInCommon(a: string, b: string): number {
 function childrenOf(list: readonly NodeSignature[]): number[][] {
   const out: number[][] = list.map(() => []);
   list.forEach((s, i) => {
-    if (s.parent >= 0) (out[s.parent] as number[]).push(i);
+    if (s.parent >= 0) out[s.parent]?.push(i);
   });
   return out;
 }
@@ -141,7 +141,7 @@ export class Matching {
   private descend(): void {
     for (let o = 0; o < this.old.length; o++) {
       const n = nth(this.toNext, o);
-      if (n >= 0) this.pairChildren(this.oldChildren[o] as number[], this.nextChildren[n] as number[]);
+      if (n >= 0) this.pairChildren(this.oldChildren[o] ?? [], this.nextChildren[n] ?? []);
     }
   }
 
@@ -273,7 +273,7 @@ export class Matching {
       const a = this.old[o] as NodeSignature;
       if (a.kind !== "assembly" || nth(this.toNext, o) >= 0) continue;
       const votes = new Map<number, number>();
-      for (const c of this.oldChildren[o] as number[]) {
+      for (const c of this.oldChildren[o] ?? []) {
         const n = nth(this.toNext, c);
         const owner = n >= 0 ? (this.next[n] as NodeSignature).parent : -1;
         if (owner >= 0 && nth(this.toOld, owner) < 0)
