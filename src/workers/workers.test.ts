@@ -1,0 +1,234 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
+import { cubePackage, key, preparation, sequenceOf } from "../../tests/support/assembly";
+import { richFilm, richPreparation } from "../../tests/support/richFilm";
+import { indexAssembly } from "../core/assembly/assembly";
+import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
+import { decodePackage, encodePackage } from "../core/assembly/package";
+import type { HostAnswer, HostRequest } from "./host";
+
+/*
+ * The workers as the page meets them: loaded with a scope of their own, asked by messages.
+ */
+
+type Answers = { value?: unknown; told: unknown[]; fault?: { name: string; message: string; status?: number } };
+
+/** Loads a worker and gives what asks it one question. */
+async function worker(load: () => Promise<unknown>): Promise<(name: string, input: unknown) => Promise<Answers>> {
+  const open = new Map<number, { answers: Answers; done: (a: Answers) => void }>();
+  const scope = {
+    onmessage: null as ((e: { data: HostRequest }) => void) | null,
+    postMessage(answer: HostAnswer) {
+      const asked = open.get(answer.id);
+      if (!asked) return;
+      if ("told" in answer) asked.answers.told.push(answer.told);
+      else {
+        if ("fault" in answer) asked.answers.fault = answer.fault;
+        else asked.answers.value = answer.value;
+        open.delete(answer.id);
+        asked.done(asked.answers);
+      }
+    },
+  };
+  vi.stubGlobal("self", scope);
+  vi.resetModules();
+  await load();
+  let last = 0;
+  return (name, input) =>
+    new Promise((done) => {
+      open.set(++last, { answers: { told: [] }, done });
+      scope.onmessage?.({ data: { id: last, name, input: structuredClone(input) } });
+    });
+}
+
+beforeEach(() => vi.spyOn(console, "error").mockImplementation(() => {}));
+afterEach(() => {
+  vi.unstubAllGlobals();
+  vi.restoreAllMocks();
+});
+
+const pkg = cubePackage();
+const bytes = encodePackage(pkg);
+const index = indexAssembly(pkg.assembly);
+const opening = { bytes, assembly: pkg.assembly };
+const A = index.indexOf.get("root/arm/a") as number;
+const B = index.indexOf.get("root/arm/b") as number;
+const BASE = index.indexOf.get("root/base") as number;
+
+describe("the planner", () => {
+  const load = () => worker(() => import("./planner"));
+  const world = index.homeWorld;
+  const body = (n: number) => ({ id: pkg.assembly.nodes[n]?.key ?? "", nodes: [n] });
+
+  test("finds ways off, and how far until two are clear of one another", async () => {
+    const ask = await load();
+    expect((await ask("open", opening)).fault).toBeUndefined();
+    const ways = (await ask("ways", { world, body: body(A), others: [body(B), body(BASE)] })).value as {
+      direction: number[];
+      clear: number;
+      blockers: number[];
+    }[];
+    expect(ways.length).toBeGreaterThan(0);
+    for (const w of ways) {
+      expect(Math.hypot(...w.direction)).toBeCloseTo(1, 9);
+      expect(w.blockers.every((b) => b === 0 || b === 1)).toBe(true);
+    }
+    // The two cubes stand 30 mm apart along x in the world, each 10 mm wide.
+    const clear = (await ask("clear", { world, body: body(A), others: [body(B)], direction: [1, 0, 0] }))
+      .value as number;
+    expect(clear).toBeGreaterThanOrEqual(0);
+    expect(Number.isFinite(clear)).toBe(true);
+  });
+  test("plans an exploded view with what stays, and refuses what has no geometry", async () => {
+    const ask = await load();
+    await ask("open", opening);
+    const { value } = await ask("plan", { world, bodies: [body(A), body(B)], rest: body(BASE), gap: 5, stagger: 0.2 });
+    const made = value as { plan: { why: string; distance: number }[]; collisions: unknown[] };
+    expect(made.plan.length).toBeGreaterThanOrEqual(2);
+    expect(made.collisions).toEqual([]);
+    const empty = { id: "none", nodes: [] };
+    expect(
+      (await ask("plan", { world, bodies: [body(A), empty], rest: null, gap: 5, stagger: 0 })).fault,
+    ).toMatchObject({ name: "Refusal", message: /no geometry in one/ });
+    expect((await ask("ways", { world, body: empty, others: [] })).fault).toMatchObject({
+      name: "Refusal",
+      message: "There is no geometry in what is selected.",
+    });
+  });
+  test("that was never opened says so to us, not to the user", async () => {
+    const ask = await load();
+    expect((await ask("clear", { world, body: body(A), others: [], direction: [1, 0, 0] })).fault).toMatchObject({
+      name: "Error",
+      message: "No assembly is open.",
+    });
+  });
+});
+
+describe("the watcher of the film", () => {
+  const film = { name: "1", preparation: richPreparation, sequence: richFilm() };
+  test("tells the camera's jerks, the framing of each step, and what covers what", async () => {
+    const ask = await worker(() => import("./watch"));
+    await ask("open", opening);
+    const abrupt = (await ask("abrupt", film)).value as { ticks: number; jump: number }[];
+    expect(abrupt.length).toBeGreaterThan(0);
+    expect(abrupt.every((p, i) => i === 0 || p.jump <= (abrupt[i - 1]?.jump ?? 0))).toBe(true);
+    const framing = (await ask("framing", film)).value as { step: string; acting: number[] }[];
+    expect(framing.map((f) => f.step)).toEqual(film.sequence.stepOrder);
+    expect(framing[0]?.acting).toContain(A);
+    const covers = (await ask("covers", { ...film, nodes: [A], t0: 0, t1: 705_600_000 })).value as number[];
+    expect(covers.every((n) => Number.isInteger(n) && n !== A)).toBe(true);
+  });
+  test("compiles a film once by its name, and another film anew", async () => {
+    const ask = await worker(() => import("./watch"));
+    await ask("open", opening);
+    const still = { name: "2", preparation: preparation(), sequence: sequenceOf([{}]) };
+    expect((await ask("abrupt", still)).value).toEqual([]);
+    const first = (await ask("abrupt", film)).value;
+    expect(first).not.toEqual([]);
+    // The name stands for what it is: with another body under the same name the first is meant.
+    expect((await ask("abrupt", { ...still, name: "1" })).value).toEqual(first);
+    expect((await ask("abrupt", { ...still, name: "3" })).value).toEqual([]);
+  });
+  test("cannot draw where there is nothing to draw on, and goes on with the rest", async () => {
+    const ask = await worker(() => import("./watch"));
+    await ask("open", opening);
+    expect(
+      (await ask("pictures", { ...film, wanted: [{ id: "a", ticks: 0 }], width: 32, height: 18 })).fault,
+    ).toBeDefined();
+    expect((await ask("abrupt", film)).fault).toBeUndefined();
+  });
+});
+
+describe("the packer of files", () => {
+  const text = (s: string) => new TextEncoder().encode(s);
+  const STL =
+    "solid cube\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 10 0 0\nvertex 0 10 0\nendloop\nendfacet\nendsolid cube\n";
+
+  test("reads a mesh file as it would come in, in the unit that is asked for", async () => {
+    const ask = await worker(() => import("./source"));
+    const read = async (unit: "mm" | "in") =>
+      decodePackage(
+        (await ask("preview", { name: "cube.stl", bytes: text(STL), settings: { ...IMPORT_DEFAULTS, unit } }))
+          .value as Uint8Array,
+      ).geometries[0]?.bounds.max[0];
+    expect(await read("mm")).toBeCloseTo(10, 4);
+    expect(await read("in")).toBeCloseTo(254, 3);
+  });
+  test("packs a model with what lies beside it, and names what is missing of a set", async () => {
+    const ask = await worker(() => import("./source"));
+    const packed = (
+      await ask("pack", {
+        files: [
+          { name: "a.obj", bytes: text("mtllib a.mtl\nv 0 0 0\n") },
+          { name: "a.mtl", bytes: text("newmtl m\n") },
+        ],
+        loose: false,
+      })
+    ).value as { bytes: Uint8Array; main: string | null; missing: string[] };
+    expect(packed.bytes.length).toBeGreaterThan(50);
+    expect([packed.main, packed.missing]).toEqual([null, []]);
+    expect(
+      (await ask("preview", { name: "x.stl", bytes: text("solid\n"), settings: IMPORT_DEFAULTS })).fault,
+    ).toMatchObject({ name: "ImportError" });
+    expect(
+      (await ask("preview", { name: "x.step", bytes: text("ISO-10303-21;"), settings: IMPORT_DEFAULTS })).fault,
+    ).toMatchObject({ name: "ImportError", message: "This kind of file has no preview." });
+  });
+});
+
+describe("the loader", () => {
+  const answer = (status: number, body: Uint8Array | string) =>
+    vi.stubGlobal(
+      "fetch",
+      async () => new Response(body as BodyInit, { status, headers: { "content-length": String(body.length) } }),
+    );
+
+  test("tells what it downloads and prepares, and gives one picking tree a shape", async () => {
+    answer(200, bytes);
+    const ask = await worker(() => import("./loader"));
+    const { value, told } = await ask("load", "/package");
+    const loaded = value as { bytes: ArrayBuffer; trees: { roots: unknown[]; index: unknown }[] };
+    expect(new Uint8Array(loaded.bytes)).toEqual(bytes);
+    expect(loaded.trees).toHaveLength(1);
+    expect([loaded.trees[0]?.roots.length, loaded.trees[0]?.index]).toEqual([1, null]);
+    expect(told.at(0)).toEqual({ stage: "download", share: 1 });
+    expect(told.at(-1)).toEqual({ stage: "prepare", share: 1 });
+  });
+  test("passes on what the server says, with its status; damaged bytes are said to be", async () => {
+    answer(404, '{"error":"This project no longer exists."}');
+    const ask = await worker(() => import("./loader"));
+    expect((await ask("load", "/package")).fault).toEqual({
+      name: "ApiError",
+      message: "This project no longer exists.",
+      status: 404,
+    });
+    answer(500, "no json");
+    expect((await ask("load", "/package")).fault).toMatchObject({
+      status: 500,
+      message: "The assembly could not be loaded (500).",
+    });
+    answer(200, new Uint8Array([1, 2, 3]));
+    expect((await ask("load", "/package")).fault).toMatchObject({ name: "PackageError" });
+  });
+});
+
+describe("the publisher", () => {
+  test("writes captions of the part that is published", async () => {
+    const ask = await worker(() => import("./publish"));
+    const sequence = structuredClone(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 4 })] }, {}]));
+    for (const [id, caption] of [
+      ["s0", "First <one>"],
+      ["s1", "Then"],
+    ] as const) {
+      const step = sequence.steps[id];
+      if (step) step.caption = caption;
+    }
+    const film = { assembly: pkg.assembly, preparation: preparation(), sequence };
+    const text = (await ask("captions", { ...film, range: { from: 0, to: 6 * 705_600_000 } })).value as string;
+    expect(text).toBe(
+      "WEBVTT\n\n00:00:00.000 --> 00:00:03.000\nFirst &lt;one&gt;\n\n00:00:03.000 --> 00:00:06.000\nThen\n",
+    );
+    const part = (await ask("captions", { ...film, range: { from: 4 * 705_600_000, to: 5 * 705_600_000 } }))
+      .value as string;
+    expect(part).toBe("WEBVTT\n\n00:00:00.000 --> 00:00:01.000\nThen\n");
+  });
+});
