@@ -35,8 +35,10 @@ async function look(desk: Desk, signal: AbortSignal): Promise<void> {
     const steps = await watcher.ask("framing", film, { signal });
     desk.set({ framing: Object.fromEntries(steps.map((s) => [s.step, s])) });
   } catch (error) {
-    // A browser without workers goes without; what is shown then says that it is not looked after.
-    if (!isStop(error)) console.warn("The framing is not looked after:", error);
+    if (isStop(error)) return;
+    // It is said where the result would stand, with the way to try again; what this browser remembers stays as it is.
+    console.warn("The framing is not looked after:", error);
+    desk.set({ aids: { ...desk.state.aids, framing: false } });
   }
 }
 
