@@ -17,9 +17,15 @@ test("faults are planted in code, not in comments, imports or words", () => {
   expect(found.every((f) => f.startsWith("4") || f.startsWith("6"))).toBe(true);
 });
 
-test("a sample is the same for the same seed, without doubles", () => {
-  const list = Array.from({ length: 50 }, (_, i) => i);
-  expect(sampleOf(list, 10, 1)).toEqual(sampleOf(list, 10, 1));
-  expect(sampleOf(list, 10, 1)).not.toEqual(sampleOf(list, 10, 2));
-  expect(new Set(sampleOf(list, 50, 3)).size).toBe(50);
+test("a sample is the same for the same seed, without doubles, and stays when other lines come and go", () => {
+  const lines = Array.from({ length: 50 }, (_, i) => `const v${i} = a - b${i};`);
+  const list = mutantsOf("x.ts", lines.join("\n"));
+  const names = (of: typeof list, count: number, seed: number) => sampleOf(of, count, seed).map((m) => m.before);
+  expect(names(list, 10, 1)).toEqual(names(list, 10, 1));
+  expect(names(list, 10, 1)).not.toEqual(names(list, 10, 2));
+  expect(new Set(names(list, 50, 3)).size).toBe(50);
+  const drawn = names(list, 10, 1);
+  const gone = lines.findIndex((l) => !drawn.includes(l));
+  const edited = ["// more", ...lines.filter((_, i) => i !== gone)];
+  expect(names(mutantsOf("x.ts", edited.join("\n")), 10, 1)).toEqual(drawn);
 });

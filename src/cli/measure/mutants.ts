@@ -1,8 +1,8 @@
 import { spawn } from "node:child_process";
+import { createHash } from "node:crypto";
 import { cp, mkdir, readdir, readFile, rm, symlink, writeFile } from "node:fs/promises";
 import path from "node:path";
 import type { Measurement } from "./measurement";
-import { seeded } from "./random";
 
 /*
  * Plants faults, one at a time, and runs the unit tests that have to do with the file; a fault that no test notices
@@ -92,13 +92,30 @@ function quoted(line: string, at: number): boolean {
   return false;
 }
 
-/** Draws `count` of a list, the same ones for the same seed. */
-export function sampleOf<T>(list: readonly T[], count: number, seed: number): T[] {
-  const random = seeded(seed);
-  const left = [...list];
-  const out: T[] = [];
-  while (out.length < count && left.length > 0) out.push(...left.splice(Math.floor(random() * left.length), 1));
-  return out;
+/**
+ * Draws `count` faults, the same ones for the same seed. A fault is drawn by what it is, not by where it stands in the
+ * list: an edit elsewhere leaves the others of the sample as they were, so that two runs can be compared.
+ */
+export function sampleOf(list: readonly Mutant[], count: number, seed: number): Mutant[] {
+  const seen = new Map<string, number>();
+  const ranked = list.map((m) => {
+    const what = `${seed}\n${nameOf(m)}`;
+    const nth = (seen.get(what) ?? 0) + 1;
+    seen.set(what, nth);
+    return { m, rank: createHash("sha256").update(`${what}\n${nth}`).digest("hex") };
+  });
+  ranked.sort((a, b) => (a.rank < b.rank ? -1 : 1));
+  return ranked.slice(0, count).map((r) => r.m);
+}
+
+/** A fault by what it is: the same wherever its line is moved to within the file. */
+function nameOf(m: Mutant): string {
+  return [m.file, m.operator, m.before.trim(), m.after.trim()].join("\n");
+}
+
+async function survivorsOf(all: readonly Mutant[]): Promise<Mutant[]> {
+  const names = new Set<string>(JSON.parse(await readFile(SURVIVED, "utf8")));
+  return all.filter((m) => names.delete(nameOf(m)));
 }
 
 async function sources(folder: string): Promise<string[]> {
@@ -158,13 +175,20 @@ async function kills(slot: string, m: Mutant): Promise<boolean> {
   }
 }
 
-/** Plants a sample of faults and says which survive. `PLEXTAN_MUTANTS` is how many, 300 by default. */
+/** Where a run writes what survived, so that these alone can be tried again after tests were written. */
+const SURVIVED = "var/mutants-survived.json";
+
+/**
+ * Plants a sample of faults and says which survive. `PLEXTAN_MUTANTS` is how many, 300 by default; with
+ * `PLEXTAN_AGAIN` only those are planted that survived the last run and still can be.
+ */
 export async function measureMutants(): Promise<Measurement[]> {
   const count = Number(process.env.PLEXTAN_MUTANTS ?? SAMPLE);
   const seed = Number(process.env.PLEXTAN_SEED ?? SEED);
   const files = (await Promise.all(FOLDERS.map(sources))).flat();
   const all = (await Promise.all(files.map(async (f) => mutantsOf(f, await readFile(f, "utf8"))))).flat();
-  const chosen = sampleOf(all, count, seed);
+  const chosen = process.env.PLEXTAN_AGAIN ? await survivorsOf(all) : sampleOf(all, count, seed);
+  const planted = chosen.length;
   const base = "var/mutants";
   await rm(base, { recursive: true, force: true });
   const slots = await Promise.all(
@@ -196,9 +220,10 @@ export async function measureMutants(): Promise<Measurement[]> {
         const killed = await kills(slot, m);
         done++;
         if (!killed) survivors.push(m);
-        const left = ((performance.now() - began) / done) * (count - done);
+        await writeFile(SURVIVED, JSON.stringify([...survivors, ...chosen].map(nameOf)));
+        const left = ((performance.now() - began) / done) * (planted - done);
         process.stderr.write(
-          `${done}/${count} (${Math.round(left / 60_000)} min left) ${killed ? "noticed " : "SURVIVED"} ${m.file}:${m.line}:${m.column} ${m.operator}${killed ? "" : `\n    ${m.after.trim()}`}\n`,
+          `${done}/${planted} (${Math.round(left / 60_000)} min left) ${killed ? "noticed " : "SURVIVED"} ${m.file}:${m.line}:${m.column} ${m.operator}${killed ? "" : `\n    ${m.after.trim()}`}\n`,
         );
       }
     }),
