@@ -27,18 +27,10 @@ export function JointEditor({ joint }: { joint: Joint }) {
   useDeskState((s) => s.sequences);
   useDeskState((s) => s.pending);
   useDeskState((s) => (s.playing ? -1 : s.ticks));
-  const [name, setName] = useState(joint.name);
-  useEffect(() => setName(joint.name), [joint.name]);
   const kind = readingKind(joint);
   const change = (label: string, part: Partial<Joint>) => {
     const next = { ...joint, ...part };
     changeJoint(desk, joint, next, `${label} of ${joint.name}`);
-  };
-  const takeName = () => {
-    const clean = name.trim().slice(0, 200);
-    if (clean === joint.name) return;
-    if (clean === "") setName(joint.name);
-    else desk.prepare(`Rename joint ${joint.name}`, putJoint({ ...joint, name: clean }));
   };
   const pickAxis = () =>
     pick(desk, `Axis of ${joint.name}`, {
@@ -53,56 +45,9 @@ export function JointEditor({ joint }: { joint: Joint }) {
     change("Zero", { zero: zeroFor(joint, desk.valueOf(joint.target, `joint.${joint.id}`), wanted) });
     return null;
   };
-  const setLimit = (side: "min" | "max", value: number | null): string | null => {
-    const now = joint.limits ?? { min: null, max: null, hard: false };
-    const limits = { ...now, [side]: value };
-    if (limits.min !== null && limits.max !== null && limits.min >= limits.max)
-      return "The lower limit must be below the upper one.";
-    change("Limits", { limits: limits.min === null && limits.max === null ? null : limits });
-    return null;
-  };
-  const beyond = keysBeyond(desk, joint);
-  const span = kind === "length" ? 10 : 90;
-  const startOf = (side: "min" | "max") => {
-    const other = joint.limits?.[side === "min" ? "max" : "min"] ?? null;
-    const at = Math.round(
-      side === "min" ? Math.min(joint.zero, other ?? joint.zero) : Math.max(joint.zero, other ?? joint.zero),
-    );
-    return side === "min" ? at - span : at + span;
-  };
-  const limitField = (side: "min" | "max", label: string) => (
-    <LimitField
-      label={label}
-      value={joint.limits?.[side] ?? null}
-      start={startOf(side)}
-      kind={kind}
-      suffix={suffixOf(kind, unit)}
-      take={(v) => setLimit(side, v)}
-    />
-  );
   return (
     <div className="joint" data-testid="joint-editor">
-      <div className="row tight">
-        <Input
-          size="small"
-          aria-label="Joint name"
-          value={name}
-          maxLength={200}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={takeName}
-          onPressEnter={takeName}
-        />
-        <Tooltip title="Remove this joint with its links; what is keyed stays, marked">
-          <Button
-            size="small"
-            type="text"
-            danger
-            aria-label="Remove joint"
-            icon={<Trash2 size={14} />}
-            onClick={() => desk.prepare(`Remove joint ${joint.name}`, removeJoint(joint.id))}
-          />
-        </Tooltip>
-      </div>
+      <NameRow joint={joint} />
       <JointReading joint={joint} />
       <div className="form joint-form">
         <span>Zero</span>
@@ -171,51 +116,66 @@ export function JointEditor({ joint }: { joint: Joint }) {
             />
           </>
         )}
-        <span>From</span>
-        {limitField("min", "Lower limit")}
-        <span>To</span>
-        {limitField("max", "Upper limit")}
-        {joint.limits && (
-          <>
-            <span />
-            <Checkbox
-              checked={joint.limits.hard}
-              onChange={(e) =>
-                change("Limits", {
-                  limits: { ...(joint.limits as NonNullable<Joint["limits"]>), hard: e.target.checked },
-                })
-              }
-            >
-              stops there (else only warned)
-            </Checkbox>
-          </>
-        )}
+        <Limits joint={joint} change={change} />
       </div>
-      {beyond.length > 0 && (
-        <div className="problem" role="status">
-          Keyed beyond the limits:
-          <ul className="plain">
-            {beyond.map((b) => (
-              <li key={b.key}>
-                <Button
-                  size="small"
-                  type="link"
-                  danger
-                  icon={<Crosshair size={12} />}
-                  onClick={() => {
-                    if (b.sequence !== desk.state.sequenceId) openSequence(desk, b.sequence);
-                    selectTimed(desk, [{ step: b.step, move: b.move, key: b.key }], []);
-                  }}
-                >
-                  {b.text}
-                </Button>
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
+      <Beyond joint={joint} />
       <LinkEditor joint={joint} />
     </div>
+  );
+}
+
+/** How far the joint goes either way, and whether it stops there. */
+function Limits({ joint, change }: { joint: Joint; change: (label: string, part: Partial<Joint>) => void }) {
+  const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  const kind = readingKind(joint);
+  const setLimit = (side: "min" | "max", value: number | null): string | null => {
+    const now = joint.limits ?? { min: null, max: null, hard: false };
+    const limits = { ...now, [side]: value };
+    if (limits.min !== null && limits.max !== null && limits.min >= limits.max)
+      return "The lower limit must be below the upper one.";
+    change("Limits", { limits: limits.min === null && limits.max === null ? null : limits });
+    return null;
+  };
+  const span = kind === "length" ? 10 : 90;
+  const startOf = (side: "min" | "max") => {
+    const other = joint.limits?.[side === "min" ? "max" : "min"] ?? null;
+    const at = Math.round(
+      side === "min" ? Math.min(joint.zero, other ?? joint.zero) : Math.max(joint.zero, other ?? joint.zero),
+    );
+    return side === "min" ? at - span : at + span;
+  };
+  const limitField = (side: "min" | "max", label: string) => (
+    <LimitField
+      label={label}
+      value={joint.limits?.[side] ?? null}
+      start={startOf(side)}
+      kind={kind}
+      suffix={suffixOf(kind, unit)}
+      take={(v) => setLimit(side, v)}
+    />
+  );
+  return (
+    <>
+      <span>From</span>
+      {limitField("min", "Lower limit")}
+      <span>To</span>
+      {limitField("max", "Upper limit")}
+      {joint.limits && (
+        <>
+          <span />
+          <Checkbox
+            checked={joint.limits.hard}
+            onChange={(e) =>
+              change("Limits", {
+                limits: { ...(joint.limits as NonNullable<Joint["limits"]>), hard: e.target.checked },
+              })
+            }
+          >
+            stops there (else only warned)
+          </Checkbox>
+        </>
+      )}
+    </>
   );
 }
 
@@ -248,6 +208,72 @@ function LimitField({
       <Button size="small" type="text" aria-label={`Remove ${label.toLowerCase()}`} onClick={() => take(null)}>
         none
       </Button>
+    </div>
+  );
+}
+
+/** What is keyed beyond the joint's limits, in any sequence; pressing one goes there. */
+function Beyond({ joint }: { joint: Joint }) {
+  const desk = useDesk();
+  const beyond = keysBeyond(desk, joint);
+  if (beyond.length === 0) return null;
+  return (
+    <div className="problem" role="status">
+      Keyed beyond the limits:
+      <ul className="plain">
+        {beyond.map((b) => (
+          <li key={b.key}>
+            <Button
+              size="small"
+              type="link"
+              danger
+              icon={<Crosshair size={12} />}
+              onClick={() => {
+                if (b.sequence !== desk.state.sequenceId) openSequence(desk, b.sequence);
+                selectTimed(desk, [{ step: b.step, move: b.move, key: b.key }], []);
+              }}
+            >
+              {b.text}
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** The joint's name, and the way to remove it. */
+function NameRow({ joint }: { joint: Joint }) {
+  const desk = useDesk();
+  const [name, setName] = useState(joint.name);
+  useEffect(() => setName(joint.name), [joint.name]);
+  const takeName = () => {
+    const clean = name.trim().slice(0, 200);
+    if (clean === joint.name) return;
+    if (clean === "") setName(joint.name);
+    else desk.prepare(`Rename joint ${joint.name}`, putJoint({ ...joint, name: clean }));
+  };
+  return (
+    <div className="row tight">
+      <Input
+        size="small"
+        aria-label="Joint name"
+        value={name}
+        maxLength={200}
+        onChange={(e) => setName(e.target.value)}
+        onBlur={takeName}
+        onPressEnter={takeName}
+      />
+      <Tooltip title="Remove this joint with its links; what is keyed stays, marked">
+        <Button
+          size="small"
+          type="text"
+          danger
+          aria-label="Remove joint"
+          icon={<Trash2 size={14} />}
+          onClick={() => desk.prepare(`Remove joint ${joint.name}`, removeJoint(joint.id))}
+        />
+      </Tooltip>
     </div>
   );
 }

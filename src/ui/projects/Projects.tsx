@@ -24,8 +24,6 @@ export function Projects() {
   const [problem, setProblem] = useState<string | null>(null);
   const [naming, setNaming] = useState<{ id: string | null; name: string } | null>(null);
   const [opening, setOpening] = useState<number | null>(null);
-  const file = useRef<HTMLInputElement>(null);
-
   const [out, setOut] = useState(false);
   const load = useCallback(() => {
     setOut(signedOut());
@@ -78,52 +76,16 @@ export function Projects() {
 
   return (
     <main className="projects">
-      <header className="projects-head">
-        <Wordmark />
-        <div className="grow" />
-        {!out && (
-          <Button
-            type="text"
-            icon={<LogOut size={15} />}
-            onClick={() =>
-              void signOut().finally(() => {
-                setProjects(null);
-                load();
-              })
-            }
-          >
-            Sign out
-          </Button>
-        )}
-        <Button
-          icon={<FileUp size={15} />}
-          disabled={out}
-          loading={opening !== null}
-          onClick={() => file.current?.click()}
-        >
-          Open project file
-        </Button>
-        <Button
-          type="primary"
-          icon={<Plus size={15} />}
-          disabled={out}
-          onClick={() => setNaming({ id: null, name: "" })}
-        >
-          New project
-        </Button>
-        <input
-          ref={file}
-          type="file"
-          accept=".zip"
-          hidden
-          aria-label="Project file"
-          onChange={(e) => {
-            const chosen = e.target.files?.[0];
-            e.target.value = "";
-            if (chosen) void open(chosen);
-          }}
-        />
-      </header>
+      <Head
+        out={out}
+        opening={opening !== null}
+        onSignedOut={() => {
+          setProjects(null);
+          load();
+        }}
+        onOpen={(chosen) => void open(chosen)}
+        onNew={() => setNaming({ id: null, name: "" })}
+      />
       {out && (
         <div className="empty">
           <p>You are signed out.</p>
@@ -149,46 +111,12 @@ export function Projects() {
       <div className="project-grid">
         {!out &&
           projects?.map((p) => (
-            <article key={p.id} className="project-card">
-              <Link href={`/project/${p.id}`} className="project-picture" aria-label={`Open ${p.name}`}>
-                {p.hasThumbnail ? (
-                  <img src={`/api/projects/${p.id}/thumbnail?${p.updatedAt}`} alt="" />
-                ) : (
-                  <span className="project-blank">{p.fileName ? "No picture yet" : "No assembly yet"}</span>
-                )}
-              </Link>
-              <div className="project-line">
-                <Link href={`/project/${p.id}`} className="project-name" title={p.name}>
-                  {p.name}
-                </Link>
-                <Dropdown
-                  trigger={["click"]}
-                  menu={{
-                    items: [
-                      { key: "rename", label: "Rename" },
-                      { key: "file", label: "Download project file", disabled: !p.fileName },
-                      { key: "delete", label: "Delete", danger: true },
-                    ],
-                    onClick: ({ key }) => {
-                      if (key === "rename") setNaming({ id: p.id, name: p.name });
-                      if (key === "file") window.location.assign(`/api/projects/${p.id}/file`);
-                      if (key === "delete") remove(p);
-                    },
-                  }}
-                >
-                  <Button
-                    type="text"
-                    size="small"
-                    aria-label={`More about ${p.name}`}
-                    icon={<MoreHorizontal size={15} />}
-                  />
-                </Dropdown>
-              </div>
-              <div className="project-note">
-                {p.fileName ?? "empty"} ·{" "}
-                {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
-              </div>
-            </article>
+            <ProjectCard
+              key={p.id}
+              project={p}
+              onRename={() => setNaming({ id: p.id, name: p.name })}
+              onDelete={() => remove(p)}
+            />
           ))}
       </div>
       <Modal
@@ -210,5 +138,100 @@ export function Projects() {
         />
       </Modal>
     </main>
+  );
+}
+
+/** A project: its picture, name and what can be done with it. */
+function ProjectCard({
+  project: p,
+  onRename,
+  onDelete,
+}: {
+  project: Summary;
+  onRename: () => void;
+  onDelete: () => void;
+}) {
+  return (
+    <article className="project-card">
+      <Link href={`/project/${p.id}`} className="project-picture" aria-label={`Open ${p.name}`}>
+        {p.hasThumbnail ? (
+          <img src={`/api/projects/${p.id}/thumbnail?${p.updatedAt}`} alt="" />
+        ) : (
+          <span className="project-blank">{p.fileName ? "No picture yet" : "No assembly yet"}</span>
+        )}
+      </Link>
+      <div className="project-line">
+        <Link href={`/project/${p.id}`} className="project-name" title={p.name}>
+          {p.name}
+        </Link>
+        <Dropdown
+          trigger={["click"]}
+          menu={{
+            items: [
+              { key: "rename", label: "Rename" },
+              { key: "file", label: "Download project file", disabled: !p.fileName },
+              { key: "delete", label: "Delete", danger: true },
+            ],
+            onClick: ({ key }) => {
+              if (key === "rename") onRename();
+              if (key === "file") window.location.assign(`/api/projects/${p.id}/file`);
+              if (key === "delete") onDelete();
+            },
+          }}
+        >
+          <Button type="text" size="small" aria-label={`More about ${p.name}`} icon={<MoreHorizontal size={15} />} />
+        </Dropdown>
+      </div>
+      <div className="project-note">
+        {p.fileName ?? "empty"} ·{" "}
+        {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+      </div>
+    </article>
+  );
+}
+
+/** The page's head: signing out, and the two ways to begin a project. */
+function Head({
+  out,
+  opening,
+  onSignedOut,
+  onOpen,
+  onNew,
+}: {
+  out: boolean;
+  opening: boolean;
+  onSignedOut: () => void;
+  onOpen: (file: File) => void;
+  onNew: () => void;
+}) {
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <header className="projects-head">
+      <Wordmark />
+      <div className="grow" />
+      {!out && (
+        <Button type="text" icon={<LogOut size={15} />} onClick={() => void signOut().finally(onSignedOut)}>
+          Sign out
+        </Button>
+      )}
+      <Button icon={<FileUp size={15} />} disabled={out} loading={opening} onClick={() => file.current?.click()}>
+        Open project file
+      </Button>
+      <Button type="primary" icon={<Plus size={15} />} disabled={out} onClick={onNew}>
+        New project
+      </Button>
+      <input
+        ref={file}
+        type="file"
+        accept=".zip"
+        hidden
+        aria-label="Project file"
+        onChange={(e) => {
+          const chosen = e.target.files?.[0];
+          e.target.value = "";
+          if (chosen) onOpen(chosen);
+        }}
+      />
+    </header>
   );
 }

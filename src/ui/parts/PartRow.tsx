@@ -1,0 +1,156 @@
+"use client";
+import { Tooltip } from "antd";
+import { Boxes, Cuboid, Eye, EyeOff, Ghost, Lock, Unlink, Waypoints } from "lucide-react";
+import { useState } from "react";
+import type { PartTarget } from "../../core/document/parts";
+import { setFlag } from "../../core/edit/preparationCommands";
+import { joinGroup, leaveGroups, rename } from "../../desk/acts/partActions";
+import { useDesk, useDeskState } from "../desk/context";
+import { type RowKey, rowOf } from "./treeData";
+
+/** What rows carry while dragged: the keys of the parts, as JSON. */
+const DRAGGED = "application/x-plextan-parts";
+
+/** One row of the parts tree: icon, name (or its field), marks and the eye. */
+export function PartRow({ rowKey, title }: { rowKey: RowKey; title: string }) {
+  const desk = useDesk();
+  const row = rowOf(rowKey);
+  const [over, setOver] = useState(false);
+  const node = row.kind === "node" || row.kind === "member" ? row.node : -1;
+  const entry = node >= 0 ? desk.index.assembly.nodes[node] : undefined;
+  const key = entry?.key ?? "";
+  const prepared = useDeskState((s) => s.preparation.body.nodes[key]);
+  const groupLocked = useDeskState((s) =>
+    row.kind === "group" ? s.preparation.body.groups[row.id]?.locked === true : false,
+  );
+  const pending = useDeskState((s) =>
+    Object.values(s.pending).some((p) =>
+      row.kind === "group"
+        ? p.target.type === "group" && p.target.id === row.id
+        : p.target.type === "node" && p.target.key === key,
+    ),
+  );
+  const renaming = useDeskState((s) => {
+    const r = s.renaming;
+    if (!r) return false;
+    return row.kind === "group"
+      ? r.type === "group" && r.id === row.id
+      : row.kind === "node" && r.type === "node" && r.key === key;
+  });
+  if (row.kind === "head") return <span className="part gone">{title}</span>;
+  if (row.kind === "gone") {
+    return (
+      <span
+        className="part gone"
+        title={`${row.key}: no part of this revision was matched with it. What was made for it is kept.`}
+        data-gone={row.key}
+      >
+        <Unlink size={13} />
+        <span className="part-name">{title}</span>
+      </span>
+    );
+  }
+  const into = row.kind === "group" || row.kind === "member" ? row.id : null;
+  const takes = into !== null || (row.kind === "node" && desk.index.depth[row.node] === 0);
+  const target: PartTarget = row.kind === "group" ? { type: "group", id: row.id } : { type: "node", key };
+  const hidden = prepared?.hidden === true;
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: hovering only mirrors the stage
+    <span
+      className={`part ${hidden ? "hidden" : ""} ${over ? "drop-here" : ""}`}
+      draggable={node >= 0 && !renaming}
+      onDragStart={(e) => {
+        const { selection } = desk.state;
+        const list = selection.includes(node) ? selection : [node];
+        e.dataTransfer.setData(DRAGGED, JSON.stringify(list.map((n) => desk.index.assembly.nodes[n]?.key ?? "")));
+        e.dataTransfer.effectAllowed = "move";
+      }}
+      onDragOver={(e) => {
+        if (!takes || !e.dataTransfer.types.includes(DRAGGED)) return;
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        setOver(false);
+        const text = e.dataTransfer.getData(DRAGGED);
+        if (!takes || !text) return;
+        e.preventDefault();
+        const keys = JSON.parse(text) as string[];
+        if (into !== null) joinGroup(desk, into, keys);
+        else leaveGroups(desk, keys);
+      }}
+      onMouseEnter={() => desk.setHover(node >= 0 ? node : null)}
+      onMouseLeave={() => desk.setHover(null)}
+      {...(row.kind === "node"
+        ? { "data-part": key }
+        : row.kind === "group"
+          ? { "data-group": row.id }
+          : { "data-member": key })}
+    >
+      {row.kind === "group" ? (
+        <Waypoints size={13} />
+      ) : entry?.kind === "assembly" ? (
+        <Boxes size={13} />
+      ) : (
+        <Cuboid size={13} />
+      )}
+      {renaming ? (
+        <NameField target={target} name={title} />
+      ) : (
+        <span className="part-name" title={row.kind === "group" ? "A group: acts as one" : key}>
+          {title}
+        </span>
+      )}
+      {pending && <em className="part-pending">pending</em>}
+      {(prepared?.locked || groupLocked) && <Lock size={12} aria-label="Locked" />}
+      {prepared?.ghost && <Ghost size={12} aria-label="Seen through" />}
+      {row.kind !== "group" && (
+        <Tooltip title={hidden ? "Show" : "Hide"}>
+          <button
+            type="button"
+            className="part-eye"
+            aria-label={`${hidden ? "Show" : "Hide"} ${title}`}
+            onClick={(e) => {
+              e.stopPropagation();
+              desk.prepare(`${hidden ? "Show" : "Hide"} ${title}`, setFlag([key], "hidden", !hidden));
+            }}
+          >
+            {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
+          </button>
+        </Tooltip>
+      )}
+    </span>
+  );
+}
+
+function NameField({ target, name }: { target: PartTarget; name: string }) {
+  const desk = useDesk();
+  const [text, setText] = useState(name);
+  const over = text.trim().length > 200;
+  return (
+    <Tooltip
+      title={over ? `A name may have at most 200 characters; this has ${text.trim().length}.` : null}
+      open={over}
+      color="var(--brick)"
+    >
+      <input
+        // biome-ignore lint/a11y/noAutofocus: opened by the user to type in
+        autoFocus
+        className="part-rename"
+        aria-label="New name"
+        value={text}
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => setText(e.target.value)}
+        onClick={(e) => e.stopPropagation()}
+        onMouseDown={(e) => e.stopPropagation()}
+        onBlur={() => (over ? desk.set({ renaming: null }) : rename(desk, target, text))}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter" && !over) rename(desk, target, text);
+          if (e.key === "Escape") desk.set({ renaming: null });
+        }}
+      />
+    </Tooltip>
+  );
+}
