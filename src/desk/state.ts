@@ -97,6 +97,8 @@ export interface Aids {
   working: boolean;
   /** Steps are drawn for their cards, and the project for the list of projects. */
   pictures: boolean;
+  /** Edges are smoothed while working; takes half of the time where there is no graphics card. */
+  smooth: boolean;
   /** Whether what acts is in the picture is worked out in the background. */
   framing: boolean;
 }

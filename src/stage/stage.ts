@@ -81,8 +81,10 @@ export class Stage {
     trees: (SerializedBVH | null)[],
     public program: Program,
     readonly events: StageEvents,
+    /** Edges are smoothed as it is drawn; a still always is. */
+    smooth = true,
   ) {
-    this.renderer = createRenderer(canvas);
+    this.renderer = createRenderer(canvas, smooth);
     this.assembly = new AssemblyScene(pkg, index);
     this.picker = new Picker(this.assembly, trees);
     this.surroundings = new Surroundings(this.assembly.scene, this.renderer, index.assembly.up, this.assembly.lines);

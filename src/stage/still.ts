@@ -36,12 +36,15 @@ export function takeStill(
   const ratio = renderer.getPixelRatio();
   const shot = new THREE.PerspectiveCamera();
   setCamera(shot, values, site.index.assembly.up, width / height, site.centre, site.size * 1.5);
-  renderer.setPixelRatio(1);
+  // Where the canvas does not smooth edges, twice the size brought down does.
+  const smooth = renderer.getContext().getContextAttributes()?.antialias === true;
+  renderer.setPixelRatio(smooth ? 1 : 2);
   renderer.setSize(width, height, false);
   paint(shot);
   const copy = new OffscreenCanvas(width, height);
   const c = copy.getContext("2d");
-  c?.drawImage(site.canvas, 0, 0);
+  if (c) c.imageSmoothingQuality = "high";
+  c?.drawImage(site.canvas, 0, 0, width, height);
   const whole = { left: 0, top: 0, width, height };
   if (c) drawNotes(c, site.program, site.currentPose, shot, whole, whole, STAGE_FONT);
   renderer.setPixelRatio(ratio);

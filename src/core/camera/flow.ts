@@ -1,3 +1,5 @@
+import type { Shape } from "../document/keys";
+
 /** A value that must be had at a time. Times grow along a list. */
 export interface Knot {
   at: number;
@@ -27,16 +29,14 @@ export function flowSlopes(knots: readonly Knot[]): number[] {
 }
 
 /**
- * The ease of a piece from one knot to the next with given slopes at its ends, as a cubic Bezier in the unit square
- * whose handles are a third long: exactly the Hermite cubic of those slopes.
+ * The handles of a piece from one knot to the next with given slopes at its ends, each a third long: exactly the
+ * Hermite cubic of those slopes, also where the value does not change.
  */
-export function flowEase(
-  from: Knot,
-  to: Knot,
-  slopeFrom: number,
-  slopeTo: number,
-): { kind: "curve"; x1: number; y1: number; x2: number; y2: number } {
-  const rise = to.value - from.value;
-  const share = rise === 0 ? 0 : (to.at - from.at) / (3 * rise);
-  return { kind: "curve", x1: 1 / 3, y1: slopeFrom * share, x2: 2 / 3, y2: 1 - slopeTo * share };
+export function flowHandles(from: Knot, to: Knot, slopeFrom: number, slopeTo: number): Shape {
+  const third = (to.at - from.at) / 3;
+  return {
+    kind: "handles",
+    leave: { share: 1 / 3, value: slopeFrom * third },
+    arrive: { share: 1 / 3, value: 0 - slopeTo * third },
+  };
 }

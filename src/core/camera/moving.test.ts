@@ -31,7 +31,7 @@ import type { Triple } from "../math/triple";
 import { compile } from "../program/compile";
 import { createPose, pose } from "../program/pose";
 import { TICKS_PER_SECOND } from "../time/time";
-import { flowEase, flowSlopes } from "./flow";
+import { flowHandles, flowSlopes } from "./flow";
 import { hullPoints } from "./hull";
 
 const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
@@ -142,18 +142,30 @@ describe("smoothing", () => {
     expect(azimuthAt(smooth, 2.5)).toBeCloseTo(130, 9);
     expect(Object.values(smooth.steps.s0?.moves ?? {}).map((m) => m.kind)).toEqual(["hand"]);
   });
+  test("channels that arrive together stay in one arrival", () => {
+    const s = camera([
+      key("a", 1, 1, { azimuth: 60, elevation: 40, distance: 500, "aim.x": 10 }),
+      key("b", 2, 1, { azimuth: 90, elevation: 10, distance: 300, "aim.x": 10 }),
+    ]);
+    const smooth = runCommand(s, smoothCamera(compiled(s), "s0", "main")).document;
+    const [move] = Object.values(smooth.steps.s0?.moves ?? {});
+    expect(move?.kind === "hand" && Object.values(move.keys).map((k) => Object.keys(k.values).length)).toEqual([4, 4]);
+  });
   test("nothing to smooth says so", () => {
     const s = camera([]);
     expect(() => smoothCamera(compiled(s), "s0", "main")).toThrow("nothing to smooth");
   });
-  test("slopes are nil at ends and turning points, and the ease is the cubic of those slopes", () => {
+  test("slopes are nil at ends and turning points, and the handles are the cubic of those slopes", () => {
     const knots = [0, 1, 3, 2].map((value, i) => ({ at: i * 10, value }));
     const slopes = flowSlopes(knots);
     expect([slopes[0], slopes[2], slopes[3]]).toEqual([0, 0, 0]);
     expect(slopes[1]).toBeCloseTo(0.4 / 3, 12);
-    const e = flowEase(knots[0] as never, knots[1] as never, 0, nth(slopes, 1));
-    // At the end the Bezier rises by 3 (1 - y2) over 3 (1 - x2) of the square.
-    expect(((1 - e.y2) / (1 - e.x2)) * (1 / 10)).toBeCloseTo(nth(slopes, 1), 12);
+    const h = flowHandles({ at: 0, value: 0 }, { at: 10, value: 1 }, 0, nth(slopes, 1));
+    // At the end the cubic falls by the arriving handle's value over its share of the time.
+    expect(h.kind === "handles" && [h.leave.value, -h.arrive.value / (h.arrive.share * 10)]).toEqual([
+      0,
+      expect.closeTo(nth(slopes, 1), 12),
+    ]);
   });
 });
 

@@ -1,4 +1,5 @@
-import { flowEase, flowSlopes, type Knot } from "../camera/flow";
+import { flowHandles, flowSlopes, type Knot } from "../camera/flow";
+import type { Shape } from "../document/keys";
 import {
   CAMERA_CHANNELS,
   type CameraValues,
@@ -9,7 +10,6 @@ import {
   targetId,
   timedSteps,
 } from "../document/sequence";
-import type { Ease } from "../ease/ease";
 import { nth } from "../math/packed";
 import type { ReadonlyTriple } from "../math/triple";
 import type { Program } from "../program/program";
@@ -139,12 +139,8 @@ export function smoothCamera(
         const slopes = flowSlopes(knots);
         for (let i = 1; i < knots.length; i++) {
           const [a, b] = [knots[i - 1] as Knot, knots[i] as Knot];
-          arrive(
-            kept,
-            { at: b.at, lead: b.at - a.at, ease: flowEase(a, b, nth(slopes, i - 1), nth(slopes, i)) },
-            channel,
-            b.value,
-          );
+          const shape = flowHandles(a, b, nth(slopes, i - 1), nth(slopes, i));
+          arrive(kept, { at: b.at, lead: b.at - a.at }, channel, b.value, shape);
         }
       }
     }
@@ -181,14 +177,14 @@ function knotsOf(run: readonly Row[], channel: string): Knot[] {
   return knots.filter((k, i) => i === 0 || k.at > (knots[i - 1] as Knot).at);
 }
 
-/** Adds a value to the arrival of the same time, lead and ease, or to a new one. */
-function arrive(move: HandMove, how: { at: number; lead: number; ease: Ease }, channel: string, value: number): void {
-  const alike = (a: Ease, b: Ease) =>
-    a.kind === "curve" && b.kind === "curve" && Math.abs(a.y1 - b.y1) < 1e-9 && Math.abs(a.y2 - b.y2) < 1e-9;
-  const same = Object.values(move.keys).find((k) => k.at === how.at && k.lead === how.lead && alike(k.ease, how.ease));
-  if (same) same.values[channel] = value;
-  else {
+/** Adds a value to the arrival of the same time and lead, or to a new one; each channel has a shape of its own. */
+function arrive(move: HandMove, how: { at: number; lead: number }, channel: string, value: number, shape: Shape): void {
+  let key = Object.values(move.keys).find((k) => k.at === how.at && k.lead === how.lead);
+  if (!key) {
     const id = freshId();
-    move.keys[id] = { id, ...how, values: { [channel]: value } };
+    key = { id, ...how, ease: { kind: "soft", start: 0, stop: 0 }, values: {} };
+    move.keys[id] = key;
   }
+  key.values[channel] = value;
+  key.shapes = { ...key.shapes, [channel]: shape };
 }

@@ -20,8 +20,8 @@ import {
 } from "./sequenceCommands";
 
 const base = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}, {}]);
-const keep = (values: Record<string, number>, at = 1): SequenceCommand =>
-  keepArrivals("s0", { at: seconds(at), lead: seconds(0.5), ease: { kind: "soft", start: 0, stop: 0 } }, [
+const keep = (values: Record<string, number>, at = 1, lead = 0.5, ease = key("x", 0, 0, {}).ease): SequenceCommand =>
+  keepArrivals("s0", { at: seconds(at), lead: seconds(lead), ease }, [
     { target: { type: "node", key: "root/arm" }, values, name: "Arm" },
   ]);
 
@@ -32,6 +32,37 @@ describe("commands", () => {
     expect(hand(s.steps.s0?.moves["m-root_arm"])?.keys.a?.values).toEqual({ "slide.x": 10, "turn.x": 5 });
     s = runCommand(s, keep({ "turn.x": 9 }, 1.5)).document;
     expect(keysOf(s.steps.s0?.moves["m-root_arm"])).toHaveLength(2);
+  });
+  test("kept onto an arrival, only what the pose changes takes the lead and ease given", () => {
+    const steady = { kind: "soft", start: 0, stop: 0 } as const;
+    const led = sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10, "slide.y": 4, "turn.x": 7 })] }]);
+    const keys = (s: Sequence) =>
+      keysOf(s.steps.s0?.moves["m-root_arm"]).map((k) => [k.id === "a", Number(k.lead) / seconds(1), k.ease, k.values]);
+    const usual = key("x", 0, 0, {}).ease;
+    // A value it has already is not changed by the pose.
+    const s = runCommand(led, keep({ "slide.x": 12, "turn.x": 7 }, 1, 0.25, steady)).document;
+    expect(keys(s)).toEqual([
+      [true, 0.5, usual, { "slide.y": 4, "turn.x": 7 }],
+      [false, 0.25, steady, { "slide.x": 12 }],
+    ]);
+    // Again with the same: into the arrival made for it. Everything changed: the arrival itself.
+    const again = runCommand(s, keep({ "slide.x": 13, "slide.z": 1 }, 1, 0.25, steady)).document;
+    expect(keys(again)[1]).toEqual([false, 0.25, steady, { "slide.x": 13, "slide.z": 1 }]);
+    const all = runCommand(led, keep({ "slide.x": 1, "slide.y": 2, "turn.x": 3 }, 1, 0.25, steady)).document;
+    expect(keys(all)).toEqual([[true, 0.25, steady, { "slide.x": 1, "slide.y": 2, "turn.x": 3 }]]);
+    // Nothing new: nothing changes.
+    expect(runCommand(led, keep({ "slide.x": 10 }, 1, 0.25, steady)).document).toEqual(led);
+  });
+  test("a shape that a channel had at an arrival comes along when the pose changes it", () => {
+    const led = runCommand(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10, "slide.y": 4 })] }]), (d) => {
+      const k = keysOf(d.steps.s0?.moves["m-root_arm"])[0];
+      if (k) Object.assign(k, { shapes: { "slide.x": { kind: "straight" } }, split: ["slide.x"] });
+    }).document;
+    const made = keysOf(runCommand(led, keep({ "slide.x": 12 }, 1, 0.25)).document.steps.s0?.moves["m-root_arm"]);
+    expect(made.map((k) => [k.shapes ?? {}, k.split ?? []])).toEqual([
+      [{}, []],
+      [{ "slide.x": { kind: "straight" } }, ["slide.x"]],
+    ]);
   });
   test("a copy of a step has ids of its own and the same content", () => {
     const s = runCommand(base(), duplicateStep("s0", freshId())).document;

@@ -194,13 +194,16 @@ export function duplicateMoves(
   };
 }
 
-/** Gives copies of moves to other parts, one copy for each part: each is then its own. */
+/**
+ * Gives copies of moves to other parts, `shift` ticks later, one copy for each part: each is then its own.
+ */
 export function pasteOnto(
   sequence: Sequence,
   refs: readonly MoveRef[],
   to: string,
   targets: readonly Target[],
   nameOf: (t: Target) => string,
+  shift: number,
 ): { command: SequenceCommand; ids: string[] } {
   const made: Move[] = [];
   for (const target of targets) {
@@ -216,10 +219,11 @@ export function pasteOnto(
         copy.keys = Object.fromEntries(
           Object.values(copy.keys).map((k) => {
             const id = freshId();
-            return [id, { ...k, id }];
+            return [id, { ...k, id, at: Math.max(0, k.at + shift) }];
           }),
         );
       } else {
+        copy.start = Math.max(0, copy.start + shift);
         copy.targets = [target];
         // "Lid: turn" becomes the other part's turn; a name of one's own stays.
         copy.name = copy.name.replace(/^[^:]+(?=: )/, nameOf(target)).slice(0, 200);

@@ -17,7 +17,9 @@ import {
 import type { Ease } from "../ease/ease";
 import { Refusal } from "../text/refusal";
 import { type FrameRate, ticksPerFrame } from "../time/time";
+import { dropChannel, isEmpty } from "./arrival";
 import { freshId } from "./id";
+import { keepJoined } from "./timing/joined";
 import { mapIds, mapStepTimes } from "./traverse";
 
 /** A command changes a draft of a sequence in place. The caller gives it to Immer, which records the patches. */
@@ -183,7 +185,8 @@ export function newHandMove(id: string, target: Target, name: string): HandMove 
 
 /**
  * Keeps a pose: one arrival for each target, holding only the channels given. A target keyed by hand in the step gets
- * the arrival in that move; an arrival already at that very time takes the new values on top of its own.
+ * the arrival in that move. Where it arrives at that very time already, only what the pose changes takes the lead and
+ * ease given, in an arrival of its own where they differ; all else arrives as it did.
  */
 export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly KeptValues[]): SequenceCommand {
   return (draft) => {
@@ -197,20 +200,43 @@ export function keepArrivals(stepId: string, arrival: Arrival, kept: readonly Ke
         target.moves[made.id] = made;
         move = target.moves[made.id] as HandMove;
       }
-      const same = Object.values(move.keys).find((key) => key.at === arrival.at);
-      const id = same?.id ?? freshId();
-      const orientation = k.orientation ?? same?.orientation;
-      // Shapes and handles set apart belong to the arrival's channels, not to their values.
-      move.keys[id] = {
-        ...same,
-        id,
-        at: arrival.at,
-        lead: arrival.lead,
-        ease: arrival.ease,
-        values: { ...same?.values, ...k.values },
-        ...(orientation ? { orientation } : {}),
-      };
+      putArrival(move, arrival, k);
     }
+  };
+}
+
+/** Puts values into a move at a time; see {@link keepArrivals}. */
+function putArrival(move: HandMove, arrival: Arrival, k: Pick<KeptValues, "values" | "orientation">): void {
+  const there = Object.values(move.keys).filter((key) => key.at === arrival.at);
+  const values = Object.entries(k.values).filter(([c, v]) => !there.some((key) => key.values[c] === v));
+  const { orientation } = k;
+  if (values.length === 0 && !orientation) return;
+  const alike = (key: Key) => key.lead === arrival.lead && JSON.stringify(key.ease) === JSON.stringify(arrival.ease);
+  const covers = (key: Key) =>
+    Object.keys(key.values).every((c) => values.some(([v]) => v === c)) &&
+    (!key.orientation || orientation !== undefined);
+  const into = there.find(alike) ?? there.find(covers);
+  // Shapes and handles set apart belong to the arrival's channels, not to their values: they come along.
+  const shapes = Object.fromEntries(
+    values.flatMap(([c]) => there.flatMap((key) => (key.shapes?.[c] ? [[c, key.shapes[c]]] : []))),
+  );
+  const split = values.flatMap(([c]) => (there.some((key) => key.split?.includes(c)) ? [c] : []));
+  for (const key of there) {
+    for (const [c] of values) dropChannel(key, c);
+    if (orientation) delete key.orientation;
+    if (key !== into && isEmpty(key)) delete move.keys[key.id];
+  }
+  const id = into?.id ?? freshId();
+  move.keys[id] = {
+    ...into,
+    id,
+    at: arrival.at,
+    lead: arrival.lead,
+    ease: arrival.ease,
+    values: { ...into?.values, ...Object.fromEntries(values) },
+    ...(orientation ? { orientation } : {}),
+    ...(Object.keys(shapes).length > 0 ? { shapes: { ...into?.shapes, ...shapes } } : {}),
+    ...(split.length > 0 ? { split: [...(into?.split ?? []), ...split] } : {}),
   };
 }
 
@@ -220,7 +246,7 @@ const keyOf = (draft: Sequence, stepId: string, moveId: string, keyId: string): 
   return key;
 };
 
-/** Changes an arrival's time, lead or ease. */
+/** Changes an arrival's time, lead or ease. What ran into it or out of it still does when its time changes. */
 export function updateKey(
   stepId: string,
   moveId: string,
@@ -228,7 +254,8 @@ export function updateKey(
   change: Partial<Pick<Key, "at" | "lead" | "ease">>,
 ): SequenceCommand {
   return (draft) => {
-    Object.assign(keyOf(draft, stepId, moveId, keyId), change);
+    const key = keyOf(draft, stepId, moveId, keyId);
+    keepJoined(draft, [{ step: stepId, move: moveId }], () => Object.assign(key, change));
   };
 }
 

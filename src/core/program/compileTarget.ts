@@ -219,7 +219,8 @@ class TargetCompiler {
     }
     const beyond = move.beyond?.[channel];
     if (!beyond || channel === "orientation") return;
-    const span: readonly [number, number] = own.length > 1 ? [first.t1, end.t1] : [first.t0, first.t1];
+    // The way to the first arrival belongs to the cycle; it has none where the channel comes there from beyond.
+    const span: readonly [number, number] = [first.t0, end.t1];
     if (beyond.after !== "hold") Object.assign(end, { goesOn: beyond.after, span });
     if (beyond.before !== "hold" && own.length > 1) Object.assign(first, { comesFrom: beyond.before, span });
   }

@@ -1,18 +1,16 @@
 import { type Beyond, hand, type Sequence, type Shape, type Target, targetId } from "../../core/document/sequence";
 import {
   type CurveRef,
-  deleteCurveKeys,
-  dropChannels,
   moveCurveKeys,
   restoreChannel,
   roundOff,
   scaleCurveKeys,
   setBeyond,
   setShapes,
-  thinOut,
   unchanging,
 } from "../../core/edit/curves/edit";
 import { insertKey } from "../../core/edit/curves/insert";
+import { deleteCurveKeys, dropChannels, dropPoints, thinOut } from "../../core/edit/curves/remove";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { together } from "../../core/edit/together";
 import { problemOf } from "../../core/text/problem";
@@ -105,7 +103,10 @@ export function nudgePoints(desk: Desk, frames: number, units: number): void {
   );
 }
 
-/** Removes the selected points, the shape kept as well as it can be, and says how well. */
+/**
+ * Removes the selected points: the motion then goes from the neighbours before to those behind. Where that was chosen
+ * the shape is kept as well as it can be, and how well is said.
+ */
 export function removePoints(desk: Desk): void {
   const { points, curves } = desk.state;
   if (points.length === 0) return;
@@ -121,7 +122,7 @@ export function removePoints(desk: Desk): void {
           }),
         ),
       )
-    : attempt(desk, label, () => dropChannels(points));
+    : attempt(desk, label, () => dropPoints(points));
   if (done && curves.fit) {
     const kind = kindOfChannel(desk, points[0]?.channel ?? "");
     desk.notify(

@@ -19,6 +19,7 @@ import {
 } from "../../core/edit/moveCommands";
 import { putJoint } from "../../core/edit/preparationCommands";
 import { plainCopy } from "../../core/edit/sequenceCommands";
+import { anchorOf } from "../../core/edit/timing/clip";
 import { together } from "../../core/edit/together";
 import { hasPitch } from "../../core/kinematics/jointKinds";
 import type { MakeContext } from "../../core/moves/kind";
@@ -337,6 +338,8 @@ export function pasteCopied(desk: Desk): void {
     return;
   }
   const targets = selectedTargets(desk);
+  // What is first of it comes to the playhead: a move's start, or an arrival.
+  const shift = place.start - anchorOf(desk.body(), copied, () => 0);
   if (targets.length > 0) {
     act(
       desk,
@@ -347,14 +350,13 @@ export function pasteCopied(desk: Desk): void {
           const move = desk.body().steps[r.step]?.moves[r.move] as Move;
           if (move.kind !== "hand") targetsFor(move.kind, { ...makeContext(desk), targets: [targets[0] as Target] });
         }
-        return pasteOnto(desk.body(), copied, place.step.id, targets, (t) => targetName(desk, t));
+        return pasteOnto(desk.body(), copied, place.step.id, targets, (t) => targetName(desk, t), shift);
       },
     );
     return;
   }
-  const starts = copied.map((r) => spanOf(desk.body().steps[r.step]?.moves[r.move] as Move, desk.body()).t0);
   act(desk, `Paste ${names(desk, copied)}`, place.step.id, () =>
-    duplicateMoves(desk.body(), copied, place.step.id, place.start - Math.min(...starts)),
+    duplicateMoves(desk.body(), copied, place.step.id, shift),
   );
 }
 

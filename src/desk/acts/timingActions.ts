@@ -1,13 +1,13 @@
 import { hand, type Move, type Target, targetId } from "../../core/document/sequence";
+import { removeKeys } from "../../core/edit/curves/remove";
 import { freshId } from "../../core/edit/id";
 import { removeMoves } from "../../core/edit/moveCommands";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
-import { copyItems, lacking, pasteItems } from "../../core/edit/timing/clip";
+import { anchorOf, copyItems, lacking, pasteItems } from "../../core/edit/timing/clip";
 import {
   itemId,
   itemSpan,
   itemsOf,
-  removeKeys,
   roomBefore,
   type ShiftWay,
   shiftItems,
@@ -231,7 +231,7 @@ export function duplicateTimed(desk: Desk): void {
     const { command, items: made } = pasteItems(
       clip,
       first.i.step,
-      span.t1 - actionStart(desk)(first.i.step),
+      span.t1 + anchorOf(body, items, actionStart(desk)) - span.t0 - actionStart(desk)(first.i.step),
       null,
       hasChannel(desk),
     );

@@ -1,3 +1,4 @@
+import { drawsInSoftware } from "../../stage/machine";
 import type { Aids } from "../state";
 
 const NAME = "plextan-aids";
@@ -10,12 +11,16 @@ const AIDS_DEFAULT: Aids = {
   working: false,
   pictures: true,
   framing: true,
+  smooth: true,
 };
-const FLAGS = ["path", "ghosts", "thirds", "margins", "working", "pictures", "framing"] as const;
+const FLAGS = ["path", "ghosts", "thirds", "margins", "working", "pictures", "framing", "smooth"] as const;
 
-/** The helps of the desk as they were last set in this browser; a second view is not brought back. */
+/**
+ * The helps of the desk as they were last set in this browser; a second view is not brought back. Edges are smoothed
+ * unless the machine would take long over it, or as was chosen.
+ */
 export function lastAids(): Aids {
-  const aids = { ...AIDS_DEFAULT };
+  const aids = { ...AIDS_DEFAULT, smooth: !drawsInSoftware() };
   try {
     const found = JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Aids>;
     for (const flag of FLAGS) if (typeof found[flag] === "boolean") aids[flag] = found[flag];

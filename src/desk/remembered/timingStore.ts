@@ -44,7 +44,7 @@ const CURVES: CurvePrefs = {
   lock: "free",
   frames: false,
   speed: false,
-  fit: true,
+  fit: false,
   behind: null,
 };
 

@@ -33,7 +33,7 @@ export class FollowStage {
     notes: HTMLCanvasElement | null = null,
     ratio = Math.min(2, window.devicePixelRatio),
   ) {
-    this.stage = new Stage(canvas, desk.pkg, desk.index, desk.trees, program(), QUIET);
+    this.stage = new Stage(canvas, desk.pkg, desk.index, desk.trees, program(), QUIET, desk.state.aids.smooth);
     this.stage.notes.canvas = notes;
     this.stage.setHandleTarget(null);
     const size = () => this.stage.resize(Math.max(1, box.clientWidth), Math.max(1, box.clientHeight), ratio);

@@ -41,6 +41,7 @@ export function DeskView() {
   const notice = useDeskState((s) => s.notice);
   const dialog = useDeskState((s) => s.dialog);
   const version = useDeskState((s) => s.assemblyVersion);
+  const smooth = useDeskState((s) => s.aids.smooth);
   const waiting = useDeskState((s) => s.waiting);
   const watching = useDeskState((s) => s.watching);
   useShortcuts(desk);
@@ -95,7 +96,8 @@ export function DeskView() {
             </Panel>
             <Separator className="bar-v" />
             <Panel id="stage" minSize="30%">
-              <StageView key={version} />
+              {/* How a canvas smooths is settled when it is made. */}
+              <StageView key={`${version} ${smooth}`} />
             </Panel>
             <Separator className="bar-v" />
             <Panel id="details" defaultSize="272px" minSize="230px">

@@ -165,7 +165,7 @@ function AidsMenu() {
   const desk = useDesk();
   const aids = useDeskState((s) => s.aids);
   const { cameras } = useSequence();
-  const on = (["path", "ghosts", "thirds", "margins", "pictures", "framing"] as const).filter((k) => aids[k]);
+  const on = (["path", "ghosts", "thirds", "margins", "pictures", "framing", "smooth"] as const).filter((k) => aids[k]);
   const second = aids.second === "other" || cameras[aids.second] ? aids.second : "";
   return (
     <Dropdown
@@ -182,6 +182,7 @@ function AidsMenu() {
           { type: "divider" },
           { key: "pictures", label: "Pictures on the step cards" },
           { key: "framing", label: "Look after the framing" },
+          { key: "smooth", label: "Smooth edges while working" },
           { type: "divider" },
           { key: "second ", label: "One view" },
           { key: "second other", label: "Second view: camera or free, whichever is not shown" },

@@ -37,6 +37,7 @@ export function StageView() {
         desk.trees,
         desk.program,
         stageEvents(desk, () => setDrawn((n) => n + 1)),
+        desk.state.aids.smooth,
       );
     } catch {
       setFailed(

@@ -153,7 +153,7 @@ export function TimingDetails() {
           timed(desk, "Spread", (l) => distributeGaps(desk.body(), l, start)),
         )}
         {act("Equal speed", "Arrivals of one part: the same speed from one to the next", () =>
-          timed(desk, "Even out the speed of", (l) => distributeSpeed(desk.body(), l)),
+          timed(desk, "Even out the speed of", (l) => distributeSpeed(desk.program, l)),
         )}
         {act("As long as the first", "All take the length of the first selected", () => {
           const first = items[0];

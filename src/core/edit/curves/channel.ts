@@ -1,4 +1,4 @@
-import { type Neighbours, parameterAt, type Segment, segmentAt, shapeHandles } from "../../curve/segment";
+import { type Neighbours, type Segment, segmentAt, shapeHandles } from "../../curve/segment";
 import type { Beyond, Shape } from "../../document/keys";
 import { hand, type Key, type Target, targetId } from "../../document/sequence";
 import { nth } from "../../math/packed";
@@ -135,69 +135,6 @@ function withHandles(program: Program, curve: ChannelCurve): void {
 
 const keyOf = (program: Program, k: CurveKey): Key | undefined =>
   hand(program.sequence.steps[k.step]?.moves[k.move])?.keys[k.key];
-
-/**
- * One cubic in place of two that meet, as close to them as can be: its directions at both ends stay, and the lengths
- * of its handles and where they point are the least squares over times spread through both (Schneider's way of fitting,
- * Graphics Gems 1990, with time as the given parameter).
- * @returns the segment, and the largest distance in value at any of those times
- */
-export function fitted(a: Segment, b: Segment): { segment: Segment; error: number } {
-  const length = b.t1 - a.t0;
-  const times = Array.from({ length: 61 }, (_, i) => a.t0 + (length * (i + 1)) / 62);
-  const values = times.map((t) => segmentAt(t < a.t1 ? a : b, t));
-  const worst = (s: Segment) =>
-    times.reduce((most, t, i) => Math.max(most, Math.abs(segmentAt(s, t) - nth(values, i))), 0);
-  const solve = (x1: number, x2: number): { segment: Segment; error: number } => {
-    const s: Segment = {
-      t0: a.t0,
-      t1: b.t1,
-      from: a.from,
-      to: b.to,
-      leave: { share: x1, value: 0 },
-      arrive: { share: x2, value: 0 },
-    };
-    // With given shares the value is linear in what the handles point to: two unknowns.
-    let [aa, ab, bb, ra, rb] = [0, 0, 0, 0, 0];
-    times.forEach((t, i) => {
-      const u = parameterAt(s, t);
-      const v = 1 - u;
-      const p = 3 * v * v * u;
-      const q = 3 * v * u * u;
-      const r = nth(values, i) - (a.from + (q + u * u * u) * (b.to - a.from));
-      aa += p * p;
-      ab += p * q;
-      bb += q * q;
-      ra += p * r;
-      rb += q * r;
-    });
-    const det = aa * bb - ab * ab;
-    if (Math.abs(det) > 1e-14) {
-      s.leave = { share: x1, value: (ra * bb - rb * ab) / det };
-      s.arrive = { share: x2, value: (rb * aa - ra * ab) / det };
-    }
-    return { segment: s, error: worst(s) };
-  };
-  let best = solve(1 / 3, 1 / 3);
-  let [x, y] = [1 / 3, 1 / 3];
-  for (let reach = 0.24; reach > 0.003; reach /= 2) {
-    for (const [dx, dy] of [
-      [-1, 0],
-      [1, 0],
-      [0, -1],
-      [0, 1],
-      [-1, -1],
-      [1, 1],
-    ] as const) {
-      const [nx, ny] = [Math.min(0.95, Math.max(0.05, x + dx * reach)), Math.min(0.95, Math.max(0.05, y + dy * reach))];
-      const next = solve(nx, ny);
-      if (next.error >= best.error) continue;
-      best = next;
-      [x, y] = [nx, ny];
-    }
-  }
-  return best;
-}
 
 /** The value of a channel at a time of the sequence as its hand keys and what is between them make it. */
 export function curveAt(curve: ChannelCurve, t: number): number {

@@ -12,7 +12,6 @@ import { channelCurve, curveAt } from "./channel";
 import {
   type CurveRef,
   clampedHandle,
-  deleteCurveKeys,
   moveCurveKeys,
   restoreChannel,
   roundOff,
@@ -20,15 +19,16 @@ import {
   setBeyond,
   setHandle,
   setShapes,
-  thinOut,
   unchanging,
 } from "./edit";
 import { insertKey } from "./insert";
+import { deleteCurveKeys, dropPoints, removeKeys, thinOut } from "./remove";
 
 const ARM = "root/arm";
 const MOVE = "m-root_arm";
 const TARGET = { type: "node", key: ARM } as const;
 const X = "slide.x";
+const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 const compiled = (s: Sequence) => compile(smallIndex(), preparation(), s);
 const run = (s: Sequence, command: (d: Sequence) => void) => runCommand(s, command).document;
 const ref = (k: string, channel = X): CurveRef => ({ step: "s0", move: MOVE, key: k, channel });
@@ -180,6 +180,126 @@ describe("the curve of a channel", () => {
     const [a, b] = [reader(s), reader(run(s, command))];
     for (let t = 1; t < 5; t += 0.03) expect(Math.abs(a(seconds(t)) - b(seconds(t)))).toBeLessThanOrEqual(error + 1e-6);
     expect(error).toBeLessThanOrEqual(0.5);
+  });
+});
+
+/** The largest difference of two curves anywhere, looked for closely. */
+function furthest(a: Sequence, b: Sequence, until = 12): number {
+  const [p, q] = [reader(a), reader(b)];
+  let most = 0;
+  for (let t = 0; t < until; t += 0.004) most = Math.max(most, Math.abs(p(seconds(t)) - q(seconds(t))));
+  return most;
+}
+
+describe("removing with the shape kept", () => {
+  const chain = fc
+    .array(fc.record({ gap: fc.integer({ min: 2, max: 20 }), v: fc.integer({ min: -60, max: 60 }), shape, ease }), {
+      minLength: 4,
+      maxLength: 9,
+    })
+    .map((list) => {
+      let at = 0;
+      const keys = list.map(({ gap, v, shape: own, ease: e }, i) => {
+        at += gap / 10;
+        return {
+          ...key(`k${i}`, at, "previous", { [X]: v, "slide.y": i }, e),
+          ...(own ? { shapes: { [X]: own } } : {}),
+        };
+      });
+      return sequenceOf([{ [ARM]: keys }]);
+    });
+  test("the error told is the largest there is, whatever eases and shapes the points have", () => {
+    fc.assert(
+      fc.property(chain, fc.integer({ min: 0, max: 6 }), fc.integer({ min: 1, max: 2 }), (s, from, count) => {
+        const keys = keysOf(s);
+        const refs = keys
+          .slice(0, -1)
+          .slice(from, from + count)
+          .map((k) => ref(k.id));
+        if (refs.length === 0) return;
+        const { command, error } = deleteCurveKeys(compiled(s), TARGET, refs);
+        const really = furthest(s, run(s, command));
+        expect(error).not.toBeNull();
+        expect(really).toBeLessThanOrEqual((error as number) * 1.02 + 1e-3);
+        // Nor is it told larger than it is.
+        expect(error as number).toBeLessThanOrEqual(really * 1.05 + 1e-2);
+      }),
+    );
+  });
+  test("thinning out never goes beyond what is allowed", () => {
+    fc.assert(
+      fc.property(chain, fc.constantFrom(0.05, 1, 8, 30), (s, slack) => {
+        const { command, removed, error } = thinOut(compiled(s), TARGET, X, slack);
+        const done = run(s, command);
+        expect(furthest(s, done)).toBeLessThanOrEqual(slack * 1.02 + 1e-3);
+        expect(error).toBeLessThanOrEqual(slack);
+        expect(channelCurve(compiled(done), TARGET, X).keys).toHaveLength(keysOf(s).length - removed);
+      }),
+    );
+  });
+  test("a cycle that goes on keeps its beginning", () => {
+    const s = run(
+      sequenceOf([{ [ARM]: [1, 2, 3, 4].map((t) => key(`k${t}`, t, "previous", { [X]: 10 * t }, STEADY)) }]),
+      setBeyond([{ step: "s0", move: MOVE, channels: [X] }], null, "add"),
+    );
+    const done = run(s, thinOut(compiled(s), TARGET, X, 0.5).command);
+    expect(keysOf(done).map((k) => k.id)).toEqual(["k1", "k4"]);
+    expect(furthest(s, done)).toBeLessThan(1e-3);
+  });
+});
+
+describe("removing", () => {
+  const s = () =>
+    sequenceOf([
+      {
+        [ARM]: [
+          key("a", 1, 1, { [X]: 10, "slide.y": 4 }, STEADY),
+          key("b", 2, 1, { [X]: 90 }, STEADY),
+          key("c", 3, 1, { [X]: 30, "slide.y": 8 }, STEADY),
+          key("d", 5, 0.5, { [X]: 50 }, STEADY),
+        ],
+      },
+    ]);
+  const rows = (q: Sequence, channel = X) =>
+    channelCurve(compiled(q), TARGET, channel).keys.map((k) => [k.segment.t0, k.at].map((t) => t / seconds(1) - 0.5));
+  test("what set off from a point that goes sets off where that one did; others keep their lead", () => {
+    expect(rows(run(s(), dropPoints([ref("b")])))).toEqual([
+      [0, 1],
+      [1, 3],
+      [4.5, 5],
+    ]);
+    expect(rows(run(s(), dropPoints([ref("a"), ref("b")])))).toEqual([
+      [0, 3],
+      [4.5, 5],
+    ]);
+    // A rest before the one behind stays a rest.
+    expect(rows(run(s(), dropPoints([ref("c")])))).toEqual([
+      [0, 1],
+      [1, 2],
+      [4.5, 5],
+    ]);
+    // Its companion at the arrival behind keeps its own lead.
+    expect(rows(run(s(), dropPoints([ref("b")])), "slide.y")).toEqual([
+      [0, 1],
+      [2, 3],
+    ]);
+  });
+  test("a snap that goes leaves what sets off from it where it was", () => {
+    const snap = run(s(), (d) => {
+      const b = hand(d.steps.s0?.moves[MOVE])?.keys.b;
+      if (b) b.lead = 0;
+    });
+    expect(rows(run(snap, dropPoints([ref("b")])))[1]).toEqual([2, 3]);
+  });
+  test("whole arrivals go alike, and the move with the last of them", () => {
+    const done = run(s(), removeKeys([{ step: "s0", move: MOVE, key: "b" }]));
+    expect(rows(done)).toEqual([
+      [0, 1],
+      [1, 3],
+      [4.5, 5],
+    ]);
+    const none = run(s(), removeKeys(["a", "b", "c", "d"].map((k) => ({ step: "s0", move: MOVE, key: k }))));
+    expect(none.steps.s0?.moves).toEqual({});
   });
 });
 

@@ -4,10 +4,11 @@ import { type HandMove, hand, type Key, type Sequence, scaleHandles, type Target
 import type { Ease } from "../../ease/ease";
 import type { Program } from "../../program/program";
 import { Refusal } from "../../text/refusal";
+import { dropChannel } from "../arrival";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
-import { dropChannel, inRange, isEmpty, keyOfItem, takePlaces, tidy } from "../timing/items";
-import { type CurveKey, channelCurve, fitted } from "./channel";
+import { inRange, keyOfItem, takePlaces, tidy } from "../timing/items";
+import { channelCurve } from "./channel";
 
 /** One channel of one arrival. */
 export interface CurveRef {
@@ -88,14 +89,55 @@ export function moveCurveKeys(
       out.push({ ...ref, key: key.id });
     }
     if (move.by === 0) return;
-    for (const id of new Set(out.map((r) => `${r.step}\n${r.move}\n${r.key}`))) {
-      const [step = "", moveId = "", keyId = ""] = id.split("\n");
-      const key = keyOfItem(draft, { step, move: moveId, key: keyId });
+    const moved = new Set(out.map((r) => `${r.key} ${r.channel}`));
+    const after = out.flatMap((ref) => {
+      const next = runsOutOf(draft, ref);
+      return next && !moved.has(`${next.id} ${ref.channel}`) ? [{ ref, next: next.id }] : [];
+    });
+    const before = out.filter((ref) => {
+      const from = runsInto(draft, ref);
+      return from !== undefined && !moved.has(`${from.id} ${ref.channel}`);
+    });
+    const seen = new Set<string>();
+    for (const ref of out) {
+      if (seen.has(ref.key)) continue;
+      seen.add(ref.key);
+      const key = keyOfItem(draft, ref);
       key.at = inRange(key.at + move.by);
+    }
+    // What ran into a point or out of it goes on doing so.
+    for (const ref of before) {
+      const key = keyOfItem(draft, ref);
+      if (key.lead !== "previous") key.lead = Math.max(0, key.lead + move.by);
+    }
+    for (const { ref, next } of after) {
+      const at = keyOfItem(draft, ref).at;
+      const later = apart(draft, { ...ref, key: next });
+      if (later.at >= at) later.lead = later.at - at;
     }
     takePlaces(draft, out);
   };
   return { command, refs: out };
+}
+
+/** The next arrival of a point's channel in its move, where it sets off from the point with a lead in numbers. */
+function runsOutOf(draft: Sequence, ref: CurveRef): Key | undefined {
+  const own = keyOfItem(draft, ref);
+  let next: Key | undefined;
+  for (const k of Object.values(moveOf(draft, ref).keys))
+    if (ref.channel in k.values && k.at > own.at && (!next || k.at < next.at)) next = k;
+  if (!next || next.lead === "previous" || next.lead === 0) return undefined;
+  return Math.abs(next.at - next.lead - own.at) <= 1 ? next : undefined;
+}
+
+/** The arrival of a point's channel before it, where the point's transition sets off from it with a lead in numbers. */
+function runsInto(draft: Sequence, ref: CurveRef): Key | undefined {
+  const own = keyOfItem(draft, ref);
+  if (own.lead === "previous" || own.lead === 0) return undefined;
+  let before: Key | undefined;
+  for (const k of Object.values(moveOf(draft, ref).keys))
+    if (ref.channel in k.values && k.at < own.at && (!before || k.at > before.at)) before = k;
+  return before && Math.abs(own.at - own.lead - before.at) <= 1 ? before : undefined;
 }
 
 /** Arrivals all of whose channels are listed: they can be moved as they are. */
@@ -260,121 +302,6 @@ export function setSplit(program: Program, target: Target, refs: readonly CurveR
   };
 }
 
-/**
- * Removes points of a channel. Between two transitions that meet, what is left is fitted to what was there.
- * @returns the command, and the largest change of value anywhere (in the channel's unit); null where it could not be
- * kept
- */
-export function deleteCurveKeys(
-  program: Program,
-  target: Target,
-  refs: readonly CurveRef[],
-): { command: SequenceCommand; error: number | null } {
-  let error: number | null = 0;
-  const plans: { keys: CurveRef[]; last: { ref: CurveRef; lead: number; shape: Shape } | null }[] = [];
-  for (const channel of new Set(refs.map((r) => r.channel))) {
-    const curve = channelCurve(program, target, channel);
-    const gone = new Set(refs.filter((r) => r.channel === channel).map((r) => `${r.step} ${r.key}`));
-    const isGone = (k: CurveKey | undefined) => k !== undefined && gone.has(`${k.step} ${k.key}`);
-    for (let i = 0; i < curve.keys.length; i++) {
-      if (!isGone(curve.keys[i])) continue;
-      const run: CurveKey[] = [];
-      while (isGone(curve.keys[i])) run.push(curve.keys[i++] as CurveKey);
-      const next = curve.keys[i];
-      const keys = run.map((k): CurveRef => ({ step: k.step, move: k.move, key: k.key, channel }));
-      const chain = next && next.step === run[0]?.step ? [...run, next] : run;
-      if (chain.length === run.length || !chain.slice(1).every((k) => k.meets)) {
-        plans.push({ keys, last: null });
-        error = null;
-        continue;
-      }
-      let fit = { segment: (run[0] as CurveKey).segment, error: 0 };
-      for (const k of chain.slice(1)) {
-        const step = fitted(fit.segment, k.segment);
-        fit = { segment: step.segment, error: fit.error + step.error };
-      }
-      const n = next as CurveKey;
-      plans.push({
-        keys,
-        last: {
-          ref: { step: n.step, move: n.move, key: n.key, channel },
-          lead: Math.round(n.at - fit.segment.t0),
-          shape: handlesShape(fit.segment),
-        },
-      });
-      if (error !== null) error = Math.max(error, fit.error);
-    }
-  }
-  return {
-    error,
-    command: (draft) => {
-      for (const { keys, last } of plans) {
-        if (last) {
-          const key = apart(draft, last.ref);
-          key.lead = last.lead;
-          setShape(key, last.ref.channel, last.shape);
-        }
-        for (const ref of keys) {
-          const key = keyOfItem(draft, ref);
-          dropChannel(key, ref.channel);
-          if (isEmpty(key)) tidy(draft, ref.step, ref.move);
-        }
-      }
-    },
-  };
-}
-
-/**
- * Takes out points that a curve does without: one after another, as long as nothing moves by more than `slack`.
- * @param slack in the channel's unit
- */
-export function thinOut(
-  program: Program,
-  target: Target,
-  channel: string,
-  slack: number,
-): { command: SequenceCommand; removed: number; error: number } {
-  if (!(slack >= 0)) throw new Refusal("slack");
-  const curve = channelCurve(program, target, channel);
-  const kept: { key: CurveKey; segment: Segment; error: number; fitted: boolean }[] = [];
-  const gone: CurveKey[] = [];
-  for (const key of curve.keys) {
-    const before = kept[kept.length - 1];
-    if (
-      before &&
-      key.meets &&
-      before.key.step === key.step &&
-      before.key.move === key.move &&
-      before.segment.t1 > before.segment.t0
-    ) {
-      const fit = fitted(before.segment, key.segment);
-      if (before.error + fit.error <= slack) {
-        gone.push(before.key);
-        kept[kept.length - 1] = { key, segment: fit.segment, error: before.error + fit.error, fitted: true };
-        continue;
-      }
-    }
-    kept.push({ key, segment: { ...key.segment }, error: 0, fitted: false });
-  }
-  const refOf = (k: CurveKey): CurveRef => ({ step: k.step, move: k.move, key: k.key, channel });
-  return {
-    removed: gone.length,
-    error: kept.reduce((most, k) => Math.max(most, k.error), 0),
-    command: (draft) => {
-      for (const k of kept) {
-        if (!k.fitted) continue;
-        const key = apart(draft, refOf(k.key));
-        key.lead = Math.round(k.segment.t1 - k.segment.t0);
-        setShape(key, channel, handlesShape(k.segment));
-      }
-      for (const k of gone) {
-        dropChannel(keyOfItem(draft, refOf(k)), channel);
-        tidy(draft, k.step, k.move);
-      }
-    },
-  };
-}
-
 /** Rounds values to multiples of a step. @returns the command and how many change */
 export function roundOff(
   sequence: Sequence,
@@ -412,14 +339,6 @@ export function unchanging(program: Program): CurveRef[] {
         out.push({ step: r.step, move: r.move, key: r.key, channel: r.channel });
   }
   return out;
-}
-
-/** Removes channels from arrivals. */
-export function dropChannels(refs: readonly CurveRef[]): SequenceCommand {
-  return (draft) => {
-    for (const r of refs) dropChannel(keyOfItem(draft, r), r.channel);
-    for (const r of refs) tidy(draft, r.step, r.move);
-  };
 }
 
 /**

@@ -8,8 +8,6 @@ import type { SequenceCommand } from "../sequenceCommands";
 import { channelCurve, channelNames, curveAt } from "./channel";
 import {
   type CurveRef,
-  deleteCurveKeys,
-  dropChannels,
   moveCurveKeys,
   roundOff,
   scaleCurveKeys,
@@ -19,10 +17,10 @@ import {
   setHandle,
   setShapes,
   setSplit,
-  thinOut,
   unchanging,
 } from "./edit";
 import { insertKey } from "./insert";
+import { deleteCurveKeys, dropChannels, thinOut } from "./remove";
 
 const film = richFilm();
 const program = compile(smallIndex(), richPreparation, film);

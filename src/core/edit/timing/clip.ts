@@ -22,9 +22,12 @@ import {
   takePlaces,
 } from "./items";
 
-/** Arrivals and moves that were copied, apart from where they came from. Times in ticks from the clip's beginning. */
+/**
+ * Arrivals and moves that were copied, apart from where they came from. Times in ticks from the first arrival, or the
+ * first move's start where that is earlier.
+ */
 export interface Clip {
-  /** Length of what was copied. */
+  /** Time from the first arrival or start to the last end. */
   length: number;
   keys: { target: Target; name: string; beyond: HandMove["beyond"]; at: number; key: Key }[];
   moves: { at: number; move: Move }[];
@@ -34,10 +37,11 @@ export interface Clip {
 export function copyItems(sequence: Sequence, items: readonly TimeItem[], start: ActionStart): Clip {
   const list = distinct(items);
   const span = spanOfItems(sequence, list, start);
-  const clip: Clip = { length: span.t1 - span.t0, keys: [], moves: [] };
+  const from = anchorOf(sequence, list, start);
+  const clip: Clip = { length: span.t1 - from, keys: [], moves: [] };
   for (const item of list) {
     const move = moveOfItem(sequence, item);
-    const shift = start(item.step) - span.t0;
+    const shift = start(item.step) - from;
     if (move.kind !== "hand") clip.moves.push({ at: move.start + shift, move: plainCopy(move) });
     else {
       const keys = item.key === undefined ? Object.values(move.keys) : [keyOfItem(sequence, item)];
@@ -52,6 +56,22 @@ export function copyItems(sequence: Sequence, items: readonly TimeItem[], start:
     }
   }
   return clip;
+}
+
+/** The moment of the first arrival, or of the first start of a move, ticks in the sequence. */
+export function anchorOf(sequence: Sequence, items: readonly TimeItem[], start: ActionStart): number {
+  let first = Number.POSITIVE_INFINITY;
+  for (const item of items) {
+    const move = moveOfItem(sequence, item);
+    const own =
+      move.kind !== "hand"
+        ? move.start
+        : item.key === undefined
+          ? Math.min(...Object.values(move.keys).map((k) => k.at))
+          : keyOfItem(sequence, item).at;
+    first = Math.min(first, own + start(item.step));
+  }
+  return first;
 }
 
 /** Channels that a target lacks of those pasted onto it. */
@@ -74,7 +94,7 @@ export function lacking(
 }
 
 /**
- * Pastes a clip into a step, its beginning at a time of the action. Onto other targets each gets all the arrivals, in
+ * Pastes a clip into a step, its first arrival (or start) at a time of the action, each with the lead it had. Onto other targets each gets all the arrivals, in
  * those channels that it has; without targets they go to what they were copied from.
  * @returns the command and the items that it makes
  * @throws Refusal when nothing of it can be pasted there

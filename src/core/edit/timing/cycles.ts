@@ -1,11 +1,24 @@
-import { hand, type Key, type Move, type Repeat, type Sequence, type Target, targetId } from "../../document/sequence";
+import type { Handle } from "../../document/keys";
+import {
+  type HandMove,
+  hand,
+  type Key,
+  type Move,
+  type Repeat,
+  type Sequence,
+  type Target,
+  targetId,
+} from "../../document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../ease/ease";
 import { nth } from "../../math/packed";
+import type { Placed } from "../../program/layout";
 import { createPose, sample } from "../../program/pose";
 import type { Program } from "../../program/program";
 import { actsOn, cycleOf, periodOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
 import { type FrameRate, TICKS_PER_SECOND, ticksPerFrame } from "../../time/time";
+import { gather } from "../arrival";
+import { type ChannelCurve, channelCurve } from "../curves/channel";
 import { freshId } from "../id";
 import type { MoveRef } from "../moveCommands";
 import type { SequenceCommand } from "../sequenceCommands";
@@ -114,19 +127,12 @@ export function cycleChannels(
       const begin = at(c, t0);
       const end = at(c, t1 - 1);
       // Exactly at the seam: how the transition that begins there sets off, and how the one that ends there arrives.
-      const speed = (t: number, side: "leaving" | "arriving") => {
-        const r = own.find((x) => x.t1 > x.t0 && (side === "leaving" ? x.t0 <= t && t < x.t1 : x.t0 < t && t <= x.t1));
-        if (!r) return 0;
-        const u = (t - r.t0) / (r.t1 - r.t0);
-        return (
-          ((nth(r.to, 0) - nth(r.from, 0)) *
-            easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) *
-            TICKS_PER_SECOND) /
-          (r.t1 - r.t0)
-        );
-      };
-      const leaves = speed(t0, "leaving");
-      const arrives = speed(t1, "arriving");
+      const out = own.find((r) => r.t1 > r.t0 && r.t0 <= t0 && t0 < r.t1);
+      const into = own.find((r) => r.t1 > r.t0 && r.t0 < t1 && t1 <= r.t1);
+      const leaves = out ? speedOf(program, out, t0) : 0;
+      const arrives = into ? speedOf(program, into, t1) : 0;
+      // Only what goes on the same way through the seam needs one speed: a turn has none, and so has a rest.
+      const goesOn = out !== undefined && into !== undefined && riseOf(out) * riseOf(into) > 0;
       const top = Math.max(
         ...own.map((r) => Math.abs(nth(r.to, 0) - nth(r.from, 0)) / Math.max(1, (r.t1 - r.t0) / TICKS_PER_SECOND)),
         1e-9,
@@ -140,16 +146,26 @@ export function cycleChannels(
         move: last && last.key !== "" ? last.move : null,
         // What adds up goes on from where it ends.
         value: adds(own) || gap < 1e-6 + 1e-6 * Math.abs(begin) + (Math.abs(arrives) * 2) / TICKS_PER_SECOND,
-        speed: Math.abs(leaves - arrives) < SPEED_SLACK * top + 1e-6,
+        speed: !goesOn || Math.abs(leaves - arrives) < SPEED_SLACK * top + 1e-6,
       });
     }
   }
   return { channels, leftOut };
 }
 
+const riseOf = (r: Placed): number => nth(r.to, 0) - nth(r.from, 0);
+
+/** Speed of a transition at a time of its action, units a second. */
+function speedOf(program: Program, r: Placed, t: number): number {
+  const length = r.t1 - r.t0;
+  const u = (t - r.t0) / length;
+  return (riseOf(r) * easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, u) * TICKS_PER_SECOND) / length;
+}
+
 /**
- * Closes a cycle: every hand-keyed channel of the block that does not end as it began gets an arrival at its end, at
- * the value it began with; and where the speed differs, both ends leave and arrive at a common one.
+ * Closes a cycle: every hand-keyed channel of the block that does not end as it began gets there at its end, in as few
+ * arrivals as can be; and where it goes on through the seam at another speed, both ends leave and arrive at a common
+ * one. What meets already stays as it is.
  * @returns the command, what it closes, and what it cannot: channels of ready-made moves and those that only switch
  */
 export function closeCycle(
@@ -163,31 +179,29 @@ export function closeCycle(
   const end = inRange(span.t0 + (period ?? span.t1 - span.t0));
   const open = channels.filter((c) => !c.value || !c.speed);
   const closed = open.filter((c) => c.move !== null);
+  const curves = new Map(closed.map((c) => [c, channelCurve(program, c.target, c.channel)]));
   const command: SequenceCommand = (draft) => {
+    const made = new Map<HandMove, Set<string>>();
     for (const c of closed) {
       const move = hand(draft.steps[step]?.moves[c.move as string]);
       if (!move) continue;
-      const own = () =>
-        Object.values(move.keys)
-          .filter((k) => c.channel in k.values)
-          .sort((a, b) => a.at - b.at);
       if (!c.value) {
-        const last = own().at(-1);
-        if (last && last.at === end) last.values[c.channel] = c.begin;
+        const whole = isAngle(c.channel) ? c.begin + 360 * Math.round((c.end - c.begin) / 360) : c.begin;
+        const last = arrivalsOf(move, c.channel).at(-1);
+        if (last && last.at === end) last.values[c.channel] = whole;
         else {
           const id = freshId();
-          const whole = isAngle(c.channel) ? c.begin + 360 * Math.round((c.end - c.begin) / 360) : c.begin;
           move.keys[id] = {
-            id,
-            at: end,
-            lead: "previous",
+            ...{ id, at: end, lead: "previous" },
             ease: { kind: "soft", start: 0.3, stop: 0.3 },
             values: { [c.channel]: whole },
           };
+          made.set(move, (made.get(move) ?? new Set()).add(id));
         }
       }
-      meet(own(), c.channel, c.begin, end);
+      meet(arrivalsOf(move, c.channel), c, end, curves.get(c) as ChannelCurve);
     }
+    for (const [move, ids] of made) gather(move, ids);
   };
   return {
     command,
@@ -196,8 +210,18 @@ export function closeCycle(
   };
 }
 
-/** Gives the first and the last transition of a channel's cycle handles of one common speed where they meet. */
-function meet(keys: readonly Key[], channel: string, begin: number, end: number): void {
+/** The arrivals of a channel in a move, in order. */
+const arrivalsOf = (move: HandMove, channel: string): Key[] =>
+  Object.values(move.keys)
+    .filter((k) => channel in k.values)
+    .sort((a, b) => a.at - b.at);
+
+/**
+ * Lets the last transition of a channel's cycle arrive as the first sets off. Where that one's speed is too high for
+ * it, or both ended and began at speeds of their own, they meet at one between.
+ */
+function meet(keys: readonly Key[], c: CycleChannel, end: number, curve: ChannelCurve): void {
+  const { channel } = c;
   const [first, last] = [keys[0], keys[keys.length - 1]];
   if (!first || !last || keys.length < 2) return;
   const lengthOf = (i: number) => {
@@ -210,27 +234,33 @@ function meet(keys: readonly Key[], channel: string, begin: number, end: number)
   const out = keys[at] as Key;
   const n = keys.length - 1;
   const [lo, li] = [lengthOf(at), lengthOf(n)];
-  if (lo <= 0 || li <= 0) return;
-  const from = at === 0 ? begin : (first.values[channel] as number);
-  const rises = [
-    (out.values[channel] as number) - from,
-    (last.values[channel] as number) - (keys[n - 1]?.values[channel] as number),
-  ];
-  const [a, b] = [nth(rises, 0) / lo, nth(rises, 1) / li];
-  // A rest before the seam or after it, or a turn in it, wants no speed; else the mean that overshoots nothing.
-  const rest =
+  // A rest before the seam or after it wants no speed.
+  const rests =
     last.at < end ||
-    (out.lead !== "previous" && at > 0 && out.at - lo > (keys[at - 1]?.at ?? 0)) ||
-    (last.lead !== "previous" && last.at - li > (keys[n - 1]?.at ?? 0));
-  const slope = rest || a * b <= 0 ? 0 : (2 * a * b) / (a + b);
-  const inner = (key: Key, side: "leave" | "arrive") => {
+    (at > 0 && out.at - lo > (keys[at - 1]?.at ?? 0)) ||
+    (n > 0 && last.at - li > (keys[n - 1]?.at ?? 0) && c.value === false);
+  if (lo <= 0 || li <= 0 || rests) return;
+  const from = at === 0 ? c.begin : (first.values[channel] as number);
+  const [a, b] = [
+    ((out.values[channel] as number) - from) / lo,
+    ((last.values[channel] as number) - (keys[n - 1]?.values[channel] as number)) / li,
+  ];
+  if (a * b <= 0) return;
+  const inner = (key: Key, side: "leave" | "arrive"): Handle => {
     const shape = key.shapes?.[channel];
-    return shape?.kind === "handles" ? shape[side] : { share: 1 / 3, value: 0 };
+    if (shape?.kind === "handles") return shape[side];
+    // As it is now, so that nothing but the seam changes; a transition made just now sets off from rest.
+    return curve.keys.find((k) => k.key === key.id)?.segment[side] ?? { share: 1 / 3, value: 0 };
   };
-  out.shapes = {
-    ...out.shapes,
-    [channel]: { kind: "handles", leave: { share: 1 / 3, value: (slope * lo) / 3 }, arrive: inner(out, "arrive") },
-  };
+  const leaves = c.leaves / TICKS_PER_SECOND;
+  // A cubic goes over its end when it gets there at more than three times its mean speed.
+  const asItLeaves = !c.value && Math.abs(leaves) <= 3 * Math.abs(b);
+  const slope = asItLeaves ? leaves : (2 * a * b) / (a + b);
+  if (!asItLeaves)
+    out.shapes = {
+      ...out.shapes,
+      [channel]: { kind: "handles", leave: { share: 1 / 3, value: (slope * lo) / 3 }, arrive: inner(out, "arrive") },
+    };
   last.shapes = {
     ...last.shapes,
     [channel]: { kind: "handles", leave: inner(last, "leave"), arrive: { share: 1 / 3, value: (-slope * li) / 3 } },
@@ -264,7 +294,9 @@ export function periodsOf(sequence: Sequence, step: string): { move: Move; perio
           .sort((p, q) => p.at - q.at);
         const [first, last] = [own[0], own[own.length - 1]];
         if (!first || !last) continue;
-        const length = own.length > 1 ? last.at - first.at : first.lead === "previous" ? first.at : first.lead;
+        // The way to the first arrival belongs to the cycle, unless the channel comes there from beyond.
+        const way = b.before !== "hold" && own.length > 1 ? 0 : first.lead === "previous" ? first.at : first.lead;
+        const length = last.at - first.at + Math.min(way, first.at);
         if (length > 0) out.push({ move, period: b.after === "swing" ? 2 * length : length });
       }
     }

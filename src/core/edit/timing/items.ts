@@ -2,8 +2,10 @@ import { hand, type Key, type Move, type Sequence, type Step } from "../../docum
 import { type Span, spanOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
 import { TICKS_PER_SECOND } from "../../time/time";
+import { dropChannel, isEmpty } from "../arrival";
 import type { SequenceCommand } from "../sequenceCommands";
 import { mapKeyTimes, mapMoveTimes } from "../traverse";
+import { keepJoined } from "./joined";
 
 /** Something in time that can be selected: an arrival of a hand-keyed move, or a whole move. */
 export interface TimeItem {
@@ -139,18 +141,28 @@ export function shiftedWith(sequence: Sequence, items: readonly TimeItem[], way:
   return distinct(out);
 }
 
-/** Shifts items in time. @throws Refusal where one would leave its step */
+/**
+ * Shifts items in time. With "alone", what ran into one of them or out of it still does.
+ * @throws Refusal where one would leave its step
+ */
 export function shiftItems(sequence: Sequence, items: readonly TimeItem[], by: number, way: ShiftWay): SequenceCommand {
   const list = shiftedWith(sequence, items, way);
   return (draft) => {
-    for (const item of list)
-      retimed(
-        draft,
-        item,
-        (t) => t + by,
-        (l) => l,
-      );
-    if (way === "alone") takePlaces(draft, list);
+    const shift = () => {
+      for (const item of list)
+        retimed(
+          draft,
+          item,
+          (t) => t + by,
+          (l) => l,
+        );
+    };
+    if (way === "along") {
+      shift();
+      return;
+    }
+    keepJoined(draft, list, shift);
+    takePlaces(draft, list);
   };
 }
 
@@ -171,29 +183,12 @@ export function takePlaces(draft: Sequence, items: readonly TimeItem[]): void {
   }
 }
 
-/** Takes a channel out of an arrival. */
-export function dropChannel(key: Key, channel: string): void {
-  delete key.values[channel];
-  if (key.shapes) delete key.shapes[channel];
-  if (key.split) key.split = key.split.filter((c) => c !== channel);
-}
-
-export const isEmpty = (key: Key): boolean => Object.keys(key.values).length === 0 && !key.orientation;
-
 /** Removes an arrival that says nothing any longer, and its move with the last of them. */
 export function tidy(draft: Sequence, step: string, moveId: string): void {
   const move = hand(draft.steps[step]?.moves[moveId]);
   if (!move) return;
   for (const key of Object.values(move.keys)) if (isEmpty(key)) delete move.keys[key.id];
   if (Object.keys(move.keys).length === 0) delete draft.steps[step]?.moves[moveId];
-}
-
-/** Removes arrivals; moves that are left without any go, too. */
-export function removeKeys(keys: readonly { step: string; move: string; key: string }[]): (draft: Sequence) => void {
-  return (draft) => {
-    for (const { step, move, key } of keys) delete hand(draft.steps[step]?.moves[move])?.keys[key];
-    for (const { step, move } of keys) tidy(draft, step, move);
-  };
 }
 
 /** All items of a sequence, of a step, or of those moves that a test lets through. */

@@ -2,11 +2,11 @@ import { describe, expect, test } from "vitest";
 import { key, seconds, sequenceOf } from "../../../../tests/support/assembly";
 import { CAMERA_CHANNELS } from "../../document/keys";
 import { hand, type Sequence } from "../../document/sequence";
+import { removeKeys } from "../curves/remove";
 import { runCommand } from "../history";
 import { addInFolder, addMove, setSettings } from "../moveCommands";
 import { clearShapes, renameSequence, type SequenceCommand, setCameraHome, shiftKey } from "../sequenceCommands";
 import { together } from "../together";
-import { removeKeys } from "./items";
 import { addMarker, moveMarker, removeMarker, renameMarker } from "./markers";
 
 const ARM = "root/arm";

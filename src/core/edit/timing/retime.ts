@@ -1,8 +1,10 @@
-import { hand, type Key, type Sequence } from "../../document/sequence";
+import { hand, type Key, type Sequence, targetId } from "../../document/sequence";
 import { reversedEase } from "../../ease/ease";
 import { nth } from "../../math/packed";
+import type { Program } from "../../program/program";
 import { spanOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
+import { gather } from "../arrival";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import {
@@ -17,6 +19,7 @@ import {
   type TimeItem,
   takePlaces,
 } from "./items";
+import { keepJoined } from "./joined";
 
 /**
  * Scales the times of items about a moment.
@@ -53,10 +56,11 @@ export function setEnd(item: TimeItem, end: "start" | "end", at: number): Sequen
     if (item.key !== undefined) {
       const key = keyOfItem(draft, item);
       if (end === "start") key.lead = key.at - t;
-      else {
-        if (key.lead !== "previous") key.lead = Math.max(0, t - span.t0);
-        key.at = t;
-      }
+      else
+        keepJoined(draft, [item], () => {
+          if (key.lead !== "previous") key.lead = Math.max(0, t - span.t0);
+          key.at = t;
+        });
       return;
     }
     stretch(draft, item, end === "start" ? t : span.t0, end === "start" ? span.t1 : t);
@@ -83,16 +87,17 @@ function stretch(draft: Sequence, item: TimeItem, t0: number, t1: number): void 
   );
 }
 
-/** Gives items a length each, ticks; their starts stay. An arrival's length is its lead. */
+/**
+ * Gives items a length each, ticks. A move's start stays; an arrival stays where it is, for its length is its lead: it
+ * sets off earlier or later.
+ */
 export function setLengths(items: readonly TimeItem[], length: number): SequenceCommand {
   return (draft) => {
     const wanted = inRange(length);
     for (const item of distinct(items)) {
       const span = itemSpan(draft, item);
       if (item.key !== undefined) {
-        const key = keyOfItem(draft, item);
-        key.at = inRange(span.t0 + wanted);
-        key.lead = wanted;
+        keyOfItem(draft, item).lead = wanted;
       } else stretch(draft, item, span.t0, span.t0 + wanted);
       const move = moveOfItem(draft, item);
       if (move.kind === "back" && item.key === undefined) move.settings.own = true;
@@ -109,16 +114,18 @@ export function alignItems(
 ): SequenceCommand {
   return (draft) => {
     const list = distinct(items);
-    for (const item of list) {
-      const span = itemSpan(draft, item);
-      const by = at - start(item.step) - (edge === "start" ? span.t0 : span.t1);
-      retimed(
-        draft,
-        item,
-        (t) => t + by,
-        (l) => l,
-      );
-    }
+    keepJoined(draft, list, () => {
+      for (const item of list) {
+        const span = itemSpan(draft, item);
+        const by = at - start(item.step) - (edge === "start" ? span.t0 : span.t1);
+        retimed(
+          draft,
+          item,
+          (t) => t + by,
+          (l) => l,
+        );
+      }
+    });
     takePlaces(draft, list);
   };
 }
@@ -161,21 +168,17 @@ function distance(a: Readonly<Record<string, number>>, b: Readonly<Record<string
 }
 
 /**
- * Puts arrivals of one move where its speed from one to the next is the same; the first and the last stay. Channels
- * must be of one unit (all slides, or all turns).
- * @throws Refusal for fewer than three arrivals, several moves, or units that do not mix
+ * Puts arrivals of one move where its speed from one to the next is the same, the way to the first of them included:
+ * what leads to the first keeps its beginning, and the last stays. Channels must be of one unit (all slides, or all
+ * turns).
+ * @throws Refusal for fewer than two ways, several moves, or units that do not mix
  */
-export function distributeSpeed(sequence: Sequence, items: readonly TimeItem[]): SequenceCommand {
+export function distributeSpeed(program: Program, items: readonly TimeItem[]): SequenceCommand {
+  const { sequence } = program;
   const list = distinct(items).filter((i) => i.key !== undefined);
   const one = list[0];
-  if (
-    !one ||
-    list.length < 3 ||
-    list.length !== distinct(items).length ||
-    !list.every((i) => i.move === one.move && i.step === one.step)
-  ) {
+  if (!one || list.length !== distinct(items).length || !list.every((i) => i.move === one.move && i.step === one.step))
     throw new Refusal("speed-three");
-  }
   const keys = list.map((i) => keyOfItem(sequence, i)).sort((a, b) => a.at - b.at);
   const units = new Set(
     keys.flatMap((k) =>
@@ -185,30 +188,48 @@ export function distributeSpeed(sequence: Sequence, items: readonly TimeItem[]):
     ),
   );
   if (units.size > 1) throw new Refusal("speed-units");
-  const values: Record<string, number> = {};
+  const first = keys[0] as Key;
+  const { t0: begins } = itemSpan(sequence, { ...one, key: first.id });
+  const values = before(program, one, first);
   const ways = keys.map((k) => {
     const way = distance(values, k.values);
     Object.assign(values, k.values);
     return way;
   });
-  const total = ways.slice(1).reduce((a, b) => a + b, 0);
+  // A snap has no way: then it goes from the first arrival on.
+  const snaps = first.at - begins < 1;
+  if (keys.length < (snaps ? 3 : 2)) throw new Refusal("speed-three");
+  if (snaps) ways[0] = 0;
+  const total = ways.reduce((a, b) => a + b, 0);
   if (total === 0) throw new Refusal("speed-nothing");
-  const [first, last] = [keys[0] as Key, keys[keys.length - 1] as Key];
+  const last = keys[keys.length - 1] as Key;
+  const from = snaps ? first.at : begins;
   return (draft) => {
     let way = 0;
-    let before = first.at;
+    let reached = from;
     keys.forEach((k, i) => {
-      if (i === 0) return;
+      if (i === 0 && snaps) return;
       way += nth(ways, i);
       const key = keyOfItem(draft, { ...one, key: k.id });
-      key.at = i === keys.length - 1 ? last.at : inRange(first.at + ((last.at - first.at) * way) / total);
+      key.at = i === keys.length - 1 ? last.at : inRange(from + ((last.at - from) * way) / total);
       // Equal speed has no rests between.
-      key.lead = key.at - before;
+      key.lead = key.at - reached;
       key.ease = { kind: "soft", start: 0, stop: 0 };
       delete key.shapes;
-      before = key.at;
+      reached = key.at;
     });
   };
+}
+
+/** What the channels of an arrival have when it sets off. */
+function before(program: Program, at: { step: string; move: string }, key: Key): Record<string, number> {
+  const move = hand(program.sequence.steps[at.step]?.moves[at.move]);
+  const rows = (move && program.placed.get(targetId(move.target))) ?? [];
+  const out: Record<string, number> = {};
+  for (const r of rows)
+    if (r.step === at.step && r.key === key.id && !(r.channel in out) && r.channel in key.values)
+      out[r.channel] = nth(r.from, 0);
+  return out;
 }
 
 /**
@@ -301,22 +322,7 @@ function reverseKeys(draft: Sequence, items: readonly TimeItem[], sum: number): 
     });
   }
   for (const key of keys) delete move.keys[key.id];
+  for (const key of made) move.keys[key.id] = key;
   // Channels that arrive together stay together.
-  for (const key of made) {
-    const same = Object.values(move.keys).find(
-      (k) =>
-        k.at === key.at &&
-        k.lead === key.lead &&
-        JSON.stringify(k.ease) === JSON.stringify(key.ease) &&
-        !Object.keys(key.values).some((c) => c in k.values) &&
-        !(key.orientation && k.orientation),
-    );
-    if (!same) {
-      move.keys[key.id] = key;
-      continue;
-    }
-    Object.assign(same.values, key.values);
-    if (key.orientation) same.orientation = key.orientation;
-    if (key.shapes) same.shapes = { ...same.shapes, ...key.shapes };
-  }
+  gather(move, new Set(made.map((k) => k.id)));
 }

@@ -2,17 +2,18 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
 import { parseDocument } from "../../document/parse";
-import { hand, type Key, type MadeMove, type Sequence } from "../../document/sequence";
+import { hand, type Key, type MadeMove, type Sequence, targetId } from "../../document/sequence";
 import { nth } from "../../math/packed";
 import type { Triple } from "../../math/triple";
 import { compile } from "../../program/compile";
 import { createPose, pose, sample } from "../../program/pose";
 import type { Program } from "../../program/program";
+import { moveCurveKeys } from "../curves/edit";
 import { runCommand } from "../history";
 import { keepPoses } from "../jointChanges";
 import { handKeysOf } from "../moveCommands";
 import { rescaleSequence } from "../rescaleWork";
-import { setRate } from "../sequenceCommands";
+import { setRate, updateKey } from "../sequenceCommands";
 import { copyItems, lacking, pasteItems } from "./clip";
 import { closeCycle, cycleChannels, cycleFrames, periodsOf, setRepeat, timesUntil, wholeRepeats } from "./cycles";
 import { betweenFrames, snapAll } from "./frames";
@@ -26,6 +27,7 @@ const A = "root/arm/a";
 const MOVE = "m-root_arm";
 const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 const target = (k: string) => ({ type: "node", key: k }) as const;
+const near = (x: number) => expect.closeTo(x, 6);
 
 const compiled = (s: Sequence): Program => compile(smallIndex(), preparation(), s);
 const startOf = (s: Sequence) => {
@@ -90,6 +92,57 @@ describe("shifting", () => {
   });
 });
 
+describe("arrivals that run into one another", () => {
+  const chain = () =>
+    sequenceOf([
+      {
+        [ARM]: [
+          key("a", 1, 1, { "slide.x": 10, "slide.y": 1 }, STEADY),
+          key("b", 2, 1, { "slide.x": 20, "slide.y": 2 }, STEADY),
+          key("c", 4, 2, { "slide.x": 50, "slide.y": 9 }, STEADY),
+          key("d", 6, 0.5, { "slide.x": 60 }, STEADY),
+        ],
+      },
+    ]);
+  const leads = (s: Sequence) => keysOf(s).map((k) => (k.lead === "previous" ? k.lead : k.lead / seconds(1)));
+  const reports = (s: Sequence) => compiled(s).reports.size;
+  test("one moved alone leaves no stop before or after it, earlier or later", () => {
+    for (const by of [-0.5, 0.75]) {
+      const s = run(chain(), shiftItems(chain(), [item("b")], seconds(by), "alone"));
+      expect(times(s)).toEqual([1, 2 + by, 4, 6]);
+      expect(leads(s)).toEqual([1, 1 + by, 2 - by, 0.5]);
+      expect(reports(s)).toBe(0);
+    }
+    expect(leads(run(chain(), setEnd(item("b"), "end", seconds(2.5))))).toEqual([1, 1.5, 1.5, 0.5]);
+    expect(leads(run(chain(), updateKey("s0", MOVE, "b", { at: seconds(2.5) })))).toEqual([1, 1.5, 1.5, 0.5]);
+    expect(
+      leads(run(chain(), alignItems([item("b")], "end", startOf(chain())("s0") + seconds(3), startOf(chain())))),
+    ).toEqual([1, 2, 1, 0.5]);
+  });
+  test("two moved together keep what is between them; a rest stays a rest", () => {
+    const s = run(chain(), shiftItems(chain(), [item("b"), item("c")], seconds(0.5), "alone"));
+    expect(leads(s)).toEqual([1, 1.5, 2, 0.5]);
+    expect(leads(run(chain(), shiftItems(chain(), [item("d")], seconds(1), "alone")))).toEqual([1, 1, 2, 0.5]);
+  });
+  test("of a point that shared its arrivals only its own channel is led otherwise", () => {
+    const ref = { step: "s0", move: MOVE, key: "b", channel: "slide.x" };
+    const s = run(chain(), moveCurveKeys([ref], { by: seconds(0.5), rise: 0 }).command);
+    const rows = compiled(s).placed.get(targetId(target(ARM))) ?? [];
+    const of = (c: string) => rows.filter((r) => r.channel === c).map((r) => [r.t0 / seconds(1), r.t1 / seconds(1)]);
+    expect(of("slide.x")).toEqual([
+      [0, 1],
+      [1, 2.5],
+      [2.5, 4],
+      [5.5, 6],
+    ]);
+    expect(of("slide.y")).toEqual([
+      [0, 1],
+      [1, 2],
+      [2, 4],
+    ]);
+  });
+});
+
 describe("retiming", () => {
   test("scaling by k and then by 1/k is where it began", () => {
     const list = fc.array(fc.integer({ min: 1, max: 4000 }), { minLength: 1, maxLength: 6 });
@@ -115,7 +168,10 @@ describe("retiming", () => {
     expect(spanOf(run(s, setEnd(t, "start", seconds(0.5))), t)).toEqual([0.5, 3]);
     expect(spanOf(run(s, setEnd(t, "end", seconds(2))), t)).toEqual([1, 2]);
     expect(spanOf(run(s, setEnd(item("c"), "start", seconds(2))), item("c"))).toEqual([2, 4]);
-    expect(spanOf(run(s, setLengths([t, item("c")], seconds(0.25))), t)).toEqual([1, 1.25]);
+    const shorter = run(s, setLengths([t, item("c")], seconds(0.25)));
+    expect(spanOf(shorter, t)).toEqual([1, 1.25]);
+    // An arrival stays where it is: its length is its lead.
+    expect(spanOf(shorter, item("c"))).toEqual([3.75, 4]);
     expect(() => run(s, setEnd(t, "end", seconds(0.5)))).toThrow("before the start");
   });
   test("aligns starts or ends, spreads gaps and speeds evenly", () => {
@@ -125,14 +181,23 @@ describe("retiming", () => {
     expect(starts(run(s, alignItems(all, "start", startOf(s)("s0") + seconds(2), startOf(s))))).toEqual([2, 2, 2]);
     expect(starts(run(s, alignItems(all, "end", startOf(s)("s0") + seconds(6), startOf(s))))).toEqual([5, 5.5, 5]);
     expect(starts(run(s, distributeGaps(s, all, startOf(s))))).toEqual([0, 2.75, 5]);
-    const q = run(
-      three(),
-      distributeSpeed(
-        three(),
-        keysOf(three()).map((k) => item(k.id)),
-      ),
-    );
-    expect(times(q)).toEqual([1, 1.75, 4]);
+    const even = (of: Sequence) =>
+      run(
+        of,
+        distributeSpeed(
+          compiled(of),
+          keysOf(of).map((k) => item(k.id)),
+        ),
+      );
+    // 10, 10 and 30 mm from the start of what leads to the first, at half a second.
+    expect(times(even(three()))).toEqual([1.2, 1.9, 4]);
+    expect(keysOf(even(three())).map((k) => Number(k.lead) / seconds(1))).toEqual([0.7, 0.7, 2.1].map(near));
+    // A snap has no way.
+    const snap = run(three(), (d) => {
+      const first = hand(d.steps.s0?.moves[MOVE])?.keys.a;
+      if (first) first.lead = 0;
+    });
+    expect(times(even(snap))).toEqual([1, 1.75, 4]);
     expect(() => distributeGaps(s, all.slice(1), startOf(s))).toThrow("at least three");
   });
   test("reversed, a part runs back through its values; twice is as before", () => {
@@ -227,7 +292,7 @@ describe("copying", () => {
     expect(lacking(clip, [target(A)], has)).toEqual([{ target: target(A), channels: ["joint.j"] }]);
     const { command, items } = pasteItems(clip, "s0", seconds(3), [{ target: target(A), name: "a" }], has);
     const made = keysOf(run(s, command), "s0", items[0]?.move);
-    expect(made.map((k) => [k.at, k.values])).toEqual([[seconds(3.5), { "slide.x": 10 }]]);
+    expect(made.map((k) => [k.at, k.lead, k.values])).toEqual([[seconds(3), seconds(0.5), { "slide.x": 10 }]]);
     expect(() => pasteItems(clip, "s0", 0, [{ target: target(A), name: "a" }], () => false)).toThrow(
       "Nothing of what was copied",
     );
@@ -259,19 +324,60 @@ describe("cycles", () => {
     expect(cycleChannels(q, refs, period).channels.map((c) => [c.value, c.speed])).toEqual([[true, true]]);
     expect(cycleFrames(q.steps.length, { num: 25, den: 1 })).toBe(100);
   });
-  test("a rest at the seam wants no speed on either side of it", () => {
-    const s = run(stroke(), (d) => {
+  test("what meets already is left as it is: steady with a rest behind it, a turn, a whole turn", () => {
+    const steady = (d: Sequence) => {
+      for (const k of Object.values(hand(d.steps.s0?.moves[MOVE])?.keys ?? {})) k.ease = { ...STEADY };
+    };
+    const rest = run(stroke(), (d) => {
+      steady(d);
       const move = hand(d.steps.s0?.moves[MOVE]);
-      for (const k of Object.values(move?.keys ?? {})) k.ease = { ...STEADY };
       if (move) move.repeat = { times: 2, period: seconds(4), way: "add" };
     });
-    expect(cycleChannels(compiled(s), refs, seconds(4)).channels.map((c) => [c.value, c.speed])).toEqual([
-      [true, false],
+    const turned = run(stroke(), (d) => {
+      steady(d);
+      const last = hand(d.steps.s0?.moves[MOVE])?.keys.c;
+      if (last) last.values["slide.x"] = 0;
+    });
+    // One arrival beside a longer move of the block: it rests from its end to the end of the cycle.
+    const whole = withMoves(sequenceOf([{ [ARM]: [key("w", 3, 3, { "turn.z": 360 }, STEADY)] }]), [turn("t", 0, 4)]);
+    for (const [s, list, period] of [
+      [rest, refs, seconds(4)],
+      [turned, refs, undefined],
+      [whole, [...refs, { step: "s0", move: "t" }], undefined],
+    ] as const) {
+      const { command, closed } = closeCycle(compiled(s), list, period);
+      expect(closed).toEqual([]);
+      expect(run(s, command)).toEqual(s);
+    }
+  });
+  test("only the seam changes: what is steady elsewhere stays so, and the way back arrives as the first leaves", () => {
+    const s = sequenceOf([
+      {
+        [ARM]: [
+          key("a", 1, 1, { "slide.x": 30 }, STEADY),
+          key("b", 2, 1, { "slide.x": 60 }, STEADY),
+          key("c", 3, 1, { "slide.x": -15 }, STEADY),
+        ],
+      },
     ]);
-    const q = compiled(run(s, closeCycle(compiled(s), refs, seconds(4)).command));
-    expect(
-      cycleChannels(q, refs, seconds(4)).channels.map((c) => [Math.round(c.leaves), Math.round(c.arrives), c.speed]),
-    ).toEqual([[0, 0, true]]);
+    const done = run(s, closeCycle(compiled(s), refs, seconds(4)).command);
+    const q = compiled(done);
+    const out = createPose(q);
+    const v = (t: number) => {
+      sample(q, startOf(done)("s0") + seconds(t), out);
+      return nth(out.values, q.channelOf(target(ARM), "slide.x"));
+    };
+    expect([0.5, 1.5, 2.5].map(v).map((x) => Number(x.toFixed(6)))).toEqual([15, 45, 22.5]);
+    expect(v(4 - 1e-3)).toBeCloseTo(-0.03, 3);
+    expect(hand(done.steps.s0?.moves[MOVE])?.repeat).toBeUndefined();
+  });
+  test("several channels close in one arrival", () => {
+    const s = sequenceOf([
+      { [ARM]: [key("a", 1, 1, { "slide.x": 30, "slide.y": 5, "turn.z": 20 }), key("b", 2, 1, { "slide.x": 35 })] },
+    ]);
+    const done = run(s, closeCycle(compiled(s), refs, seconds(3)).command);
+    expect(keysOf(done).map((k) => k.at / seconds(1))).toEqual([1, 2, 3]);
+    expect(keysOf(done)[2]?.values).toEqual({ "slide.x": 0, "slide.y": 0, "turn.z": 0 });
   });
   test("what only switches is left out by name", () => {
     const s = run(stroke(), (d) => {

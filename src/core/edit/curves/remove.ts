@@ -1,0 +1,239 @@
+import { type Segment, segmentAt } from "../../curve/segment";
+import type { Shape } from "../../document/keys";
+import { type HandMove, hand, type Key, type Sequence, type Target } from "../../document/sequence";
+import type { Program } from "../../program/program";
+import { Refusal } from "../../text/refusal";
+import { dropChannel } from "../arrival";
+import type { SequenceCommand } from "../sequenceCommands";
+import { keyOfItem, tidy } from "../timing/items";
+import { type ChannelCurve, type CurveKey, channelCurve } from "./channel";
+import { apart, type CurveRef, handlesShape, moveOf, setShape } from "./edit";
+import { fittedTo } from "./fitting";
+import { ChannelReader } from "./reader";
+
+/** Removes channels from arrivals, and no more: what came after them keeps its lead. */
+export function dropChannels(refs: readonly CurveRef[]): SequenceCommand {
+  return (draft) => {
+    for (const r of refs) dropChannel(keyOfItem(draft, r), r.channel);
+    for (const r of refs) tidy(draft, r.step, r.move);
+  };
+}
+
+/** Arrivals of a channel of a move, in order. */
+const inOrder = (move: HandMove, channel: string): Key[] =>
+  Object.values(move.keys)
+    .filter((k) => channel in k.values)
+    .sort((a, b) => a.at - b.at);
+
+/**
+ * Removes points as if they had never been there: what set off from one of them sets off where that one did, so the
+ * motion goes from the neighbour before to the neighbour behind, its lead grown over the gap.
+ */
+export function dropPoints(refs: readonly CurveRef[]): SequenceCommand {
+  return (draft) => {
+    const gone = new Set(refs.map((r) => `${r.step}\n${r.move}\n${r.channel}\n${r.key}`));
+    const leads: { ref: CurveRef; lead: number }[] = [];
+    const seen = new Set<string>();
+    for (const { step, move, channel } of refs) {
+      if (seen.has(`${step}\n${move}\n${channel}`)) continue;
+      seen.add(`${step}\n${move}\n${channel}`);
+      let begin: number | null = null;
+      let reached = 0;
+      for (const key of inOrder(moveOf(draft, { step, move }), channel)) {
+        const t0: number = key.lead === "previous" ? reached : Math.max(reached, key.at - key.lead);
+        const removed = gone.has(`${step}\n${move}\n${channel}\n${key.id}`);
+        // Where the run of transitions began that leads here through removed points alone.
+        const from: number = begin !== null && t0 - reached <= 1 && key.lead !== 0 ? begin : t0;
+        if (removed) begin = from;
+        else {
+          if (begin !== null && from < t0 && key.lead !== "previous")
+            leads.push({ ref: { step, move, key: key.id, channel }, lead: key.at - from });
+          begin = null;
+        }
+        reached = key.at;
+      }
+    }
+    for (const { ref, lead } of leads) setLead(draft, ref, lead, leads);
+    dropChannels(refs)(draft);
+  };
+}
+
+/** Gives a channel of an arrival a lead: the arrival itself where all its channels get the same, else one of its own. */
+function setLead(draft: Sequence, ref: CurveRef, lead: number, all: readonly { ref: CurveRef; lead: number }[]): void {
+  const key = keyOfItem(draft, ref);
+  const alike = (channel: string) =>
+    all.some((l) => l.ref.key === ref.key && l.ref.channel === channel && l.lead === lead);
+  if (!key.orientation && Object.keys(key.values).every(alike)) key.lead = lead;
+  else if (key.lead !== lead) apart(draft, ref).lead = lead;
+}
+
+/** Removes whole arrivals as if they had never been there; moves that are left without any go, too. */
+export function removeKeys(keys: readonly { step: string; move: string; key: string }[]): SequenceCommand {
+  return (draft) => {
+    const there = keys.flatMap((k) => {
+      const key = hand(draft.steps[k.step]?.moves[k.move])?.keys[k.key];
+      return key ? [{ ...k, channels: Object.keys(key.values) }] : [];
+    });
+    dropPoints(there.flatMap(({ channels, ...k }) => channels.map((channel) => ({ ...k, channel }))))(draft);
+    for (const { step, move, key } of there) delete hand(draft.steps[step]?.moves[move])?.keys[key];
+    for (const { step, move } of there) tidy(draft, step, move);
+  };
+}
+
+/** Points whose handles depend on their neighbours keep those that they have, whatever is changed beside them. */
+function frozen(curve: ChannelCurve, at: readonly number[]): { ref: CurveRef; shape: Shape }[] {
+  return at.flatMap((i) => {
+    const k = curve.keys[i];
+    return k && (k.shape === "smooth" || k.shape === "free")
+      ? [{ ref: { step: k.step, move: k.move, key: k.key, channel: curve.channel }, shape: handlesShape(k.segment) }]
+      : [];
+  });
+}
+
+/** One cubic in place of the transitions to some points that follow one another. */
+interface Merged {
+  /** Points that go. */
+  gone: CurveKey[];
+  /** The point that stays and what leads to it. */
+  last: CurveKey;
+  segment: Segment;
+  error: number;
+}
+
+/** The transitions from one point to another as one, fitted to what the channel really does there. */
+function merged(reader: ChannelReader, gone: CurveKey[], last: CurveKey): Merged {
+  const { t0, from } = (gone[0] as CurveKey).segment;
+  // At its very end the reader tells what comes after, where something snaps there.
+  const value = (t: number) => reader.at(Math.min(t, last.at - 1e-3));
+  const fit = fittedTo(value, t0, last.at, from, last.value);
+  // What is left out is where a fit is worst, above all at a corner.
+  const error = gone.reduce((most, k) => Math.max(most, Math.abs(segmentAt(fit.segment, k.at) - k.value)), fit.error);
+  return { gone, last, segment: fit.segment, error };
+}
+
+/** The command that puts merged transitions in place of what they were. */
+function putMerged(
+  channel: string,
+  list: readonly Merged[],
+  keep: readonly { ref: CurveRef; shape: Shape }[],
+): SequenceCommand {
+  const refOf = (k: CurveKey): CurveRef => ({ step: k.step, move: k.move, key: k.key, channel });
+  return (draft) => {
+    for (const { ref, shape } of keep) setShape(keyOfItem(draft, ref), ref.channel, shape);
+    for (const m of list) {
+      const key = apart(draft, refOf(m.last));
+      key.lead = Math.round(m.segment.t1 - m.segment.t0);
+      setShape(key, channel, handlesShape(m.segment));
+    }
+    for (const k of list.flatMap((m) => m.gone)) {
+      dropChannel(keyOfItem(draft, refOf(k)), channel);
+      tidy(draft, k.step, k.move);
+    }
+  };
+}
+
+/**
+ * Removes points of a channel and keeps its shape as well as one cubic can: between transitions that meet, what is left
+ * is fitted to what the channel did. Elsewhere they go as by {@link dropPoints}.
+ * @returns the command, and the largest change of value anywhere (in the channel's unit); null where it could not be
+ * kept
+ */
+export function deleteCurveKeys(
+  program: Program,
+  target: Target,
+  refs: readonly CurveRef[],
+): { command: SequenceCommand; error: number | null } {
+  let error: number | null = 0;
+  const commands: SequenceCommand[] = [];
+  for (const channel of new Set(refs.map((r) => r.channel))) {
+    const curve = channelCurve(program, target, channel);
+    const reader = new ChannelReader(program, target, channel);
+    const gone = new Set(refs.filter((r) => r.channel === channel).map((r) => `${r.step} ${r.key}`));
+    const isGone = (k: CurveKey | undefined) => k !== undefined && gone.has(`${k.step} ${k.key}`);
+    const list: Merged[] = [];
+    const beside: number[] = [];
+    const plain: CurveRef[] = [];
+    for (let i = 0; i < curve.keys.length; i++) {
+      if (!isGone(curve.keys[i])) continue;
+      const begins = i;
+      const run: CurveKey[] = [];
+      while (isGone(curve.keys[i])) run.push(curve.keys[i++] as CurveKey);
+      const next = curve.keys[i];
+      if (!next || next.step !== run[0]?.step || ![...run.slice(1), next].every((k) => k.meets)) {
+        plain.push(...run.map((k): CurveRef => ({ step: k.step, move: k.move, key: k.key, channel })));
+        error = null;
+        continue;
+      }
+      const m = merged(reader, run, next);
+      list.push(m);
+      beside.push(begins - 1, i + 1);
+      if (error !== null) error = Math.max(error, m.error);
+    }
+    commands.push(putMerged(channel, list, frozen(curve, beside)));
+    if (plain.length > 0) commands.push(dropPoints(plain));
+  }
+  return {
+    error,
+    command: (draft) => {
+      for (const command of commands) command(draft);
+    },
+  };
+}
+
+/**
+ * Takes out points that a curve does without: one after another, as long as nothing moves by more than `slack` from
+ * what the channel does now.
+ * @param slack in the channel's unit
+ */
+export function thinOut(
+  program: Program,
+  target: Target,
+  channel: string,
+  slack: number,
+): { command: SequenceCommand; removed: number; error: number } {
+  if (!(slack >= 0)) throw new Refusal("slack");
+  const curve = channelCurve(program, target, channel);
+  const reader = new ChannelReader(program, target, channel);
+  const list: Merged[] = [];
+  const beside: number[] = [];
+  for (let i = 0; i < curve.keys.length - 1; i++) {
+    const first = curve.keys[i] as CurveKey;
+    let best: Merged | null = null;
+    const run: CurveKey[] = [];
+    const begins = i;
+    for (let j = i; j < curve.keys.length - 1; j++) {
+      const [k, next] = [curve.keys[j] as CurveKey, curve.keys[j + 1] as CurveKey];
+      const moves = k.segment.t1 > k.segment.t0;
+      if (!moves || !next.meets || next.step !== first.step || next.move !== first.move || bounds(curve, k)) break;
+      run.push(k);
+      const m = merged(reader, [...run], next);
+      if (m.error > slack) break;
+      best = m;
+    }
+    if (!best) continue;
+    list.push(best);
+    i = begins + best.gone.length;
+    beside.push(begins - 1, i + 1);
+  }
+  // Two that follow one another are each fitted already: only what stays as it was is frozen.
+  const fitted = new Set(list.map((m) => m.last));
+  return {
+    removed: list.reduce((n, m) => n + m.gone.length, 0),
+    error: list.reduce((most, m) => Math.max(most, m.error), 0),
+    command: putMerged(
+      channel,
+      list,
+      frozen(
+        curve,
+        beside.filter((i) => !fitted.has(curve.keys[i] as CurveKey)),
+      ),
+    ),
+  };
+}
+
+/** Whether a point is an end of a cycle that the channel goes on with: taking it out would change the cycle. */
+function bounds(curve: ChannelCurve, key: CurveKey): boolean {
+  const on = curve.beyond.find((b) => b.step === key.step && b.move === key.move);
+  if (!on) return false;
+  return curve.keys.find((k) => k.step === key.step && k.move === key.move) === key;
+}
