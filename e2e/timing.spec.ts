@@ -123,7 +123,8 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await desk.drag({ x: first.x - 14, y: first.y - 3 }, last.x - first.x + 28, 12);
     await expect(page.getByRole("heading", { name: "4 arrivals" })).toBeVisible();
     await press("Control+c");
-    await type("Time in step", "10f");
+    // The first arrival goes to the playhead, with the lead it had.
+    await type("Time in step", "14f");
     await pick(INLET);
     await press("Control+v");
     await expect(page.getByRole("heading", { name: "4 arrivals" })).toBeVisible();
@@ -152,7 +153,8 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await point.click({ force: true });
     acts++;
     await click("Straight");
-    await click("After: carry on straight");
+    await desk.choose("Afterwards it", "keeps its speed");
+    acts += 2;
     const end = (await read<number>(page, "desk.program.steps.length")) / SECOND;
     const [x, y, z] = [
       await valueAt(page, CRANK, "joint.crank", end + 1),
@@ -381,6 +383,8 @@ test("curves by mouse and keyboard: points, handles, insert and remove, beyond, 
   const was = await probe();
   await desk.type("Sequence time", "0.3666667");
   await page.getByRole("button", { name: "More with curves" }).click();
+  await page.getByRole("menuitem", { name: "Removing lets the shape go" }).click();
+  await page.getByRole("button", { name: "More with curves" }).click();
   await page.getByRole("menuitem", { name: /Point at the playhead/ }).click();
   await expect(points).toHaveCount(5);
   expect(await probe()).toBeCloseTo(was, 8);
@@ -393,7 +397,7 @@ test("curves by mouse and keyboard: points, handles, insert and remove, beyond, 
   await plot.focus();
   await page.keyboard.press("Control+a");
   await page.getByRole("button", { name: "Smooth, never overshooting" }).click();
-  await page.getByRole("button", { name: "After: back and forth" }).click();
+  await desk.choose("Afterwards it", "comes back the same way");
   expect(
     await read<string>(
       page,

@@ -206,7 +206,9 @@ export class OpenDesk implements Desk {
 
   /** Takes a document over into state and program; `patches` null means anything may have changed. */
   put(id: string, body: DocumentBody, patches: Patch[] | null): void {
-    const { preparation, sequences, sequenceId, draft } = this.state;
+    const { preparation, sequences, sequenceId, draft, ticks } = this.state;
+    // A playhead that was put beyond the end stays there: what is keyed next is meant for where it is.
+    const beyond = ticks > this.program.steps.length;
     if (preparation.id === id) {
       const next = body as Preparation;
       const same = sameAssembly(preparation.body, next);
@@ -228,7 +230,7 @@ export class OpenDesk implements Desk {
     tidySelection(this);
     this.changed({
       ...this.documents.labels(),
-      ticks: Math.min(this.state.ticks, Math.max(this.program.steps.length, 0)),
+      ticks: beyond ? ticks : Math.min(ticks, this.program.steps.length),
     });
   }
 

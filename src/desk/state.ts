@@ -32,6 +32,8 @@ export interface Draft {
 export interface CurvePrefs {
   /** Channels of everything that moves, else of what is selected. */
   all: boolean;
+  /** Curves over one another on one ground, else each channel in a strip of its own. */
+  overlaid: boolean;
   /** All channels in one scale, else each in its own. */
   common: boolean;
   /** Leaves out channels that never change. */

@@ -21,11 +21,11 @@ import { moveKindOf } from "../moves/kinds";
 import { compile } from "../program/compile";
 import type { Placed } from "../program/layout";
 import { linkedBy } from "../program/linking";
-import { createPose, sample } from "../program/pose";
 import type { Program } from "../program/program";
 import { actsOn, spanOf } from "../program/spans";
 import { Refusal } from "../text/refusal";
 import { frameCount, frameToTicks } from "../time/time";
+import { ChannelReader } from "./curves/reader";
 import { freshId } from "./id";
 import { copied, newHandMove, plainCopy, type SequenceCommand } from "./sequenceCommands";
 import { together } from "./together";
@@ -384,14 +384,11 @@ export function handKeysOf(program: Program, refs: readonly MoveRef[]): Sequence
           colour: move.colour,
           note: move.note,
         };
+        // Arrivals by how they arrive: thousands of rows are not compared with one another.
+        const alike = new Map<string, Key[]>();
         for (const row of rows) {
-          const same = Object.values(keyed.keys).find(
-            (k) =>
-              k.at === row.t1 &&
-              k.lead === row.t1 - row.t0 &&
-              JSON.stringify(k.ease) === JSON.stringify(row.shape) &&
-              !(row.channel in k.values),
-          );
+          const how = `${row.t0} ${row.t1} ${JSON.stringify(row.shape)}`;
+          const same = alike.get(how)?.find((k) => !(row.channel in k.values));
           // A steep handle of a hand-keyed original makes an ease beyond what one may be; it stays a handle.
           const fits = EaseSchema.safeParse(row.shape).success;
           const key: Key = same ?? {
@@ -415,6 +412,7 @@ export function handKeysOf(program: Program, refs: readonly MoveRef[]): Sequence
           }
           if (row.channel === "orientation") key.orientation = [...row.to] as [number, number, number, number];
           else key.values[row.channel] = nth(row.to, 0);
+          if (!same) alike.set(how, [...(alike.get(how) ?? []), key]);
           keyed.keys[key.id] = key;
         }
         step.moves[keyed.id] = keyed;
@@ -454,24 +452,18 @@ export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceC
 
 /** The largest difference of any channel of targets between two programs of one length, at the frames. */
 export function difference(a: Program, b: Program, targets: readonly Target[]): number {
-  const [pa, pb] = [createPose(a), createPose(b)];
-  const names = new Set<string>();
-  for (const t of targets)
-    for (const r of [...(a.placed.get(targetId(t)) ?? []), ...(b.placed.get(targetId(t)) ?? [])]) names.add(r.channel);
-  const pairs: [number, number][] = [];
-  for (const t of targets) {
-    for (const name of names) {
-      const [ca, cb] = [a.channelOf(t, name), b.channelOf(t, name)];
-      if (name !== "orientation" && ca >= 0 && cb >= 0) pairs.push([ca, cb]);
-    }
-  }
   let worst = 0;
   const frames = frameCount(a.steps.length, a.sequence.rate);
-  for (let f = 0; f < frames; f++) {
-    const t = frameToTicks(f, a.sequence.rate);
-    sample(a, t, pa);
-    sample(b, t, pb);
-    for (const [ca, cb] of pairs) worst = Math.max(worst, Math.abs(nth(pa.values, ca) - nth(pb.values, cb)));
+  for (const target of targets) {
+    const rows = [...(a.placed.get(targetId(target)) ?? []), ...(b.placed.get(targetId(target)) ?? [])];
+    for (const channel of new Set(rows.map((r) => r.channel))) {
+      if (channel === "orientation" || a.channelOf(target, channel) < 0 || b.channelOf(target, channel) < 0) continue;
+      const [ra, rb] = [new ChannelReader(a, target, channel), new ChannelReader(b, target, channel)];
+      for (let f = 0; f < frames; f++) {
+        const t = frameToTicks(f, a.sequence.rate);
+        worst = Math.max(worst, Math.abs(ra.at(t) - rb.at(t)));
+      }
+    }
   }
   return worst;
 }

@@ -33,6 +33,7 @@ export const REFUSALS = {
   "nothing-to-paste": () => "Nothing of what was copied can move these parts.",
   "cycle-nothing": () => "Select the moves that make up the cycle first.",
   "cycle-steps": () => "A cycle lies in one step. Select moves of one step.",
+  "cycle-closed": () => "The cycle is closed already: it ends as it begins.",
   "cycle-no-time": () => "This block takes no time, so it cannot be repeated until a moment.",
   "step-off": () => "This step is switched off. Switch it on first.",
   "goal-frame": () => "The whole must last at least one frame.",

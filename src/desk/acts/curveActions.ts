@@ -1,4 +1,5 @@
 import { type Beyond, hand, type Sequence, type Shape, type Target, targetId } from "../../core/document/sequence";
+import { channelCurve } from "../../core/edit/curves/channel";
 import {
   type CurveRef,
   moveCurveKeys,
@@ -12,8 +13,10 @@ import {
 import { insertKey } from "../../core/edit/curves/insert";
 import { deleteCurveKeys, dropChannels, dropPoints, thinOut } from "../../core/edit/curves/remove";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { blockSpan, closeCycle } from "../../core/edit/timing/cycles";
 import { together } from "../../core/edit/together";
 import { problemOf } from "../../core/text/problem";
+import { Refusal } from "../../core/text/refusal";
 import { formatSecondsShort, snapToFrame, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { kindOfChannel, type Shown } from "../curves/model";
@@ -43,6 +46,9 @@ export const pointOf = (s: Shown, k: { step: string; move: string; key: string }
   channel: s.channel,
   target: s.target,
 });
+
+/** One name for a point, as a key of sets. */
+export const pointId = (p: PointRef): string => `${targetId(p.target)} ${p.channel} ${p.step} ${p.key}`;
 
 /** Names points for labels of edits. */
 export function pointNames(desk: Desk, points: readonly PointRef[]): string {
@@ -138,6 +144,12 @@ export function removePoints(desk: Desk): void {
 export function insertPoint(desk: Desk, s: Shown, at: number): void {
   try {
     const t = desk.state.timing.snap ? snapToFrame(at, desk.sequence.rate) : Math.round(at);
+    const there = s.curve.keys.find((k) => Math.abs(k.at - t) < 1);
+    if (there) {
+      // Where a point is already, that one is meant.
+      selectPoints(desk, [pointOf(s, there)]);
+      return;
+    }
     const { command, ref, second } = insertKey(desk.program, s.target, s.channel, t);
     if (!desk.edit(`Point on ${s.name} at ${formatSecondsShort(t)} s`, command)) return;
     selectPoints(desk, [{ ...ref, target: s.target }]);
@@ -249,6 +261,59 @@ export function beyondOf(
         "It comes to rest at its last arrival, so there is no speed to go on at. Make the last piece straight to run on.",
       );
   }
+}
+
+/** Where a channel that goes on in cycles begins and ends, if that is not the same; null where it meets. */
+function gapOf(
+  desk: Desk,
+  target: Target,
+  at: { step: string; move: string; channels: readonly string[] | "all" },
+): { channel: string; begin: number; end: number } | null {
+  const move = hand(desk.body().steps[at.step]?.moves[at.move]);
+  for (const [channel, way] of Object.entries(move?.beyond ?? {})) {
+    if (way.after !== "repeat" || (at.channels !== "all" && !at.channels.includes(channel))) continue;
+    const keys = channelCurve(desk.program, target, channel).keys.filter(
+      (k) => k.step === at.step && k.move === at.move,
+    );
+    const [first, last] = [keys[0], keys[keys.length - 1]];
+    if (!first || !last) continue;
+    const begin = first.segment.t1 > first.segment.t0 && way.before === "hold" ? first.segment.from : first.value;
+    const turns = channel.startsWith("turn.") ? (last.value - begin) / 360 : Number.NaN;
+    if (Math.abs(last.value - begin) > 1e-6 && !(Math.abs(turns - Math.round(turns)) < 1e-9))
+      return { channel, begin, end: last.value };
+  }
+  return null;
+}
+
+/** Says where a channel that does it again does not end as it began, in words; null where it meets. */
+export function openCycle(
+  desk: Desk,
+  target: Target,
+  at: { step: string; move: string; channels: readonly string[] | "all" },
+): string | null {
+  const gap = gapOf(desk, target, at);
+  if (!gap) return null;
+  const kind = kindOfChannel(desk, gap.channel);
+  const text = (v: number) => `${formatNumber(v, 2)}${kind === "angle" ? "°" : kind === "length" ? " mm" : ""}`;
+  return `It jumps from ${text(gap.end)} back to ${text(gap.begin)} each time.`;
+}
+
+/** Closes the cycles of moves: what does not end as it began gets there at its end. */
+export function closeCycles(desk: Desk, moves: readonly { step: string; move: string }[]): void {
+  attempt(desk, "Close the cycle", () => {
+    const { command, closed } = closeOpen(desk, moves);
+    if (closed.length === 0) throw new Refusal("cycle-closed");
+    return command;
+  });
+}
+
+/** The command that closes cycles an arrival after their last: as long after it as what leads to it takes. */
+function closeOpen(desk: Desk, moves: readonly { step: string; move: string }[]) {
+  const span = blockSpan(desk.body(), moves);
+  const keys = moves.flatMap((m) => Object.values(hand(desk.body().steps[m.step]?.moves[m.move])?.keys ?? {}));
+  const last = keys.toSorted((a, b) => b.at - a.at)[0];
+  const before = keys.toSorted((a, b) => b.at - a.at).find((k) => k.at < (last?.at ?? 0))?.at ?? span.t0;
+  return closeCycle(desk.program, moves, span.t1 - span.t0 + (span.t1 - before));
 }
 
 /** Puts a channel back to what it was in an earlier state. */

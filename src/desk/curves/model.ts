@@ -59,7 +59,10 @@ export function shownTargets(desk: Desk, all: boolean): Target[] {
   }
   const list = [...out.values()].filter((t) => (desk.program.placed.get(targetId(t)) ?? []).length > 0);
   if (list.length > 0) return list;
-  return [...desk.program.placed.keys()].flatMap((id): Target[] => {
+  // Nothing that moves is selected: what moves in this step, rather than a tangle of the whole.
+  const here = all ? undefined : desk.stepAtPlayhead()?.id;
+  return [...desk.program.placed].flatMap(([id, rows]): Target[] => {
+    if (here !== undefined && !rows.some((r) => r.step === here && (r.from[0] !== r.to[0] || r.after))) return [];
     if (id.startsWith("n:")) return [{ type: "node", key: id.slice(2) }];
     if (id.startsWith("g:")) return [{ type: "group", id: id.slice(2) }];
     return id.startsWith("c:") ? [{ type: "camera", id: id.slice(2) }] : [];

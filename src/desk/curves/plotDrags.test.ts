@@ -5,10 +5,22 @@ import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { Desk } from "../port";
 import { reachOf, type Shown, shownChannels, valueText } from "./model";
 import { groundDrag, handleDrag, type PlotBox, type PlotSite, pointDrag, type Told } from "./plotDrags";
-import { type PlotView, pathOf, roomy, Scale, ticksOf, timeMarks, zoomed } from "./plotView";
+import {
+  bandsOf,
+  HEAD_PX,
+  type PlotView,
+  pathOf,
+  roomy,
+  Scale,
+  ticksOf,
+  timeMarks,
+  zoomed,
+  zoomedValues,
+} from "./plotView";
 
 const S = TICKS_PER_SECOND;
 const SIZE = { width: 858, height: 360 };
+const BAND = { top: HEAD_PX, height: SIZE.height - HEAD_PX };
 const VIEW: PlotView = { t0: 0, t1: 4 * S, zoom: 1, pan: 0 };
 const key = (more: Partial<PointerEvent> = {}) => ({ shiftKey: false, altKey: false, ...more }) as PointerEvent;
 
@@ -23,7 +35,7 @@ afterEach(() => vi.unstubAllGlobals());
 function plot() {
   const shown = shownChannels(desk, [node("root/arm")]);
   const x = shown.find((s) => s.channel === "slide.x") as Shown;
-  const scales = new Map(shown.map((s) => [s.id, new Scale(VIEW, SIZE, roomy(reachOf(s, 0, 4 * S)))]));
+  const scales = new Map(shown.map((s) => [s.id, new Scale(VIEW, SIZE.width, BAND, roomy(reachOf(s, 0, 4 * S)))]));
   const scaleOf = (s: Shown) => scales.get(s.id) as Scale;
   const out = { told: null as Told | null, box: null as PlotBox | null };
   const site: PlotSite = {
@@ -155,13 +167,49 @@ describe("on the ground", () => {
   });
 });
 
+describe("where a dragged point stops", () => {
+  test("at the step's action and a frame from points that stay, and that is said", () => {
+    const { site, out, x } = plot();
+    const [a] = x.curve.keys;
+    if (!a) throw new Error("no points");
+    const drag = pointDrag(site, x, a, false);
+    drag.move(-4000, 0, key());
+    expect([out.told?.held, out.told?.text]).toEqual([true, "held here: the step's action begins"]);
+    drag.move(4000, 0, key());
+    expect(out.told?.text).toBe("held here: the next point");
+    drag.end(true);
+    const [first, next] = plot().x.curve.keys;
+    expect((next?.at ?? 0) - (first?.at ?? 0)).toBeCloseTo(S / 30, -2);
+    expect(plot().x.curve.keys).toHaveLength(x.curve.keys.length);
+  });
+});
+
 describe("scales of the plot", () => {
   test("lead to px and back", () => {
-    const s = new Scale({ t0: S, t1: 5 * S, zoom: 2.5, pan: 0.2 }, SIZE, { low: -10, high: 30 });
+    const s = new Scale({ t0: S, t1: 5 * S, zoom: 2.5, pan: 0.2 }, SIZE.width, BAND, { low: -10, high: 30 });
     for (const t of [S, 2.2 * S, 5 * S]) expect(s.t(s.x(t))).toBeCloseTo(t, 3);
     for (const v of [-10, 0, 17.5, 30]) expect(s.v(s.y(v))).toBeCloseTo(v, 9);
     expect(s.x(S)).toBe(58);
     expect(s.x(5 * S)).toBe(858);
+  });
+  test("strips lie one under the other, no lower than can be read; what does not fit is gone through", () => {
+    const { bands, total } = bandsOf(3, SIZE, false, 0);
+    expect(bands.map((b) => b.top)).toEqual([HEAD_PX, HEAD_PX + 108, HEAD_PX + 216]);
+    expect(total).toBe(324);
+    const many = bandsOf(10, SIZE, false, 1e6);
+    expect(many.bands[0]?.height).toBe(64);
+    // At the very end of the scroll the last strip ends where the plot ends.
+    expect((many.bands[9]?.top ?? 0) + 64).toBe(SIZE.height);
+    const over = bandsOf(10, SIZE, true, 50).bands;
+    expect(new Set(over.map((b) => b.top))).toEqual(new Set([HEAD_PX]));
+  });
+  test("values zoom about the pointer's place", () => {
+    const at = (v: PlotView) => new Scale(v, SIZE.width, BAND, { low: -10, high: 30 });
+    const before = at(VIEW);
+    const y = before.y(21);
+    const after = at(zoomedValues(VIEW, before.share(y), 3));
+    expect(after.v(y)).toBeCloseTo(21, 9);
+    expect(after.v(y) - after.v(y + 10)).toBeCloseTo((before.v(y) - before.v(y + 10)) / 3, 9);
   });
   test("marks are round and inside what is seen; zooming stays about its place", () => {
     const marks = ticksOf(-7, 23, 6);

@@ -1,13 +1,14 @@
 import type { CurveKey } from "../../core/edit/curves/channel";
 import { clampedHandle, moveCurveKeys, setHandle } from "../../core/edit/curves/edit";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
-import { formatSeconds } from "../../core/time/time";
-import { pointNames, pointOf, refsOf, selectPoints } from "../acts/curveActions";
+import { formatSeconds, ticksPerFrame } from "../../core/time/time";
+import { pointId, pointNames, pointOf, refsOf, selectPoints } from "../acts/curveActions";
+import { actionStart } from "../acts/timingActions";
 import type { Desk } from "../port";
 import type { PointRef } from "../selection/refs";
 import { samePoint } from "../selection/selection";
 import { type Shown, valueText } from "./model";
-import { RULER_PX, type Scale } from "./plotView";
+import { HEAD_PX, type Scale } from "./plotView";
 
 /** What follows a press on the plot until the pointer is let go of. Distances in px from where it was pressed. */
 export interface PlotDrag {
@@ -57,6 +58,40 @@ function lockOf(desk: Desk, dx: number, dy: number, e: PointerEvent): Desk["stat
   return desk.state.curves.lock;
 }
 
+/** How far points may go in time, ticks, and what is in the way on either side. */
+interface Room {
+  least: number;
+  most: number;
+  before: string;
+  behind: string;
+}
+
+/**
+ * The room that points have in time: not before their step's action, and not onto points of their channels that stay
+ * where they are, from which they keep a frame.
+ */
+export function roomOf(site: Pick<PlotSite, "desk" | "shown">, points: readonly PointRef[]): Room {
+  const { desk } = site;
+  const frame = ticksPerFrame(desk.sequence.rate);
+  const room: Room = { least: Number.NEGATIVE_INFINITY, most: Number.POSITIVE_INFINITY, before: "", behind: "" };
+  const chosen = new Set(points.map(pointId));
+  for (const s of site.shown) {
+    const { keys } = s.curve;
+    keys.forEach((k, i) => {
+      if (!chosen.has(pointId(pointOf(s, k)))) return;
+      const begin = actionStart(desk)(k.step) - k.at;
+      if (begin > room.least) Object.assign(room, { least: begin, before: "the step's action begins" });
+      const stays = (q: CurveKey | undefined) => q !== undefined && !chosen.has(pointId(pointOf(s, q)));
+      const [a, b] = [keys[i - 1], keys[i + 1]];
+      if (a && stays(a) && a.step === k.step && a.at + frame - k.at > room.least)
+        Object.assign(room, { least: Math.min(0, a.at + frame - k.at), before: "the point before" });
+      if (b && stays(b) && b.step === k.step && b.at - frame - k.at < room.most)
+        Object.assign(room, { most: Math.max(0, b.at - frame - k.at), behind: "the next point" });
+    });
+  }
+  return room;
+}
+
 /** Dragging points: time and value, or the one that is not locked. With `more` the point joins those selected. */
 export function pointDrag(site: PlotSite, s: Shown, k: CurveKey, more: boolean): PlotDrag {
   const { desk, shown, scaleOf } = site;
@@ -67,6 +102,7 @@ export function pointDrag(site: PlotSite, s: Shown, k: CurveKey, more: boolean):
   const scale = scaleOf(s);
   let command: SequenceCommand | null = null;
   let moved: ReturnType<typeof moveCurveKeys> | null = null;
+  let room: Room | null = null;
   return {
     click: () => {
       if (!was || more) return;
@@ -82,7 +118,10 @@ export function pointDrag(site: PlotSite, s: Shown, k: CurveKey, more: boolean):
     },
     move: (dx, dy, e) => {
       const lock = lockOf(desk, dx, dy, e);
-      const at = lock === "value" ? k.at : site.snap(scale.t(scale.x(k.at) + dx), e);
+      room ??= roomOf(site, desk.state.points);
+      const asked = lock === "value" ? k.at : site.snap(scale.t(scale.x(k.at) + dx), e);
+      const at = k.at + Math.max(room.least, Math.min(room.most, asked - k.at));
+      const held = at === asked ? null : asked < at ? room.before : room.behind;
       let rise = lock === "time" ? 0 : scale.v(scale.y(k.value) + dy) - k.value;
       // A value near that of another point of the channel is taken over.
       if (!e.altKey && rise !== 0) {
@@ -92,7 +131,11 @@ export function pointDrag(site: PlotSite, s: Shown, k: CurveKey, more: boolean):
       moved = moveCurveKeys(refsOf(desk.state.points), { by: at - k.at, rise });
       if (desk.preview(moved.command) === null) command = moved.command;
       const value = k.value + rise;
-      site.tell({ x: scale.x(at), y: scale.y(value), text: `${formatSeconds(at)} s · ${valueText(s, value, 3)}` });
+      const where = `${formatSeconds(at)} s · ${valueText(s, value, 3)}`;
+      site.tell({
+        ...{ x: scale.x(at), y: scale.y(value), text: held ? `held here: ${held}` : where },
+        held: held !== null,
+      });
     },
     end: (taken) => {
       const before = desk.state.points;
@@ -141,7 +184,7 @@ export function groundDrag(
   snap: (t: number) => number,
 ): PlotDrag {
   const { desk, shown, scaleOf, main } = site;
-  if (y0 < RULER_PX) {
+  if (y0 < HEAD_PX) {
     desk.pause();
     const to = (x: number) => desk.seek(snap(Math.max(0, Math.min(desk.program.steps.length, main.t(x)))));
     to(x0);

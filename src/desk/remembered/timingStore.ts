@@ -36,6 +36,7 @@ export const rememberTiming = (timing: TimingPrefs): void => write("plextan-timi
 
 const CURVES: CurvePrefs = {
   all: false,
+  overlaid: false,
   common: false,
   changing: true,
   only: null,
@@ -50,8 +51,8 @@ const CURVES: CurvePrefs = {
 
 /** How curves were shown last; what is looked for, alone or hidden belongs to the moment. */
 export function lastCurves(): CurvePrefs {
-  const { common, changing, frames, fit, behind } = read("plextan-curves", { ...CURVES, behind: "" });
-  return { ...CURVES, common, changing, frames, fit, behind: behind === "" ? null : behind };
+  const { overlaid, common, changing, frames, fit, behind } = read("plextan-curves", { ...CURVES, behind: "" });
+  return { ...CURVES, overlaid, common, changing, frames, fit, behind: behind === "" ? null : behind };
 }
 export const rememberCurves = (curves: CurvePrefs): void =>
   write("plextan-curves", { ...curves, behind: curves.behind ?? "" });

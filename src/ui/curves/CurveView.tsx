@@ -6,11 +6,12 @@ import {
   FoldVertical,
   Maximize2,
   MoreHorizontal,
+  MoveVertical,
   Scan,
   UnfoldHorizontal,
   UnfoldVertical,
 } from "lucide-react";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Target } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
 import { TICKS_PER_SECOND } from "../../core/time/time";
@@ -18,6 +19,7 @@ import {
   goBackTo,
   insertPoint,
   nudgePoints,
+  pointId,
   pointOf,
   removeUnchanging,
   selectPoints,
@@ -26,7 +28,7 @@ import {
 } from "../../desk/acts/curveActions";
 import { earlierStates, loadPast } from "../../desk/curves/earlier";
 import { fewTargets, reachOf, type Shown, shownChannels, shownTargets, valueText } from "../../desk/curves/model";
-import { type PlotView, type Range, roomy, type Size, zoomed } from "../../desk/curves/plotView";
+import { type PlotView, type Range, roomy, zoomed, zoomedValues } from "../../desk/curves/plotView";
 import { AskNumber } from "../common/AskNumber";
 import { useDesk, useDeskState } from "../desk/context";
 import { ChannelList } from "./ChannelList";
@@ -35,24 +37,60 @@ import { SpeedPanel } from "./SpeedPanel";
 
 /** Curves in the place of the lanes: channels on the left, their curves on the right. */
 export function CurveView() {
+  const _desk = useDesk();
+  const prefs = useDeskState((s) => s.curves);
+  const points = useDeskState((s) => s.points);
+  const { channels, listed, shown, only, left } = useShown();
+  const first = points[0];
+  const active =
+    shown.find((c) => first && c.channel === first.channel && c.curve.keys.some((k) => k.key === first.key)) ??
+    shown[0];
+  const { view, setView, rangeOf, fit, forget } = useFit(shown);
+  const onKey = useKeys(shown, active);
+  return (
+    <div className="curves">
+      <ChannelList channels={listed} shown={shown} only={only} total={channels.length} left={left} />
+      <div className="curves-main">
+        <Tools shown={shown} active={active} view={view} setView={setView} fit={fit} forget={forget} />
+        {/* biome-ignore lint/a11y/noStaticElementInteractions: keys of the plot inside */}
+        <div className="curves-plot" onKeyDown={onKey}>
+          {shown.length === 0 ? (
+            <p className="soft curves-empty">
+              {channels.length === 0
+                ? "Nothing moves in this step. Select a part that moves, or show everything that does."
+                : "No channel is shown. Choose some on the left."}
+            </p>
+          ) : prefs.speed ? (
+            <SpeedPanel shown={shown} view={view} />
+          ) : (
+            <Plot shown={shown} active={active} view={view} setView={setView} rangeOf={rangeOf} />
+          )}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** The channels that are looked at: those of what is selected, or of what moves in the step. */
+function useShown() {
   const desk = useDesk();
   const prefs = useDeskState((s) => s.curves);
   const version = useDeskState((s) => s.programVersion);
-  const points = useDeskState((s) => s.points);
   // What is looked at stays while something else is selected there; it changes with what is selected elsewhere.
   const focus = useDeskState((s) => s.focus.kind);
   const selection = useDeskState((s) => s.selection);
   const group = useDeskState((s) => s.group);
   const pins = useDeskState((s) => s.pins);
   const marked = useDeskState((s) => s.marked);
-  const held = useRef<Target[]>([]);
+  const step = useDeskState(() => desk.stepAtPlayhead()?.id ?? "");
+  const held = useRef<{ targets: Target[]; step: string }>({ targets: [], step: "" });
   const targets = useMemo(() => {
     const nothing = selection.length === 0 && group === null && pins.length + marked.length === 0 && focus !== "camera";
-    if (!(prefs.all || held.current.length === 0) && (focus === "curve" || (nothing && focus !== "step")))
-      return held.current;
-    held.current = shownTargets(desk, prefs.all);
-    return held.current;
-  }, [desk, prefs.all, focus, selection, group, pins, marked, version]);
+    const known = held.current.targets.length > 0 && !prefs.all;
+    const same = focus === "curve" || (nothing && focus !== "step" && held.current.step === step);
+    if (!known || !same) held.current = { targets: shownTargets(desk, prefs.all), step };
+    return held.current.targets;
+  }, [desk, prefs.all, focus, selection, group, pins, marked, step, version]);
   const { few, left } = useMemo(() => fewTargets(desk, targets, prefs.search), [desk, targets, prefs.search]);
   const channels = useMemo(() => shownChannels(desk, few), [desk, few, version]);
   const listed = channels.filter(
@@ -62,26 +100,25 @@ export function CurveView() {
   );
   const only = listed.some((c) => c.id === prefs.only) ? prefs.only : null;
   const shown = listed.filter((c) => (only === null ? !prefs.hidden.includes(c.id) : c.id === only));
-  const first = points[0];
-  const active =
-    shown.find((c) => first && c.channel === first.channel && c.curve.keys.some((k) => k.key === first.key)) ??
-    shown[0];
+  return { channels, listed, shown, only, left };
+}
 
+/** What part of time and value is seen, and the acts that fit it to something. */
+function useFit(shown: readonly Shown[]) {
+  const desk = useDesk();
+  const common = useDeskState((s) => s.curves.common);
   const length = Math.max(desk.program.steps.length, TICKS_PER_SECOND);
   const [view, setView] = useState<PlotView>({ t0: 0, t1: length, zoom: 1, pan: 0 });
   const ranges = useRef(new Map<string, Range>());
-  const common = useRef<Range | null>(null);
-  const size = useRef<Size>({ width: 0, height: 0 });
-  const onSize = useCallback((s: Size) => {
-    size.current = s;
-  }, []);
+  const all = useRef<Range | null>(null);
+  const over = (list: readonly Shown[], a: number, b: number) => {
+    const reach = list.map((c) => reachOf(c, a, b));
+    return roomy({ low: Math.min(...reach.map((r) => r.low)), high: Math.max(...reach.map((r) => r.high)) });
+  };
   const rangeOf = (s: Shown): Range => {
-    if (prefs.common) {
-      if (!common.current) {
-        const all = shown.map((c) => reachOf(c, 0, length));
-        common.current = roomy({ low: Math.min(...all.map((r) => r.low)), high: Math.max(...all.map((r) => r.high)) });
-      }
-      return common.current;
+    if (common) {
+      all.current ??= over(shown, 0, length);
+      return all.current;
     }
     let known = ranges.current.get(s.id);
     if (!known) {
@@ -90,61 +127,82 @@ export function CurveView() {
     }
     return known;
   };
-  const fitted = (t0: number, t1: number, over: readonly Shown[] = shown) => {
-    const room = Math.max((t1 - t0) * 0.03, TICKS_PER_SECOND / 20);
-    const [a, b] = [Math.max(0, t0 - room), t1 + room];
-    ranges.current = new Map(over.map((s) => [s.id, roomy(reachOf(s, a, b))]));
-    const all = over.map((s) => reachOf(s, a, b));
-    common.current =
-      all.length > 0
-        ? roomy({ low: Math.min(...all.map((r) => r.low)), high: Math.max(...all.map((r) => r.high)) })
-        : null;
+  const toValues = (a: number, b: number) => {
+    ranges.current = new Map(shown.map((s) => [s.id, roomy(reachOf(s, a, b))]));
+    all.current = shown.length > 0 ? over(shown, a, b) : null;
     setView({ t0: a, t1: b, zoom: 1, pan: 0 });
   };
-  const fitAll = () => fitted(0, length);
-  const fitSelection = () => {
-    const keys = shown.flatMap((s) =>
-      s.curve.keys.filter((k) => points.some((p) => p.key === k.key && p.channel === s.channel)),
-    );
+  const fitted = (t0: number, t1: number) => {
+    const room = Math.max((t1 - t0) * 0.03, TICKS_PER_SECOND / 20);
+    toValues(Math.max(0, t0 - room), t1 + room);
+  };
+  const selection = () => {
+    const { selection: parts, group, pins, marked, focus, points, curves } = desk.state;
+    const nothing = parts.length + pins.length + marked.length + points.length === 0 && group === null;
+    const here = desk.stepAtPlayhead();
+    // With nothing selected it is the step that is looked at.
+    if (nothing && !curves.all && focus.kind !== "camera" && here) {
+      fitted(here.start, nth(desk.program.steps.end, here.position));
+      return;
+    }
+    const chosen = new Set(points.map(pointId));
+    const keys = shown.flatMap((s) => s.curve.keys.filter((k) => chosen.has(pointId(pointOf(s, k)))));
     const spans =
       keys.length > 0
         ? keys.map((k) => [Math.min(k.segment.t0, k.at), k.at] as const)
-        : shown.flatMap((s) =>
-            s.reader.edges().length > 0 ? [[nth(s.reader.edges(), 0), s.reader.edges().at(-1) as number] as const] : [],
-          );
-    if (spans.length > 0) fitted(Math.min(...spans.map((s) => s[0])), Math.max(...spans.map((s) => s[1])));
+        : shown.flatMap((s) => {
+            const edges = s.reader.edges();
+            return edges.length > 0 ? [[nth(edges, 0), nth(edges, edges.length - 1)] as const] : [];
+          });
+    if (spans.length > 0)
+      fitted(
+        spans.reduce((m, s) => Math.min(m, s[0]), Number.POSITIVE_INFINITY),
+        spans.reduce((m, s) => Math.max(m, s[1]), 0),
+      );
   };
+  const center = () => {
+    const half = (view.t1 - view.t0) / 2;
+    const t0 = Math.max(0, desk.state.ticks - half);
+    setView({ ...view, t0, t1: t0 + 2 * half });
+  };
+  const fit = { all: () => fitted(0, length), selection, values: () => toValues(view.t0, view.t1), center };
   // What comes to be shown is fitted; edits leave the view alone.
   const ids = shown.map((s) => s.id).join();
   const wasShown = useRef("");
-  const fitNow = useRef(fitSelection);
-  fitNow.current = fitSelection;
+  const live = useRef(fit);
+  live.current = fit;
   useEffect(() => {
     if (wasShown.current === ids || ids === "") return;
     wasShown.current = ids;
-    fitNow.current();
+    live.current.selection();
   }, [ids]);
   useEffect(() => {
     desk.timeline = {
-      fitAll: () => live.current.fitAll(),
-      fitSelection: () => live.current.fitSelection(),
+      fitAll: () => live.current.all(),
+      fitSelection: () => live.current.selection(),
       zoomBy: (k) => setView((v) => zoomed(v, (v.t0 + v.t1) / 2, 1 / k)),
     };
     return () => {
       desk.timeline = null;
     };
   }, [desk]);
-  const live = useRef({ fitAll, fitSelection });
-  live.current = { fitAll, fitSelection };
-
-  const center = () => {
-    const half = (view.t1 - view.t0) / 2;
-    const t0 = Math.max(0, desk.state.ticks - half);
-    setView({ ...view, t0, t1: t0 + 2 * half });
+  return {
+    view,
+    setView,
+    rangeOf,
+    fit,
+    forget: () => {
+      all.current = null;
+    },
   };
-  const onKey = (e: React.KeyboardEvent) => {
+}
+
+/** Keys of the plot: what is selected is nudged, inserted, let go of. */
+function useKeys(shown: readonly Shown[], active: Shown | undefined) {
+  const desk = useDesk();
+  return (e: React.KeyboardEvent) => {
     const big = e.shiftKey ? 10 : 1;
-    const unit = active ? active.per * (active.kind === "plain" ? 0.01 : active.kind === "angle" ? 1 : 1) : 1;
+    const unit = active ? active.per * (active.kind === "plain" ? 0.01 : 1) : 1;
     const keys: Record<string, () => void> = {
       ArrowLeft: () => nudgePoints(desk, -big, 0),
       ArrowRight: () => nudgePoints(desk, big, 0),
@@ -163,101 +221,106 @@ export function CurveView() {
       return;
     }
     const run = keys[e.key];
-    if (!run || e.ctrlKey || e.altKey || (e.key.startsWith("Arrow") && points.length === 0)) return;
+    if (!run || e.ctrlKey || e.altKey || (e.key.startsWith("Arrow") && desk.state.points.length === 0)) return;
     e.preventDefault();
     e.stopPropagation();
     run();
   };
+}
+
+/** The tools above the curves: what is plotted and how, and what part of it is seen. */
+function Tools({
+  shown,
+  active,
+  view,
+  setView,
+  fit,
+  forget,
+}: {
+  shown: readonly Shown[];
+  active: Shown | undefined;
+  view: PlotView;
+  setView: (view: PlotView) => void;
+  fit: { all(): void; selection(): void; values(): void; center(): void };
+  forget: () => void;
+}) {
+  const desk = useDesk();
+  const prefs = useDeskState((s) => s.curves);
+  const middle = (view.t0 + view.t1) / 2;
   const button = (label: string, Icon: typeof Scan, run: () => void) => (
     <Tooltip title={label}>
       <Button size="small" type="text" aria-label={label} icon={<Icon size={14} />} onClick={run} />
     </Tooltip>
   );
+  const flag = (on: boolean, label: string, tip: string, words: string, run: () => void) => (
+    <Tooltip title={tip}>
+      <Button size="small" type={on ? "default" : "text"} aria-label={label} aria-pressed={on} onClick={run}>
+        {words}
+      </Button>
+    </Tooltip>
+  );
   return (
-    <div className="curves">
-      <ChannelList channels={listed} shown={shown} only={only} total={channels.length} left={left} />
-      <div className="curves-main">
-        <div className="curves-tools">
-          <Segmented
-            size="small"
-            aria-label="What is plotted"
-            value={prefs.speed ? "speed" : "values"}
-            onChange={(v) => setCurves(desk, { speed: v === "speed" })}
-            options={[
-              { value: "values", label: "Values" },
-              { value: "speed", label: "Speed" },
-            ]}
-          />
-          <Segmented
-            size="small"
-            aria-label="Time in"
-            value={prefs.frames ? "f" : "s"}
-            onChange={(v) => setCurves(desk, { frames: v === "f" })}
-            options={[
-              { value: "s", label: "s" },
-              { value: "f", label: "frames" },
-            ]}
-          />
-          <Tooltip title={prefs.common ? "All channels in one scale" : "Each channel in a scale of its own"}>
-            <Button
-              size="small"
-              type={prefs.common ? "default" : "text"}
-              aria-label="One scale"
-              aria-pressed={prefs.common}
-              onClick={() => {
-                common.current = null;
-                setCurves(desk, { common: !prefs.common });
-              }}
-            >
-              {prefs.common ? "One scale" : "Own scales"}
-            </Button>
-          </Tooltip>
-          <Select
-            size="small"
-            aria-label="Dragging changes"
-            value={prefs.lock}
-            onChange={(lock) => setCurves(desk, { lock })}
-            style={{ width: 142 }}
-            options={[
-              { value: "free", label: "Time and value" },
-              { value: "time", label: "Time only" },
-              { value: "value", label: "Value only" },
-            ]}
-          />
-          <Behind shown={shown} />
-          <div className="grow" />
-          {button("Fit all (Shift+Home)", Maximize2, fitAll)}
-          {button("Fit what is selected (Shift+End)", Scan, fitSelection)}
-          {button("To the playhead", Crosshair, center)}
-          {button("Show less time (Ctrl+wheel)", UnfoldHorizontal, () =>
-            setView(zoomed(view, (view.t0 + view.t1) / 2, 1 / 1.5)),
-          )}
-          {button("Show more time (Ctrl+wheel)", FoldHorizontal, () =>
-            setView(zoomed(view, (view.t0 + view.t1) / 2, 1.5)),
-          )}
-          {button("Larger values (Alt+wheel)", UnfoldVertical, () =>
-            setView({ ...view, zoom: Math.min(200, view.zoom * 1.5) }),
-          )}
-          {button("Smaller values (Alt+wheel)", FoldVertical, () =>
-            setView({ ...view, zoom: Math.max(0.2, view.zoom / 1.5) }),
-          )}
-          <More active={active} />
-        </div>
-        {/* biome-ignore lint/a11y/noStaticElementInteractions: keys of the plot inside */}
-        <div className="curves-plot" onKeyDown={onKey}>
-          {shown.length === 0 ? (
-            <p className="soft curves-empty">
-              {channels.length === 0
-                ? "Nothing of this moves. Select a part that moves, or show everything that does."
-                : "No channel is shown. Choose some on the left."}
-            </p>
-          ) : prefs.speed ? (
-            <SpeedPanel shown={shown} view={view} />
-          ) : (
-            <Plot shown={shown} active={active} view={view} setView={setView} rangeOf={rangeOf} onSize={onSize} />
-          )}
-        </div>
-      </div>
+    <div className="curves-tools">
+      <Segmented
+        size="small"
+        aria-label="What is plotted"
+        value={prefs.speed ? "speed" : "values"}
+        onChange={(v) => setCurves(desk, { speed: v === "speed" })}
+        options={[
+          { value: "values", label: "Values" },
+          { value: "speed", label: "Speed" },
+        ]}
+      />
+      <Segmented
+        size="small"
+        aria-label="Time in"
+        value={prefs.frames ? "f" : "s"}
+        onChange={(v) => setCurves(desk, { frames: v === "f" })}
+        options={[
+          { value: "s", label: "s" },
+          { value: "f", label: "frames" },
+        ]}
+      />
+      {flag(
+        prefs.overlaid,
+        "Overlaid",
+        prefs.overlaid ? "All curves on one ground" : "Each channel in a strip with an axis of its own",
+        prefs.overlaid ? "Overlaid" : "Strips",
+        () => setCurves(desk, { overlaid: !prefs.overlaid }),
+      )}
+      {flag(
+        prefs.common,
+        "One scale",
+        prefs.common ? "All channels in one scale" : "Each channel in a scale of its own",
+        prefs.common ? "One scale" : "Own scales",
+        () => {
+          forget();
+          setCurves(desk, { common: !prefs.common });
+        },
+      )}
+      <Select
+        size="small"
+        aria-label="Dragging changes"
+        value={prefs.lock}
+        onChange={(lock) => setCurves(desk, { lock })}
+        style={{ width: 132 }}
+        options={[
+          { value: "free", label: "Time and value" },
+          { value: "time", label: "Time only" },
+          { value: "value", label: "Value only" },
+        ]}
+      />
+      <Behind shown={shown} />
+      <div className="grow" />
+      {button("Fit all (Shift+Home)", Maximize2, fit.all)}
+      {button("Fit what is selected (Shift+End)", Scan, fit.selection)}
+      {button("Fit values to what is seen", MoveVertical, fit.values)}
+      {button("To the playhead", Crosshair, fit.center)}
+      {button("Show less time (Ctrl+wheel)", UnfoldHorizontal, () => setView(zoomed(view, middle, 1 / 1.5)))}
+      {button("Show more time (Ctrl+wheel)", FoldHorizontal, () => setView(zoomed(view, middle, 1.5)))}
+      {button("Larger values (Alt+wheel)", UnfoldVertical, () => setView(zoomedValues(view, 0.5, 1.5)))}
+      {button("Smaller values (Alt+wheel)", FoldVertical, () => setView(zoomedValues(view, 0.5, 1 / 1.5)))}
+      <More active={active} />
     </div>
   );
 }

@@ -1,75 +1,56 @@
 "use client";
 import type { PointerEvent as ReactPointerEvent } from "react";
 import type { CurveKey } from "../../core/edit/curves/channel";
-import { type Shown, valueText } from "../../desk/curves/model";
-import { AXIS_PX, type PlotView, RULER_PX, type Scale, type Size } from "../../desk/curves/plotView";
+import type { Shown } from "../../desk/curves/model";
+import type { PlotBox, Told } from "../../desk/curves/plotDrags";
+import { AXIS_PX, HEAD_PX, type PlotView, RULER_PX, type Scale, type Size } from "../../desk/curves/plotView";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 
-/** Axes, steps with their stills, and the ruler. */
-export function Grid({
-  view,
+/** Steps with their stills and names, and the ruler. */
+export function Head({
   size,
   main,
   marks,
-  values,
-  active,
+  unit,
 }: {
-  view: PlotView;
   size: Size;
   main: Scale;
   marks: { t: number; text: string }[];
-  values: number[];
-  active: Shown | undefined;
+  unit: string;
 }) {
   const desk = useDesk();
   const { start, end, action, still, ids } = desk.program.steps;
   const sequence = useSequence();
+  const left = (t: number) => Math.max(AXIS_PX, main.x(t));
   return (
     <g className="plot-grid">
       {ids.map((id, i) => {
         const [a, b, c, d] = [start[i], action[i], still[i], end[i]] as [number, number, number, number];
-        if (d < view.t0 || a > view.t1) return null;
+        if (main.x(d) < AXIS_PX || main.x(a) > size.width) return null;
+        const room = Math.min(size.width, main.x(c)) - left(b);
         return (
           <g key={id}>
             <rect
               className="plot-still"
-              x={Math.max(AXIS_PX, main.x(a))}
+              x={left(a)}
               y={RULER_PX}
-              width={Math.max(0, main.x(b) - Math.max(AXIS_PX, main.x(a)))}
+              width={Math.max(0, main.x(b) - left(a))}
               height={size.height}
             />
             <rect
               className="plot-still"
-              x={Math.max(AXIS_PX, main.x(c))}
+              x={left(c)}
               y={RULER_PX}
-              width={Math.max(0, main.x(d) - Math.max(AXIS_PX, main.x(c)))}
+              width={Math.max(0, main.x(d) - left(c))}
               height={size.height}
             />
-            {main.x(d) > AXIS_PX && (
-              <line className="plot-edge" x1={main.x(d)} x2={main.x(d)} y1={RULER_PX} y2={size.height} />
-            )}
-            <text className="plot-step" x={Math.max(AXIS_PX + 4, main.x(b) + 4)} y={RULER_PX + 12}>
-              {main.x(c) - Math.max(AXIS_PX, main.x(b)) > 60
-                ? `${i + 1} ${(sequence.steps[id]?.title ?? "").slice(0, 18)}`
-                : ""}
+            <line className="plot-edge" x1={main.x(d)} x2={main.x(d)} y1={RULER_PX} y2={size.height} />
+            <text className="plot-step" x={left(b) + 4} y={RULER_PX + 8}>
+              {room > 40 ? shortened(`${i + 1} ${sequence.steps[id]?.title ?? ""}`, (room - 8) / 5.6) : ""}
             </text>
           </g>
         );
       })}
-      {values.map((v) => (
-        <g key={v}>
-          <line
-            x1={AXIS_PX}
-            x2={size.width}
-            y1={main.y(v)}
-            y2={main.y(v)}
-            className={Math.abs(v) < 1e-12 ? "zero" : ""}
-          />
-          <text className="number" x={AXIS_PX - 5} y={main.y(v)} textAnchor="end">
-            {active ? valueText({ per: active.per, unit: active.unit === "°" ? "°" : "" }, v) : ""}
-          </text>
-        </g>
-      ))}
       <rect className="plot-ruler" x="0" y="0" width={size.width} height={RULER_PX} />
       {marks.map(
         (m) =>
@@ -83,8 +64,37 @@ export function Grid({
           ),
       )}
       <text className="number plot-unit" x={AXIS_PX - 5} y={RULER_PX / 2} textAnchor="end">
-        {active?.unit || (active ? "value" : "")}
+        {unit}
       </text>
+    </g>
+  );
+}
+
+/** A text of at most so many letters; what is left out is told by dots. */
+function shortened(text: string, most: number): string {
+  return text.length <= most ? text : `${text.slice(0, Math.max(1, Math.floor(most) - 1)).trimEnd()}…`;
+}
+
+/** The box that is drawn round points. */
+export function BoxDrawn({ box }: { box: PlotBox }) {
+  return (
+    <rect
+      className="plot-box"
+      x={Math.min(box.x0, box.x1)}
+      y={Math.min(box.y0, box.y1)}
+      width={Math.abs(box.x1 - box.x0)}
+      height={Math.abs(box.y1 - box.y0)}
+    />
+  );
+}
+
+/** What is told beside what is dragged; ringed where it is held. */
+export function ToldAt({ told, width }: { told: Told; width: number }) {
+  const [x, y] = [Math.min(told.x + 10, width - 190), Math.max(HEAD_PX + 12, told.y - 14)];
+  return (
+    <g className={`plot-told ${told.held ? "held" : ""}`} transform={`translate(${x} ${y})`}>
+      {told.held && <circle className="plot-held" cx={told.x - x} cy={told.y - y} r="8" />}
+      <text className="number">{told.text}</text>
     </g>
   );
 }
@@ -142,7 +152,7 @@ export function MadePiece({
   );
 }
 
-/** The handles at a point: of the way to it, and of the way on. */
+/** The handles at a point: of the way to it, of the way on, and of where the way to it sets off from rest. */
 export function Handles(props: {
   s: Shown;
   own: CurveKey;
@@ -174,6 +184,7 @@ export function Handles(props: {
   };
   return (
     <>
+      {!own.meets && arm(own, "leave")}
       {arm(own, "arrive")}
       {next && Math.abs(next.segment.t0 - own.at) <= 1 && arm(next, "leave")}
     </>

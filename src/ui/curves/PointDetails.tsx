@@ -10,9 +10,11 @@ import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
 import { attempt } from "../../desk/acts/attempt";
 import {
   beyondOf,
+  closeCycles,
   handMoves,
   movePoints,
   onPoints,
+  openCycle,
   pointNames,
   removePoints,
   roundPoints,
@@ -29,7 +31,7 @@ import { shown as shownValue, suffixOf } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { FactorField } from "../details/FactorField";
-import { BeyondPictures } from "./BeyondPictures";
+import { Afterwards } from "./Afterwards";
 
 const SHAPES: readonly { kind: Shape["kind"] | "ease"; label: string; path: string }[] = [
   { kind: "ease", label: "The arrival's ease", path: "M2 16 C9 16 9 3 22 3" },
@@ -349,19 +351,18 @@ function BeyondFields({ point }: { point: PointRef }) {
   const [all, setAll] = useState(false);
   const move = hand(desk.sequence.steps[point.step]?.moves[point.move]);
   const now = move?.beyond?.[point.channel];
-  const moves = () =>
-    handMoves(desk.body(), point.target, all ? null : point.channel).filter(
-      (m) => all || (m.step === point.step && m.move === point.move),
-    );
+  const own = { step: point.step, move: point.move, channels: [point.channel] };
+  const moves = () => (all ? handMoves(desk.body(), point.target, null) : [own]);
+  const gap = openCycle(desk, point.target, own);
   return (
     <>
-      <h4>Before the first, after the last</h4>
-      <BeyondPictures
-        side="before"
-        value={now?.before ?? "hold"}
-        onChoose={(k) => beyondOf(desk, moves(), "before", k)}
+      <Afterwards
+        before={now?.before ?? "hold"}
+        after={now?.after ?? "hold"}
+        onChoose={(side, kind) => beyondOf(desk, moves(), side, kind)}
+        open={gap}
+        onClose={() => closeCycles(desk, [own])}
       />
-      <BeyondPictures side="after" value={now?.after ?? "hold"} onChoose={(k) => beyondOf(desk, moves(), "after", k)} />
       <Tooltip title="Else only this channel, in this step">
         <span className="row">
           <Switch size="small" aria-label="All channels of this part" checked={all} onChange={setAll} />{" "}

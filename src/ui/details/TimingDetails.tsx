@@ -1,7 +1,7 @@
 "use client";
 import { Button, Select, Switch, Tooltip } from "antd";
 import { useState } from "react";
-import type { Target } from "../../core/document/sequence";
+import type { Beyond, Move, Target } from "../../core/document/sequence";
 import { blockSpan, closeCycle, periodsOf, setRepeat, timesUntil, wholeRepeats } from "../../core/edit/timing/cycles";
 import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items";
 import {
@@ -32,7 +32,7 @@ import { targetName } from "../../desk/names";
 import type { Desk } from "../../desk/port";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
-import { BeyondPictures } from "../curves/BeyondPictures";
+import { Afterwards } from "../curves/Afterwards";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { FactorField } from "./FactorField";
 
@@ -182,6 +182,17 @@ export function TimingDetails() {
 const named = (desk: Desk, list: readonly { target: Target; channel: string }[]) =>
   list.map((l) => `${targetName(desk, l.target)}: ${channelName(desk, l.channel)}`).join(", ");
 
+/** How all channels of hand-keyed moves go on, where they go on alike. */
+function sameWay(moves: readonly Move[], side: "before" | "after"): Beyond | null {
+  const ways = new Set<Beyond>();
+  for (const move of moves) {
+    if (move.kind !== "hand") continue;
+    for (const c of new Set(Object.values(move.keys).flatMap((k) => Object.keys(k.values))))
+      ways.add(move.beyond?.[c]?.[side] ?? "hold");
+  }
+  return ways.size === 1 ? ([...ways][0] ?? null) : null;
+}
+
 /** Repeats moves as one block, closes their cycle, and says when the whole repeats. */
 export function CycleFields() {
   const desk = useDesk();
@@ -305,12 +316,12 @@ export function CycleFields() {
       </p>
       {byHand && !repeat && (
         <>
-          <p className="soft">
-            Before the first arrival and after the last, for all channels of{" "}
-            {refs.length === 1 ? "this move" : "these moves"}:
-          </p>
-          <BeyondPictures side="before" value={null} onChoose={(k) => beyondOf(desk, hands, "before", k)} />
-          <BeyondPictures side="after" value={null} onChoose={(k) => beyondOf(desk, hands, "after", k)} />
+          <p className="soft">For all channels of {refs.length === 1 ? "this move" : "these moves"}:</p>
+          <Afterwards
+            before={sameWay(moves, "before")}
+            after={sameWay(moves, "after")}
+            onChoose={(side, kind) => beyondOf(desk, hands, side, kind)}
+          />
         </>
       )}
       {left && <p className="problem">Not closed: {left}.</p>}

@@ -89,13 +89,14 @@ export function moveCurveKeys(
       out.push({ ...ref, key: key.id });
     }
     if (move.by === 0) return;
+    const chains = new Chains(draft);
     const moved = new Set(out.map((r) => `${r.key} ${r.channel}`));
     const after = out.flatMap((ref) => {
-      const next = runsOutOf(draft, ref);
+      const next = chains.runsOutOf(ref);
       return next && !moved.has(`${next.id} ${ref.channel}`) ? [{ ref, next: next.id }] : [];
     });
     const before = out.filter((ref) => {
-      const from = runsInto(draft, ref);
+      const from = chains.runsInto(ref);
       return from !== undefined && !moved.has(`${from.id} ${ref.channel}`);
     });
     const seen = new Set<string>();
@@ -120,36 +121,57 @@ export function moveCurveKeys(
   return { command, refs: out };
 }
 
-/** The next arrival of a point's channel in its move, where it sets off from the point with a lead in numbers. */
-function runsOutOf(draft: Sequence, ref: CurveRef): Key | undefined {
-  const own = keyOfItem(draft, ref);
-  let next: Key | undefined;
-  for (const k of Object.values(moveOf(draft, ref).keys))
-    if (ref.channel in k.values && k.at > own.at && (!next || k.at < next.at)) next = k;
-  if (!next || next.lead === "previous" || next.lead === 0) return undefined;
-  return Math.abs(next.at - next.lead - own.at) <= 1 ? next : undefined;
-}
+/** The arrivals of single channels in order of time, looked up once a channel. */
+class Chains {
+  private readonly known = new Map<string, { keys: Key[]; at: Map<string, number> }>();
 
-/** The arrival of a point's channel before it, where the point's transition sets off from it with a lead in numbers. */
-function runsInto(draft: Sequence, ref: CurveRef): Key | undefined {
-  const own = keyOfItem(draft, ref);
-  if (own.lead === "previous" || own.lead === 0) return undefined;
-  let before: Key | undefined;
-  for (const k of Object.values(moveOf(draft, ref).keys))
-    if (ref.channel in k.values && k.at < own.at && (!before || k.at > before.at)) before = k;
-  return before && Math.abs(own.at - own.lead - before.at) <= 1 ? before : undefined;
+  constructor(private readonly draft: Sequence) {}
+
+  private chain(ref: CurveRef) {
+    const id = `${ref.step}\n${ref.move}\n${ref.channel}`;
+    let found = this.known.get(id);
+    if (!found) {
+      const keys = Object.values(moveOf(this.draft, ref).keys)
+        .filter((k) => ref.channel in k.values)
+        .sort((a, b) => a.at - b.at);
+      found = { keys, at: new Map(keys.map((k, i) => [k.id, i])) };
+      this.known.set(id, found);
+    }
+    return found;
+  }
+
+  /** The next arrival of a point's channel, where it sets off from the point with a lead in numbers. */
+  runsOutOf(ref: CurveRef): Key | undefined {
+    const { keys, at } = this.chain(ref);
+    const i = at.get(ref.key) ?? -1;
+    const [own, next] = [keys[i], keys[i + 1]];
+    if (!own || !next || next.at <= own.at || next.lead === "previous" || next.lead === 0) return undefined;
+    return Math.abs(next.at - next.lead - own.at) <= 1 ? next : undefined;
+  }
+
+  /** The arrival before a point, where the point's transition sets off from it with a lead in numbers. */
+  runsInto(ref: CurveRef): Key | undefined {
+    const { keys, at } = this.chain(ref);
+    const i = at.get(ref.key) ?? -1;
+    const [own, before] = [keys[i], keys[i - 1]];
+    if (!own || !before || own.lead === "previous" || own.lead === 0) return undefined;
+    return Math.abs(own.at - own.lead - before.at) <= 1 ? before : undefined;
+  }
 }
 
 /** Arrivals all of whose channels are listed: they can be moved as they are. */
 function wholeKeys(draft: Sequence, refs: readonly CurveRef[]): Set<string> {
+  const listed = new Map<string, Set<string>>();
+  for (const r of refs) {
+    const known = listed.get(r.key);
+    if (known) known.add(r.channel);
+    else listed.set(r.key, new Set([r.channel]));
+  }
   const out = new Set<string>();
   for (const ref of refs) {
+    if (out.has(ref.key)) continue;
     const key = keyOfItem(draft, ref);
-    if (
-      !key.orientation &&
-      Object.keys(key.values).every((c) => refs.some((r) => r.key === ref.key && r.channel === c))
-    )
-      out.add(ref.key);
+    if (!key.orientation && Object.keys(key.values).every((c) => listed.get(ref.key)?.has(c))) out.add(ref.key);
   }
   return out;
 }
@@ -201,15 +223,18 @@ export function setShapes(
   refs: readonly CurveRef[],
   kind: Shape["kind"] | "ease",
 ): SequenceCommand {
-  const curves = new Map(refs.map((r) => [r.channel, channelCurve(program, target, r.channel)]));
+  const segments = new Map<string, Segment>();
+  for (const channel of new Set(refs.map((r) => r.channel)))
+    for (const k of channelCurve(program, target, channel).keys)
+      segments.set(`${k.step} ${k.key} ${channel}`, k.segment);
   return (draft) => {
     for (const ref of refs) {
-      const found = curves.get(ref.channel)?.keys.find((k) => k.key === ref.key && k.step === ref.step);
+      const found = segments.get(`${ref.step} ${ref.key} ${ref.channel}`);
       const shape: Shape | null =
         kind === "ease"
           ? null
           : kind === "handles"
-            ? handlesShape(found?.segment ?? { leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } })
+            ? handlesShape(found ?? { leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } })
             : { kind };
       setShape(keyOfItem(draft, ref), ref.channel, shape);
     }
@@ -219,12 +244,9 @@ export function setShapes(
 /** Gives whole transitions an ease, and takes shapes of theirs away. */
 export function setEases(refs: readonly CurveRef[], ease: Ease): SequenceCommand {
   return (draft) => {
+    const whole = wholeKeys(draft, refs);
     for (const ref of refs) {
-      const key = Object.keys(keyOfItem(draft, ref).values).every((c) =>
-        refs.some((r) => r.key === ref.key && r.channel === c),
-      )
-        ? keyOfItem(draft, ref)
-        : apart(draft, ref);
+      const key = whole.has(ref.key) ? keyOfItem(draft, ref) : apart(draft, ref);
       key.ease = { ...ease };
       setShape(key, ref.channel, null);
     }
@@ -262,9 +284,9 @@ export function setHandle(
   return (draft) => {
     setShape(keyOfItem(draft, ref), ref.channel, handlesShape({ ...own.segment, [side]: next }));
     if (!meets || !other || joint?.split) return;
-    const length = own.segment.t1 - own.segment.t0;
-    if (next.share * length < 1) return;
-    const slope = (side === "leave" ? next.value : -next.value) / (next.share * length);
+    // On its very point a handle has no direction of its own: the curve there has that of the handle behind it.
+    const slope = endSlope({ ...own.segment, [side]: next }, side === "leave" ? "start" : "end");
+    if (!Number.isFinite(slope)) return;
     const across = side === "arrive" ? "leave" : "arrive";
     const share = other.segment[across].share || 1 / 3;
     const turned = {
@@ -280,15 +302,21 @@ export function setHandle(
  * one before.
  */
 export function setSplit(program: Program, target: Target, refs: readonly CurveRef[], split: boolean): SequenceCommand {
+  const curves = new Map(
+    [...new Set(refs.map((r) => r.channel))].map((c) => {
+      const { keys } = channelCurve(program, target, c);
+      return [c, { keys, at: new Map(keys.map((k, i) => [`${k.step} ${k.key}`, i])) }];
+    }),
+  );
   return (draft) => {
     for (const ref of refs) {
       const key = keyOfItem(draft, ref);
       const others = (key.split ?? []).filter((c) => c !== ref.channel);
       key.split = split ? [...others, ref.channel] : others;
       if (split) continue;
-      const curve = channelCurve(program, target, ref.channel);
-      const at = curve.keys.findIndex((k) => k.key === ref.key && k.step === ref.step);
-      const [own, next] = [curve.keys[at], curve.keys[at + 1]];
+      const curve = curves.get(ref.channel);
+      const at = curve?.at.get(`${ref.step} ${ref.key}`) ?? -2;
+      const [own, next] = [curve?.keys[at], curve?.keys[at + 1]];
       if (!own || !next?.meets) continue;
       const length = next.segment.t1 - next.segment.t0;
       const share = next.segment.leave.share || 1 / 3;

@@ -125,7 +125,13 @@ export class ChannelReader {
   }
 
   /** Times at which something begins or ends, ticks in the sequence, in order. */
-  edges(): number[] {
+  edges(): readonly number[] {
+    this.known ??= this.findEdges();
+    return this.known;
+  }
+  private known: readonly number[] | null = null;
+
+  private findEdges(): number[] {
     const out = new Set<number>();
     for (const r of this.rows) out.add(this.shift(r) + r.t0).add(this.shift(r) + r.t1);
     return [...out].sort((a, b) => a - b);

@@ -1,4 +1,4 @@
-import { hand, type Key, type Move, type Sequence, type Step } from "../../document/sequence";
+import { type HandMove, hand, type Key, type Move, type Sequence, type Step } from "../../document/sequence";
 import { type Span, spanOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
 import { TICKS_PER_SECOND } from "../../time/time";
@@ -169,13 +169,25 @@ export function shiftItems(sequence: Sequence, items: readonly TimeItem[], by: n
 /** Arrivals that were moved onto others of the same move take their channels over. */
 export function takePlaces(draft: Sequence, items: readonly TimeItem[]): void {
   const moved = new Set(items.flatMap((i) => i.key ?? []));
+  // By move and time, so that many are looked through once.
+  const staying = new Map<string, Map<number, Key[]>>();
+  const at = (item: TimeItem, move: HandMove, time: number): Key[] => {
+    const id = `${item.step} ${item.move}`;
+    let byTime = staying.get(id);
+    if (!byTime) {
+      byTime = new Map();
+      for (const key of Object.values(move.keys))
+        if (!moved.has(key.id)) byTime.set(key.at, [...(byTime.get(key.at) ?? []), key]);
+      staying.set(id, byTime);
+    }
+    return byTime.get(time) ?? [];
+  };
   for (const item of items) {
     if (item.key === undefined) continue;
     const move = hand(moveOfItem(draft, item));
     const own = move?.keys[item.key];
     if (!move || !own) continue;
-    for (const other of Object.values(move.keys)) {
-      if (other.id === own.id || other.at !== own.at || moved.has(other.id)) continue;
+    for (const other of at(item, move, own.at)) {
       for (const channel of Object.keys(own.values)) dropChannel(other, channel);
       if (own.orientation) delete other.orientation;
       if (isEmpty(other)) delete move.keys[other.id];

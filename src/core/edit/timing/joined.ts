@@ -1,4 +1,4 @@
-import { type HandMove, hand, type Key, type Sequence } from "../../document/sequence";
+import { hand, type Key, type Sequence } from "../../document/sequence";
 
 /** An arrival whose transition begins just where an earlier one arrives. */
 interface Joint {
@@ -11,14 +11,6 @@ interface Joint {
 const shares = (a: Key, b: Key) =>
   Object.keys(a.values).some((c) => c in b.values) || (a.orientation !== undefined && b.orientation !== undefined);
 
-/** The arrival of a move that comes before another and changes something of it; undefined where it is the first. */
-export function earlierOf(move: HandMove, key: Key): Key | undefined {
-  let found: Key | undefined;
-  for (const k of Object.values(move.keys))
-    if (k.at < key.at && (found === undefined || k.at > found.at) && shares(k, key)) found = k;
-  return found;
-}
-
 /** The pairs of arrivals of these items' moves that run into one another with leads given in numbers. */
 function jointsOf(draft: Sequence, items: readonly { step: string; move: string }[]): Joint[] {
   const out: Joint[] = [];
@@ -27,12 +19,16 @@ function jointsOf(draft: Sequence, items: readonly { step: string; move: string 
     const move = hand(draft.steps[step]?.moves[id]);
     if (!move || seen.has(`${step} ${id}`)) continue;
     seen.add(`${step} ${id}`);
-    for (const key of Object.values(move.keys)) {
-      if (key.lead === "previous" || key.lead === 0) continue;
-      const earlier = earlierOf(move, key);
+    const keys = Object.values(move.keys).sort((a, b) => a.at - b.at);
+    keys.forEach((key, i) => {
+      if (key.lead === "previous" || key.lead === 0) return;
+      // The last one before it that changes something of it as well.
+      let k = i - 1;
+      while (k >= 0 && !((keys[k] as Key).at < key.at && shares(keys[k] as Key, key))) k--;
+      const earlier = keys[k];
       if (earlier && Math.abs(key.at - key.lead - earlier.at) <= 1)
         out.push({ step, move: id, earlier: earlier.id, later: key.id });
-    }
+    });
   }
   return out;
 }
