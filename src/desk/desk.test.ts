@@ -205,7 +205,7 @@ describe("a pending pose", () => {
     expect(desk.valueOf(ARM, "slide.z")).toBe(0);
     desk.seek(seconds(5));
     expect(desk.valueOf(ARM, "slide.z")).toBe(64);
-    desk.set({ leadTicks: seconds(0.9) });
+    desk.set({ arriving: { ...desk.state.arriving, lead: seconds(0.9) } });
     expect(keepPending(desk)).toBe(true);
     expect(desk.state.pending).toEqual({});
     const arrival = keysOf(Object.values(desk.sequence.steps.s1?.moves ?? {})[0])[0];
@@ -214,14 +214,39 @@ describe("a pending pose", () => {
     desk.undo();
     expect(desk.sequence).toEqual(start());
   });
-  test("elsewhere is not overwritten; it can be brought along or dropped", () => {
+  test("elsewhere it stays, and another begins; each is kept at its own time", () => {
     desk.seek(seconds(2));
     pend(desk, ARM, { "slide.z": 5 });
-    desk.seek(seconds(4));
-    expect(pend(desk, ARM, { "slide.z": 9 })).toBe(false);
-    expect(desk.state.notice?.text).toMatch(/already pending at 2 s/);
-    bringHere(desk);
+    desk.seek(seconds(2.4));
+    expect(desk.valueOf(ARM, "slide.z")).toBe(0);
     expect(pend(desk, ARM, { "slide.z": 9 })).toBe(true);
+    expect([desk.valueOf(ARM, "slide.z"), Object.keys(desk.state.pending)]).toEqual([
+      9,
+      ["n:root/arm", `n:root/arm@${seconds(2.4)}`],
+    ]);
+    desk.seek(seconds(2));
+    expect(desk.valueOf(ARM, "slide.z")).toBe(5);
+    desk.set({ arriving: { lead: "previous", ease: desk.state.arriving.ease } });
+    expect(keepPending(desk)).toBe(true);
+    const kept = keysOf(desk.sequence.steps.s0?.moves["m-root_arm"]).filter((k) => "slide.z" in k.values);
+    expect(kept.map((k) => [k.at / seconds(1), k.values["slide.z"], k.lead])).toEqual([
+      [1.5, 5, "previous"],
+      [1.9, 9, "previous"],
+    ]);
+  });
+  test("brought along, poses of one thing become one; dropped they are gone", () => {
+    for (const [t, v] of [
+      [2, { "slide.z": 5, "slide.x": 1 }],
+      [2.4, { "slide.z": 9 }],
+    ] as const) {
+      desk.seek(seconds(t));
+      pend(desk, ARM, v);
+    }
+    desk.seek(seconds(4));
+    bringHere(desk);
+    expect(Object.values(desk.state.pending)).toMatchObject([
+      { at: seconds(4), values: { "slide.z": 9, "slide.x": 1 } },
+    ]);
     dropPending(desk);
     expect(desk.valueOf(ARM, "slide.z")).toBe(0);
     expect(desk.sequence).toEqual(start());
@@ -271,23 +296,21 @@ describe("a pending pose", () => {
     expect(kept.get("plextan-sequence-p")).toContain("other");
     vi.unstubAllGlobals();
   });
-  test("in a still, or with no room for a lead, it is not kept but not lost either", () => {
+  test("in a still it is not kept but not lost either; at the first frame it snaps", () => {
     desk.seek(seconds(3.2));
     pend(desk, ARM, { "slide.z": 5 });
     expect(keepPending(desk)).toBe(false);
     expect(desk.state.notice?.text).toMatch(/still before "Step 1".*Go past 3.5 s/);
     desk.seek(seconds(3.5));
     bringHere(desk);
-    expect(keepPending(desk)).toBe(false);
-    expect(desk.state.notice?.text).toMatch(/no room for a lead/);
-    expect(Object.values(desk.state.pending)).toHaveLength(1);
-    desk.set({ leadTicks: 0 });
+    // At the step's first frame there is nothing to lead: it is there at once.
     expect(keepPending(desk)).toBe(true);
+    expect(keysOf(Object.values(desk.sequence.steps.s1?.moves ?? {})[0]).map((k) => [k.at, k.lead])).toEqual([[0, 0]]);
   });
   test("a lead that was shortened is said so", () => {
     desk.seek(seconds(4));
     pend(desk, ARM, { "slide.z": 5 });
-    desk.set({ leadTicks: seconds(3) });
+    desk.set({ arriving: { ...desk.state.arriving, lead: seconds(3) } });
     keepPending(desk);
     expect(desk.state.notice).toMatchObject({
       tone: "info",

@@ -3,11 +3,10 @@ import type { AssemblyIndex } from "../core/assembly/assembly";
 import type { DocumentBody, DocumentKind } from "../core/document/parse";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence } from "../core/document/sequence";
-import { EASE_DEFAULT } from "../core/ease/ease";
-import { TICKS_PER_SECOND } from "../core/time/time";
 import type { Aside, Outbox } from "./documents/outbox";
 import { SAVED } from "./documents/saver";
 import { lastAids } from "./remembered/aidsStore";
+import { lastArriving } from "./remembered/arrivingStore";
 import { loadPending } from "./remembered/pendingStore";
 import { lastSnapping } from "./remembered/snappingStore";
 import { lastBelow, lastCurves, lastPlay, lastRange, lastSequence, lastTiming } from "./remembered/timingStore";
@@ -81,8 +80,7 @@ export function firstState(
     parallel: false,
     flying: false,
     handleFrame: "owner",
-    leadTicks: 0.9 * TICKS_PER_SECOND,
-    ease: EASE_DEFAULT,
+    arriving: lastArriving(first.id),
     snapping: lastSnapping(),
     picking: null,
     feature: null,

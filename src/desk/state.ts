@@ -4,7 +4,6 @@ import type { StepFraming } from "../core/checks/framing";
 import type { PartTarget } from "../core/document/parts";
 import type { Preparation } from "../core/document/preparation";
 import type { MadeMove, Sequence } from "../core/document/sequence";
-import type { Ease } from "../core/ease/ease";
 import type { Clip } from "../core/edit/timing/clip";
 import type { Identities } from "../core/revision/identity";
 import type { Snapping } from "../stage/handleDrag";
@@ -12,6 +11,7 @@ import type { HandleFrame } from "../stage/handles";
 import type { PickedFeature } from "../stage/stagePort";
 import type { Aside } from "./documents/outbox";
 import type { SaveStatus } from "./documents/saver";
+import type { Arriving } from "./remembered/arrivingStore";
 import type { PendingPose } from "./remembered/pendingStore";
 import type { MoveRef } from "./selection/refs";
 import type { Selected, Selection } from "./selection/selection";
@@ -198,8 +198,8 @@ export interface DeskState extends Selected {
   parallel: boolean;
   flying: boolean;
   handleFrame: HandleFrame;
-  leadTicks: number;
-  ease: Ease;
+  /** How what is kept next arrives; each sequence has its own. */
+  arriving: Arriving;
   snapping: Snapping;
   /** What a pick on the stage is for, in words; null when none is going on. */
   picking: string | null;

@@ -7,6 +7,7 @@ import { keepPosesOverPivot, pivotShift, turnedArrivals } from "../../core/edit/
 import { putJoint, setPivot } from "../../core/edit/preparationCommands";
 import { together } from "../../core/edit/together";
 import { nth } from "../../core/math/packed";
+import type { NodeTracks } from "../../core/program/layout";
 import { createPose, sample } from "../../core/program/pose";
 import { formatNumber } from "../../core/units/units";
 import { targetName } from "../names";
@@ -85,17 +86,20 @@ export function changeJoint(desk: Desk, before: Joint, after: Joint, label: stri
   return true;
 }
 
+/** The pending poses of a target, at whatever time. */
+const poses = (desk: Desk, target: PartTarget): [string, PendingPose][] =>
+  Object.entries(desk.state.pending).filter(([, p]) => targetId(p.target) === targetId(target));
+
 /** A pending reading that follows a change of zero or sense, so that the part stays where it was dragged. */
 function shiftPending(desk: Desk, before: Joint, after: Joint): void {
-  const id = targetId(before.target);
-  const known = desk.state.pending[id];
   const channel = `joint.${before.id}`;
-  const value = known?.values[channel];
-  if (!known || value === undefined) return;
-  setPending(desk, {
-    ...desk.state.pending,
-    [id]: { ...known, values: { ...known.values, [channel]: readingFor(before, after, value) } },
-  });
+  const next = { ...desk.state.pending };
+  for (const [id, known] of poses(desk, before.target)) {
+    const value = known.values[channel];
+    if (value !== undefined)
+      next[id] = { ...known, values: { ...known.values, [channel]: readingFor(before, after, value) } };
+  }
+  setPending(desk, next);
 }
 
 /**
@@ -140,10 +144,12 @@ export function changePivot(desk: Desk, target: PartTarget, pivot: Pivot | null)
 }
 
 function settlePending(desk: Desk, target: PartTarget, before: readonly number[]): void {
-  const id = targetId(target);
-  const known: PendingPose | undefined = desk.state.pending[id];
   const tracks = desk.program.trackPart(target);
-  if (!known || !tracks) return;
+  if (!tracks) return;
+  for (const [id, known] of poses(desk, target)) settleOne(desk, tracks, id, known, before);
+}
+
+function settleOne(desk: Desk, tracks: NodeTracks, id: string, known: PendingPose, before: readonly number[]): void {
   const pose = createPose(desk.program);
   const channels = new Map<number, number>();
   for (const [name, value] of Object.entries(known.values)) {

@@ -5,7 +5,7 @@ import type { Triple } from "../../core/math/triple";
 import { createPose, departureNow, sample } from "../../core/program/pose";
 import { nameOf } from "../names";
 import type { Desk } from "../port";
-import { setPending } from "./pending";
+import { pendingHere, setPending } from "./pending";
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
@@ -46,7 +46,8 @@ export function makeHome(desk: Desk, key: string): boolean {
   const back = [...IDENTITY.slice(0, 12), 0 - nth(kept, 12), 0 - nth(kept, 13), 0 - nth(kept, 14), 1];
   const home = multiplied(back, multiplied(shown, desk.state.preparation.body.nodes[key]?.home ?? IDENTITY));
   const pending = { ...desk.state.pending };
-  delete pending[`n:${key}`];
+  const here = pendingHere(desk, { type: "node", key });
+  if (here) delete pending[here.id];
   setPending(desk, pending);
   return desk.prepare(`Move the home of ${nameOf(desk, tracks.node)}`, setHome(key, home));
 }

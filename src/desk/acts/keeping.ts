@@ -1,6 +1,6 @@
 import { nearestTurn } from "../../core/camera/camera";
 import { CAMERA_CHANNELS, hand, type Target } from "../../core/document/sequence";
-import { type KeptValues, keepArrivals, setCameraHome } from "../../core/edit/sequenceCommands";
+import { type Arrival, type KeptValues, keepArrivals, setCameraHome } from "../../core/edit/sequenceCommands";
 import { together } from "../../core/edit/together";
 import { formatSecondsShort } from "../../core/time/time";
 import { targetName } from "../names";
@@ -24,11 +24,10 @@ export function keepPending(desk: Desk): boolean {
     }
     plans.push({ step: room.step, at: room.at, kept: poses.map((p) => keptOf(desk, p)) });
   }
-  const { leadTicks, ease } = desk.state;
   const names = list.map((p) => targetName(desk, p.target)).join(", ");
   const done = desk.edit(
     `Keep pose of ${names}`.slice(0, 200),
-    together(plans.map((plan) => keepArrivals(plan.step, { at: plan.at, lead: leadTicks, ease }, plan.kept))),
+    together(plans.map((plan) => keepArrivals(plan.step, arrivalAt(desk, plan.at), plan.kept))),
   );
   if (done) {
     setPending(desk, {});
@@ -57,12 +56,13 @@ function roomAt(desk: Desk, time: number): { step: string; at: number } | { erro
       error: `The playhead is in the still before "${desk.sequence.steps[step.id]?.title}", where nothing may move. Go past ${formatSecondsShort(step.action)} s or shorten the still.`,
     };
   }
-  if (at === 0 && desk.state.leadTicks > 0)
-    return {
-      error:
-        "At the very start of the action there is no room for a lead. Go a little later, or set the lead to 0 for a snap.",
-    };
   return { step: step.id, at };
+}
+
+/** An arrival at a time of its action, with the lead and ease that are set; at the very start there is none to lead. */
+function arrivalAt(desk: Desk, at: number): Arrival {
+  const { lead, ease } = desk.state.arriving;
+  return { at, lead: at === 0 ? 0 : lead, ease };
 }
 
 /** Says so when an arrival just kept had to have its lead shortened. */
@@ -112,10 +112,9 @@ export function keepView(desk: Desk): boolean {
   }
   // All channels arrive together, so that a view is a view whatever came before.
   for (const name of CAMERA_CHANNELS) values[name] = view[name];
-  const { leadTicks, ease } = desk.state;
   const done = desk.edit(
     "Keep this view",
-    keepArrivals(room.step, { at: room.at, lead: leadTicks, ease }, [
+    keepArrivals(room.step, arrivalAt(desk, room.at), [
       { target: { type: "camera", id }, values, name: desk.sequence.cameras[id]?.name ?? "Camera" },
     ]),
   );

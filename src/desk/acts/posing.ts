@@ -4,12 +4,11 @@ import { type Target, targetId } from "../../core/document/sequence";
 import { withinHardLimits } from "../../core/edit/jointChanges";
 import type { JointTracks } from "../../core/program/layout";
 import { driveBack, linkedBy } from "../../core/program/linking";
-import { formatSecondsShort } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
 import { nameOf, targetName } from "../names";
 import type { Desk } from "../port";
 import type { PendingPose } from "../remembered/pendingStore";
-import { isHere, setPending } from "./pending";
+import { pendingHere, pendingName, setPending } from "./pending";
 
 /** What keeps a target from being posed, by name: itself, an owner, its group or a member. null when nothing does. */
 export function lockOn(desk: Desk, target: Target): string | null {
@@ -54,8 +53,8 @@ function refusal(desk: Desk, target: Target, channels: readonly string[]): strin
 }
 
 /**
- * Changes the pending pose of a target at the playhead. A joint that a link drives is solved back to its driver;
- * locks, hard limits and poses pending elsewhere are respected and said.
+ * Changes the pending pose of a target at the playhead; at another time than one that waits already it begins a second.
+ * A joint that a link drives is solved back to its driver; locks and hard limits are respected and said.
  */
 export function pend(
   desk: Desk,
@@ -79,15 +78,9 @@ export function pend(
     desk.notify("problem", refused);
     return false;
   }
-  const id = targetId(target);
-  const known = desk.state.pending[id];
-  if (known && !isHere(desk, known)) {
-    desk.notify(
-      "problem",
-      `A pose is already pending at ${formatSecondsShort(known.at)} s. Keep or drop it first, or bring it here.`,
-    );
-    return false;
-  }
+  const here = pendingHere(desk, target);
+  const known = here?.pose;
+  const id = here?.id ?? pendingName(desk, target);
   desk.pause();
   const free = orientation ?? known?.orientation;
   const next: PendingPose = {
@@ -132,15 +125,15 @@ export function sameTarget(a: PartTarget, b: PartTarget): boolean {
  */
 export function poseNow(desk: Desk, target: PartTarget): Pick<NamedPose, "values" | "orientation"> {
   const tracks = desk.program.trackPart(target);
-  const pending = desk.state.pending[targetId(target)];
+  const pending = pendingHere(desk, target)?.pose;
   const values: Record<string, number> = {};
   for (const channel of tracks?.channels.keys() ?? []) {
     if (!tracks || linkedBy(tracks, channel)) continue;
     const value = desk.valueOf(target, channel);
     const rest = channel.startsWith("size.") || channel === "opacity" || channel === "visible" ? 1 : 0;
-    const here = pending !== undefined && isHere(desk, pending) && channel in pending.values;
+    const here = pending !== undefined && channel in pending.values;
     if (value !== rest || here || channel.startsWith("joint.")) values[channel] = value;
   }
-  const orientation = pending && isHere(desk, pending) ? pending.orientation : undefined;
+  const orientation = pending?.orientation;
   return { values, ...(orientation ? { orientation } : {}) };
 }

@@ -5,6 +5,7 @@ import { compile } from "../../core/program/compile";
 import { problemOf } from "../../core/text/problem";
 import { json } from "../api";
 import type { Desk } from "../port";
+import { lastArriving } from "../remembered/arrivingStore";
 import { loadPending } from "../remembered/pendingStore";
 import { lastRange, rememberSequence } from "../remembered/timingStore";
 import { nothing } from "../selection/selection";
@@ -29,6 +30,7 @@ export function openSequence(desk: Desk, id: string): void {
     range: lastRange(id),
     compare: null,
     pending: loadPending(id, desk.index, desk.state.preparation.body.groups),
+    arriving: lastArriving(id),
     sequenceId: id,
     ticks: 0,
     programVersion: desk.state.programVersion + 1,

@@ -1,7 +1,7 @@
-import { type Target, targetId } from "../../core/document/sequence";
+import type { Target } from "../../core/document/sequence";
 import { createPose, type Pose, sample } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
-import { isHere } from "../acts/pending";
+import { pendingHere } from "../acts/pending";
 import type { Desk } from "../port";
 import type { DeskState } from "../state";
 
@@ -21,8 +21,8 @@ export class Probe {
 
   valueOf(target: Target, channel: string): number {
     const { desk } = this;
-    const pending = desk.state.pending[targetId(target)];
-    if (pending && isHere(desk, pending) && channel in pending.values) return pending.values[channel] as number;
+    const value = pendingHere(desk, target)?.pose.values[channel];
+    if (value !== undefined) return value;
     const c = desk.program.channelOf(target, channel);
     return c < 0 ? 0 : (this.sampled().values[c] ?? 0);
   }

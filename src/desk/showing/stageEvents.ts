@@ -1,4 +1,3 @@
-import { targetId } from "../../core/document/sequence";
 import { turns } from "../../core/kinematics/jointKinds";
 import { nth } from "../../core/math/packed";
 import { formatLength, formatNumber } from "../../core/units/units";
@@ -6,7 +5,7 @@ import type { HandleDrag } from "../../stage/handleDrag";
 import type { Stage } from "../../stage/stage";
 import { beforeDrag, dragDraft } from "../acts/dragDraft";
 import { keepPending } from "../acts/keeping";
-import { setPending } from "../acts/pending";
+import { pendingHere, setPending } from "../acts/pending";
 import { pend } from "../acts/posing";
 import type { Desk } from "../port";
 import { climb, select } from "../selection/selecting";
@@ -87,8 +86,7 @@ function dragText(desk: Desk, drag: HandleDrag): string {
   if (drag.joint) {
     const joint = desk.state.preparation.body.joints[drag.joint.id];
     const show = joint && !turns(joint) ? (v: number) => formatLength(v, unit) : angle;
-    const shown =
-      desk.state.pending[targetId(drag.tracks.target)]?.values[`joint.${drag.joint.id}`] ?? drag.joint.reading;
+    const shown = pendingHere(desk, drag.tracks.target)?.pose.values[`joint.${drag.joint.id}`] ?? drag.joint.reading;
     return `${joint?.name} ${signed(show(drag.delta))}  reads ${show(shown)}${note}`;
   }
   if (handle.kind === "turn") {

@@ -5,7 +5,7 @@ import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 interface FieldProps {
   /** What is shown while nobody types. */
   value: string;
-  /** Reads what was typed; an error keeps the field open and says why. */
+  /** Reads what was typed; an error says why it was not taken. */
   parse: (text: string) => { error: string } | null;
   label?: string;
   suffix?: string;
@@ -15,33 +15,31 @@ interface FieldProps {
   className?: string;
 }
 
+/** How long it is said why a value was refused, ms. */
+const SAID_MS = 9000;
+
 /**
- * A field for one typed value: Enter or leaving takes it, Escape puts the old one back, an error is shown in place
- * and nothing is lost.
+ * A field for one typed value: Enter or leaving takes it, Escape puts the old one back. A refused value leaves the
+ * field at once, which then shows what holds; why it was refused stays beside it until the next key.
  */
 export function Field({ value, parse, label, suffix, disabled, width, ariaLabel, className }: FieldProps) {
   const [text, setText] = useState<string | null>(null);
   const [error, setError] = useState<string | null>(null);
   const dropped = useRef(false);
   useEffect(() => {
-    if (text === null) setError(null);
-  }, [text]);
-  const take = (leaving: boolean) => {
+    if (error === null) return;
+    const gone = setTimeout(() => setError(null), SAID_MS);
+    return () => clearTimeout(gone);
+  }, [error]);
+  const take = () => {
     if (text === null || dropped.current) return;
-    if (text.trim() === value.trim()) {
-      setText(null);
-      return;
-    }
-    const failed = parse(text);
-    if (failed) {
-      setError(failed.error);
-      if (leaving) setText(text);
-    } else setText(null);
+    setText(null);
+    setError(text.trim() === value.trim() ? null : (parse(text)?.error ?? null));
   };
   const onKey = (e: KeyboardEvent<HTMLInputElement>) => {
     e.stopPropagation();
     if (e.key === "Enter") {
-      take(false);
+      take();
       (e.target as HTMLInputElement).select();
     }
     if (e.key === "Escape") {
@@ -69,7 +67,7 @@ export function Field({ value, parse, label, suffix, disabled, width, ariaLabel,
           setText(e.target.value);
           setError(null);
         }}
-        onBlur={() => take(true)}
+        onBlur={take}
         onKeyDown={onKey}
       />
     </Tooltip>

@@ -2,6 +2,7 @@
 import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "antd";
 import { Box, Camera, Eye, Layers, Lightbulb, Magnet, Maximize, Plane, ScanSearch, Video } from "lucide-react";
 import { useState } from "react";
+import { formatSecondsShort } from "../../core/time/time";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
 import { keepView } from "../../desk/acts/keeping";
 import { setThrough } from "../../desk/acts/looking";
@@ -12,6 +13,7 @@ import { camera } from "../../desk/selection/selection";
 import { pick } from "../../desk/showing/picking";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
+import { ArrivingFields } from "../details/ArrivingFields";
 import { useDesk, useDeskState, useSequence } from "./context";
 
 const SIDES = [
@@ -75,6 +77,7 @@ function ViewTools({ stage }: { stage: Stage | null }) {
           Keep this view
         </Button>
       </Tooltip>
+      <HowItArrives />
       <Tooltip title="Cameras: the view in numbers, cuts, smoothness, what is left out of the picture">
         <Button
           size="small"
@@ -154,6 +157,37 @@ function ViewTools({ stage }: { stage: Stage | null }) {
         />
       </Tooltip>
     </div>
+  );
+}
+
+/** How a kept view arrives, beside the act that keeps it. */
+function HowItArrives() {
+  const { lead } = useDeskState((s) => s.arriving);
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover
+      trigger="click"
+      placement="bottomLeft"
+      open={open}
+      onOpenChange={setOpen}
+      content={
+        // biome-ignore lint/a11y/noStaticElementInteractions: Escape closes what was opened, as everywhere
+        <div
+          className="arriving"
+          onKeyDown={(e) => {
+            if (e.key !== "Escape") return;
+            e.stopPropagation();
+            setOpen(false);
+          }}
+        >
+          <ArrivingFields />
+        </div>
+      }
+    >
+      <Button size="small" aria-label="How it arrives" title="Lead and ease of what is kept" className="number">
+        {lead === "previous" ? "from before" : `${formatSecondsShort(lead)} s`}
+      </Button>
+    </Popover>
   );
 }
 

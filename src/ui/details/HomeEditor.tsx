@@ -3,7 +3,7 @@ import { Button, Tooltip } from "antd";
 import { setHome } from "../../core/edit/preparationCommands";
 import { formatLength } from "../../core/units/units";
 import { homeShift, makeHome } from "../../desk/acts/homing";
-import { isHere } from "../../desk/acts/pending";
+import { pendingHere } from "../../desk/acts/pending";
 import { targetName } from "../../desk/names";
 import { useDesk, useDeskState } from "../desk/context";
 
@@ -11,7 +11,8 @@ import { useDesk, useDeskState } from "../desk/context";
 export function HomeEditor({ target }: { target: { type: "node"; key: string } }) {
   const desk = useDesk();
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
-  const waiting = useDeskState((s) => s.pending[`n:${target.key}`]);
+  useDeskState((s) => s.pending);
+  useDeskState((s) => s.ticks);
   const shift = homeShift(desk, target.key);
   return (
     <>
@@ -24,7 +25,7 @@ export function HomeEditor({ target }: { target: { type: "node"; key: string } }
         <Tooltip title="Everything it does moves by the same offset. Dragging alone never does that.">
           <Button
             size="small"
-            disabled={waiting === undefined || !isHere(desk, waiting)}
+            disabled={pendingHere(desk, target) === undefined}
             onClick={() => makeHome(desk, target.key)}
           >
             Make the pending pose its home

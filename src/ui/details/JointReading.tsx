@@ -2,11 +2,11 @@
 import { Slider } from "antd";
 import { useState } from "react";
 import type { Joint } from "../../core/document/preparation";
-import { targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
-import { isHere } from "../../desk/acts/pending";
+import { pendingHere } from "../../desk/acts/pending";
 import { pend } from "../../desk/acts/posing";
+import { pendTyped, refusedBy } from "../../desk/acts/typing";
 import { readingKind } from "../../desk/typing/valueFields";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "./ValueField";
@@ -20,7 +20,7 @@ const REACH = { hinge: 360, screw: 720, slide: 100 } as const;
  */
 export function JointReading({ joint, named = false }: { joint: Joint; named?: boolean }) {
   const desk = useDesk();
-  const pending = useDeskState((s) => s.pending[targetId(joint.target)]);
+  useDeskState((s) => s.pending);
   const playing = useDeskState((s) => s.playing);
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
   useDeskState((s) => s.programVersion);
@@ -39,7 +39,7 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
   const mm = MM_PER_UNIT[unit];
   const kind = readingKind(joint);
   const driver = tracks.driver?.driver.joint;
-  const isPending = pending !== undefined && isHere(desk, pending) && channel in pending.values;
+  const isPending = channel in (pendingHere(desk, joint.target)?.pose.values ?? {});
   const span = max - min;
   const step = kind === "length" ? (span / mm > 20 ? 0.5 : 0.05) * mm : 1;
   const text = (v: number | undefined) =>
@@ -78,7 +78,7 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
             value={value}
             disabled={playing}
             className={isPending ? "is-pending" : ""}
-            take={(v) => (pend(desk, joint.target, { [channel]: v }) ? null : "Not taken; the message says why.")}
+            take={(v) => (pendTyped(desk, joint.target, { [channel]: v }) ? null : refusedBy(desk))}
           />
         </div>
       </div>

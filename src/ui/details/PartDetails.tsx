@@ -3,12 +3,14 @@ import { Alert, Button, Tabs, Tooltip } from "antd";
 import { ArrowUpFromLine } from "lucide-react";
 import { targetId } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
+import { selectedTargets } from "../../desk/acts/moveActions";
 import { groupSelection, selectionName, toggleFlag } from "../../desk/acts/partActions";
 import { lockOn } from "../../desk/acts/posing";
 import { nameOf, targetName } from "../../desk/names";
 import { climb, targetOf } from "../../desk/selection/selecting";
 import type { PartTab } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
+import { Departures } from "./Departures";
 import { FinishTab } from "./FinishTab";
 import { JointsTab } from "./JointsTab";
 import { MoveTab } from "./MoveTab";
@@ -88,6 +90,11 @@ export function PartDetails() {
 function SeveralParts() {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
+  const tab = useDeskState((s) => s.partTab);
+  const targets = selectedTargets(desk);
+  const tracks = targets.map((t) => (t.type === "node" || t.type === "group" ? desk.program.trackPart(t) : null));
+  // Axes of their own, of one alone, are turned about by selecting it.
+  const axes = (tracks[0]?.axes ?? []).filter((a) => tracks.every((t) => t?.axes.some((b) => b.id === a.id)));
   const counts = new Map<string, number>();
   for (const n of selection) counts.set(nameOf(desk, n), (counts.get(nameOf(desk, n)) ?? 0) + 1);
   const names = [...counts].map(([name, n]) => (n > 1 ? `${n} × ${name}` : name));
@@ -101,8 +108,16 @@ function SeveralParts() {
       <Button size="small" onClick={() => groupSelection(desk)}>
         Group them to move as one (Ctrl+G)
       </Button>
-      <h4>Finish</h4>
-      <FinishTab />
+      <Tabs
+        size="small"
+        destroyOnHidden
+        activeKey={tab === "finish" ? "finish" : "move"}
+        onChange={(k) => desk.set({ partTab: k as PartTab })}
+        items={[
+          { key: "move", label: "Move", children: <Departures targets={targets} axes={axes} /> },
+          { key: "finish", label: "Finish", children: <FinishTab /> },
+        ]}
+      />
     </>
   );
 }

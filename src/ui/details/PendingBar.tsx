@@ -4,16 +4,13 @@ import { formatSecondsShort } from "../../core/time/time";
 import { keepPending } from "../../desk/acts/keeping";
 import { bringHere, dropPending, isHere } from "../../desk/acts/pending";
 import { targetName } from "../../desk/names";
-import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import { EaseEditor } from "./EaseEditor";
+import { ArrivingFields } from "./ArrivingFields";
 
 /** What waits to be kept, and how it will arrive. Shown while anything is pending. */
 export function PendingBar() {
   const desk = useDesk();
   const pending = useDeskState((s) => s.pending);
-  const lead = useDeskState((s) => s.leadTicks);
-  const ease = useDeskState((s) => s.ease);
   const sequence = useSequence();
   useDeskState((s) => s.ticks);
   const list = Object.values(pending);
@@ -21,10 +18,14 @@ export function PendingBar() {
   const first = list[0] as (typeof list)[number];
   const here = list.every((p) => isHere(desk, p));
   const step = desk.stepAtPlayhead(first.at);
+  const times = new Set(list.map((p) => p.at)).size;
   return (
     <section className="pending-bar" aria-label="Pending pose">
-      <div className="pending-title">Pending: {list.map((p) => targetName(desk, p.target)).join(", ")}</div>
+      <div className="pending-title">
+        Pending: {[...new Set(list.map((p) => targetName(desk, p.target)))].join(", ")}
+      </div>
       <div className="soft number">
+        {times > 1 ? `at ${times} times, the first ` : ""}
         {step ? `${formatSecondsShort(first.at - step.start)} s into "${sequence.steps[step.id]?.title}"` : ""} ·
         sequence {formatSecondsShort(first.at)} s
       </div>
@@ -38,11 +39,7 @@ export function PendingBar() {
           </Button>
         </div>
       )}
-      <div className="form">
-        <span>Lead</span>
-        <TimeField ariaLabel="Lead" ticks={lead} rate={sequence.rate} onTake={(t) => desk.set({ leadTicks: t })} />
-      </div>
-      <EaseEditor ease={ease} onChange={(e) => desk.set({ ease: e })} />
+      <ArrivingFields />
       <div className="row">
         <Tooltip title="Keep as an arrival (Ctrl+Enter)">
           <Button size="small" type="primary" onClick={() => keepPending(desk)}>

@@ -1,0 +1,70 @@
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { smallDesk } from "../../../tests/support/desk";
+import { keysOf } from "../../core/document/sequence";
+import { setFlag } from "../../core/edit/preparationCommands";
+import type { Desk } from "../port";
+import { ARRIVING_DEFAULT, lastArriving, rememberArriving } from "../remembered/arrivingStore";
+import { setArriving } from "./preferences";
+import { commonValue, pendTyped, typeValue } from "./typing";
+
+const A = { type: "node", key: "root/arm/a" } as const;
+const B = { type: "node", key: "root/arm/b" } as const;
+let desk: Desk;
+const kept = new Map<string, string>();
+beforeEach(() => {
+  kept.clear();
+  vi.stubGlobal("cancelAnimationFrame", () => {});
+  vi.stubGlobal("localStorage", {
+    getItem: (k: string) => kept.get(k) ?? null,
+    setItem: (k: string, v: string) => kept.set(k, v),
+    removeItem: (k: string) => kept.delete(k),
+  });
+  desk = smallDesk(sequenceOf([{ [A.key]: [key("a", 1, 0.5, { "slide.z": 4 })] }, {}]), preparation());
+  desk.seek(seconds(2));
+});
+afterEach(() => vi.unstubAllGlobals());
+
+test("a value counts for all; arithmetic is each one's own; what differs is said", () => {
+  expect(commonValue(desk, [A, B], "slide.z")).toBeNull();
+  expect(typeValue(desk, [A, B], "slide.z", "+5", "length")).toBeNull();
+  expect([desk.valueOf(A, "slide.z"), desk.valueOf(B, "slide.z")]).toEqual([9, 5]);
+  expect(typeValue(desk, [A, B], "slide.z", "*2", "length")).toBeNull();
+  expect([desk.valueOf(A, "slide.z"), desk.valueOf(B, "slide.z")]).toEqual([18, 10]);
+  expect(typeValue(desk, [A, B], "slide.z", "12", "length")).toBeNull();
+  expect(commonValue(desk, [A, B], "slide.z")).toBe(12);
+});
+
+test("what cannot be read is taken by none; what is locked is named, the others take it", () => {
+  expect(typeValue(desk, [A, B], "slide.z", "up", "length")).toMatch(/not a length/i);
+  expect(desk.state.pending).toEqual({});
+  desk.prepare("Lock", setFlag([A.key], "locked", true));
+  expect(typeValue(desk, [A, B], "slide.z", "7", "length")).toBeNull();
+  expect(Object.keys(desk.state.pending)).toEqual([`n:${B.key}`]);
+  expect(desk.state.notice?.text).toMatch(/^Not taken by .*locked/);
+  expect(typeValue(desk, [A], "slide.z", "7", "length")).toMatch(/locked/);
+});
+
+test("where keeping on release is on, typed values are kept at once, all in one act", () => {
+  desk.set({ keepOnRelease: true });
+  typeValue(desk, [A, B], "slide.z", "20", "length");
+  expect(desk.state.pending).toEqual({});
+  const keys = Object.values(desk.sequence.steps.s0?.moves ?? {}).flatMap((m) => keysOf(m));
+  expect(keys.filter((k) => k.values["slide.z"] === 20)).toHaveLength(2);
+  desk.undo();
+  expect(Object.values(desk.sequence.steps.s0?.moves ?? {}).flatMap((m) => keysOf(m))).toHaveLength(1);
+  expect(pendTyped(desk, B, { "turn.x": 30 })).toBe(true);
+  expect(desk.state.pending).toEqual({});
+});
+
+test("lead and ease are remembered for each sequence, and by no other", () => {
+  setArriving(desk, { lead: "previous" });
+  expect(lastArriving(desk.state.sequenceId).lead).toBe("previous");
+  expect(lastArriving("another")).toEqual(ARRIVING_DEFAULT);
+  rememberArriving("another", { lead: seconds(2), ease: { kind: "soft", start: 0, stop: 0 } });
+  expect(lastArriving("another").lead).toBe(seconds(2));
+  kept.set("plextan-arriving-bad", JSON.stringify({ lead: -4, ease: { kind: "odd" } }));
+  expect(lastArriving("bad")).toEqual(ARRIVING_DEFAULT);
+  kept.set("plextan-arriving-bad", "{");
+  expect(lastArriving("bad")).toEqual(ARRIVING_DEFAULT);
+});

@@ -1,0 +1,53 @@
+import type { Target } from "../../core/document/sequence";
+import { targetName } from "../names";
+import type { Desk } from "../port";
+import { calculated } from "../typing/arithmetic";
+import type { ValueKind } from "../typing/valueFields";
+import { keepPending } from "./keeping";
+import { pend } from "./posing";
+
+/** What things show of a channel now: one value where all agree, null where they differ. */
+export function commonValue(desk: Desk, targets: readonly Target[], channel: string): number | null {
+  const [first, ...others] = targets.map((t) => desk.valueOf(t, channel));
+  return first !== undefined && others.every((v) => Math.abs(v - first) < 1e-9) ? first : null;
+}
+
+/**
+ * Types a value of a channel for several things at once: "+5", "*2" or "/3" is worked out on each one's own value.
+ * Where keeping on release is on, it is kept at once. @returns why nothing of it was taken, or null
+ */
+export function typeValue(
+  desk: Desk,
+  targets: readonly Target[],
+  channel: string,
+  text: string,
+  kind: ValueKind,
+): string | null {
+  const unit = desk.state.preparation.body.displayUnit;
+  const wanted: { target: Target; value: number }[] = [];
+  for (const target of targets) {
+    const read = calculated(text, kind, unit, desk.valueOf(target, channel));
+    if ("error" in read) return read.error;
+    wanted.push({ target, value: read.value });
+  }
+  const refused = wanted.filter(({ target, value }) => !pend(desk, target, { [channel]: value }));
+  if (refused.length < wanted.length && desk.state.keepOnRelease) keepPending(desk);
+  if (refused.length === wanted.length) return refusedBy(desk);
+  if (refused.length > 0)
+    desk.notify(
+      "problem",
+      `Not taken by ${refused.map((r) => targetName(desk, r.target)).join(", ")}: ${desk.state.notice?.text ?? ""}`,
+    );
+  return null;
+}
+
+/** Why a pose was refused, as the desk has just said it. */
+export const refusedBy = (desk: Desk): string =>
+  desk.state.notice?.tone === "problem" ? desk.state.notice.text : "It cannot be moved that way.";
+
+/** Poses something by a value that is final: where keeping on release is on, it is kept at once. */
+export function pendTyped(desk: Desk, target: Target, values: Record<string, number>): boolean {
+  if (!pend(desk, target, values)) return false;
+  if (desk.state.keepOnRelease) keepPending(desk);
+  return true;
+}

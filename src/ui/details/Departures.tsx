@@ -1,0 +1,84 @@
+"use client";
+import { Button } from "antd";
+import type { Target } from "../../core/document/sequence";
+import { pendingHere } from "../../desk/acts/pending";
+import { pend } from "../../desk/acts/posing";
+import { commonValue, typeValue } from "../../desk/acts/typing";
+import { shown, suffixOf, type ValueKind } from "../../desk/typing/valueFields";
+import { Field } from "../common/Field";
+import { useDesk, useDeskState } from "../desk/context";
+
+/**
+ * How far things stand from home at the playhead: slide, turn, size and opacity, typed. For several at once a value
+ * counts for all of them, and "+5", "*2" or "/3" is worked out on each one's own.
+ */
+export function Departures({
+  targets,
+  axes,
+  free = false,
+}: {
+  targets: readonly Target[];
+  /** The axes that all of them turn about. */
+  axes: readonly { id: string; name: string }[];
+  /** Whether one thing has a free orientation as well. */
+  free?: boolean;
+}) {
+  const desk = useDesk();
+  const playing = useDeskState((s) => s.playing);
+  const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  useDeskState((s) => s.pending);
+  useDeskState((s) => s.programVersion);
+  useDeskState((s) => (s.playing ? -1 : s.ticks));
+  const [one] = targets;
+  const row = (channel: string, word: string, label: string, kind: ValueKind) => {
+    const value = commonValue(desk, targets, channel);
+    const waits = targets.some((t) => channel in (pendingHere(desk, t)?.pose.values ?? {}));
+    return (
+      <Field
+        key={channel}
+        ariaLabel={`${word} ${label}`}
+        label={label}
+        suffix={suffixOf(kind, unit)}
+        disabled={playing}
+        className={waits ? "is-pending" : ""}
+        value={value === null ? "differs" : shown(value, kind, unit)}
+        parse={(text) => {
+          const error = typeValue(desk, targets, channel, text, kind);
+          return error === null ? null : { error };
+        }}
+      />
+    );
+  };
+  return (
+    <>
+      <h4>Slide</h4>
+      <div className="triple">
+        {(["x", "y", "z"] as const).map((a) => row(`slide.${a}`, "Slide", a.toUpperCase(), "length"))}
+      </div>
+      {axes.length > 0 && (
+        <>
+          <h4>Turn</h4>
+          <div className="triple">{axes.map((a) => row(`turn.${a.id}`, "Turn", a.name, "angle"))}</div>
+        </>
+      )}
+      {free && one && (
+        <p className="soft">
+          Has a free orientation too.{" "}
+          <Button size="small" type="link" onClick={() => pend(desk, one, {}, [0, 0, 0, 1])}>
+            Back to none
+          </Button>
+        </p>
+      )}
+      <h4>Size</h4>
+      <div className="triple">
+        {(["x", "y", "z"] as const).map((a) => row(`size.${a}`, "Size", a.toUpperCase(), "plain"))}
+      </div>
+      <h4>Opacity</h4>
+      <div className="triple">{row("opacity", "Opacity", "0–1", "share")}</div>
+      <p className="soft">
+        Departures from home: 0 is where it belongs, a size of 1.{" "}
+        {targets.length > 1 ? "+5 or *2 counts for each." : ""}
+      </p>
+    </>
+  );
+}
