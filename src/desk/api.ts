@@ -14,6 +14,10 @@ export class ApiError extends Error {
 let signingIn: Promise<void> | null = null;
 const SIGNED_OUT = "plextan-signed-out";
 
+const KNOWN = "plextan-signed-in";
+/** Whether this browser has had a session; the session itself is in a cookie that no script can read. */
+const knownHere = () => typeof localStorage === "undefined" || localStorage.getItem(KNOWN) !== null;
+
 /** Whether the user of this browser signed out; then nothing signs in by itself. */
 export const signedOut = () => typeof localStorage !== "undefined" && localStorage.getItem(SIGNED_OUT) !== null;
 
@@ -24,7 +28,9 @@ export async function signIn(): Promise<void> {
   const ask = async () => {
     const r = await fetch("/api/session", { method: "POST" });
     if (!r.ok) throw new ApiError(r.status, "Signing in failed. Reload the page to try again.", null);
-    if (signedOut()) localStorage.removeItem(SIGNED_OUT);
+    if (typeof localStorage === "undefined") return;
+    localStorage.removeItem(SIGNED_OUT);
+    localStorage.setItem(KNOWN, "1");
   };
   // The second page finds the first one's session by its cookie.
   const locks = typeof navigator === "undefined" ? undefined : navigator.locks;
@@ -37,11 +43,14 @@ export async function signIn(): Promise<void> {
 /** Ends the session of this browser. */
 export async function signOut(): Promise<void> {
   localStorage.setItem(SIGNED_OUT, "1");
+  localStorage.removeItem(KNOWN);
   await fetch("/api/session", { method: "DELETE" });
 }
 
 /** fetch with a session. @throws ApiError with the server's own words; status 0 when it cannot be reached. */
 export async function request(path: string, init: RequestInit = {}): Promise<Response> {
+  // Asked for before the first request, a session does not have to be missed first.
+  if (!knownHere() && !signedOut()) await signIn().catch(() => {});
   for (let attempt = 0; ; attempt++) {
     let response: Response;
     try {
@@ -61,6 +70,18 @@ export async function request(path: string, init: RequestInit = {}): Promise<Res
     }
     return response;
   }
+}
+
+/**
+ * Downloads what an address gives, without leaving the page. @throws ApiError when the server cannot be reached: then
+ * the page stays as it is
+ */
+export async function download(path: string): Promise<void> {
+  await request("/api/health");
+  const link = document.createElement("a");
+  link.href = path;
+  link.download = "";
+  link.click();
 }
 
 /** GET or send JSON, and read JSON. */

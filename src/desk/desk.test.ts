@@ -4,6 +4,8 @@ import { smallDesk } from "../../tests/support/desk";
 import { EditServer } from "../../tests/support/editServer";
 import type { Sequence } from "../core/document/sequence";
 import { keysOf } from "../core/document/sequence";
+import { setFlag } from "../core/edit/preparationCommands";
+import { removeStep } from "../core/edit/sequenceCommands";
 import { combo, SHORTCUTS } from "../ui/desk/shortcuts";
 import { keepPending } from "./acts/keeping";
 import { bringHere, dropPending } from "./acts/pending";
@@ -335,6 +337,15 @@ describe("going about", () => {
     expect(stops).toEqual([1.5, 3, 6, 6]);
     desk.jump(-1);
     expect(desk.state.ticks).toBe(seconds(3));
+  });
+  test("put beyond the end, the playhead stays there whatever is edited; within, it ends with the sequence", () => {
+    desk.seek(seconds(20));
+    desk.prepare("Hide", setFlag(["root/arm"], "hidden", true));
+    rename("Other");
+    expect(desk.state.ticks).toBe(seconds(20));
+    desk.seek(seconds(6));
+    desk.edit("Remove", removeStep("s1"));
+    expect(desk.state.ticks).toBe(desk.program.steps.length);
   });
   test("climbing goes to the owner and stops at the top", () => {
     select(desk, [2]);

@@ -9,11 +9,13 @@ import type { Desk } from "../port";
 import { choose, keepNow, otherOf, otherProgram, remove, watchAgainst } from "./compareActions";
 import {
   beyondOf,
+  closeCycles,
   goBackTo,
   handMoves,
   insertPoint,
   movePoints,
   nudgePoints,
+  openCycle,
   pointOf,
   removePoints,
   removeUnchanging,
@@ -295,4 +297,39 @@ describe("timings side by side", () => {
     watchAgainst(desk, { step: "s0", move: MOVE }, STEADY, "none");
     expect(desk.state.compare).toBeNull();
   });
+});
+
+describe("how a channel goes on", () => {
+  const own = { step: "s0", move: MOVE, channels: ["slide.x"] };
+  test("done again, it is all of it from the beginning; an open cycle is said, and closed in one act", () => {
+    beyondOf(desk, [own], "after", "repeat");
+    // The way from home to the first arrival is part of it: half a second, of one and a half.
+    expect([at(1.75), at(2.1)].map((v) => Number(v?.toFixed(6)))).toEqual([5, expect.closeTo(12.026, 3)]);
+    expect(openCycle(desk, TARGET, own)).toBe("It jumps from 30 mm back to 0 mm each time.");
+    const before = TIMES.map(at);
+    closeCycles(desk, [own]);
+    expect(openCycle(desk, TARGET, own)).toBeNull();
+    // What was there is as it was; the way back is behind it, and then it begins again.
+    for (const [i, s] of TIMES.entries()) expect(at(s)).toBeCloseTo(nth(before, i), 6);
+    expect(at(2.25)).toBeCloseTo(5, 3);
+    desk.undo();
+    expect(openCycle(desk, TARGET, own)).toMatch(/jumps/);
+  });
+  test("what meets, or goes on otherwise, is not called open; whole turns meet", () => {
+    expect(openCycle(desk, TARGET, own)).toBeNull();
+    beyondOf(desk, [own], "after", "add");
+    expect(openCycle(desk, TARGET, own)).toBeNull();
+    selectPoints(desk, [point("c")]);
+    movePoints(desk, 0, -30);
+    beyondOf(desk, [own], "after", "repeat");
+    expect(openCycle(desk, TARGET, own)).toBeNull();
+    closeCycles(desk, [own]);
+    expect(desk.state.notice?.text).toBe("The cycle is closed already: it ends as it begins.");
+  });
+});
+
+test("a point asked for where one is already is that one", () => {
+  const states = desk.state.undoLabel;
+  insertPoint(desk, shown(), seconds(1.5));
+  expect([desk.state.points.map((p) => p.key), desk.state.undoLabel]).toEqual([["b"], states]);
 });

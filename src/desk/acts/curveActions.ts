@@ -298,8 +298,11 @@ export function openCycle(
   return `It jumps from ${text(gap.end)} back to ${text(gap.begin)} each time.`;
 }
 
-/** Closes the cycles of moves: what does not end as it began gets there at its end. */
-export function closeCycles(desk: Desk, moves: readonly { step: string; move: string }[]): void {
+/** Closes the cycles of channels that are done again: what does not end as it began gets there at its end. */
+export function closeCycles(
+  desk: Desk,
+  moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[],
+): void {
   attempt(desk, "Close the cycle", () => {
     const { command, closed } = closeOpen(desk, moves);
     if (closed.length === 0) throw new Refusal("cycle-closed");
@@ -308,12 +311,18 @@ export function closeCycles(desk: Desk, moves: readonly { step: string; move: st
 }
 
 /** The command that closes cycles an arrival after their last: as long after it as what leads to it takes. */
-function closeOpen(desk: Desk, moves: readonly { step: string; move: string }[]) {
+function closeOpen(desk: Desk, moves: readonly { step: string; move: string; channels: readonly string[] | "all" }[]) {
   const span = blockSpan(desk.body(), moves);
   const keys = moves.flatMap((m) => Object.values(hand(desk.body().steps[m.step]?.moves[m.move])?.keys ?? {}));
   const last = keys.toSorted((a, b) => b.at - a.at)[0];
   const before = keys.toSorted((a, b) => b.at - a.at).find((k) => k.at < (last?.at ?? 0))?.at ?? span.t0;
-  return closeCycle(desk.program, moves, span.t1 - span.t0 + (span.t1 - before));
+  const wanted = (channel: string) =>
+    moves.some(
+      (m) =>
+        (m.channels === "all" || m.channels.includes(channel)) &&
+        hand(desk.body().steps[m.step]?.moves[m.move])?.beyond?.[channel]?.after === "repeat",
+    );
+  return closeCycle(desk.program, moves, span.t1 - span.t0 + (span.t1 - before), wanted);
 }
 
 /** Puts a channel back to what it was in an earlier state. */

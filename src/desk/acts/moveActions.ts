@@ -307,7 +307,7 @@ export function putBackMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.
       r.step === place.step.id ? spanOf(desk.body().steps[r.step]?.moves[r.move] as Move, desk.body()).t1 : 0,
     ),
   );
-  act(desk, `Put back ${names(desk, refs)}`, place.step.id, () =>
+  const done = act(desk, `Put back ${names(desk, refs)}`, place.step.id, () =>
     reversedCopies(
       desk.body(),
       refs,
@@ -316,6 +316,15 @@ export function putBackMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.
       (m) => `${m.name.replace(/: [^:]*$/, "")}: put back`,
     ),
   );
+  if (done)
+    desk.notify("info", `Put back in "${place.step.title}": ${listedNames(refs.map((r) => moveName(desk, r)))}.`);
+}
+
+const moveName = (desk: Desk, r: MoveRef): string => desk.body().steps[r.step]?.moves[r.move]?.name ?? "";
+
+/** Names one after the other, the first few of many. */
+function listedNames(list: readonly string[]): string {
+  return list.length <= 4 ? list.join(", ") : `${list.slice(0, 3).join(", ")} and ${list.length - 3} more`;
 }
 
 export function copyMarked(desk: Desk): void {
@@ -398,12 +407,15 @@ function act(
   label: string,
   step: string,
   make: () => { command: (draft: Sequence) => void; ids: string[] },
-): void {
+): boolean {
   try {
     const { command, ids } = make();
-    if (desk.edit(label, command)) markNew(desk, step, ids);
+    if (!desk.edit(label, command)) return false;
+    markNew(desk, step, ids);
+    return true;
   } catch (error) {
     desk.notify("problem", problemOf(error));
+    return false;
   }
 }
 

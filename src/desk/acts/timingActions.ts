@@ -133,11 +133,17 @@ export function timed(
 
 export const shiftWay = (desk: Desk): ShiftWay => (desk.state.timing.along ? "along" : "alone");
 
-/** Moves what is selected by frames, as far as its steps let it. */
+/** How many frames what is selected can go to the left in its steps, as a number of at most 0. */
+export const roomToShift = (desk: Desk): number =>
+  roomBefore(desk.body(), selectedItems(desk)) / ticksPerFrame(desk.sequence.rate);
+
+/** Moves what is selected by frames, as far as its steps let it; where it stops short, that is said. */
 export function nudge(desk: Desk, frames: number): void {
   const items = selectedItems(desk);
   if (items.length === 0) return;
-  const by = Math.max(roomBefore(desk.body(), items), Math.round(frames * ticksPerFrame(desk.sequence.rate)));
+  const asked = Math.round(frames * ticksPerFrame(desk.sequence.rate));
+  const by = Math.max(roomBefore(desk.body(), items), asked);
+  if (by !== asked) desk.notify("info", "It stops where the step's action begins.");
   if (by === 0) return;
   timed(
     desk,

@@ -46,5 +46,7 @@ export const THEME: ThemeConfig = {
       directoryNodeSelectedBg: COLORS.workingPale,
     },
     Button: { primaryShadow: "none", defaultShadow: "none" },
+    // What is not chosen is still to be read.
+    Segmented: { itemColor: COLORS.ink, trackBg: COLORS.sunken },
   },
 };

@@ -1,6 +1,6 @@
 "use client";
 import { App, Progress } from "antd";
-import { useEffect, useRef } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-resizable-panels";
 import { Details } from "../details/Details";
 import { MovePalette } from "../moves/MovePalette";
@@ -74,6 +74,10 @@ export function DeskView() {
       lanesHeight.current = null;
     }
   }, [below, timeline]);
+  const parts = usePanelRef();
+  const [folded, setFolded] = useState(false);
+  const onParts = useCallback(() => setFolded(parts.current?.isCollapsed() === true), [parts]);
+  const fold = useCallback((on: boolean) => (on ? parts.current?.collapse() : parts.current?.expand()), [parts]);
   const rows = useRemembered("rows", ["upper", "timeline"]);
   const columns = useRemembered("columns", ["left", "stage", "details"]);
   const left = useRemembered("left", ["steps", "parts"]);
@@ -85,12 +89,12 @@ export function DeskView() {
           <Group orientation="horizontal" {...columns}>
             <Panel id="left" defaultSize="248px" minSize="190px">
               <Group orientation="vertical" {...left}>
-                <Panel id="steps" defaultSize="46%" minSize="90px">
+                <Panel id="steps" defaultSize="64%" minSize="90px">
                   <StepsPanel />
                 </Panel>
                 <Separator className="bar-h" />
-                <Panel id="parts" minSize="90px">
-                  <PartsTree key={version} />
+                <Panel id="parts" panelRef={parts} minSize="90px" collapsible collapsedSize="35px" onResize={onParts}>
+                  <PartsTree key={version} folded={folded} onFold={fold} />
                 </Panel>
               </Group>
             </Panel>

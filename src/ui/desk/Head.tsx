@@ -6,7 +6,9 @@ import { useState } from "react";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
 import { setDisplayUnit } from "../../core/edit/preparationCommands";
 import { renameSequence } from "../../core/edit/sequenceCommands";
+import { problemOf } from "../../core/text/problem";
 import { formatRate } from "../../core/time/time";
+import { download } from "../../desk/api";
 import { newSequence, openSequence } from "../../desk/documents/otherSequences";
 import type { SaveStatus } from "../../desk/documents/saver";
 import { look, showStep } from "../../desk/selection/selection";
@@ -121,7 +123,11 @@ export function Head() {
           type="text"
           aria-label="Download project file"
           icon={<Download size={16} />}
-          href={`/api/projects/${projectId}/file`}
+          onClick={() =>
+            void download(`/api/projects/${projectId}/file`).catch((error: unknown) =>
+              desk.notify("problem", `The project file cannot be downloaded: ${problemOf(error)}`),
+            )
+          }
         />
       </Tooltip>
       <Button

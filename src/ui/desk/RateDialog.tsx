@@ -37,6 +37,10 @@ export function RateDialog() {
   const typed = label === "own" ? ownRate(own) : null;
   const rate =
     typed && "rate" in typed ? typed.rate : (FRAME_RATES.find((r) => r.label === label)?.rate ?? sequence.rate);
+  // Where nothing is timed yet there is nothing that could stay, and nothing to ask.
+  const fresh =
+    Object.values(sequence.steps).every((s) => Object.keys(s.moves).length === 0) &&
+    Object.keys(sequence.markers).length === 0;
   const length = desk.program.steps.length;
   const factor = ticksPerFrame(rate) / ticksPerFrame(sequence.rate);
   const after = keep === "seconds" ? length : length * factor;
@@ -47,7 +51,8 @@ export function RateDialog() {
       desk.edit(`Frame rate ${formatRate(rate)}, ${keep} stay`, setRate(rate, keep));
       if (keep === "frames") desk.seek(before * factor);
       const between = betweenFrames(desk.body()).length + stillsBetweenFrames(desk.body()).length;
-      if (between > 0)
+      if (fresh && between > 0) desk.edit("Onto frames", snapAll());
+      else if (between > 0)
         desk.set({
           asking: {
             title: "Times between frames",
@@ -115,11 +120,15 @@ export function RateDialog() {
             </span>
           </>
         )}
-        <span>What stays</span>
-        <Radio.Group value={keep} onChange={(e) => setKeep(e.target.value)} aria-label="What stays">
-          <Radio value="seconds">Seconds</Radio>
-          <Radio value="frames">Frame numbers</Radio>
-        </Radio.Group>
+        {!fresh && (
+          <>
+            <span>What stays</span>
+            <Radio.Group value={keep} onChange={(e) => setKeep(e.target.value)} aria-label="What stays">
+              <Radio value="seconds">Seconds</Radio>
+              <Radio value="frames">Frame numbers</Radio>
+            </Radio.Group>
+          </>
+        )}
         <span />
         <span className="soft number">
           {formatSecondsShort(length)} s, {frameCount(length, sequence.rate)} frames → {formatSecondsShort(after)} s,{" "}

@@ -14,7 +14,7 @@ import { formatSecondsShort } from "../../core/time/time";
 import { stepFaults } from "../../desk/acts/moveReports";
 import { pictureKey } from "../../desk/background/stepPictures";
 import { chooseParts } from "../../desk/selection/selecting";
-import { NO_PARTS, showStep } from "../../desk/selection/selection";
+import { NO_PARTS, nothing, showStep } from "../../desk/selection/selection";
 import { useDesk, useDeskState, useSequence } from "./context";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
@@ -83,7 +83,8 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
     const at = desk.program.steps.position.get(step.id);
     desk.pause();
     if (at !== undefined) desk.seek(nth(desk.program.steps.start, at));
-    chooseParts(desk, showStep(desk.state.selected, step.id, NO_PARTS));
+    // Another step is looked at: what was chosen in time elsewhere is let go of.
+    chooseParts(desk, nothing(step.id));
   };
   const shift = (by: number) => desk.edit(`Move step "${step.title}"`, moveStep(step.id, number - 1 + by));
   return (

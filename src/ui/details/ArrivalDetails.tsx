@@ -4,6 +4,7 @@ import type { Key } from "../../core/document/sequence";
 import { hand, targetId } from "../../core/document/sequence";
 import { beyondLimits } from "../../core/edit/jointChanges";
 import { clearShapes, removeKey, setKeyValue, updateKey } from "../../core/edit/sequenceCommands";
+import { arrivalBefore } from "../../core/edit/timing/items";
 import { nth } from "../../core/math/packed";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { targetName } from "../../desk/names";
@@ -49,7 +50,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
         <TimeField
           ariaLabel="Arrival lead"
           disabled={key.lead === "previous"}
-          ticks={key.lead === "previous" ? 0 : key.lead}
+          ticks={key.lead === "previous" ? key.at - arrivalBefore(move, key) : key.lead}
           rate={sequence.rate}
           onTake={(t) => change("Lead", { lead: t })}
         />

@@ -1,16 +1,20 @@
 "use client";
-import { Checkbox } from "antd";
+import { Button, Checkbox } from "antd";
+import { useState } from "react";
+import type { Ease } from "../../core/ease/ease";
 import { setArriving } from "../../desk/acts/preferences";
 import { ARRIVING_DEFAULT } from "../../desk/remembered/arrivingStore";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
-import { EaseEditor } from "./EaseEditor";
+import { EaseEditor, EasePresets } from "./EaseEditor";
 
 /** How what is kept next arrives: its lead, or from the arrival before, and its ease. Each sequence has its own. */
 export function ArrivingFields() {
   const desk = useDesk();
   const { lead, ease } = useDeskState((s) => s.arriving);
   const { rate } = useSequence();
+  const [open, setOpen] = useState(false);
+  const change = (e: Ease) => setArriving(desk, { ease: e });
   return (
     <>
       <div className="form">
@@ -19,6 +23,7 @@ export function ArrivingFields() {
           ariaLabel="Lead"
           disabled={lead === "previous"}
           ticks={lead === "previous" ? 0 : lead}
+          {...(lead === "previous" ? { label: "as long as it takes" } : {})}
           rate={rate}
           onTake={(t) => setArriving(desk, { lead: t })}
         />
@@ -30,7 +35,15 @@ export function ArrivingFields() {
           from the one before
         </Checkbox>
       </div>
-      <EaseEditor ease={ease} onChange={(e) => setArriving(desk, { ease: e })} />
+      <div className="row tight">
+        <div className="grow">
+          <EasePresets ease={ease} onChange={change} />
+        </div>
+        <Button size="small" type="text" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "Less" : "Own"}
+        </Button>
+      </div>
+      {open && <EaseEditor ease={ease} onChange={change} />}
     </>
   );
 }

@@ -101,27 +101,7 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
           { value: "curve", label: "Own curve" },
         ]}
       />
-      <fieldset className="ease-presets" aria-label="Usual eases">
-        {EASE_PRESETS.map((p) => (
-          <button
-            key={p.label}
-            type="button"
-            title={p.label}
-            aria-label={p.label}
-            aria-pressed={JSON.stringify(p.ease) === JSON.stringify(ease)}
-            onClick={() => onChange(p.ease)}
-          >
-            <svg viewBox="-2 -4 28 24" aria-hidden="true">
-              <polyline
-                points={Array.from(
-                  { length: 17 },
-                  (_, i) => `${(i / 16) * 24},${16 - evaluateEase(p.ease, i / 16) * 16}`,
-                ).join(" ")}
-              />
-            </svg>
-          </button>
-        ))}
-      </fieldset>
+      <EasePresets ease={ease} onChange={onChange} />
       <div className="ease-body">
         <svg
           viewBox={`-20 -20 ${SIZE + 40} ${SIZE + 40}`}
@@ -162,5 +142,32 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
         </div>
       </div>
     </div>
+  );
+}
+
+/** The usual eases as small pictures. */
+export function EasePresets({ ease, onChange }: { ease: Ease; onChange: (ease: Ease) => void }) {
+  return (
+    <fieldset className="ease-presets" aria-label="Usual eases">
+      {EASE_PRESETS.map((p) => (
+        <button
+          key={p.label}
+          type="button"
+          title={p.label}
+          aria-label={p.label}
+          aria-pressed={JSON.stringify(p.ease) === JSON.stringify(ease)}
+          onClick={() => onChange(p.ease)}
+        >
+          <svg viewBox="-2 -4 28 24" aria-hidden="true">
+            <polyline
+              points={Array.from(
+                { length: 17 },
+                (_, i) => `${(i / 16) * 24},${16 - evaluateEase(p.ease, i / 16) * 16}`,
+              ).join(" ")}
+            />
+          </svg>
+        </button>
+      ))}
+    </fieldset>
   );
 }

@@ -90,7 +90,6 @@ export function PartDetails() {
 function SeveralParts() {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
-  const tab = useDeskState((s) => s.partTab);
   const targets = selectedTargets(desk);
   const tracks = targets.map((t) => (t.type === "node" || t.type === "group" ? desk.program.trackPart(t) : null));
   // Axes of their own, of one alone, are turned about by selecting it.
@@ -108,16 +107,9 @@ function SeveralParts() {
       <Button size="small" onClick={() => groupSelection(desk)}>
         Group them to move as one (Ctrl+G)
       </Button>
-      <Tabs
-        size="small"
-        destroyOnHidden
-        activeKey={tab === "finish" ? "finish" : "move"}
-        onChange={(k) => desk.set({ partTab: k as PartTab })}
-        items={[
-          { key: "move", label: "Move", children: <Departures targets={targets} axes={axes} /> },
-          { key: "finish", label: "Finish", children: <FinishTab /> },
-        ]}
-      />
+      <Departures targets={targets} axes={axes} />
+      <h4>Finish</h4>
+      <FinishTab />
     </>
   );
 }

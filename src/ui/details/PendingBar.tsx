@@ -24,10 +24,10 @@ export function PendingBar() {
       <div className="pending-title">
         Pending: {[...new Set(list.map((p) => targetName(desk, p.target)))].join(", ")}
       </div>
-      <div className="soft number">
+      <div className="soft ellipsis">
         {times > 1 ? `at ${times} times, the first ` : ""}
-        {step ? `${formatSecondsShort(first.at - step.start)} s into "${sequence.steps[step.id]?.title}"` : ""} ·
-        sequence {formatSecondsShort(first.at)} s
+        <span className="nowrap">{formatSecondsShort(first.at - (step?.start ?? 0))} s</span> into{" "}
+        {step ? `"${sequence.steps[step.id]?.title}"` : "the sequence"}
       </div>
       {!here && (
         <div className="row">

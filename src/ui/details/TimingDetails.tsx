@@ -24,6 +24,7 @@ import {
   namesOf,
   nudge,
   removeTimed,
+  roomToShift,
   selectedItems,
   shiftWay,
   timed,
@@ -113,6 +114,11 @@ export function TimingDetails() {
           parse={(text) => {
             const n = Number(text.replace(",", "."));
             if (!Number.isFinite(n) || text.trim() === "") return { error: "Frames, such as 12 or -5." };
+            const room = roomToShift(desk);
+            if (n < room)
+              return {
+                error: `Only ${formatNumber(-room, 2)} ${room === -1 ? "frame is" : "frames are"} left before the step's action begins.`,
+              };
             nudge(desk, n);
             return null;
           }}

@@ -149,7 +149,10 @@ function Row({
         onOpenChange={(open) => open && menu()}
         menu={{
           items: [
-            { key: "back", label: "Put back at the playhead (Ctrl+Shift+B)" },
+            {
+              key: "back",
+              label: `Put back ${desk.state.marked.length > 1 ? `${desk.state.marked.length} moves ` : ""}at the playhead (Ctrl+Shift+B)`,
+            },
             { key: "copy", label: "Copy (Ctrl+C)" },
             { key: "duplicate", label: "Duplicate (Ctrl+D)" },
             { key: "folder", label: "Into a new folder" },

@@ -1,5 +1,6 @@
 "use client";
 import { Button, Input, Tooltip, Tree } from "antd";
+import { ChevronDown, ChevronUp } from "lucide-react";
 import { type Key, type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import { findParts, isEmptyFilter, NO_FILTER } from "../../core/assembly/finding";
 import { namedIdentities } from "../../core/revision/identity";
@@ -42,25 +43,49 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
   );
   const openKeys = useMemo(() => (searching ? visibleKeys(data, null) : expanded), [searching, data, expanded]);
 
+  const shown = useRef(data);
+  shown.current = data;
+  /** Found parts were selected from here: the tree stays as it was. */
+  const stays = useRef(false);
   // What is picked on the stage is opened and brought into view here.
   useEffect(() => {
     const last = selection.at(-1);
-    if (group !== null) {
-      const timer = setTimeout(() => tree.current?.scrollTo({ key: `g:${group}`, align: "auto" }), 60);
+    // A search may have left out what is to be shown; then there is nothing to scroll to.
+    const scrollTo = (key: RowKey) => {
+      const timer = setTimeout(() => {
+        if (visibleKeys(shown.current, null).includes(key)) tree.current?.scrollTo({ key, align: "auto" });
+      }, 60);
       return () => clearTimeout(timer);
+    };
+    if (group !== null) return scrollTo(`g:${group}`);
+    if (stays.current) {
+      stays.current = false;
+      return;
     }
     if (last === undefined) return;
     const above: number[] = [];
     for (let p = nodes[last]?.parent ?? -1; p >= 0; p = nodes[p]?.parent ?? -1) above.push(p);
     setExpanded((e) => (above.every((a) => e.includes(a)) ? e : [...new Set([...e, ...above])]));
-    const timer = setTimeout(() => tree.current?.scrollTo({ key: last, align: "auto" }), 60);
-    return () => clearTimeout(timer);
+    return scrollTo(last);
   }, [selection, group, nodes]);
-  return { filter, setFilter, searching, found, data, openKeys, setExpanded };
+  const take = () => {
+    if (!found || found.length === 0) return;
+    stays.current = true;
+    select(desk, found);
+    setFilter(NO_FILTER);
+  };
+  return { filter, setFilter, searching, found, data, openKeys, setExpanded, take };
 }
 
 /** Groups and the assembly's tree, in step with the stage both ways. */
-export function PartsTree() {
+export function PartsTree({
+  folded,
+  onFold,
+}: {
+  /** Only the line with the search is seen. */
+  folded: boolean;
+  onFold: (on: boolean) => void;
+}) {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
   const group = useDeskState((s) => s.group);
@@ -70,7 +95,7 @@ export function PartsTree() {
   const body = useRef<HTMLDivElement>(null);
   const tree = useRef<{ scrollTo(o: { key: Key; align?: "top" | "bottom" | "auto" }): void } | null>(null);
   const { nodes } = desk.index.assembly;
-  const { filter, setFilter, searching, found, data, openKeys, setExpanded } = useRows(tree);
+  const { filter, setFilter, searching, found, data, openKeys, setExpanded, take } = useRows(tree);
 
   useEffect(() => {
     if (!body.current) return;
@@ -115,11 +140,28 @@ export function PartsTree() {
           placeholder="Find: bolt, nut"
           aria-label="Find parts"
           value={filter.text}
-          onChange={(e) => setFilter({ ...filter, text: e.target.value })}
-          onPressEnter={() => found && found.length > 0 && select(desk, found)}
+          onChange={(e) => {
+            setFilter({ ...filter, text: e.target.value });
+            if (folded) onFold(false);
+          }}
+          onPressEnter={(e) => {
+            // Keys are meant for what is selected again.
+            take();
+            e.currentTarget.blur();
+          }}
           className="panel-search"
         />
         <FilterButton filter={filter} onChange={setFilter} />
+        <Tooltip title={folded ? "Show the parts" : "Fold to this line, for more room for the steps"}>
+          <Button
+            size="small"
+            type="text"
+            aria-label={folded ? "Show the parts" : "Fold the parts"}
+            aria-expanded={!folded}
+            icon={folded ? <ChevronUp size={14} /> : <ChevronDown size={14} />}
+            onClick={() => onFold(!folded)}
+          />
+        </Tooltip>
       </div>
       {found && (
         <div className="found-line">
@@ -128,7 +170,7 @@ export function PartsTree() {
           </span>
           <div className="grow" />
           <Tooltip title="Enter in the field does the same">
-            <Button size="small" type="link" disabled={found.length === 0} onClick={() => select(desk, found)}>
+            <Button size="small" type="link" disabled={found.length === 0} onClick={take}>
               Select all found
             </Button>
           </Tooltip>

@@ -5,7 +5,7 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { problemOf } from "../../core/text/problem";
-import { json, signedOut, signIn, signOut, upload } from "../../desk/api";
+import { download, json, signedOut, signIn, signOut, upload } from "../../desk/api";
 import { Wordmark } from "../common/Wordmark";
 
 interface Summary {
@@ -151,6 +151,7 @@ function ProjectCard({
   onRename: () => void;
   onDelete: () => void;
 }) {
+  const { message } = App.useApp();
   return (
     <article className="project-card">
       <Link href={`/project/${p.id}`} className="project-picture" aria-label={`Open ${p.name}`}>
@@ -174,7 +175,10 @@ function ProjectCard({
             ],
             onClick: ({ key }) => {
               if (key === "rename") onRename();
-              if (key === "file") window.location.assign(`/api/projects/${p.id}/file`);
+              if (key === "file")
+                download(`/api/projects/${p.id}/file`).catch((e: Error) =>
+                  message.error(`The project file cannot be downloaded: ${e.message}`, 8),
+                );
               if (key === "delete") onDelete();
             },
           }}

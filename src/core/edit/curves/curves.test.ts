@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
+import { endSlope } from "../../curve/segment";
 import type { Shape } from "../../document/keys";
 import { hand, type Key, type Sequence } from "../../document/sequence";
 import type { Ease } from "../../ease/ease";
@@ -190,6 +191,25 @@ function furthest(a: Sequence, b: Sequence, until = 12): number {
   for (let t = 0; t < until; t += 0.004) most = Math.max(most, Math.abs(p(seconds(t)) - q(seconds(t))));
   return most;
 }
+
+test("a handle dragged onto its point keeps the other side in line with the curve there", () => {
+  const s = sequenceOf([
+    {
+      [ARM]: [
+        key("a", 1, 1, { [X]: 10 }, STEADY),
+        key("b", 2, "previous", { [X]: 40 }, STEADY),
+        key("c", 3, "previous", { [X]: 90 }, STEADY),
+      ].map((k) => ({ ...k, shapes: { [X]: { kind: "free" } as Shape } })),
+    },
+  ]);
+  const p = compiled(s);
+  const done = run(s, setHandle(p, TARGET, ref("b"), "arrive", { share: 0, value: 0 }));
+  const [, b, c] = channelCurve(compiled(done), TARGET, X).keys;
+  if (!b || !c) throw new Error("gone");
+  expect(b.segment.arrive).toEqual({ share: 0, value: 0 });
+  expect(endSlope(c.segment, "start")).toBeCloseTo(endSlope(b.segment, "end"), 12);
+  expect(endSlope(b.segment, "end")).toBeGreaterThan(0);
+});
 
 describe("removing with the shape kept", () => {
   const chain = fc

@@ -125,7 +125,9 @@ export function cycleChannels(
       const c = program.channelOf(target, channel);
       const [t0, t1] = [span.t0, span.t0 + length];
       const begin = at(c, t0);
-      const end = at(c, t1 - 1);
+      // What goes on by itself after its last arrival ends, for its cycle, at that arrival.
+      const runsOn = own.find((r) => r.after && r.t1 < t1);
+      const end = runsOn ? nth(runsOn.to, 0) : at(c, t1 - 1);
       // Exactly at the seam: how the transition that begins there sets off, and how the one that ends there arrives.
       const out = own.find((r) => r.t1 > r.t0 && r.t0 <= t0 && t0 < r.t1);
       const into = own.find((r) => r.t1 > r.t0 && r.t0 < t1 && t1 <= r.t1);
@@ -166,14 +168,18 @@ function speedOf(program: Program, r: Placed, t: number): number {
  * Closes a cycle: every hand-keyed channel of the block that does not end as it began gets there at its end, in as few
  * arrivals as can be; and where it goes on through the seam at another speed, both ends leave and arrive at a common
  * one. What meets already stays as it is.
+ * @param wanted which channels are looked at; all by default
  * @returns the command, what it closes, and what it cannot: channels of ready-made moves and those that only switch
  */
 export function closeCycle(
   program: Program,
   refs: readonly MoveRef[],
   period?: number,
+  wanted: (channel: string) => boolean = () => true,
 ): { command: SequenceCommand; closed: CycleChannel[]; leftOut: { target: Target; channel: string }[] } {
-  const { channels, leftOut } = cycleChannels(program, refs, period);
+  const all = cycleChannels(program, refs, period);
+  const channels = all.channels.filter((c) => wanted(c.channel));
+  const leftOut = all.leftOut.filter((c) => wanted(c.channel));
   const span = blockSpan(program.sequence, refs);
   const step = (refs[0] as MoveRef).step;
   const end = inRange(span.t0 + (period ?? span.t1 - span.t0));
