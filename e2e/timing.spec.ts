@@ -431,6 +431,38 @@ test("curves by mouse and keyboard: points, handles, insert and remove, beyond, 
   await desk.press("Alt+l");
 });
 
+test("a point that shares its arrival is nudged again and again by keyboard: the focus stays with it", async () => {
+  await type("Sequence time", "1");
+  await pick(BOWL);
+  await desk.type("Slide Y", "4");
+  await desk.type("Turn X", "9");
+  await desk.press("Control+Enter");
+  await desk.press("Alt+l");
+  const plot = page.getByRole("application", { name: "Curves" });
+  await expect(plot).toBeVisible();
+  const point = page.getByRole("button", { name: /^Slide Y of Filter bowl: 4 mm/ });
+  // Reached by keyboard alone: into the plot, to the strip, to the point; Enter selects it.
+  await plot.focus();
+  for (let i = 0; i < 20 && !(await point.evaluate((el) => el === document.activeElement)); i++)
+    await page.keyboard.press(i % 2 === 0 ? "ArrowDown" : "ArrowRight");
+  await point.focus();
+  await page.keyboard.press("Enter");
+  const state = () =>
+    read<{ at: number; value: number; ticks: number }>(
+      page,
+      `(() => { const p = desk.state.points[0]; const k = desk.body().steps[p.step].moves[p.move].keys[p.key];
+        return { at: k.at, value: k.values[p.channel], ticks: desk.state.ticks }; })()`,
+    );
+  const before = await state();
+  for (let i = 0; i < 3; i++) await page.keyboard.press("ArrowRight");
+  for (let i = 0; i < 2; i++) await page.keyboard.press("ArrowUp");
+  const after = await state();
+  expect(Math.round((after.at - before.at) / (SECOND / 30))).toBe(3);
+  expect([after.value, after.ticks]).toEqual([before.value + 2, before.ticks]);
+  for (let i = 0; i < 3; i++) await page.keyboard.press("Control+z");
+  await desk.press("Alt+l");
+});
+
 test("played backward, blocked, there and back, every frame; watched as published; a closed cycle of four seconds is a hundred frames", async () => {
   await page.getByRole("button", { name: "How it plays" }).click();
   await page.getByRole("button", { name: "All", exact: true }).click();

@@ -41,9 +41,13 @@ export function typeValue(
   return null;
 }
 
-/** Why a pose was refused, as the desk has just said it. */
-export const refusedBy = (desk: Desk): string =>
-  desk.state.notice?.tone === "problem" ? desk.state.notice.text : "It cannot be moved that way.";
+/** Why a pose was refused, as the desk has just said it; it is said beside the field instead, not twice. */
+export function refusedBy(desk: Desk): string {
+  const { notice } = desk.state;
+  if (notice?.tone !== "problem") return "It cannot be moved that way.";
+  desk.set({ notice: null });
+  return notice.text;
+}
 
 /** Poses something by a value that is final: where keeping on release is on, it is kept at once. */
 export function pendTyped(desk: Desk, target: Target, values: Record<string, number>): boolean {

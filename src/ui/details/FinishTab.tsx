@@ -1,8 +1,9 @@
 "use client";
-import { Button, ColorPicker, Slider, Tooltip } from "antd";
+import { Button, Slider, Tooltip } from "antd";
 import { cadFinish } from "../../core/assembly/cadFinish";
 import { FINISH_LIBRARY, type Finish } from "../../core/document/surroundings";
 import { adjustFinish, copyFinish, giveFinish, pasteFinish, shapesOfSelection } from "../../desk/acts/partActions";
+import { ColourPick } from "../common/ColourPick";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "./ValueField";
 
@@ -96,27 +97,16 @@ export function FinishTab() {
       </p>
       <div className="form">
         <span>Colour</span>
-        <ColorPicker
-          size="small"
-          value={base.color}
-          disabledAlpha
-          showText
-          format="hex"
-          aria-label="Colour"
-          onChangeComplete={(c) => settle({ color: c.toHexString().toUpperCase() })}
-        />
+        <ColourPick label="Colour" value={base.color} showText onTake={(color) => settle({ color })} />
         {shareRow("Roughness", "roughness")}
         {shareRow("Metalness", "metalness")}
         {shareRow("Opacity of finish", "opacity")}
         <span>Own light</span>
         <div className="slider-row">
-          <ColorPicker
-            size="small"
+          <ColourPick
+            label="Colour of its own light"
             value={base.emissive}
-            disabledAlpha
-            format="hex"
-            aria-label="Colour of its own light"
-            onChangeComplete={(c) => settle({ emissive: c.toHexString().toUpperCase(), glow: base.glow || 1 })}
+            onTake={(emissive) => settle({ emissive, glow: base.glow || 1 })}
           />
           <Slider
             className="grow"

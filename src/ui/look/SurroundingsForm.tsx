@@ -1,8 +1,9 @@
 "use client";
-import { ColorPicker, Segmented, Select, Slider, Switch } from "antd";
+import { Segmented, Select, Slider, Switch } from "antd";
 import { LIGHT_SETUPS, type Surroundings } from "../../core/document/surroundings";
 import { setSurroundings } from "../../core/edit/preparationCommands";
 import { LIGHT_RIGS } from "../../stage/lights";
+import { ColourPick } from "../common/ColourPick";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";
 
@@ -51,15 +52,10 @@ export function SurroundingsForm() {
     </>
   );
   const color = (label: string, key: "top" | "bottom") => (
-    <ColorPicker
-      size="small"
+    <ColourPick
+      label={label}
       value={s.background[key]}
-      disabledAlpha
-      format="hex"
-      aria-label={label}
-      onChangeComplete={(c) =>
-        put("Background", { background: { ...s.background, [key]: c.toHexString().toUpperCase() } })
-      }
+      onTake={(c) => put("Background", { background: { ...s.background, [key]: c } })}
     />
   );
   const even = s.background.top === s.background.bottom;
