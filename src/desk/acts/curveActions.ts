@@ -3,6 +3,7 @@ import { channelCurve } from "../../core/edit/curves/channel";
 import {
   type CurveRef,
   moveCurveKeys,
+  ownHandles,
   restoreChannel,
   roundOff,
   scaleCurveKeys,
@@ -161,6 +162,17 @@ export function insertPoint(desk: Desk, s: Shown, at: number): void {
   } catch (error) {
     desk.notify("problem", problemOf(error));
   }
+}
+
+/** How far own handles would be off what the selected points do now, in the first one's unit; 0 where they are exact. */
+export function handlesError(desk: Desk): number {
+  const { points } = desk.state;
+  // Told for what is looked at; thousands would be worked out for nothing.
+  if (points.length > 20) return 0;
+  return byTarget(points).reduce(
+    (most, { target, refs }) => Math.max(most, ownHandles(desk.program, target, refs).error),
+    0,
+  );
 }
 
 export const shapePoints = (desk: Desk, kind: Shape["kind"] | "ease"): boolean =>

@@ -26,28 +26,42 @@ beforeEach(() => {
 afterEach(() => vi.unstubAllGlobals());
 
 test("a value counts for all; arithmetic is each one's own; what differs is said", () => {
-  expect(commonValue(desk, [A, B], "slide.z")).toBeNull();
-  expect(typeValue(desk, [A, B], "slide.z", "+5", "length")).toBeNull();
+  expect(commonValue(desk, [A, B], ["slide.z"])).toBeNull();
+  expect(typeValue(desk, [A, B], ["slide.z"], "+5", "length")).toBeNull();
   expect([desk.valueOf(A, "slide.z"), desk.valueOf(B, "slide.z")]).toEqual([9, 5]);
-  expect(typeValue(desk, [A, B], "slide.z", "*2", "length")).toBeNull();
+  expect(typeValue(desk, [A, B], ["slide.z"], "*2", "length")).toBeNull();
   expect([desk.valueOf(A, "slide.z"), desk.valueOf(B, "slide.z")]).toEqual([18, 10]);
-  expect(typeValue(desk, [A, B], "slide.z", "12", "length")).toBeNull();
-  expect(commonValue(desk, [A, B], "slide.z")).toBe(12);
+  expect(typeValue(desk, [A, B], ["slide.z"], "12", "length")).toBeNull();
+  expect(commonValue(desk, [A, B], ["slide.z"])).toBe(12);
+});
+
+test("one size for all three axes of each", () => {
+  const sizes = ["size.x", "size.y", "size.z"];
+  typeValue(desk, [A], ["size.x"], "2", "plain");
+  expect(commonValue(desk, [A], sizes)).toBeNull();
+  expect(typeValue(desk, [A, B], sizes, "*1.5", "plain")).toBeNull();
+  expect(sizes.map((c) => [desk.valueOf(A, c), desk.valueOf(B, c)])).toEqual([
+    [3, 1.5],
+    [1.5, 1.5],
+    [1.5, 1.5],
+  ]);
+  expect(typeValue(desk, [A, B], sizes, "1.2", "plain")).toBeNull();
+  expect(commonValue(desk, [A, B], sizes)).toBe(1.2);
 });
 
 test("what cannot be read is taken by none; what is locked is named, the others take it", () => {
-  expect(typeValue(desk, [A, B], "slide.z", "up", "length")).toMatch(/not a length/i);
+  expect(typeValue(desk, [A, B], ["slide.z"], "up", "length")).toMatch(/not a length/i);
   expect(desk.state.pending).toEqual({});
   desk.prepare("Lock", setFlag([A.key], "locked", true));
-  expect(typeValue(desk, [A, B], "slide.z", "7", "length")).toBeNull();
+  expect(typeValue(desk, [A, B], ["slide.z"], "7", "length")).toBeNull();
   expect(Object.keys(desk.state.pending)).toEqual([`n:${B.key}`]);
   expect(desk.state.notice?.text).toMatch(/^Not taken by .*locked/);
-  expect(typeValue(desk, [A], "slide.z", "7", "length")).toMatch(/locked/);
+  expect(typeValue(desk, [A], ["slide.z"], "7", "length")).toMatch(/locked/);
 });
 
 test("where keeping on release is on, typed values are kept at once, all in one act", () => {
   desk.set({ keepOnRelease: true });
-  typeValue(desk, [A, B], "slide.z", "20", "length");
+  typeValue(desk, [A, B], ["slide.z"], "20", "length");
   expect(desk.state.pending).toEqual({});
   const keys = Object.values(desk.sequence.steps.s0?.moves ?? {}).flatMap((m) => keysOf(m));
   expect(keys.filter((k) => k.values["slide.z"] === 20)).toHaveLength(2);

@@ -6,31 +6,35 @@ import type { ValueKind } from "../typing/valueFields";
 import { keepPending } from "./keeping";
 import { pend } from "./posing";
 
-/** What things show of a channel now: one value where all agree, null where they differ. */
-export function commonValue(desk: Desk, targets: readonly Target[], channel: string): number | null {
-  const [first, ...others] = targets.map((t) => desk.valueOf(t, channel));
+/** What things show of channels now: one value where all agree, null where they differ. */
+export function commonValue(desk: Desk, targets: readonly Target[], channels: readonly string[]): number | null {
+  const [first, ...others] = targets.flatMap((t) => channels.map((c) => desk.valueOf(t, c)));
   return first !== undefined && others.every((v) => Math.abs(v - first) < 1e-9) ? first : null;
 }
 
 /**
- * Types a value of a channel for several things at once: "+5", "*2" or "/3" is worked out on each one's own value.
+ * Types a value of channels for several things at once: "+5", "*2" or "/3" is worked out on each one's own value.
  * Where keeping on release is on, it is kept at once. @returns why nothing of it was taken, or null
  */
 export function typeValue(
   desk: Desk,
   targets: readonly Target[],
-  channel: string,
+  channels: readonly string[],
   text: string,
   kind: ValueKind,
 ): string | null {
   const unit = desk.state.preparation.body.displayUnit;
-  const wanted: { target: Target; value: number }[] = [];
+  const wanted: { target: Target; values: Record<string, number> }[] = [];
   for (const target of targets) {
-    const read = calculated(text, kind, unit, desk.valueOf(target, channel));
-    if ("error" in read) return read.error;
-    wanted.push({ target, value: read.value });
+    const values: Record<string, number> = {};
+    for (const channel of channels) {
+      const read = calculated(text, kind, unit, desk.valueOf(target, channel));
+      if ("error" in read) return read.error;
+      values[channel] = read.value;
+    }
+    wanted.push({ target, values });
   }
-  const refused = wanted.filter(({ target, value }) => !pend(desk, target, { [channel]: value }));
+  const refused = wanted.filter(({ target, values }) => !pend(desk, target, values));
   if (refused.length < wanted.length && desk.state.keepOnRelease) keepPending(desk);
   if (refused.length === wanted.length) return refusedBy(desk);
   if (refused.length > 0)

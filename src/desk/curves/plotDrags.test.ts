@@ -197,9 +197,9 @@ describe("scales of the plot", () => {
     expect(bands.map((b) => b.top)).toEqual([HEAD_PX, HEAD_PX + 108, HEAD_PX + 216]);
     expect(total).toBe(324);
     const many = bandsOf(10, SIZE, false, 1e6);
-    expect(many.bands[0]?.height).toBe(64);
+    expect(many.bands[0]?.height).toBe(56);
     // At the very end of the scroll the last strip ends where the plot ends.
-    expect((many.bands[9]?.top ?? 0) + 64).toBe(SIZE.height);
+    expect((many.bands[9]?.top ?? 0) + 56).toBe(SIZE.height);
     const over = bandsOf(10, SIZE, true, 50).bands;
     expect(new Set(over.map((b) => b.top))).toEqual(new Set([HEAD_PX]));
   });

@@ -30,7 +30,7 @@ export const AXIS_PX = 58;
 const ABOVE = 20;
 const BELOW = 8;
 /** Least height of a strip: less would show no shape. */
-const STRIP_PX = 64;
+const STRIP_PX = 56;
 
 /** Where on the plot a channel is drawn, px from its top. */
 export interface Band {

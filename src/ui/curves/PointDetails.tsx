@@ -11,6 +11,7 @@ import { attempt } from "../../desk/acts/attempt";
 import {
   beyondOf,
   closeCycles,
+  handlesError,
   handMoves,
   movePoints,
   onPoints,
@@ -54,6 +55,9 @@ export function PointDetails() {
   const at = curve.keys.findIndex((k) => k.key === first.key && k.step === first.step);
   const own = curve.keys[at];
   if (!own) return null;
+  const kind = kindOfChannel(desk, first.channel);
+  const error = handlesError(desk);
+  const off = error > 1e-6 ? `${formatNumber(error, 3)}${kind === "angle" ? "°" : kind === "length" ? " mm" : ""}` : "";
   const shapes = new Set(
     points.map(
       (p) => hand(desk.sequence.steps[p.step]?.moves[p.move])?.keys[p.key]?.shapes?.[p.channel]?.kind ?? "ease",
@@ -72,7 +76,7 @@ export function PointDetails() {
           <button
             key={s.kind}
             type="button"
-            title={s.label}
+            title={s.kind === "handles" && off !== "" ? `${s.label}: at most ${off} off what it does now` : s.label}
             aria-label={s.label}
             aria-pressed={shapes.size === 1 && shapes.has(s.kind)}
             onClick={() => shapePoints(desk, s.kind)}

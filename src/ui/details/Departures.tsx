@@ -8,6 +8,8 @@ import { shown, suffixOf, type ValueKind } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState } from "../desk/context";
 
+const SIZES = ["size.x", "size.y", "size.z"] as const;
+
 /**
  * How far things stand from home at the playhead: slide, turn, size and opacity, typed. For several at once a value
  * counts for all of them, and "+5", "*2" or "/3" is worked out on each one's own.
@@ -30,12 +32,12 @@ export function Departures({
   useDeskState((s) => s.programVersion);
   useDeskState((s) => (s.playing ? -1 : s.ticks));
   const [one] = targets;
-  const row = (channel: string, word: string, label: string, kind: ValueKind) => {
-    const value = commonValue(desk, targets, channel);
-    const waits = targets.some((t) => channel in (pendingHere(desk, t)?.pose.values ?? {}));
+  const row = (channels: readonly string[], word: string, label: string, kind: ValueKind) => {
+    const value = commonValue(desk, targets, channels);
+    const waits = targets.some((t) => channels.some((c) => c in (pendingHere(desk, t)?.pose.values ?? {})));
     return (
       <Field
-        key={channel}
+        key={channels.join()}
         ariaLabel={`${word} ${label}`}
         label={label}
         suffix={suffixOf(kind, unit)}
@@ -43,7 +45,7 @@ export function Departures({
         className={waits ? "is-pending" : ""}
         value={value === null ? "differs" : shown(value, kind, unit)}
         parse={(text) => {
-          const error = typeValue(desk, targets, channel, text, kind);
+          const error = typeValue(desk, targets, channels, text, kind);
           return error === null ? null : { error };
         }}
       />
@@ -53,12 +55,12 @@ export function Departures({
     <>
       <h4>Slide</h4>
       <div className="triple">
-        {(["x", "y", "z"] as const).map((a) => row(`slide.${a}`, "Slide", a.toUpperCase(), "length"))}
+        {(["x", "y", "z"] as const).map((a) => row([`slide.${a}`], "Slide", a.toUpperCase(), "length"))}
       </div>
       {axes.length > 0 && (
         <>
           <h4>Turn</h4>
-          <div className="triple">{axes.map((a) => row(`turn.${a.id}`, "Turn", a.name, "angle"))}</div>
+          <div className="triple">{axes.map((a) => row([`turn.${a.id}`], "Turn", a.name, "angle"))}</div>
         </>
       )}
       {free && one && (
@@ -69,12 +71,15 @@ export function Departures({
           </Button>
         </p>
       )}
-      <h4>Size</h4>
+      <div className="size-head">
+        <h4>Size</h4>
+        {row(SIZES, "Size", "all", "plain")}
+      </div>
       <div className="triple">
-        {(["x", "y", "z"] as const).map((a) => row(`size.${a}`, "Size", a.toUpperCase(), "plain"))}
+        {(["x", "y", "z"] as const).map((a) => row([`size.${a}`], "Size", a.toUpperCase(), "plain"))}
       </div>
       <h4>Opacity</h4>
-      <div className="triple">{row("opacity", "Opacity", "0–1", "share")}</div>
+      <div className="triple">{row(["opacity"], "Opacity", "0–1", "share")}</div>
       <p className="soft">
         Departures from home: 0 is where it belongs, a size of 1.{" "}
         {targets.length > 1 ? "+5 or *2 counts for each." : ""}

@@ -14,6 +14,7 @@ import {
   type CurveRef,
   clampedHandle,
   moveCurveKeys,
+  ownHandles,
   restoreChannel,
   roundOff,
   scaleCurveKeys,
@@ -209,6 +210,28 @@ test("a handle dragged onto its point keeps the other side in line with the curv
   expect(b.segment.arrive).toEqual({ share: 0, value: 0 });
   expect(endSlope(c.segment, "start")).toBeCloseTo(endSlope(b.segment, "end"), 12);
   expect(endSlope(b.segment, "end")).toBeGreaterThan(0);
+});
+
+test("own handles take a cubic over exactly, and an ease as near as is said before", () => {
+  const s = sequenceOf([
+    {
+      [ARM]: [
+        key("a", 1, 1, { [X]: 50 }, { kind: "soft", start: 0.3, stop: 0.4 }),
+        key("b", 2, 1, { [X]: 90 }, { kind: "curve", x1: 0.3, y1: 0, x2: 0.4, y2: 1.2 }),
+        key("c", 3, 1, { [X]: 10 }, STEADY),
+      ],
+    },
+  ]);
+  const p = compiled(s);
+  for (const id of ["b", "c"]) {
+    expect(ownHandles(p, TARGET, [ref(id)]).error).toBe(0);
+    expect(furthest(s, run(s, setShapes(p, TARGET, [ref(id)], "handles")), 4)).toBeLessThan(1e-6);
+  }
+  const { error } = ownHandles(p, TARGET, [ref("a")]);
+  const really = furthest(s, run(s, setShapes(p, TARGET, [ref("a")], "handles")), 4);
+  expect(error).toBeGreaterThan(0.01);
+  expect(really).toBeLessThanOrEqual(error * 1.02);
+  expect(error).toBeLessThan(1);
 });
 
 describe("removing with the shape kept", () => {

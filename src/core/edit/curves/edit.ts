@@ -9,6 +9,8 @@ import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import { inRange, keyOfItem, takePlaces, tidy } from "../timing/items";
 import { channelCurve } from "./channel";
+import { fittedTo } from "./fitting";
+import { ChannelReader } from "./reader";
 
 /** One channel of one arrival. */
 export interface CurveRef {
@@ -216,25 +218,54 @@ export function setCurveKey(
   };
 }
 
-/** Gives transitions a shape; null lets the arrival's ease be. Own handles begin as they are now. */
+/**
+ * The handles that take over what transitions do now. A cubic they are taken from exactly; an ease that is none is
+ * fitted.
+ * @returns the shapes by step, arrival and channel, and the largest distance in value of any of them from what it was
+ */
+export function ownHandles(
+  program: Program,
+  target: Target,
+  refs: readonly CurveRef[],
+): { shapes: Map<string, Shape>; error: number } {
+  const shapes = new Map<string, Shape>();
+  const wanted = new Set(refs.map((r) => `${r.step} ${r.key} ${r.channel}`));
+  let error = 0;
+  for (const channel of new Set(refs.map((r) => r.channel))) {
+    const reader = new ChannelReader(program, target, channel);
+    for (const k of channelCurve(program, target, channel).keys) {
+      const id = `${k.step} ${k.key} ${channel}`;
+      if (!wanted.has(id)) continue;
+      const ease = hand(program.sequence.steps[k.step]?.moves[k.move])?.keys[k.key]?.ease;
+      const { t0, t1, from, to } = k.segment;
+      if (k.shape !== "ease" || ease?.kind !== "soft" || ease.start + ease.stop === 0 || t1 - t0 < 1) {
+        shapes.set(id, handlesShape(k.segment));
+        continue;
+      }
+      const fit = fittedTo((t) => reader.at(Math.min(t, t1 - 1e-3)), t0, t1, from, to);
+      shapes.set(id, handlesShape(fit.segment));
+      error = Math.max(error, fit.error);
+    }
+  }
+  return { shapes, error };
+}
+
+/** Gives transitions a shape; null lets the arrival's ease be. Own handles begin as they are now; see ownHandles. */
 export function setShapes(
   program: Program,
   target: Target,
   refs: readonly CurveRef[],
   kind: Shape["kind"] | "ease",
 ): SequenceCommand {
-  const segments = new Map<string, Segment>();
-  for (const channel of new Set(refs.map((r) => r.channel)))
-    for (const k of channelCurve(program, target, channel).keys)
-      segments.set(`${k.step} ${k.key} ${channel}`, k.segment);
+  const own = kind === "handles" ? ownHandles(program, target, refs).shapes : null;
+  const level: Shape = { kind: "handles", leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } };
   return (draft) => {
     for (const ref of refs) {
-      const found = segments.get(`${ref.step} ${ref.key} ${ref.channel}`);
       const shape: Shape | null =
         kind === "ease"
           ? null
           : kind === "handles"
-            ? handlesShape(found ?? { leave: { share: 1 / 3, value: 0 }, arrive: { share: 1 / 3, value: 0 } })
+            ? (own?.get(`${ref.step} ${ref.key} ${ref.channel}`) ?? level)
             : { kind };
       setShape(keyOfItem(draft, ref), ref.channel, shape);
     }
