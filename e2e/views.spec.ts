@@ -82,6 +82,21 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
     await page.keyboard.press("Escape");
   });
 
+  await test.step("Escape closes what was opened, wherever the keys are meant for; so does another view", async () => {
+    const shown = page.locator(".ant-popover:not(.ant-popover-hidden)");
+    for (const name of ["How it plays", "How it arrives", "Snapping"]) {
+      await page.getByRole("button", { name, exact: true }).click();
+      await expect(shown).toHaveCount(1);
+      await desk.press("Escape");
+      await expect(shown).toHaveCount(0);
+    }
+    await page.getByRole("button", { name: "How it plays", exact: true }).click();
+    await expect(shown).toHaveCount(1);
+    await desk.press("Alt+l");
+    await expect(shown).toHaveCount(0);
+    await desk.press("Alt+l");
+  });
+
   await test.step("the caption and the tools of the stage keep apart on small screens", async () => {
     for (const [width, height] of [
       [1024, 700],

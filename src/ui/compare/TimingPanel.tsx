@@ -1,5 +1,5 @@
 "use client";
-import { Button, Popover, Radio, Tooltip } from "antd";
+import { Button, Radio, Tooltip } from "antd";
 import { History } from "lucide-react";
 import { useState } from "react";
 import { betweenFrames, snapAll, stillsBetweenFrames } from "../../core/edit/timing/frames";
@@ -10,6 +10,7 @@ import { formatSecondsShort, frameAt } from "../../core/time/time";
 import { choose, keepNow, otherOf, remove } from "../../desk/acts/compareActions";
 import { selectItems } from "../../desk/acts/timingActions";
 import { Field } from "../common/Field";
+import { Pop } from "../common/Pop";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 
@@ -20,7 +21,7 @@ export function TimingButton() {
   useDeskState((s) => s.programVersion);
   const over = sequence.goal === null ? null : desk.program.steps.length - sequence.goal;
   return (
-    <Popover trigger="click" placement="topRight" content={<TimingPanel />} title="Timing of the whole">
+    <Pop placement="topRight" content={<TimingPanel />} title="Timing of the whole">
       <Tooltip title="A length to keep to, and timing versions to compare">
         <Button
           size="small"
@@ -37,7 +38,7 @@ export function TimingButton() {
           )}
         </Button>
       </Tooltip>
-    </Popover>
+    </Pop>
   );
 }
 

@@ -1,7 +1,6 @@
 "use client";
-import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "antd";
+import { Button, Dropdown, Segmented, Select, Switch, Tooltip } from "antd";
 import { Box, Camera, Eye, Layers, Lightbulb, Magnet, Maximize, Plane, ScanSearch, Video } from "lucide-react";
-import { useState } from "react";
 import { formatSecondsShort } from "../../core/time/time";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
 import { keepView } from "../../desk/acts/keeping";
@@ -13,6 +12,7 @@ import { camera } from "../../desk/selection/selection";
 import { pick } from "../../desk/showing/picking";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
+import { Pop } from "../common/Pop";
 import { ArrivingFields } from "../details/ArrivingFields";
 import { useDesk, useDeskState, useSequence } from "./context";
 
@@ -163,23 +163,11 @@ function ViewTools({ stage }: { stage: Stage | null }) {
 /** How a kept view arrives, beside the act that keeps it. */
 function HowItArrives() {
   const { lead } = useDeskState((s) => s.arriving);
-  const [open, setOpen] = useState(false);
   return (
-    <Popover
-      trigger="click"
+    <Pop
       placement="bottomLeft"
-      open={open}
-      onOpenChange={setOpen}
       content={
-        // biome-ignore lint/a11y/noStaticElementInteractions: Escape closes what was opened, as everywhere
-        <div
-          className="arriving"
-          onKeyDown={(e) => {
-            if (e.key !== "Escape") return;
-            e.stopPropagation();
-            setOpen(false);
-          }}
-        >
+        <div className="arriving">
           <ArrivingFields />
         </div>
       }
@@ -187,7 +175,7 @@ function HowItArrives() {
       <Button size="small" aria-label="How it arrives" title="Lead and ease of what is kept" className="number">
         {lead === "previous" ? "from before" : `${formatSecondsShort(lead)} s`}
       </Button>
-    </Popover>
+    </Pop>
   );
 }
 
@@ -239,7 +227,6 @@ function HandleTools({ stage }: { stage: Stage | null }) {
   const keepOnRelease = useDeskState((s) => s.keepOnRelease);
   const frame = useDeskState((s) => s.handleFrame);
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
-  const [open, setOpen] = useState(false);
   const setSnapping = (change: Partial<typeof snapping>) => {
     const next = { ...snapping, ...change };
     desk.set({ snapping: next });
@@ -253,21 +240,10 @@ function HandleTools({ stage }: { stage: Stage | null }) {
     : `Snap ${formatLength(snapping.distanceMm, unit)} · ${formatNumber(snapping.angleDeg)}°${snapping.from === "grid" ? " grid" : ""}${snapping.geometry ? " + parts" : ""}`;
   return (
     <div className="stage-tools bottom">
-      <Popover
-        trigger="click"
+      <Pop
         placement="topLeft"
-        open={open}
-        onOpenChange={setOpen}
         content={
-          // biome-ignore lint/a11y/noStaticElementInteractions: Escape closes what was opened, as everywhere
-          <div
-            className="form snap-form"
-            onKeyDown={(e) => {
-              if (e.key !== "Escape") return;
-              e.stopPropagation();
-              setOpen(false);
-            }}
-          >
+          <div className="form snap-form">
             <span>Snap while dragging</span>
             <Switch
               size="small"
@@ -325,7 +301,7 @@ function HandleTools({ stage }: { stage: Stage | null }) {
         <Button size="small" icon={<Magnet size={13} />} className="number" aria-label="Snapping">
           {state}
         </Button>
-      </Popover>
+      </Pop>
       <Tooltip title="Which directions the slide handles run along">
         <Select
           size="small"

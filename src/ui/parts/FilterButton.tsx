@@ -1,9 +1,10 @@
 "use client";
-import { Badge, Button, Popover, Select } from "antd";
+import { Badge, Button, Select } from "antd";
 import { ListFilter } from "lucide-react";
 import type { PartFilter } from "../../core/assembly/finding";
 import { formatLength, parseLength } from "../../core/units/units";
 import { Field } from "../common/Field";
+import { Pop } from "../common/Pop";
 import { useDeskState } from "../desk/context";
 
 const STATES: { value: PartFilter["state"]; label: string }[] = [
@@ -37,8 +38,7 @@ export function FilterButton({ filter, onChange }: { filter: PartFilter; onChang
   );
   const set = filter.minMm !== null || filter.maxMm !== null || filter.state !== "any";
   return (
-    <Popover
-      trigger="click"
+    <Pop
       placement="bottomRight"
       content={
         <div className="form filter-form">
@@ -68,6 +68,6 @@ export function FilterButton({ filter, onChange }: { filter: PartFilter; onChang
       <Badge dot={set} offset={[-4, 4]} color="var(--working)">
         <Button size="small" type="text" aria-label="Filter parts" icon={<ListFilter size={14} />} />
       </Badge>
-    </Popover>
+    </Pop>
   );
 }

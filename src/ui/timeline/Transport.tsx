@@ -1,5 +1,5 @@
 "use client";
-import { Button, Dropdown, Popover, Segmented, Select, Switch, Tooltip } from "antd";
+import { Button, Dropdown, Segmented, Select, Switch, Tooltip } from "antd";
 import {
   ChevronsLeft,
   ChevronsRight,
@@ -32,6 +32,7 @@ import { rememberPlay, rememberRange } from "../../desk/remembered/timingStore";
 import type { PlayPrefs } from "../../desk/state";
 import type { TimelineSurface } from "../../desk/timeline/surface";
 import { Field } from "../common/Field";
+import { Pop } from "../common/Pop";
 import { TimeField } from "../common/TimeField";
 import { TimingButton } from "../compare/TimingPanel";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
@@ -91,7 +92,7 @@ export function Transport({ surface }: { surface: TimelineSurface | null }) {
       </Tooltip>
       {icon("One frame on", "Right", StepForward, () => desk.stepFrames(1))}
       {icon("To the end", "End", ChevronsRight, () => desk.seek(desk.playback.bounds().to))}
-      <Popover trigger="click" placement="topLeft" content={<PlayPanel />} title="How it plays">
+      <Pop placement="topLeft" content={<PlayPanel />} title="How it plays">
         <Button
           size="small"
           type={unusual.length > 0 || play.atEnd !== "stop" ? "default" : "text"}
@@ -108,7 +109,7 @@ export function Transport({ surface }: { surface: TimelineSurface | null }) {
         >
           {unusual.length > 0 ? unusual.join(" · ") : null}
         </Button>
-      </Popover>
+      </Pop>
       <Tooltip title="Watch as published: the picture alone (Ctrl+Shift+Space)">
         <Button
           size="small"
@@ -389,8 +390,7 @@ function MarkerButton() {
   };
   const close = () => setOpen(false);
   return (
-    <Popover
-      trigger="click"
+    <Pop
       open={open && here !== undefined}
       onOpenChange={(o) => !o && close()}
       content={
@@ -444,6 +444,6 @@ function MarkerButton() {
           onClick={add}
         />
       </Tooltip>
-    </Popover>
+    </Pop>
   );
 }
