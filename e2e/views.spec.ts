@@ -104,6 +104,9 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
     ] as const) {
       await page.setViewportSize({ width, height });
       await desk.settle();
+      // Both are there, or the question would be empty.
+      await expect(page.locator(".caption")).toBeVisible();
+      await expect(page.locator(".stage-tools.bottom")).toBeVisible();
       expect(await overlapping(page, [".caption", ".stage-tools.bottom", ".stage-tools.top"])).toEqual([]);
       const clipped = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
       expect(clipped).toBeLessThanOrEqual(0);

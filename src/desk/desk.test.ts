@@ -309,6 +309,13 @@ describe("a pending pose", () => {
     expect(keepPending(desk)).toBe(true);
     expect(keysOf(Object.values(desk.sequence.steps.s1?.moves ?? {})[0]).map((k) => [k.at, k.lead])).toEqual([[0, 0]]);
   });
+  test("what arrives there already is not kept again, and that is said", () => {
+    desk.seek(seconds(1.5));
+    pend(desk, ARM, { "slide.x": 10 });
+    keepPending(desk);
+    expect([desk.sequence, desk.state.pending]).toEqual([start(), {}]);
+    expect(desk.state.notice?.text).toMatch(/^It arrives there with these values already/);
+  });
   test("a lead that was shortened is said so", () => {
     desk.seek(seconds(4));
     pend(desk, ARM, { "slide.z": 5 });

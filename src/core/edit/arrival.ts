@@ -39,3 +39,9 @@ export function gather(move: HandMove, fresh: ReadonlySet<string>): void {
 const alike = (a: Key, b: Key) => JSON.stringify(a.ease) === JSON.stringify(b.ease);
 /** Whether all that an arrival changes has a shape of its own, so that its ease says nothing. */
 const shaped = (key: Key) => !key.orientation && Object.keys(key.values).every((c) => key.shapes?.[c] !== undefined);
+
+/** The arrivals of a channel in a move, in order of time. */
+export const arrivalsOf = (move: HandMove, channel: string): Key[] =>
+  Object.values(move.keys)
+    .filter((k) => channel in k.values)
+    .sort((a, b) => a.at - b.at);

@@ -25,10 +25,16 @@ export function keepPending(desk: Desk): boolean {
     plans.push({ step: room.step, at: room.at, kept: poses.map((p) => keptOf(desk, p)) });
   }
   const names = list.map((p) => targetName(desk, p.target)).join(", ");
+  const said = desk.state.notice;
   const done = desk.edit(
     `Keep pose of ${names}`.slice(0, 200),
     together(plans.map((plan) => keepArrivals(plan.step, arrivalAt(desk, plan.at), plan.kept))),
   );
+  // Nothing changed and nothing was refused: what is posed is what arrives there already.
+  if (!done && desk.state.notice === said) {
+    setPending(desk, {});
+    desk.notify("info", "It arrives there with these values already; its lead and ease stay as they are.");
+  }
   if (done) {
     setPending(desk, {});
     const plan = plans[0];

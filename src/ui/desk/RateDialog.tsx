@@ -4,6 +4,7 @@ import { useState } from "react";
 import { FrameRateSchema } from "../../core/document/sequence";
 import { setPicture, setRate } from "../../core/edit/sequenceCommands";
 import { betweenFrames, snapAll, stillsBetweenFrames } from "../../core/edit/timing/frames";
+import { together } from "../../core/edit/together";
 import {
   FRAME_RATES,
   type FrameRate,
@@ -48,11 +49,12 @@ export function RateDialog() {
     const changed = rate.num !== sequence.rate.num || rate.den !== sequence.rate.den;
     if (changed) {
       const before = desk.state.ticks;
-      desk.edit(`Frame rate ${formatRate(rate)}, ${keep} stay`, setRate(rate, keep));
+      const set = setRate(rate, keep);
+      // Stills of a sequence without content go onto the new frames in the same act.
+      desk.edit(`Frame rate ${formatRate(rate)}, ${keep} stay`, fresh ? together([set, snapAll()]) : set);
       if (keep === "frames") desk.seek(before * factor);
       const between = betweenFrames(desk.body()).length + stillsBetweenFrames(desk.body()).length;
-      if (fresh && between > 0) desk.edit("Onto frames", snapAll());
-      else if (between > 0)
+      if (!fresh && between > 0)
         desk.set({
           asking: {
             title: "Times between frames",

@@ -4,7 +4,7 @@ import { type HandMove, hand, type Key, type Sequence, scaleHandles, type Target
 import type { Ease } from "../../ease/ease";
 import type { Program } from "../../program/program";
 import { Refusal } from "../../text/refusal";
-import { dropChannel } from "../arrival";
+import { arrivalsOf, dropChannel } from "../arrival";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import { inRange, keyOfItem, takePlaces, tidy } from "../timing/items";
@@ -133,9 +133,7 @@ class Chains {
     const id = `${ref.step}\n${ref.move}\n${ref.channel}`;
     let found = this.known.get(id);
     if (!found) {
-      const keys = Object.values(moveOf(this.draft, ref).keys)
-        .filter((k) => ref.channel in k.values)
-        .sort((a, b) => a.at - b.at);
+      const keys = arrivalsOf(moveOf(this.draft, ref), ref.channel);
       found = { keys, at: new Map(keys.map((k, i) => [k.id, i])) };
       this.known.set(id, found);
     }

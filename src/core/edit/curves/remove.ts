@@ -1,9 +1,9 @@
 import { type Segment, segmentAt } from "../../curve/segment";
 import type { Shape } from "../../document/keys";
-import { type HandMove, hand, type Key, type Sequence, type Target } from "../../document/sequence";
+import { hand, type Sequence, type Target } from "../../document/sequence";
 import type { Program } from "../../program/program";
 import { Refusal } from "../../text/refusal";
-import { dropChannel } from "../arrival";
+import { arrivalsOf, dropChannel } from "../arrival";
 import type { SequenceCommand } from "../sequenceCommands";
 import { keyOfItem, tidy } from "../timing/items";
 import { type ChannelCurve, type CurveKey, channelCurve } from "./channel";
@@ -19,12 +19,6 @@ export function dropChannels(refs: readonly CurveRef[]): SequenceCommand {
   };
 }
 
-/** Arrivals of a channel of a move, in order. */
-const inOrder = (move: HandMove, channel: string): Key[] =>
-  Object.values(move.keys)
-    .filter((k) => channel in k.values)
-    .sort((a, b) => a.at - b.at);
-
 /**
  * Removes points as if they had never been there: what set off from one of them sets off where that one did, so the
  * motion goes from the neighbour before to the neighbour behind, its lead grown over the gap.
@@ -39,7 +33,7 @@ export function dropPoints(refs: readonly CurveRef[]): SequenceCommand {
       seen.add(`${step}\n${move}\n${channel}`);
       let begin: number | null = null;
       let reached = 0;
-      for (const key of inOrder(moveOf(draft, { step, move }), channel)) {
+      for (const key of arrivalsOf(moveOf(draft, { step, move }), channel)) {
         const t0: number = key.lead === "previous" ? reached : Math.max(reached, key.at - key.lead);
         const removed = gone.has(`${step}\n${move}\n${channel}\n${key.id}`);
         // Where the run of transitions began that leads here through removed points alone.

@@ -17,7 +17,7 @@ import type { Program } from "../../program/program";
 import { actsOn, cycleOf, periodOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
 import { type FrameRate, TICKS_PER_SECOND, ticksPerFrame } from "../../time/time";
-import { gather } from "../arrival";
+import { arrivalsOf, gather } from "../arrival";
 import { type ChannelCurve, channelCurve } from "../curves/channel";
 import { freshId } from "../id";
 import type { MoveRef } from "../moveCommands";
@@ -216,12 +216,6 @@ export function closeCycle(
   };
 }
 
-/** The arrivals of a channel in a move, in order. */
-const arrivalsOf = (move: HandMove, channel: string): Key[] =>
-  Object.values(move.keys)
-    .filter((k) => channel in k.values)
-    .sort((a, b) => a.at - b.at);
-
 /**
  * Lets the last transition of a channel's cycle arrive as the first sets off. Where that one's speed is too high for
  * it, or both ended and began at speeds of their own, they meet at one between.
@@ -295,9 +289,7 @@ export function periodsOf(sequence: Sequence, step: string): { move: Move; perio
     else if (move.kind === "hand") {
       for (const [channel, b] of Object.entries(move.beyond ?? {})) {
         if (b.after !== "repeat" && b.after !== "add" && b.after !== "swing") continue;
-        const own = Object.values(move.keys)
-          .filter((k) => channel in k.values)
-          .sort((p, q) => p.at - q.at);
+        const own = arrivalsOf(move, channel);
         const [first, last] = [own[0], own[own.length - 1]];
         if (!first || !last) continue;
         // The way to the first arrival belongs to the cycle, unless the channel comes there from beyond.
