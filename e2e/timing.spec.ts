@@ -89,8 +89,8 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await page.locator(".card-main").first().click();
     acts += 2;
     await page.getByRole("list", { name: "Moves of this step" }).getByRole("button", { name: /Crank/ }).first().click();
-    await type("Times", "5");
-    await page.getByRole("switch", { name: "Adds up" }).click();
+    await type("How often", "5");
+    await desk.choose("Afterwards it", "does it again from there");
     await type("Length of a cycle", "120f");
     await click("Close the cycle");
     expect(await read<number>(page, "desk.program.steps.length")).toBe(4 * 4 * SECOND + 2.6 * SECOND);
@@ -226,7 +226,7 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await page.locator(".card-main").first().click();
     await page.getByRole("list", { name: "Moves of this step" }).getByRole("button", { name: /Crank/ }).first().click();
     acts += 2;
-    await type("Times", "3");
+    await type("How often", "3");
     await click("Timing of the whole");
     await click("Compare");
     await expect(page.getByTestId("compare-canvas")).toBeVisible();

@@ -70,9 +70,9 @@ export class Pointing {
   }
 
   /** Shows what a pick would take, or nothing. */
-  showFeature(picked: PickedFeature | null): void {
-    if (picked)
-      this.site.marker.show(worldPoint(this.site.currentPose, picked), worldDirection(this.site.currentPose, picked));
+  showFeature(picked: PickedFeature | null, turns = false): void {
+    const { currentPose, marker } = this.site;
+    if (picked) marker.show(worldPoint(currentPose, picked), worldDirection(currentPose, picked), turns);
     else if (!this.site.marker.hide()) return;
     this.site.invalidate();
   }

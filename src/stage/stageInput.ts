@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import { nth } from "../core/math/packed";
-import type { ReadonlyTriple } from "../core/math/triple";
+import { type ReadonlyTriple, times } from "../core/math/triple";
 import { HandleDragging, SNAP_KINDS, type SnapTarget } from "./handleDrag";
 import type { HandleId } from "./handles";
 import { worldPoint } from "./pointing";
@@ -45,6 +45,9 @@ export class StageInput {
   private look: LookDrag | null = null;
   private dragging: HandleDragging | null = null;
   private pick: PickRequest | null = null;
+  /** Whether what is picked now counts the other way than the model tells. */
+  private against = false;
+  private pointer: [number, number] | null = null;
   private last = { x: 0, y: 0 };
   private lastClick = { at: 0, node: -1 };
   private readonly held = new Set<string>();
@@ -86,6 +89,7 @@ export class StageInput {
   beginPick(request: PickRequest): void {
     this.endPick(null);
     this.pick = request;
+    this.against = false;
     this.stage.canvas.style.cursor = "crosshair";
   }
 
@@ -123,7 +127,27 @@ export class StageInput {
   private featureUnder(x: number, y: number): PickedFeature | null {
     const request = this.pick as PickRequest;
     const picked = this.stage.pointing.featureAt(x, y, request.kinds);
-    return picked && (!request.needsDirection || picked.feature.direction) ? picked : null;
+    if (!picked || (request.needsDirection && !picked.feature.direction)) return null;
+    const { feature } = picked;
+    return this.against && feature.direction
+      ? { ...picked, feature: { ...feature, direction: times(feature.direction, -1) } }
+      : picked;
+  }
+
+  /** Shows what a pick would take at a place of the canvas. */
+  private showPick(x: number, y: number): void {
+    const { stage } = this;
+    const picked = this.featureUnder(x, y);
+    this.pointer = [x, y];
+    stage.pointing.showFeature(picked, this.pick?.turns);
+    stage.events.onFeature(picked);
+    stage.events.onHover(picked?.node ?? null);
+  }
+
+  /** Turns the sense of what is being picked round. */
+  flipPick(): void {
+    this.against = !this.against;
+    if (this.pick && this.pointer) this.showPick(...this.pointer);
   }
 
   private down(e: PointerEvent): void {
@@ -180,10 +204,7 @@ export class StageInput {
   private hover(x: number, y: number): void {
     const { stage } = this;
     if (this.pick) {
-      const picked = this.featureUnder(x, y);
-      stage.pointing.showFeature(picked);
-      stage.events.onFeature(picked);
-      stage.events.onHover(picked?.node ?? null);
+      this.showPick(x, y);
       return;
     }
     const id = this.handleAt(x, y);
@@ -336,6 +357,15 @@ export class StageInput {
     if (this.pick && e.key === "Escape") {
       take();
       this.endPick(null);
+      return;
+    }
+    if (
+      this.pick?.needsDirection &&
+      (e.key === "-" || e.key === "−") &&
+      !(e.target as HTMLElement | null)?.closest("input, textarea")
+    ) {
+      take();
+      this.flipPick();
       return;
     }
     if (

@@ -25,6 +25,8 @@ export interface PickRequest {
   kinds: readonly FeatureKind[];
   /** Only features with a direction count. */
   needsDirection: boolean;
+  /** Something is to turn about the direction: its sense is shown, too. */
+  turns?: boolean;
   onDone(picked: PickedFeature | null): void;
 }
 
@@ -88,7 +90,7 @@ export interface InputSite {
       kinds: readonly FeatureKind[],
       except?: ReadonlySet<number> | null,
     ): PickedFeature | null;
-    showFeature(picked: PickedFeature | null): void;
+    showFeature(picked: PickedFeature | null, turns?: boolean): void;
     middleOf(node: number): [number, number, number];
   };
   readonly control: ViewControl;

@@ -66,13 +66,14 @@ export type Beyond = (typeof BEYOND)[number];
 export const BeyondSchema = z.object({ before: z.enum(BEYOND), after: z.enum(BEYOND) });
 
 /**
- * A move done again and again: `times` in all, each beginning `period` ticks after the one before (null: at its end).
+ * A move done again and again: `times` in all (null: for good, whatever steps follow), each beginning `period` ticks
+ * after the one before (null: at its end).
  */
 export const RepeatSchema = z.object({
-  times: z.int().min(2, "At least two times.").max(10_000, "At most 10,000 times."),
+  times: z.int().min(2, "At least two times.").max(10_000, "At most 10,000 times.").nullable(),
   period: ticks.nullable(),
-  /** Arrivals by hand repeat their values, or add up what each cycle gains. */
-  way: z.enum(["same", "add"]),
+  /** Arrivals by hand repeat their values, or add up what each cycle gains; every other cycle may run back instead. */
+  way: z.enum(["same", "add", "swing"]),
 });
 export type Repeat = z.infer<typeof RepeatSchema>;
 

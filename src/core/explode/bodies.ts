@@ -1,5 +1,6 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import { FACE_STRIDE, faceInfo, type Geometry } from "../geometry/geometry";
+import type { Axis } from "../kinematics/planar";
 import { transformDirection, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { dot, type Triple, unit } from "../math/triple";
@@ -57,7 +58,6 @@ export function bodyOf(
     max: [-Infinity, -Infinity, -Infinity],
     axes: [],
   };
-  const axes: BodyAxis[] = [];
   let at = 0;
   let tri = 0;
   for (const { g, node } of parts) {
@@ -76,10 +76,14 @@ export function bodyOf(
       }
     }
     for (const i of g.indices) body.indices[tri++] = first + i;
-    axes.push(...axesOf(g, world, o));
   }
-  body.axes = clustered(axes);
+  body.axes = axesAbout(parts, world);
   return body;
+}
+
+/** Axes of parts' round faces in the world, those along one line joined, those with the largest faces first. */
+export function axesAbout(parts: readonly { g: Geometry; node: number }[], world: Float64Array): BodyAxis[] {
+  return clustered(parts.flatMap(({ g, node }) => axesOf(g, world, 16 * node)));
 }
 
 /** Axes of a geometry's round faces, in the world. */
@@ -121,7 +125,7 @@ function clustered(axes: readonly BodyAxis[]): BodyAxis[] {
 }
 
 /** True when two axes lie along one line (half a degree, 0.05 mm). */
-export function sameLine(a: Pick<BodyAxis, "point" | "direction">, b: Pick<BodyAxis, "point" | "direction">): boolean {
+export function sameLine(a: Axis, b: Axis): boolean {
   if (Math.abs(dot(a.direction, b.direction)) < 0.99996) return false;
   const d = [0, 1, 2].map((k) => nth(a.point, k) - nth(b.point, k)) as Triple;
   const along = dot(d, b.direction);

@@ -57,9 +57,10 @@ export function sampleBeyond(
   const row = base + own;
   const kind = (after ? table.after[row] : table.before[row]) as number;
   const start = actions[table.step[row] as number] as number;
-  const away = after ? ticks - start - (table.t1[row] as number) : start + (table.span0[row] as number) - ticks;
   const span0 = table.span0[row] as number;
   const span1 = table.span1[row] as number;
+  // A cycle may end with a rest, and begin with one.
+  const away = after ? ticks - start - (kind === STRAIGHT ? (table.t1[row] as number) : span1) : start + span0 - ticks;
   if (kind === STRAIGHT) {
     // After: the speed at the end of this row; before: that at the start of the row behind the first arrival.
     const r = after ? row : row + 1;
@@ -75,7 +76,7 @@ export function sampleBeyond(
     }
     return true;
   }
-  if (span1 <= span0) return false;
+  if (span1 <= span0 || away < 0) return false;
   phaseAt(kind, after, away, span0, span1, _phase);
   const { t, cycles } = _phase;
   const mate = own + (table.mate[row] as number);
@@ -94,8 +95,10 @@ export function sampleBeyond(
   const u =
     t >= (table.t1[r] as number)
       ? 1
-      : easeAt(eases, (table.ease[r] as number) * EASE_STRIDE, (t - (table.t0[r] as number)) / length);
-  const alone = (table.t0[base + first] as number) === span0 && span0 < (table.t1[base + first] as number);
+      : t <= (table.t0[r] as number)
+        ? 0
+        : easeAt(eases, (table.ease[r] as number) * EASE_STRIDE, (t - (table.t0[r] as number)) / length);
+  const leads = (table.t0[base + first] as number) < (table.t1[base + first] as number);
   for (let k = 0; k < w; k++) {
     const from = table.v0[at + k] as number;
     let v = u === 1 ? (table.v1[at + k] as number) : from + ((table.v1[at + k] as number) - from) * u;
@@ -103,7 +106,7 @@ export function sampleBeyond(
       const begin = values + first * w + k;
       v +=
         cycles *
-        ((table.v1[values + last * w + k] as number) - ((alone ? table.v0[begin] : table.v1[begin]) as number));
+        ((table.v1[values + last * w + k] as number) - ((leads ? table.v0[begin] : table.v1[begin]) as number));
     }
     out[table.members[m + k] as number] = v;
   }
@@ -123,21 +126,26 @@ export function placedBeyond(rows: readonly Placed[], at: number, away: number, 
     return end + (end - (row.from[0] as number)) * speed * away;
   }
   const [span0, span1] = row.span ?? [0, 0];
-  if (kind === 0 || span1 <= span0) return end;
-  phaseAt(kind, true, away, span0, span1, _phase);
+  const behind = away - (span1 - row.t1);
+  if (kind === 0 || span1 <= span0 || behind < 0) return end;
+  let at0 = at;
+  for (
+    let r = rows[at0 - 1];
+    r && r.position === row.position && r.move === row.move && r.t1 >= span0;
+    r = rows[at0 - 1]
+  )
+    at0--;
+  const first = rows[at0] as Placed;
+  phaseAt(kind, true, behind, span0, span1, _phase);
   const { t, cycles } = _phase;
-  const value = (time: number): number => {
-    for (let i = at; i >= 0; i--) {
-      const r = rows[i] as Placed;
-      if (r.position !== row.position || r.t0 > time) continue;
-      if (time >= r.t1) return r.to[0] as number;
-      return (
-        (r.from[0] as number) +
-        ((r.to[0] as number) - (r.from[0] as number)) *
-          easeAt(eases, r.ease * EASE_STRIDE, (time - r.t0) / (r.t1 - r.t0))
-      );
-    }
-    return rows[at]?.from[0] as number;
-  };
-  return value(t) + (kind === ADD ? cycles * (end - value(span0)) : 0);
+  let value = first.t0 < first.t1 ? (first.from[0] as number) : (first.to[0] as number);
+  const begin = value;
+  for (let i = at; i >= at0; i--) {
+    const r = rows[i] as Placed;
+    if (r.t0 > t) continue;
+    const [a, b] = [r.from[0] as number, r.to[0] as number];
+    value = t >= r.t1 ? b : a + (b - a) * easeAt(eases, r.ease * EASE_STRIDE, (t - r.t0) / (r.t1 - r.t0));
+    break;
+  }
+  return value + (kind === ADD ? cycles * (end - begin) : 0);
 }

@@ -1,5 +1,5 @@
 import { easedParts, type Neighbours, shapeHandles } from "../curve/segment";
-import { type AnyTarget, type Beyond, type Shape, targetId } from "../document/keys";
+import { type AnyTarget, targetId } from "../document/keys";
 import { type HandMove, type Key, keysOf, type Move, type Step, type Target } from "../document/sequence";
 import { EASE_STEADY, EASE_STRIDE, type Ease, easeAt, reversedEase } from "../ease/ease";
 import { invertedAffine, transformDirection } from "../math/mat4";
@@ -14,30 +14,12 @@ import type { NodeTracks, Placed, Report } from "./layout";
 import { linkedBy } from "./linking";
 import { createPose, type Pose, pose } from "./pose";
 import type { Program } from "./program";
+import { goingOn, mayGoOn, repeated, type Waiting } from "./repeats";
 import { type ChannelRows, grouped, rowsOf } from "./rows";
-import { actionLength, cycleOf, isOn, mirroredSpan, periodOf, spanOf } from "./spans";
+import { actionLength, isOn, mirroredSpan, spanOf } from "./spans";
 
 /** A move in its step, as listed for a target. */
 export type MoveRef = readonly [step: string, move: string];
-
-/** A transition waiting for its turn; `to` and the like as in a piece. */
-interface Waiting extends Piece {
-  step: string;
-  move: string;
-  key: string;
-  shape?: Shape | undefined;
-  /** Pieces of the same channel just before and after it. */
-  before?: Waiting | undefined;
-  next?: Waiting | undefined;
-  /** The value it began with, once it is placed. */
-  from?: number | undefined;
-  /** In a repeat that adds up: which cycle it is in, and the first and last piece of the channel in the first one. */
-  cycle?: { at: number; first: Waiting; last: Waiting };
-  goesOn?: Beyond;
-  comesFrom?: Beyond;
-  /** The cycle that is gone on with. */
-  span?: readonly [number, number];
-}
 
 /** Compiles every channel of one target from what the moves of all steps do with it. */
 export function compileTarget(program: Program, id: string, list: readonly MoveRef[]): void {
@@ -119,12 +101,16 @@ class TargetCompiler {
         this.place(position, next);
         continue;
       }
-      const pieces = this.repeated(next.expand, this.piecesOf(next.expand, step, position)).sort((a, b) => a.t0 - b.t0);
+      const made = this.piecesOf(next.expand, step, position).map((p) => ({
+        ...p,
+        ...{ step: stepId, move: next.expand.id, key: "" },
+      }));
+      const pieces = repeated(next.expand, made, program.sequence).sort((a, b) => a.t0 - b.t0);
       // Put in behind what begins at the same time or before.
       let at = i + 1;
       for (const piece of pieces) {
         while (at < queue.length && (queue[at] as { t0: number }).t0 <= piece.t0) at++;
-        queue.splice(at++, 0, { ...piece, step: stepId, move: next.expand.id, key: "" });
+        queue.splice(at++, 0, piece);
       }
     }
   }
@@ -189,7 +175,8 @@ class TargetCompiler {
     });
     for (const [channel, chain] of chains) {
       for (const { move } of special)
-        if (chain.some((p) => p.move === move)) this.goingOn(chain, channel, step.moves[move] as HandMove);
+        if (chain.some((p) => p.move === move))
+          goingOn(chain, channel, step.moves[move] as HandMove, this.program.sequence);
       chain.forEach((piece, i) => {
         const next = chain[i + 1];
         if (!next || next.t0 !== piece.t1 || next.t1 === next.t0 || piece.t1 === piece.t0) return;
@@ -198,31 +185,6 @@ class TargetCompiler {
       });
     }
     return [...chains.values()].flat();
-  }
-
-  /** Repeats a hand-keyed move's arrivals on a channel, and says how the channel goes on beyond them. */
-  private goingOn(chain: Waiting[], channel: string, move: HandMove): void {
-    const own = chain.filter((p) => p.move === move.id);
-    const [first, end] = [own[0] as Waiting, own[own.length - 1] as Waiting];
-    if (move.repeat) {
-      const once = cycleOf(move, this.program.sequence);
-      const period = periodOf(move, once);
-      for (let k = 1; k < move.repeat.times; k++) {
-        for (const piece of own) {
-          const copy: Waiting = { ...piece, t0: piece.t0 + k * period, t1: piece.t1 + k * period };
-          if (move.repeat.way === "add" && typeof piece.to === "number") copy.cycle = { at: k, first, last: end };
-          chain.push(copy);
-        }
-      }
-      chain.sort((a, b) => a.t1 - b.t1);
-      return;
-    }
-    const beyond = move.beyond?.[channel];
-    if (!beyond || channel === "orientation") return;
-    // The way to the first arrival belongs to the cycle; it has none where the channel comes there from beyond.
-    const span: readonly [number, number] = [first.t0, end.t1];
-    if (beyond.after !== "hold") Object.assign(end, { goesOn: beyond.after, span });
-    if (beyond.before !== "hold" && own.length > 1) Object.assign(first, { comesFrom: beyond.before, span });
   }
 
   /** Whether a channel can be written; what keeps it from that is reported. */
@@ -266,8 +228,9 @@ class TargetCompiler {
         report("clash", before, piece.channel, { other: piece.move, lost: true }),
       );
     }
-    const to: number[] =
-      piece.to === undefined
+    const to: number[] = piece.mirrors
+      ? [...(piece.mirrors.from ?? from)]
+      : piece.to === undefined
         ? [piece.by !== undefined ? nth(from, 0) + piece.by : nth(from, 0) * (piece.times ?? 1)]
         : typeof piece.to === "number"
           ? [piece.to]
@@ -275,7 +238,7 @@ class TargetCompiler {
     const { cycle } = piece;
     if (cycle && typeof cycle.last.to === "number") {
       // What it has where the cycle begins: before the first transition, or after a first snap.
-      const begin = cycle.first.t1 > cycle.first.t0 ? (cycle.first.from ?? 0) : (cycle.first.to as number);
+      const begin = cycle.first.t1 > cycle.first.t0 ? nth(cycle.first.from ?? [0], 0) : (cycle.first.to as number);
       to[0] = nth(to, 0) + cycle.at * (cycle.last.to - begin);
     }
     const joint = piece.channel.startsWith("joint.")
@@ -285,7 +248,7 @@ class TargetCompiler {
     const value = nth(to, 0);
     if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max)))
       this.reports.push(report("beyond-limit", piece, piece.channel));
-    if (from.length === 1) piece.from = nth(from, 0);
+    piece.from = from;
     const { step, move, key, channel, companion } = piece;
     const put = (t0: number, t1: number, a: readonly number[], b: readonly number[], ease: Ease): Placed => {
       const row: Placed = {
@@ -314,7 +277,8 @@ class TargetCompiler {
     const rows = this.shaped(piece, from, to).map((p) => put(p.t0, p.t1, p.from, p.to, p.ease));
     const [first, end] = [rows[0] as Placed, rows[rows.length - 1] as Placed];
     if (end !== first) end.continues = true;
-    if (piece.goesOn && piece.span) Object.assign(end, { after: piece.goesOn, span: piece.span });
+    if (piece.goesOn && piece.span && mayGoOn(piece, nth(to, 0)))
+      Object.assign(end, { after: piece.goesOn, span: piece.span });
     if (piece.comesFrom && piece.span) Object.assign(first, { before: piece.comesFrom, span: piece.span });
   }
 
@@ -331,16 +295,6 @@ class TargetCompiler {
     const [a, b] = [nth(from, 0), nth(to, 0)];
     const { leave, arrive } = shapeHandles(shape, piece.ease, a, b, t1 - t0, neighbours(piece, a, b));
     return easedParts({ t0, t1, from: a, to: b, leave, arrive }).map((p) => ({ ...p, from: [p.from], to: [p.to] }));
-  }
-
-  /** Repeats what a ready-made move does. */
-  private repeated(move: Move, pieces: Piece[]): Piece[] {
-    if (!move.repeat) return pieces;
-    const period = periodOf(move, cycleOf(move, this.program.sequence));
-    const out = [...pieces];
-    for (let k = 1; k < move.repeat.times; k++)
-      for (const p of pieces) out.push({ ...p, t0: p.t0 + k * period, t1: p.t1 + k * period });
-    return out;
   }
 
   /** The value of a channel at a time of a step, from what is placed so far. */
@@ -472,10 +426,11 @@ const clean = (d: readonly number[]): Triple =>
 /** The straight lines through the pieces that a piece runs into without a rest. */
 function neighbours(piece: Waiting, from: number, to: number): Neighbours {
   const { before, next } = piece;
+  const ahead = next?.mirrors ? next.mirrors.from?.[0] : next?.to;
   const line = (a: number, b: number, p: Waiting) => ({ slope: (b - a) / (p.t1 - p.t0), length: p.t1 - p.t0 });
   return {
-    before: before?.from === undefined ? null : line(before.from, from, before),
-    after: next && typeof next.to === "number" ? line(to, next.to, next) : null,
+    before: before?.from === undefined ? null : line(nth(before.from, 0), from, before),
+    after: next && typeof ahead === "number" ? line(to, ahead, next) : null,
   };
 }
 

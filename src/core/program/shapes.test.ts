@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { InterpolateDiscrete, InterpolateLinear, NumberKeyframeTrack } from "three";
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
-import type { Beyond, Key, Shape } from "../document/keys";
+import type { Beyond, Key, Repeat, Shape } from "../document/keys";
 import { hand, type Sequence } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { updateStep } from "../edit/sequenceCommands";
@@ -10,6 +10,7 @@ import { nth } from "../math/packed";
 import { compile, recompile } from "./compile";
 import { createPose, sample } from "./pose";
 import type { Program } from "./program";
+import { cycleOf } from "./spans";
 
 const ARM = "root/arm";
 const TARGET = { type: "node", key: ARM } as const;
@@ -251,5 +252,56 @@ describe("repeats", () => {
     expect(p.steps.length).toBe(seconds(4));
     expect(reader(p, "turn.z")(4)).toBe(360);
     expect(reader(p, "turn.z")(2.5)).toBeCloseTo(225, 9);
+  });
+
+  /** A ready-made turn of half a second to a second, repeated somehow. */
+  const turning = (settings: { way: "by" | "to"; degrees: number }, repeat: Partial<Repeat>) => {
+    const s = steps([{}, {}]);
+    const step = s.steps.s0;
+    if (!step) throw new Error("no step");
+    step.moves.t = {
+      ...{ id: "t", name: "turn", on: true, folder: null, colour: null, note: "", kind: "turn", targets: [TARGET] },
+      ...{ start: seconds(0.5), length: seconds(0.5), ease: STEADY },
+      settings: { axis: "turn.z", joints: [], ...settings },
+      repeat: { times: null, period: null, way: "same", ...repeat },
+    };
+    return make(s);
+  };
+
+  test("for good, a turn by an angle goes on through later steps, with its rest between", () => {
+    const v = reader(turning({ way: "by", degrees: 90 }, {}), "turn.z");
+    for (const t of [0.5, 0.75, 1, 1.6, 3, 6.25]) expect(v(t)).toBeCloseTo(180 * Math.max(0, t - 0.5), 9);
+    const resting = reader(turning({ way: "by", degrees: 90 }, { period: seconds(2) }), "turn.z");
+    expect([0.75, 1.5, 2.4, 2.75, 4, 5].map((t) => Math.round(resting(t) * 1e6) / 1e6)).toEqual([
+      45, 90, 90, 135, 180, 270,
+    ]);
+  });
+
+  test("for good, what goes to a value has nothing more to do, and what comes back does it again", () => {
+    const to = reader(turning({ way: "to", degrees: 90 }, {}), "turn.z");
+    expect([1, 2, 5].map(to)).toEqual([90, 90, 90]);
+    const swing = reader(turning({ way: "to", degrees: 90 }, { way: "swing" }), "turn.z");
+    expect([0.75, 1, 1.25, 1.5, 1.75, 2].map((t) => Math.round(swing(t) * 1e6) / 1e6)).toEqual([45, 90, 45, 0, 45, 90]);
+  });
+
+  test("counted, every other cycle runs back in the same time, and the step is as long as all of them", () => {
+    const p = turning({ way: "by", degrees: 90 }, { way: "swing", times: 4 });
+    const v = reader(p, "turn.z");
+    expect([0.75, 1, 1.25, 1.5, 2, 2.25, 2.5, 3].map((t) => Math.round(v(t) * 1e6) / 1e6)).toEqual([
+      45, 90, 45, 0, 90, 45, 0, 0,
+    ]);
+    expect(p.steps.still[0]).toBe(seconds(2.5));
+  });
+
+  test("arrivals by hand run back the way they came, shapes and eases mirrored", () => {
+    const s = steps([{ [ARM]: cycle() }]);
+    const move = hand(s.steps.s0?.moves["m-root_arm"]);
+    if (!move) throw new Error("no move");
+    const once = reader(make(structuredClone(s)));
+    const span = cycleOf(move, s);
+    move.repeat = { times: 2, period: null, way: "swing" };
+    const both = reader(make(structuredClone(s)));
+    const end = span.t1 / seconds(1);
+    for (let t = 0.1; t < end - span.t0 / seconds(1); t += 0.17) expect(both(end + t)).toBeCloseTo(once(end - t), 6);
   });
 });

@@ -61,10 +61,11 @@ function handSpan(move: Move): Span {
   return span;
 }
 
-/** When a move acts, from its first companion to its last, all its repeats included. */
+/** When a move acts, from its first companion to its last, all its repeats included; for good counts as once. */
 export function spanOf(move: Move, sequence: Sequence, depth = 0): Span {
   const once = cycleOf(move, sequence, depth);
-  return move.repeat ? { t0: once.t0, t1: once.t1 + (move.repeat.times - 1) * periodOf(move, once) } : once;
+  const times = move.repeat?.times ?? 1;
+  return times > 1 ? { t0: once.t0, t1: once.t1 + (times - 1) * periodOf(move, once) } : once;
 }
 
 /** Ticks from one beginning of a repeated move to the next: never less than it takes. */

@@ -34,6 +34,12 @@ export const REFUSALS = {
   "cycle-nothing": () => "Select the moves that make up the cycle first.",
   "cycle-steps": () => "A cycle lies in one step. Select moves of one step.",
   "cycle-closed": () => "The cycle is closed already: it ends as it begins.",
+  "no-own-axis": ({ name }: { name: string }) =>
+    `${name} has no round faces that tell its axis. Add a joint and point at an axis instead.`,
+  "no-thread-axis": ({ name }: { name: string }) =>
+    `"${name}" has no round faces that tell its axis. Make a screw joint under Joints and pick the axis there.`,
+  "keeps-no-speed": ({ name }: { name: string }) =>
+    `${name} is a ready-made move and ends where it ends. Let it do it again from there, or turn it into hand keys.`,
   "cycle-no-time": () => "This block takes no time, so it cannot be repeated until a moment.",
   "step-off": () => "This step is switched off. Switch it on first.",
   "goal-frame": () => "The whole must last at least one frame.",

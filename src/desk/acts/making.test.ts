@@ -7,8 +7,9 @@ import type { Desk } from "../port";
 import { select, selectedKeys } from "../selection/selecting";
 import { makeHome } from "./homing";
 import { holdHere } from "./keeping";
-import { addDraft, applyPhrase, beginMove, changeSetting, dropDraft, mark, putBackMarked } from "./moveActions";
+import { addDraft, beginMove, changeSetting, dropDraft, mark, putBackMarked } from "./moveActions";
 import { readPhrase } from "./phrase";
+import { applyPhrase } from "./phrasing";
 import { pend } from "./posing";
 
 const ARM = { type: "node", key: "root/arm" } as const;

@@ -1,4 +1,5 @@
 import { type Target, targetId } from "../../core/document/keys";
+import type { PartTarget } from "../../core/document/parts";
 import type { MadeMove, Move, Sequence, Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import {
@@ -32,11 +33,13 @@ import type { Desk } from "../port";
 import type { MoveRef } from "../selection/refs";
 import { chooseParts, selectedKeys } from "../selection/selecting";
 import { listed, NO_PARTS, showStep, timed } from "../selection/selection";
+import { ownHinges } from "./joining";
 import { keepPending } from "./keeping";
 import { liveCamera } from "./looking";
 import { dropPending } from "./pending";
-import { type Phrase, phraseChange } from "./phrase";
 import { screwJoint } from "./screwJoint";
+
+const isPart = (t: Target): t is PartTarget => t.type === "node" || t.type === "group";
 
 /** What is selected, as things that a move can act on. */
 export function selectedTargets(desk: Desk): Target[] {
@@ -80,8 +83,11 @@ export function placeNow(desk: Desk): { step: Step; start: number } | null {
 const startOf = (desk: Desk, step: string) =>
   desk.program.steps.action[desk.program.steps.position.get(step) ?? 0] ?? 0;
 
-/** Begins a move of a kind for what is selected: it is shown at once and stored when it is added. */
-export function beginMove(desk: Desk, kind: string): boolean {
+/**
+ * Begins a move of a kind for what is selected: it is shown at once and stored when it is added. With `own` it turns
+ * about the parts' own axes, which are found where they are not there yet.
+ */
+export function beginMove(desk: Desk, kind: string, own = false): boolean {
   const place = placeNow(desk);
   if (!place) {
     desk.notify("problem", "Every step is switched off. Switch one on to put a move in it.");
@@ -91,6 +97,8 @@ export function beginMove(desk: Desk, kind: string): boolean {
     if (kind === "unscrew") ensureScrews(desk);
     const context = makeContext(desk);
     const move = makeMove(kind, context, place.start, nameFor(desk, kind, targetsFor(kind, context)));
+    if (own && "axis" in move.settings)
+      Object.assign(move.settings, { axis: "joint", joints: ownHinges(desk, move.targets.filter(isPart)) });
     if (moveKindOf(kind).accompanies) Object.assign(move, alongside(desk, place.step));
     desk.choose(showStep(desk.state.selected, place.step.id));
     showDraft(desk, place.step.id, move, desk.state.draft?.from ?? desk.state.ticks);
@@ -99,31 +107,6 @@ export function beginMove(desk: Desk, kind: string): boolean {
     desk.notify("problem", problemOf(error));
     return false;
   }
-}
-
-/**
- * Gives the move that is being made the value and time that were typed with its name. @returns false, with a message,
- * for what cannot be read
- */
-export function applyPhrase(desk: Desk, phrase: Phrase): boolean {
-  const { draft } = desk.state;
-  if (!draft) return false;
-  const preparation = desk.state.preparation.body;
-  const change = phraseChange(phrase, draft.move, preparation, desk.sequence.rate, preparation.displayUnit);
-  if ("error" in change) {
-    desk.notify("problem", change.error);
-    return false;
-  }
-  for (const [name, value] of Object.entries(change.settings)) {
-    const fault = changeSetting(desk, null, name, value);
-    if (fault) {
-      desk.notify("problem", fault);
-      return false;
-    }
-  }
-  const { length } = change;
-  if (length !== undefined) changeDraft(desk, (m) => Object.assign(m, { length }));
-  return true;
 }
 
 /** Start and length of the part's move that ends last in a step, for what goes along with it. */

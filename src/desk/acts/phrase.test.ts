@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { preparation, seconds, smallIndex } from "../../../tests/support/assembly";
 import type { Target } from "../../core/document/sequence";
 import { makeMove } from "../../core/edit/moveCommands";
-import { phraseChange, readPhrase } from "./phrase";
+import { phraseChange, phraseRepeat, readPhrase } from "./phrase";
 
 const arm: Target = { type: "node", key: "root/arm" };
 const index = smallIndex();
@@ -42,7 +42,28 @@ describe("a phrase", () => {
     ["put in", ["put", "in"], "", ""],
     ["  ", [], "", ""],
   ])("%s", (text, words, value, time) => {
-    expect(readPhrase(text)).toEqual({ words, value, time });
+    expect(readPhrase(text)).toEqual({ words, value, time, back: false, often: "", steady: false });
+  });
+  test.each([
+    [
+      "turn own 1 turn and back in 0.5 s, 3 times, steady",
+      { value: "1 turn", time: "0.5 s", back: true, often: "3 times", steady: true },
+    ],
+    ["spin for good", { words: ["spin"], value: "", often: "for good" }],
+    ["joint 30 until 12 s steady", { value: "30", often: "until 12 s", steady: true }],
+  ])("%s", (text, parts) => {
+    expect(readPhrase(text)).toMatchObject(parts);
+  });
+  test("there and back counts as one, and what is until a moment is cut to whole rounds", () => {
+    const rate = { num: 30, den: 1 };
+    const repeat = (text: string) => phraseRepeat(readPhrase(text), seconds(1), seconds(2), rate);
+    expect(repeat("turn 9 and back")).toEqual({ repeat: { times: 2, period: null, way: "swing" } });
+    expect(repeat("turn 9 and back 3 times")).toMatchObject({ repeat: { times: 6, way: "swing" } });
+    expect(repeat("turn 9 and back until 7 s")).toMatchObject({ repeat: { times: 4 } });
+    expect(repeat("turn 9 for ever")).toMatchObject({ repeat: { times: null, way: "same" } });
+    expect(repeat("turn 9")).toEqual({ repeat: null });
+    expect(repeat("turn 9 0 times")).toHaveProperty("error");
+    expect(phraseRepeat(readPhrase("turn 9 3 times"), 0, 0, rate)).toHaveProperty("error");
   });
   test("sets the main value and the length in the units of the kind", () => {
     expect(asked("turn 1/4 turn in 2 s", "turn")).toEqual({ settings: { degrees: 90 }, length: seconds(2) });

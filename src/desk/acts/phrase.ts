@@ -1,10 +1,11 @@
 import type { Preparation } from "../../core/document/preparation";
-import type { MadeMove } from "../../core/document/sequence";
+import type { MadeMove, Repeat } from "../../core/document/sequence";
 import type { SettingField } from "../../core/moves/kind";
 import { moveKindOf } from "../../core/moves/kinds";
 import type { FrameRate } from "../../core/time/time";
 import { parseTime } from "../../core/time/time";
 import type { LengthUnit } from "../../core/units/units";
+import { parseOften } from "../typing/often";
 import { parsed, readingKind, type ValueKind } from "../typing/valueFields";
 
 const KIND: Partial<Record<SettingField["type"], ValueKind>> = {
@@ -24,27 +25,64 @@ export function valueKindOf(field: SettingField, move: MadeMove, preparation: Pr
   return joint ? readingKind(joint) : "plain";
 }
 
-/** What was typed to find a move: words of its name, and after them its value and its time. */
+/** What was typed to find a move: words of its name, and after them its value, its time and how it goes on. */
 export interface Phrase {
   words: string[];
   /** As typed, or empty. */
   value: string;
   time: string;
+  /** Whether it runs back each time. */
+  back: boolean;
+  /** "3 times", "until 12 s", "for good" as typed, or empty. */
+  often: string;
+  steady: boolean;
 }
 
-/** Reads "turn 1/4 turn in 2 s": the name goes up to the first word that begins with a digit or sign, or to "in". */
+/** Where a phrase goes on: its time, its way back, how often, its ease. */
+const CLAUSE = /\b(?=in\s+[.\d]|and back\b|for (?:good|ever)\b|until\s|steady\b|\d+\s*times\b)/i;
+
+/**
+ * Reads "turn 1/4 turn and back in 2 s, 3 times, steady": the name goes up to the first word that begins with a digit
+ * or sign, or to the first clause.
+ */
 export function readPhrase(text: string): Phrase {
-  const tokens = text.trim().split(/\s+/).filter(Boolean);
-  const isTime = (i: number) => tokens[i]?.toLowerCase() === "in" && /^\d|^\./.test(tokens[i + 1] ?? "");
+  const [head = "", ...clauses] = text
+    .trim()
+    .replace(/,(?=\s)/g, " ")
+    .split(CLAUSE);
+  const tokens = head.trim().split(/\s+/).filter(Boolean);
   let name = 0;
-  while (name < tokens.length && !/^[-+]?[.\d]/.test(tokens[name] as string) && !isTime(name)) name++;
-  let value = name;
-  while (value < tokens.length && !isTime(value)) value++;
-  return {
+  while (name < tokens.length && !/^[-+]?[.\d]/.test(tokens[name] as string)) name++;
+  const out: Phrase = {
     words: tokens.slice(0, name).map((w) => w.toLowerCase()),
-    value: tokens.slice(name, value).join(" "),
-    time: tokens.slice(value + 1).join(" "),
+    value: tokens.slice(name).join(" "),
+    ...{ time: "", back: false, often: "", steady: false },
   };
+  for (const clause of clauses.map((c) => c.trim())) {
+    if (/^in\s/i.test(clause)) out.time = clause.slice(2).trim();
+    else if (/^and back/i.test(clause)) out.back = true;
+    else if (/^steady/i.test(clause)) out.steady = true;
+    else out.often = clause;
+  }
+  return out;
+}
+
+/** How a move repeats as a phrase says, once its length is known. @returns null where it does not */
+export function phraseRepeat(
+  phrase: Phrase,
+  length: number,
+  start: number,
+  rate: FrameRate,
+): { repeat: Repeat | null } | { error: string } {
+  if (!phrase.often && !phrase.back) return { repeat: null };
+  const often = phrase.often ? parseOften(phrase.often, rate) : { times: 1 };
+  if ("error" in often) return often;
+  if (!(length > 0)) return { error: "A move that takes no time cannot be done again." };
+  const each = length * (phrase.back ? 2 : 1);
+  const rounds = "times" in often ? often.times : Math.max(1, Math.floor((often.until - start) / each + 1e-9));
+  // There and back are two cycles of one.
+  const times = rounds === null ? null : rounds * (phrase.back ? 2 : 1);
+  return { repeat: times === 1 ? null : { times, period: null, way: phrase.back ? "swing" : "same" } };
 }
 
 /**

@@ -5,12 +5,13 @@ import { FACE_STRIDE, faceInfo } from "../../core/geometry/geometry";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { coarsePitch } from "../../core/moves/threads";
+import { Refusal } from "../../core/text/refusal";
 import { targetName } from "../names";
 import type { Desk } from "../port";
 
 /**
  * A screw joint along a fastener's own axis: that of its round faces, pointing to its thicker end, where the head is.
- * The pitch is the coarse one of its thinner diameter. @throws RangeError when the part has no round faces to tell by
+ * The pitch is the coarse one of its thinner diameter. @throws Refusal when the part has no round faces to tell by
  */
 export function screwJoint(desk: Desk, target: Target): Joint {
   const name = targetName(desk, target);
@@ -25,10 +26,7 @@ export function screwJoint(desk: Desk, target: Target): Joint {
     (best, f) => (!best || f.triangles * f.radius > best.triangles * best.radius ? f : best),
     null,
   );
-  if (!geometry || !thin || target.type !== "node")
-    throw new RangeError(
-      `"${name}" has no round faces that tell its axis. Make a screw joint under Joints and pick the axis there.`,
-    );
+  if (!geometry || !thin || target.type !== "node") throw new Refusal("no-thread-axis", { name });
   const { point, axis } = thin;
   // Where the wider corners lie along the axis is where the head is.
   let wide = 0;

@@ -1,8 +1,9 @@
 import { describe, expect, test } from "vitest";
-import { joint } from "../../../tests/support/assembly";
+import { joint, seconds } from "../../../tests/support/assembly";
 import type { Joint } from "../../core/document/preparation";
 import { linkFault } from "../../core/kinematics/graph";
 import { defaultLink, kindsFor } from "../../ui/details/linkDefaults";
+import { parseOften, shownOften } from "./often";
 import { parseDirection } from "./parseDirection";
 import { parsed, shown } from "./valueFields";
 
@@ -14,7 +15,9 @@ describe("typed directions", () => {
   });
   test("what is none says so", () => {
     expect(parseDirection("0 0 0")).toEqual({ error: "A direction of length 0 points nowhere." });
-    for (const text of ["", "up", "1 2", "1 2 x", "1e999 0 0"]) expect(parseDirection(text)).toHaveProperty("error");
+    expect(parseDirection("to the left")).toEqual({ value: [-1, 0, 0] });
+    for (const text of ["", "sideways", "1 2", "1 2 x", "1e999 0 0"])
+      expect(parseDirection(text)).toHaveProperty("error");
   });
 });
 
@@ -44,4 +47,19 @@ test("every kind of link that is offered for two joints fits them", () => {
       }
     }
   }
+});
+
+test("how often is read as times, a moment, or for good", () => {
+  const rate = { num: 30, den: 1 };
+  for (const [text, is] of [
+    ["3", { times: 3 }],
+    ["3 times in all", { times: 3 }],
+    ["4x", { times: 4 }],
+    ["for good", { times: null }],
+    ["until 12 s", { until: seconds(12) }],
+  ] as const)
+    expect(parseOften(text, rate)).toEqual(is);
+  for (const text of ["", "0", "2.5", "until", "until noon", "often", "10001"])
+    expect(parseOften(text, rate)).toHaveProperty("error");
+  for (const times of [2, null]) expect(parseOften(shownOften(times), rate)).toEqual({ times });
 });

@@ -1,5 +1,5 @@
 import type { Feature } from "../../core/geometry/features";
-import { formatLength, formatNumber, type LengthUnit } from "../../core/units/units";
+import { formatLength, type LengthUnit } from "../../core/units/units";
 
 const WORDS: Readonly<Record<Feature["surface"], string>> = {
   plane: "Flat face",
@@ -19,9 +19,4 @@ export function featureText(f: Feature, unit: LengthUnit): string {
   const size = f.radius > 0 ? `, radius ${formatLength(f.radius, unit, 3)}` : "";
   const source = f.exact ? "exact" : `fitted, off by at most ${formatLength(f.error, unit, 4)}`;
   return `${WORDS[f.surface]}${size} (${source})`;
-}
-
-/** A direction as three numbers. */
-export function directionText(d: readonly number[]): string {
-  return d.map((v) => formatNumber(v, 4)).join("  ");
 }

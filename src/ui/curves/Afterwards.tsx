@@ -1,6 +1,7 @@
 "use client";
 import { Button, Select } from "antd";
 import type { Beyond } from "../../core/document/sequence";
+import { Field } from "../common/Field";
 
 const WAYS: readonly { value: Beyond; label: string }[] = [
   { value: "hold", label: "stays" },
@@ -20,12 +21,19 @@ export function Afterwards({
   onChoose,
   open = null,
   onClose,
+  often,
+  ways = WAYS.map((w) => w.value),
 }: {
-  before: Beyond | null;
+  /** Nothing where it has no before of its own. */
+  before?: Beyond | null;
   after: Beyond | null;
   onChoose: (side: "before" | "after", kind: Beyond) => void;
   open?: string | null;
   onClose?: () => void;
+  /** How often what is done again is done, where that can be said. */
+  often?: { text: string; take: (text: string) => { error: string } | null } | undefined;
+  /** Which ways there are. */
+  ways?: readonly Beyond[];
 }) {
   const sentence = (words: string, side: "before" | "after", value: Beyond | null) => (
     <div className="row sentence">
@@ -36,9 +44,10 @@ export function Afterwards({
         aria-label={words}
         value={value}
         placeholder="differs"
-        options={[...WAYS]}
+        options={WAYS.filter((w) => side === "before" || ways.includes(w.value))}
         onChange={(kind) => onChoose(side, kind)}
       />
+      {side === "after" && often && <Field ariaLabel="How often" value={often.text} parse={often.take} />}
     </div>
   );
   return (
@@ -54,7 +63,7 @@ export function Afterwards({
           )}
         </p>
       )}
-      {sentence("Before that it", "before", before)}
+      {before !== undefined && sentence("Before that it", "before", before)}
     </>
   );
 }

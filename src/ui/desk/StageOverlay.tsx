@@ -1,10 +1,12 @@
 "use client";
 import { Button } from "antd";
+import { directionInWords } from "../../core/text/directions";
 import { isHere } from "../../desk/acts/pending";
 import { nameOf, nodesOf } from "../../desk/names";
 import { endPick } from "../../desk/showing/picking";
+import { worldDirection } from "../../stage/pointing";
 import type { Stage } from "../../stage/stage";
-import { directionText, featureText } from "../common/featureText";
+import { featureText } from "../common/featureText";
 import { useDesk, useDeskState, useSequence } from "./context";
 import { PathArrivals } from "./PathArrivals";
 
@@ -97,16 +99,23 @@ export function PickBar() {
   const feature = useDeskState((s) => s.feature);
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
   if (picking === null) return null;
+  // As it stands now, in the assembly's axes, for that is what one sees.
+  const direction = (feature && desk.view && worldDirection(desk.view.currentPose, feature)?.toArray()) ?? null;
   return (
     <div className="pick-bar" role="status">
       <div>
         <strong>{picking}</strong>
         <span className="number">
           {feature
-            ? `${nameOf(desk, feature.node)}: ${featureText(feature.feature, unit)}${feature.feature.direction ? `  direction ${directionText(feature.feature.direction)}` : ""}`
+            ? `${nameOf(desk, feature.node)}: ${featureText(feature.feature, unit)}${direction ? `, ${directionInWords(direction, "assembly", desk.index.assembly.up)}` : ""}`
             : "Point at the model; click takes it."}
         </span>
       </div>
+      {direction && (
+        <Button size="small" onClick={() => desk.view?.input.flipPick()}>
+          The other way (−)
+        </Button>
+      )}
       <Button size="small" onClick={() => endPick(desk)}>
         Stop picking (Escape)
       </Button>

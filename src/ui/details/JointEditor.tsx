@@ -5,7 +5,7 @@ import { useEffect, useState } from "react";
 import type { Joint } from "../../core/document/preparation";
 import { zeroFor } from "../../core/edit/jointChanges";
 import { putJoint, removeJoint } from "../../core/edit/preparationCommands";
-import { hasPitch } from "../../core/kinematics/jointKinds";
+import { hasPitch, turns } from "../../core/kinematics/jointKinds";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { changeJoint, keysBeyond } from "../../desk/acts/changing";
@@ -36,6 +36,7 @@ export function JointEditor({ joint }: { joint: Joint }) {
     pick(desk, `Axis of ${joint.name}`, {
       kinds: ["axis", "circle", "edge-middle", "face"],
       needsDirection: true,
+      turns: turns(joint),
       onDone: (picked) => {
         const at = picked && inTargetFrame(desk, joint.target, picked);
         if (at?.direction) change("Axis", { point: at.point, direction: at.direction });
@@ -78,6 +79,7 @@ export function JointEditor({ joint }: { joint: Joint }) {
         <span>Axis</span>
         <DirectionField
           ariaLabel="Axis direction"
+          frame={joint.target.type === "node" ? "part" : "assembly"}
           value={joint.direction}
           onTake={(direction) => change("Axis", { direction })}
           onPick={pickAxis}

@@ -1,17 +1,24 @@
 "use client";
 import { Button, Dropdown, Tooltip } from "antd";
 import { MoveRight, Plus, RotateCw, Torus } from "lucide-react";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
-import { type Joint, jointsOf } from "../../core/document/preparation";
-import { freshId } from "../../core/edit/id";
-import { putJoint } from "../../core/edit/preparationCommands";
-import { hasPitch, JOINT_KIND_NAMES, JOINT_KINDS, type JointKind } from "../../core/kinematics/jointKinds";
-import { targetName } from "../../desk/names";
+import { jointsOf } from "../../core/document/preparation";
+import { JOINT_KIND_NAMES, JOINT_KINDS, type JointKind, turns } from "../../core/kinematics/jointKinds";
+import {
+  addJoint,
+  addJointAlong,
+  addMirroredJoint,
+  addOwnJoint,
+  addSameJoint,
+  jointsToFollow,
+  mirrorAboutFace,
+} from "../../desk/acts/joining";
 import { inTargetFrame } from "../../desk/selection/pickedFrame";
 import { setJoint } from "../../desk/selection/selecting";
-import { pick } from "../../desk/showing/picking";
+import { endPick, pick } from "../../desk/showing/picking";
 import { useDesk, useDeskState } from "../desk/context";
+import { DirectionField } from "./DirectionField";
 import { JointEditor } from "./JointEditor";
 
 /** A picture for each kind. */
@@ -29,34 +36,36 @@ export function JointsTab({ target }: { target: PartTarget }) {
   const picking = useDeskState((s) => s.picking);
   const joints = jointsOf(preparation, target);
   const open = joints.find((j) => j.id === chosen) ?? joints[0];
-  const add = (kind: Joint["kind"]) =>
+  const [making, setMaking] = useState<JointKind | null>(null);
+  const add = (kind: JointKind) => {
+    setMaking(kind);
     pick(desk, `${JOINT_KINDS[kind].title}: point at its axis (a hole, shaft, edge or face)`, {
       kinds: ["axis", "circle", "edge-middle", "face"],
       needsDirection: true,
+      turns: turns({ kind }),
       onDone: (picked) => {
+        setMaking(null);
         const at = picked && inTargetFrame(desk, target, picked);
-        if (!at?.direction) return;
-        const id = freshId();
-        const taken = new Set(Object.values(desk.state.preparation.body.joints).map((j) => j.name));
-        const base = `${targetName(desk, target)} ${kind}`.slice(0, 180);
-        let name = base;
-        for (let n = 2; taken.has(name); n++) name = `${base} ${n}`;
-        const joint: Joint = {
-          id,
-          name,
-          target,
-          kind,
-          point: at.point,
-          direction: at.direction,
-          zero: 0,
-          flipped: false,
-          pitch: hasPitch({ kind }) ? 1 : 0,
-          limits: null,
-        };
-        if (desk.prepare(`${JOINT_KINDS[kind].title} on ${targetName(desk, target)}`, putJoint(joint)))
-          setJoint(desk, id);
+        if (at?.direction) addJoint(desk, target, kind, { point: at.point, direction: at.direction });
       },
     });
+  };
+  const others = jointsToFollow(desk, target);
+  const after = (what: string, label: string) => ({
+    key: what,
+    type: "group" as const,
+    label,
+    children: others.map((j) => ({ key: `${what} ${j.id}`, label: j.name })),
+  });
+  const choose = (key: string) => {
+    const [what = "", id = ""] = key.split(" ");
+    const of = preparation.joints[id];
+    if (what === "own") addOwnJoint(desk, target, id as JointKind);
+    else if (what === "as" && of) addSameJoint(desk, target, of);
+    else if (what === "mirror" && of) addMirroredJoint(desk, target, of);
+    else if (what === "face" && of) mirrorAboutFace(desk, target, of);
+    else add(what as JointKind);
+  };
   return (
     <>
       {joints.length === 0 && (
@@ -83,19 +92,50 @@ export function JointsTab({ target }: { target: PartTarget }) {
         </div>
       )}
       {open && <JointEditor key={open.id} joint={open} />}
+      {making && (
+        <div className="form joint-form">
+          <span>or along</span>
+          <DirectionField
+            ariaLabel="Axis of the new joint"
+            frame={target.type === "node" ? "part" : "assembly"}
+            value={null}
+            onTake={(direction) => {
+              endPick(desk);
+              addJointAlong(desk, target, making, direction);
+            }}
+          />
+          <span />
+          <span className="soft">typed, through its pivot: x, -z or three numbers</span>
+        </div>
+      )}
       <div className="row tight">
         <Dropdown
           trigger={["click"]}
           menu={{
-            items: JOINT_KIND_NAMES.map((kind) => ({
-              key: kind,
-              label: `${JOINT_KINDS[kind].title}: ${JOINT_KINDS[kind].about}`,
-              icon: ICONS[kind],
-            })),
-            onClick: ({ key }) => add(key as Joint["kind"]),
+            className: "joint-menu",
+            items: [
+              ...JOINT_KIND_NAMES.map((kind) => ({
+                key: kind,
+                label: `${JOINT_KINDS[kind].title}: ${JOINT_KINDS[kind].about}`,
+                icon: ICONS[kind],
+              })),
+              { type: "divider" as const },
+              ...JOINT_KIND_NAMES.map((kind) => ({
+                key: `own ${kind}`,
+                label: `${JOINT_KINDS[kind].title} ${turns({ kind }) ? "about" : "along"} its own axis`,
+              })),
+              ...(others.length > 0
+                ? [
+                    after("mirror", "Mirror image, about the plane between the two, of"),
+                    after("as", "About the same axis as"),
+                    after("face", "Mirror image about a face, of"),
+                  ]
+                : []),
+            ],
+            onClick: ({ key }) => choose(key),
           }}
         >
-          <Tooltip title="Then point at its axis on the stage">
+          <Tooltip title="Point at its axis, type it, or take it from the part or another joint">
             <Button
               size="small"
               type={joints.length === 0 ? "primary" : "default"}

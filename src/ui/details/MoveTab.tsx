@@ -1,6 +1,7 @@
 "use client";
 import { Button, Tooltip } from "antd";
 import type { PartTarget } from "../../core/document/parts";
+import { mayOwnAxis, turnOwn } from "../../desk/acts/joining";
 import { holdHere } from "../../desk/acts/keeping";
 import { pendingHere } from "../../desk/acts/pending";
 import { useDesk, useDeskState } from "../desk/context";
@@ -30,6 +31,13 @@ export function MoveTab({ target }: { target: PartTarget }) {
       {tracks.joints.map((j) => (
         <JointReading key={j.joint.id} joint={j.joint} named />
       ))}
+      {mayOwnAxis(desk, target) && (
+        <Tooltip title="A value for turning about the axis that it is round about; tilted, it goes on turning about its tilted axis">
+          <Button size="small" onClick={() => turnOwn(desk, target)}>
+            Turn about its own axis
+          </Button>
+        </Tooltip>
+      )}
       <Departures targets={[target]} axes={tracks.axes} free={free} />
       <h4>When it moves</h4>
       <Stillness target={target} />

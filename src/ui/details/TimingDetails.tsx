@@ -1,8 +1,9 @@
 "use client";
-import { Button, Select, Switch, Tooltip } from "antd";
+import { Button, Select, Tooltip } from "antd";
 import { useState } from "react";
 import type { Beyond, Move, Target } from "../../core/document/sequence";
-import { blockSpan, closeCycle, periodsOf, setRepeat, timesUntil, wholeRepeats } from "../../core/edit/timing/cycles";
+import { type Afterwards as AfterwardsOf, afterwardsOf, setAfterwards } from "../../core/edit/timing/afterwards";
+import { blockSpan, closeCycle, periodsOf, timesUntil, wholeRepeats } from "../../core/edit/timing/cycles";
 import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items";
 import {
   alignItems,
@@ -16,6 +17,7 @@ import { nth } from "../../core/math/packed";
 import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import { formatNumber } from "../../core/units/units";
+import { attempt } from "../../desk/acts/attempt";
 import { beyondOf } from "../../desk/acts/curveActions";
 import {
   actionStart,
@@ -31,6 +33,7 @@ import {
 } from "../../desk/acts/timingActions";
 import { targetName } from "../../desk/names";
 import type { Desk } from "../../desk/port";
+import { parseOften, shownOften } from "../../desk/typing/often";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { Afterwards } from "../curves/Afterwards";
@@ -188,13 +191,13 @@ export function TimingDetails() {
 const named = (desk: Desk, list: readonly { target: Target; channel: string }[]) =>
   list.map((l) => `${targetName(desk, l.target)}: ${channelName(desk, l.channel)}`).join(", ");
 
-/** How all channels of hand-keyed moves go on, where they go on alike. */
-function sameWay(moves: readonly Move[], side: "before" | "after"): Beyond | null {
+/** What all channels of hand-keyed moves did before, where it is the same. */
+function cameFrom(moves: readonly Move[]): Beyond | null {
   const ways = new Set<Beyond>();
   for (const move of moves) {
     if (move.kind !== "hand") continue;
     for (const c of new Set(Object.values(move.keys).flatMap((k) => Object.keys(k.values))))
-      ways.add(move.beyond?.[c]?.[side] ?? "hold");
+      ways.add(move.beyond?.[c]?.before ?? "hold");
   }
   return ways.size === 1 ? ([...ways][0] ?? null) : null;
 }
@@ -223,12 +226,38 @@ export function CycleFields() {
   const hands = refs
     .filter((r) => sequence.steps[r.step]?.moves[r.move]?.kind === "hand")
     .map((r) => ({ ...r, channels: "all" as const }));
-  const byHand = hands.length > 0;
-  const set = (times: number, each: number, way: "same" | "add") =>
-    desk.edit(
-      `Repeat ${namesOf(desk, refs)}`,
-      setRepeat(refs, times < 2 ? null : { times, period: refs.length === 1 && each === block ? null : each, way }),
+  const byHand = hands.length === moves.length;
+  const now = afterwardsOf(sequence, refs);
+  const again = now !== null && (now.kind === "repeat" || now.kind === "add" || now.kind === "swing");
+  const set = (next: AfterwardsOf, each: number | null = repeat?.period ?? null) =>
+    attempt(desk, `Afterwards of ${namesOf(desk, refs)}`, () =>
+      setAfterwards(
+        refs,
+        next,
+        refs.length === 1 && each === block ? null : (each ?? (refs.length > 1 ? block : null)),
+      ),
     );
+  const take = (text: string): { error: string } | null => {
+    const often = parseOften(text, sequence.rate);
+    if ("error" in often) return often;
+    const kind = again ? now.kind : "repeat";
+    if (!("until" in often)) {
+      set(often.times === 1 ? { kind: "hold", times: null } : { kind, times: often.times });
+      return null;
+    }
+    try {
+      const fit = timesUntil(sequence, refs, often.until - actionStart(desk)(first.step), period);
+      set({ kind, times: fit.times });
+      if (fit.left > 1)
+        desk.notify(
+          "info",
+          `${fit.times} ${fit.times === 1 ? "cycle fits" : "cycles fit"}; ${formatSecondsShort(fit.left)} s are left.`,
+        );
+    } catch (error) {
+      return { error: problemOf(error) };
+    }
+    return null;
+  };
   const frames = period / ticksPerFrame(sequence.rate);
   const all = periodsOf(sequence, first.step);
   const whole = wholeRepeats(all.map((p) => p.period));
@@ -257,59 +286,25 @@ export function CycleFields() {
   return (
     <>
       <h4>Cycle</h4>
+      <Afterwards
+        {...(byHand ? { before: cameFrom(moves) } : {})}
+        after={now?.kind ?? null}
+        ways={byHand ? ["hold", "straight", "repeat", "add", "swing"] : ["hold", "repeat", "swing"]}
+        onChoose={(side, kind) => {
+          if (side === "before") beyondOf(desk, hands, side, kind);
+          else set({ kind, times: now?.times ?? null });
+        }}
+        often={now?.kind === "straight" ? undefined : { text: again ? shownOften(now.times) : "once", take }}
+      />
       <div className="form">
-        <span>Times</span>
-        <Field
-          ariaLabel="Times"
-          value={String(repeat?.times ?? 1)}
-          suffix="times"
-          parse={(text) => {
-            const n = Number(text);
-            if (!Number.isInteger(n) || n < 1 || n > 10_000) return { error: "A whole number from 1 to 10,000." };
-            set(n, period, repeat?.way ?? "same");
-            return null;
-          }}
-        />
-        <span>or until</span>
-        <TimeField
-          ariaLabel="Repeat until"
-          ticks={actionStart(desk)(first.step) + own.t0 + period * (repeat?.times ?? 1)}
-          rate={sequence.rate}
-          onTake={(t) => {
-            try {
-              const fit = timesUntil(sequence, refs, t - actionStart(desk)(first.step), period);
-              set(fit.times, period, repeat?.way ?? "same");
-              if (fit.left > 1)
-                desk.notify(
-                  "info",
-                  `${fit.times} ${fit.times === 1 ? "cycle fits" : "cycles fit"}; ${formatSecondsShort(fit.left)} s are left.`,
-                );
-            } catch (error) {
-              desk.notify("problem", problemOf(error));
-            }
-          }}
-        />
         <span>Each cycle</span>
         <TimeField
           ariaLabel="Length of a cycle"
           ticks={period}
           rate={sequence.rate}
           min={block}
-          onTake={(t) => set(Math.max(2, repeat?.times ?? 2), t, repeat?.way ?? "same")}
+          onTake={(t) => set(again ? { ...now, times: now.times ?? 2 } : { kind: "repeat", times: 2 }, t)}
         />
-        {byHand && repeat && (
-          <>
-            <label htmlFor="cycle-add">Adds up</label>
-            <span>
-              <Switch
-                id="cycle-add"
-                size="small"
-                checked={repeat.way === "add"}
-                onChange={(on) => set(repeat.times, period, on ? "add" : "same")}
-              />
-            </span>
-          </>
-        )}
       </div>
       <p className="soft number">
         {Number.isInteger(Math.round(frames * 1e6) / 1e6)
@@ -320,16 +315,6 @@ export function CycleFields() {
             ? "; the cycles of this step never meet within ten hours"
             : `; all cycles of this step together every ${formatSecondsShort(whole)} s`)}
       </p>
-      {byHand && !repeat && (
-        <>
-          <p className="soft">For all channels of {refs.length === 1 ? "this move" : "these moves"}:</p>
-          <Afterwards
-            before={sameWay(moves, "before")}
-            after={sameWay(moves, "after")}
-            onChoose={(side, kind) => beyondOf(desk, hands, side, kind)}
-          />
-        </>
-      )}
       {left && <p className="problem">Not closed: {left}.</p>}
       <div className="row">
         <Tooltip title="Every hand-keyed channel ends as it begins, in value and speed">

@@ -22,7 +22,7 @@ import { useDesk, useSequence } from "../desk/context";
 import { DirectionField } from "../details/DirectionField";
 import { ValueField } from "../details/ValueField";
 import { Colours } from "./Colours";
-import { ABOUT_OWN, axisChoices, jointChoices } from "./settingChoices";
+import { ABOUT_OWN, axisChoices, FIND_OWN, jointChoices, turnAboutOwn } from "./settingChoices";
 
 /** The settings of a move, as its kind describes them. */
 export function MoveFields({ move, at }: { move: MadeMove; at: MoveRef | null }) {
@@ -129,7 +129,9 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
           </div>,
         );
       }
-      const direction = <DirectionField ariaLabel={field.label} value={value as number[]} onTake={say} onPick={pick} />;
+      const direction = (
+        <DirectionField ariaLabel={field.label} frame="assembly" value={value as number[]} onTake={say} onPick={pick} />
+      );
       if (field.empty === undefined) return labelled(direction);
       return labelled(
         <div className="slider-row">
@@ -231,7 +233,10 @@ function JointSetting({ field, move, at }: { field: SettingField; move: MadeMove
         aria-label={field.label}
         value={now}
         options={choices.map(({ value, label }) => ({ value, label }))}
-        onChange={(v) => changeSettings(desk, at, choices.find((c) => c.value === v)?.settings ?? {})}
+        onChange={(v) => {
+          if (v === FIND_OWN) turnAboutOwn(desk, move, (chosen) => changeSettings(desk, at, chosen));
+          else changeSettings(desk, at, choices.find((c) => c.value === v)?.settings ?? {});
+        }}
       />
     );
   }

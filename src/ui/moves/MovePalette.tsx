@@ -4,8 +4,9 @@ import { useMemo, useState } from "react";
 import { targetsFor } from "../../core/edit/moveCommands";
 import { MOVE_KINDS } from "../../core/moves/kinds";
 import { problemOf } from "../../core/text/problem";
-import { addDraft, applyPhrase, beginMove, makeContext, selectedTargets } from "../../desk/acts/moveActions";
+import { addDraft, beginMove, makeContext, selectedTargets } from "../../desk/acts/moveActions";
 import { readPhrase } from "../../desk/acts/phrase";
+import { applyPhrase } from "../../desk/acts/phrasing";
 import { replaceByFresh } from "../../desk/acts/replaceAct";
 import { targetName } from "../../desk/names";
 import { targetOf } from "../../desk/selection/selecting";
@@ -16,6 +17,9 @@ interface Entry {
   kind: { kind: string; title: string; about: string; words: readonly string[] };
   fault: string | null;
 }
+
+/** What says that a move is about the parts' own axes. */
+const OWN = ["own", "spin"];
 
 /** Not a kind of move but several at once. */
 const REPLACE = {
@@ -70,7 +74,16 @@ export function MovePalette() {
     }
     close();
     if (entry.kind.kind === REPLACE.kind) void replaceByFresh(desk);
-    else if (beginMove(desk, entry.kind.kind) && applyPhrase(desk, phrase) && atOnce) addDraft(desk);
+    else if (
+      beginMove(
+        desk,
+        entry.kind.kind,
+        OWN.some((w) => words.includes(w)),
+      ) &&
+      applyPhrase(desk, phrase) &&
+      atOnce
+    )
+      addDraft(desk);
   };
   const what =
     targets.length === 0
@@ -93,7 +106,7 @@ export function MovePalette() {
       <Input
         autoFocus
         aria-label="Find a move"
-        placeholder="take off · turn 1/4 turn · orbit -40° in 3 s …"
+        placeholder="take off · turn own 2 turns · orbit -40° in 3 s …"
         value={text}
         role="combobox"
         aria-expanded="true"
@@ -141,7 +154,8 @@ export function MovePalette() {
         )}
       </div>
       <p className="soft found-hint">
-        A value and a time may follow the name. Enter shows it, Ctrl+Enter makes it at once.
+        After the name: a value, and back, in 2 s, 3 times, for good, steady. Enter shows it, Ctrl+Enter makes it at
+        once.
       </p>
     </div>
   );

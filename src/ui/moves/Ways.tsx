@@ -3,13 +3,13 @@ import { Alert, Button, Progress } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { MadeMove } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
+import { directionInWords } from "../../core/text/directions";
 import { formatLength } from "../../core/units/units";
 import { changeSettings } from "../../desk/acts/moveActions";
 import { clearDistance, findWays, type NamedWay } from "../../desk/background/planner";
 import { nameOf } from "../../desk/names";
 import type { MoveRef } from "../../desk/selection/refs";
 import { pick } from "../../desk/showing/picking";
-import { directionText } from "../common/featureText";
 import { useDesk, useDeskState } from "../desk/context";
 
 /**
@@ -92,7 +92,7 @@ export function Ways({ move, at }: { move: Extract<MadeMove, { kind: "take-off" 
           {ways.slice(0, 4).map((w) => (
             <li key={w.direction.join()}>
               <button type="button" className={`way ${isNow(w) ? "now" : ""}`} onClick={() => take(w)}>
-                <span className="number">{directionText(w.direction)}</span>
+                <span className="number">{directionInWords(w.direction, "assembly", desk.index.assembly.up)}</span>
                 <span className={w.travel === null ? "" : "problem"}>
                   {w.travel === null
                     ? `free, clear after ${formatLength(w.clear, unit, 1)}`

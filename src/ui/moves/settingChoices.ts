@@ -1,10 +1,25 @@
 import { targetId } from "../../core/document/keys";
+import type { PartTarget } from "../../core/document/parts";
 import type { MadeMove } from "../../core/document/sequence";
 import { turns } from "../../core/kinematics/jointKinds";
 import { ownJoints } from "../../core/moves/turn";
+import { problemOf } from "../../core/text/problem";
+import { mayOwnAxis, ownHinges } from "../../desk/acts/joining";
 import type { Desk } from "../../desk/port";
 
 export const ABOUT_OWN = "own";
+/** Axes of their own that no joint stands for yet. */
+export const FIND_OWN = "find own";
+
+/** Lets a move turn its parts about their own axes; hinges that are missing are made. */
+export function turnAboutOwn(desk: Desk, move: MadeMove, take: (settings: Record<string, unknown>) => void): void {
+  try {
+    const parts = move.targets.filter((t): t is PartTarget => t.type === "node" || t.type === "group");
+    take({ axis: "joint", joints: ownHinges(desk, parts) });
+  } catch (error) {
+    desk.notify("problem", problemOf(error));
+  }
+}
 
 /** Axes a move may turn its parts about: their joints, and the axes they are declared to turn about. */
 export function axisChoices(
@@ -33,6 +48,9 @@ export function axisChoices(
       label: `${a.name}, through the pivot`,
       settings: { axis: `turn.${a.id}`, joints: [] },
     });
+  const parts = move.targets.filter((t): t is PartTarget => t.type === "node" || t.type === "group");
+  if (parts.length > 0 && parts.some((t) => mayOwnAxis(desk, t)))
+    out.push({ value: FIND_OWN, label: parts.length === 1 ? "its own axis" : "their own axes", settings: {} });
   return out;
 }
 

@@ -4,7 +4,6 @@ import {
   hand,
   type Key,
   type Move,
-  type Repeat,
   type Sequence,
   type Target,
   targetId,
@@ -23,18 +22,6 @@ import { freshId } from "../id";
 import type { MoveRef } from "../moveCommands";
 import type { SequenceCommand } from "../sequenceCommands";
 import { inRange } from "./items";
-
-/** Makes moves repeat together, as one block: all with the same period. null makes them act once again. */
-export function setRepeat(refs: readonly MoveRef[], repeat: Repeat | null): SequenceCommand {
-  return (draft) => {
-    for (const ref of refs) {
-      const move = draft.steps[ref.step]?.moves[ref.move];
-      if (!move) throw new Refusal("gone", { what: "move" });
-      if (repeat) move.repeat = { ...repeat };
-      else delete move.repeat;
-    }
-  };
-}
 
 /** The span of a block of moves of one step the first time it acts, ticks in the action. @throws Refusal for none */
 export function blockSpan(sequence: Sequence, refs: readonly MoveRef[]): { t0: number; t1: number } {

@@ -14,8 +14,9 @@ import { keepPoses } from "../jointChanges";
 import { handKeysOf } from "../moveCommands";
 import { rescaleSequence } from "../rescaleWork";
 import { setRate, updateKey } from "../sequenceCommands";
+import { setAfterwards } from "./afterwards";
 import { copyItems, lacking, pasteItems } from "./clip";
-import { closeCycle, cycleChannels, cycleFrames, periodsOf, setRepeat, timesUntil, wholeRepeats } from "./cycles";
+import { closeCycle, cycleChannels, cycleFrames, periodsOf, timesUntil, wholeRepeats } from "./cycles";
 import { betweenFrames, snapAll } from "./frames";
 import { fitTo, sequenceLength, setGoal } from "./goal";
 import { itemSpan, roomBefore, shiftItems, type TimeItem } from "./items";
@@ -388,7 +389,7 @@ describe("cycles", () => {
   });
   test("five times over, each cycle is the first again", () => {
     const closed = run(stroke(), closeCycle(compiled(stroke()), refs, seconds(4)).command);
-    const s = run(closed, setRepeat(refs, { times: 5, period: null, way: "same" }));
+    const s = run(closed, setAfterwards(refs, { kind: "repeat", times: 5 }, null));
     const p = compiled(s);
     expect(p.steps.length).toBe(seconds(20));
     const out = createPose(p);
@@ -439,7 +440,7 @@ describe("timing versions", () => {
       ["arrival", seconds(3), seconds(4)],
       ["step", seconds(4), seconds(5)],
     ]);
-    const again = run(kept, setRepeat([{ step: "s0", move: MOVE }], { times: 2, period: null, way: "same" }));
+    const again = run(kept, setAfterwards([{ step: "s0", move: MOVE }], { kind: "repeat", times: 2 }, null));
     expect(timingDifferences(again, withTiming(again, "v")).map((d) => [d.what, d.name])).toEqual([
       ["move", ARM],
       ["step", ""],
