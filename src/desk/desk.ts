@@ -47,7 +47,10 @@ export class OpenDesk implements Desk {
     this.film = new Film(this.index, preparation.body, first.body);
     this.documents = new DeskDocuments(this, init);
     this.openedAt = new Map(init.documents.map((d) => [d.id, d.revision]));
-    this.store = createStore<DeskState>(() => firstState(init, preparation, sequences, first, this.index));
+    this.store = createStore<DeskState>(() => ({
+      ...firstState(init, preparation, sequences, first, this.index),
+      ...this.documents.labels(),
+    }));
     this.trackShown();
   }
 

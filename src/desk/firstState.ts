@@ -3,8 +3,10 @@ import type { AssemblyIndex } from "../core/assembly/assembly";
 import type { DocumentBody, DocumentKind } from "../core/document/parse";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence } from "../core/document/sequence";
+import type { HistoryEntry } from "../core/edit/history";
 import type { Aside, Outbox } from "./documents/outbox";
 import { SAVED } from "./documents/saver";
+import type { UndoStore } from "./documents/undoStore";
 import { lastAids } from "./remembered/aidsStore";
 import { lastArriving } from "./remembered/arrivingStore";
 import { loadPending } from "./remembered/pendingStore";
@@ -26,6 +28,9 @@ export interface DeskInit {
   outbox?: Outbox;
   /** What was set aside in this browser. */
   asides?: Aside[];
+  /** What can be undone and redone from before the page was opened, and where it is kept. */
+  undo?: { entries: HistoryEntry[]; done: number } | null;
+  undoStore?: UndoStore;
 }
 
 /** The state of a desk that was just opened: a sequence at its beginning, and what this browser remembers. */

@@ -110,6 +110,8 @@ export const SequenceSchema = z
     /** Length that the whole is meant to have, ticks; null when none is asked for. */
     goal: ticks.nullable(),
     timings: z.record(id, TimingVersionSchema),
+    /** What new steps begin with: stills as they mostly are (also where nothing is said), or none. */
+    newSteps: z.enum(["stills", "none"]).optional(),
   })
   .superRefine((doc, ctx) => {
     const order = new Set(doc.stepOrder);

@@ -26,26 +26,44 @@ export interface HistoryStep {
   outside?: unknown;
 }
 
+/** What changed in a history: the entry numbered `at` and what follows it was replaced by one, how many are done, or all. */
+export type HistoryChange =
+  | { kind: "entry"; at: number; entry: HistoryEntry; first: number }
+  | { kind: "done"; done: number }
+  | { kind: "all" };
+
 /**
- * Undo and redo over several documents: pure lists, no documents inside. `undo` and `redo` give the patches to apply;
- * the caller applies and saves them like any other edit.
+ * Undo and redo over several documents: a pure list of what was done, and how much of it still is; no documents inside.
+ * `undo` and `redo` give the patches to apply; the caller applies and saves them like any other edit. Entries are
+ * numbered on and on, so that a copy of the list elsewhere can follow it.
  */
 export class History {
-  private past: HistoryEntry[] = [];
-  private future: HistoryEntry[] = [];
+  /** Number of the first entry that is kept. */
+  private first = 0;
   static readonly LIMIT = 500;
 
+  /** @param entries what was done, oldest first @param done how many of them still are: the others can be redone */
+  constructor(
+    private entries: HistoryEntry[] = [],
+    private done = entries.length,
+    private readonly onChange: (change: HistoryChange) => void = () => {},
+  ) {}
+
   get undoLabel(): string | null {
-    return this.past.at(-1)?.label ?? null;
+    return this.entries[this.done - 1]?.label ?? null;
   }
   get redoLabel(): string | null {
-    return this.future.at(-1)?.label ?? null;
+    return this.entries[this.done]?.label ?? null;
+  }
+  /** What was done, oldest first, how many of them still are, and the number of the first. */
+  get all(): { entries: readonly HistoryEntry[]; done: number; first: number } {
+    return { entries: this.entries, done: this.done, first: this.first };
   }
 
   /** Records what was just done. */
   push(entry: HistoryEntry): void {
-    const last = this.past.at(-1);
-    this.future = [];
+    this.entries.length = this.done;
+    const last = this.entries.at(-1);
     const [a, b] = [last?.parts[0], entry.parts[0]];
     if (
       entry.merge !== null &&
@@ -59,22 +77,29 @@ export class History {
     ) {
       a.patches = [...a.patches, ...b.patches];
       a.inverse = [...b.inverse, ...a.inverse];
-      return;
+    } else {
+      this.entries.push(entry);
+      if (this.entries.length > History.LIMIT) {
+        this.entries.shift();
+        this.first++;
+      }
     }
-    this.past.push(entry);
-    if (this.past.length > History.LIMIT) this.past.shift();
+    this.done = this.entries.length;
+    const at = this.first + this.done - 1;
+    this.onChange({ kind: "entry", at, entry: this.entries[this.done - 1] as HistoryEntry, first: this.first });
   }
 
   /** Ends merging, so that the next entry stands alone (the pointer was released). */
   seal(): void {
-    const last = this.past.at(-1);
+    const last = this.entries[this.done - 1];
     if (last) last.merge = null;
   }
 
   undo(): HistoryStep | null {
-    const entry = this.past.pop();
+    const entry = this.entries[this.done - 1];
     if (!entry) return null;
-    this.future.push(entry);
+    this.done--;
+    this.onChange({ kind: "done", done: this.first + this.done });
     return {
       label: entry.label,
       parts: entry.parts.map((p) => ({ document: p.document, patches: p.inverse })).reverse(),
@@ -83,10 +108,11 @@ export class History {
   }
 
   redo(): HistoryStep | null {
-    const entry = this.future.pop();
+    const entry = this.entries[this.done];
     if (!entry) return null;
     entry.merge = null;
-    this.past.push(entry);
+    this.done++;
+    this.onChange({ kind: "done", done: this.first + this.done });
     return {
       label: entry.label,
       parts: entry.parts.map((p) => ({ document: p.document, patches: p.patches })),
@@ -99,25 +125,27 @@ export class History {
    * stands on; the rest can.
    */
   rebase(document: string, foreign: readonly Patch[]): void {
-    const left = (entries: HistoryEntry[]) => {
+    // Those that would be taken back, or done again, first come first: what such a one blocks lies behind it.
+    const left = (entries: readonly HistoryEntry[]) => {
       const blocked = [...foreign];
-      const kept: HistoryEntry[] = [];
-      // The newest would be taken back first, so what it blocks lies before it.
-      for (const entry of entries.toReversed()) {
+      return entries.filter((entry) => {
         const own = entry.parts.filter((p) => p.document === document).flatMap((p) => [...p.patches, ...p.inverse]);
-        if (meet(blocked, own)) blocked.push(...own);
-        else kept.push(entry);
-      }
-      return kept.reverse();
+        if (!meet(blocked, own)) return true;
+        blocked.push(...own);
+        return false;
+      });
     };
-    this.past = left(this.past);
-    this.future = left(this.future);
+    const past = left(this.entries.slice(0, this.done).toReversed()).toReversed();
+    this.entries = [...past, ...left(this.entries.slice(this.done))];
+    this.done = past.length;
+    this.onChange({ kind: "all" });
   }
 
   /** Forgets what can no longer be taken back, after another's edit changed the ground. */
   clear(): void {
-    this.past = [];
-    this.future = [];
+    this.entries = [];
+    this.done = 0;
+    this.onChange({ kind: "all" });
   }
 }
 

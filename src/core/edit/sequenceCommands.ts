@@ -15,8 +15,9 @@ import {
   timedSteps,
 } from "../document/sequence";
 import type { Ease } from "../ease/ease";
+import { actionLength } from "../program/spans";
 import { Refusal } from "../text/refusal";
-import { type FrameRate, ticksPerFrame } from "../time/time";
+import { type FrameRate, formatSecondsShort, ticksPerFrame } from "../time/time";
 import { dropChannel, isEmpty } from "./arrival";
 import { freshId } from "./id";
 import { keepJoined } from "./timing/joined";
@@ -66,10 +67,11 @@ export function usualStills(sequence: Pick<Sequence, "steps" | "stepOrder">): {
   return { stillBefore: most("stillBefore", stillBefore), stillAfter: most("stillAfter", stillAfter) };
 }
 
-/** Adds an empty step after another (or at the end), with the usual stills in place. */
+/** Adds an empty step after another (or at the end), with the usual stills in place, or none where that was chosen. */
 export function addStep(id: string, title: string, after?: string): SequenceCommand {
   return (draft) => {
-    draft.steps[id] = { ...newStep(id, title), ...usualStills(draft) };
+    const stills = draft.newSteps === "none" ? { stillBefore: 0, stillAfter: 0 } : usualStills(draft);
+    draft.steps[id] = { ...newStep(id, title), ...stills };
     const at = after ? draft.stepOrder.indexOf(after) : -1;
     draft.stepOrder.splice(at < 0 ? draft.stepOrder.length : at + 1, 0, id);
   };
@@ -163,6 +165,36 @@ export function updateStep(
 ): SequenceCommand {
   return (draft) => {
     Object.assign(step(draft, id), change);
+  };
+}
+
+/** Chooses whether new steps begin with stills. */
+export function setNewSteps(begin: "stills" | "none"): SequenceCommand {
+  return (draft) => {
+    if (begin === "none") draft.newSteps = begin;
+    else delete draft.newSteps;
+  };
+}
+
+/** Takes the stills of all steps away, before and after. */
+export function dropStills(): SequenceCommand {
+  return (draft) => {
+    for (const s of Object.values(draft.steps)) Object.assign(s, { stillBefore: 0, stillAfter: 0 });
+  };
+}
+
+/**
+ * Gives a step a whole length: its action takes what its stills leave, or all of it where it is to have none.
+ * @throws Refusal where what moves in it needs longer
+ */
+export function setStepLength(id: string, ticks: number, stills: "keep" | "none"): SequenceCommand {
+  return (draft) => {
+    const own = step(draft, id);
+    const [before, after] = stills === "none" ? [0, 0] : [own.stillBefore, own.stillAfter];
+    const needs = actionLength({ ...own, action: 0 }, draft);
+    const action = Math.round(ticks) - before - after;
+    if (action < needs) throw new Refusal("step-too-short", { least: formatSecondsShort(needs + before + after) });
+    Object.assign(own, { stillBefore: before, stillAfter: after, action });
   };
 }
 

@@ -1,50 +1,12 @@
 import { z } from "zod";
-import type { AssemblyIndex } from "../assembly/assembly";
-import { angleOfView, cameraMatrix, nearestTurn, SENSOR_WIDTH_MM } from "../camera/camera";
+import { cameraMatrix, nearestTurn } from "../camera/camera";
 import { PointFit } from "../camera/fitPoints";
 import type { PartTarget } from "../document/parts";
 import { transformPoint } from "../math/mat4";
 import { nth, tripleAt } from "../math/packed";
-import { cosDeg, quaternionFromAxis, rotateVector, sinDeg } from "../math/rotation";
-import type { ReadonlyTriple, Triple } from "../math/triple";
-import { plus, times } from "../math/triple";
-import { brief, type Made, moveKind, type Piece, type PieceContext, type PosedParts, SETTINGS, STEADY } from "./kind";
-
-const AIM = ["aim.x", "aim.y", "aim.z"] as const;
-const plain = (c: string, move: Pick<Made, "start" | "length" | "ease">, to: number): Piece => ({
-  channel: c,
-  t0: move.start,
-  t1: move.start + move.length,
-  ease: move.ease,
-  to,
-});
-
-/** Calls `take` with the corners of every part's box under nodes, as posed. */
-export function eachCorner(
-  index: AssemblyIndex,
-  pose: PosedParts,
-  nodes: readonly number[],
-  take: (x: number, y: number, z: number) => void,
-): void {
-  for (const root of nodes) {
-    for (let i = root; i < nth(index.end, root); i++) {
-      const g = index.assembly.geometries[index.assembly.nodes[i]?.geometry ?? -1];
-      if (!g || !pose.visible[i]) continue;
-      for (let corner = 0; corner < 8; corner++) {
-        const p = transformPoint(
-          pose.world,
-          [
-            (corner & 1 ? g.bounds.max : g.bounds.min)[0],
-            (corner & 2 ? g.bounds.max : g.bounds.min)[1],
-            (corner & 4 ? g.bounds.max : g.bounds.min)[2],
-          ],
-          16 * i,
-        );
-        take(p[0], p[1], p[2]);
-      }
-    }
-  }
-}
+import { plus, type ReadonlyTriple, times } from "../math/triple";
+import { AIM, aimByFrame, eachCorner, plain } from "./cameraPieces";
+import { brief, moveKind, type Piece, type PieceContext, SETTINGS } from "./kind";
 
 /** Fits parts into the picture. */
 export const cameraFit = moveKind({
@@ -123,136 +85,6 @@ export const cameraFit = moveKind({
   describe: (m) =>
     `${m.length === 0 ? "cuts to" : "fits"} ${m.settings.parts.length === 0 ? "everything" : m.settings.parts.length === 1 ? "one part" : `${m.settings.parts.length} parts`}`,
 });
-
-/** Swings round what it looks at, or round a point. */
-export const cameraOrbit = moveKind({
-  kind: "camera-orbit",
-  title: "Camera: orbit",
-  about: "Swings round by exact degrees, to the right where positive, and may rise on the way.",
-  words: ["rotate", "circle", "swing", "around", "arc"],
-  acts: "camera",
-  seconds: 3,
-  ease: { kind: "soft", start: 0.35, stop: 0.4 },
-  shape: {
-    degrees: SETTINGS.degrees,
-    rise: SETTINGS.degrees,
-    about: SETTINGS.point.nullable(),
-    /** Null: the up axis. About any other the horizon tilts along. */
-    axis: SETTINGS.direction.nullable().default(null),
-  },
-  defaults: () => ({ degrees: 90, rise: 0, about: null, axis: null }),
-  fields: [
-    { name: "degrees", label: "Round by", type: "degrees", hint: "To the right; negative to the left" },
-    { name: "rise", label: "Up by", type: "degrees", when: (s) => s.axis === null },
-    { name: "about", label: "About", type: "point", empty: "what it looks at" },
-    { name: "axis", label: "Axis", type: "direction", empty: "straight up" },
-  ],
-  pieces: (move, c): Piece[] => {
-    const { degrees, rise, about, axis } = move.settings;
-    if (axis) return aboutAxis(move, c, degrees, about, axis);
-    const t1 = move.start + move.length;
-    const up = Math.max(-90, Math.min(90, c.now("elevation") + rise));
-    const round = [
-      { channel: "azimuth", t0: move.start, t1, ease: move.ease, by: degrees },
-      ...(rise === 0 ? [] : [plain("elevation", move, up)]),
-    ];
-    if (!about) return round;
-    // The aim goes round the point on an arc about the up axis: by frame, at the very angle of each.
-    const aim = AIM.map((a) => c.now(a));
-    return [...round, ...aimByFrame(move, c, (u) => turnedAbout(aim, about, degrees * u, c.index.assembly.up))];
-  },
-  describe: (m) =>
-    `orbits ${brief(m.settings.degrees)}°${m.settings.rise ? `, ${m.settings.rise > 0 ? "rises" : "sinks"} ${brief(Math.abs(m.settings.rise))}°` : ""}`,
-});
-
-const TURNED = [...AIM, "azimuth", "elevation", "roll"] as const;
-
-/** The whole camera turned about an axis through a point (or what it looks at), by frame, at the very angle of each. */
-function aboutAxis(
-  move: Made,
-  c: PieceContext,
-  degrees: number,
-  about: ReadonlyTriple | null,
-  axis: ReadonlyTriple,
-): Piece[] {
-  const { up } = c.index.assembly;
-  const start = [...TURNED.map((n) => c.now(n))];
-  const m = new Array<number>(16).fill(0);
-  const [azimuth, elevation, roll] = start.slice(3) as Triple;
-  cameraMatrix(m, [...start.slice(0, 3), azimuth, elevation, c.now("distance"), roll, c.now("lens")], 0, up);
-  const through = about ?? start.slice(0, 3);
-  let before = { azimuth, roll };
-  return byFrame(TURNED, move, c, (u) => {
-    const q = quaternionFromAxis(axis, degrees * u);
-    const aim = rotateVector(
-      q,
-      [0, 1, 2].map((k) => nth(start, k) - nth(through, k)),
-    ).map((v, k) => v + nth(through, k));
-    const [right, back] = [0, 8].map((o) => level(rotateVector(q, m.slice(o, o + 3)), up)) as [number[], number[]];
-    const angles = anglesOf(right, back, before);
-    before = angles;
-    return [...aim, angles.azimuth, angles.elevation, angles.roll];
-  });
-}
-
-/** A direction of the assembly's frame in one with Z up. */
-const level = (d: readonly number[], up: "y" | "z"): number[] =>
-  up === "z" ? [...d] : [nth(d, 0), -nth(d, 2), nth(d, 1)];
-
-/** Azimuth, elevation and roll of a camera by its right and back in a frame with Z up, going on from those before. */
-function anglesOf(
-  right: readonly number[],
-  back: readonly number[],
-  before: { azimuth: number; roll: number },
-): { azimuth: number; elevation: number; roll: number } {
-  const deg = 180 / Math.PI;
-  const [bx, by, bz] = back as Triple;
-  const flat = Math.hypot(bx, by);
-  const azimuth = flat < 1e-9 ? before.azimuth : nearestTurn(Math.atan2(bx, -by) * deg, before.azimuth);
-  const [ca, sa] = [cosDeg(azimuth), sinDeg(azimuth)];
-  // Where right and up would point without a roll.
-  const over = [-bz * sa, bz * ca, bx * sa - by * ca];
-  const roll = Math.atan2(
-    right.reduce((sum, v, k) => sum + v * nth(over, k), 0),
-    nth(right, 0) * ca + nth(right, 1) * sa,
-  );
-  return { azimuth, elevation: Math.atan2(bz, flat) * deg, roll: nearestTurn(roll * deg, before.roll) };
-}
-
-/** A point turned about the up axis through another, to the right as the camera orbits. */
-function turnedAbout(p: readonly number[], about: ReadonlyTriple, deg: number, up: "y" | "z"): number[] {
-  const s = sinDeg(deg);
-  const co = cosDeg(deg);
-  const [i, j] = up === "z" ? [0, 1] : [2, 0];
-  const out = [...p];
-  const a = nth(p, i) - nth(about, i);
-  const b = nth(p, j) - nth(about, j);
-  out[i] = nth(about, i) + co * a - s * b;
-  out[j] = nth(about, j) + s * a + co * b;
-  return out;
-}
-
-/** Pieces that lead the aim through places worked out for each frame; `u` is the eased share of the move. */
-const aimByFrame = (move: Made, c: PieceContext, place: (u: number, t: number) => readonly number[]) =>
-  byFrame(AIM, move, c, place);
-
-/** Pieces that lead channels through values worked out for each frame. */
-function byFrame(
-  channels: readonly string[],
-  move: Made,
-  c: PieceContext,
-  place: (u: number, t: number) => readonly number[],
-): Piece[] {
-  const frames = Math.max(1, Math.ceil(move.length / c.frame - 1e-9));
-  const out: Piece[] = [];
-  for (let f = 1; f <= frames; f++) {
-    const t0 = move.start + (f - 1) * c.frame;
-    const t1 = Math.min(move.start + move.length, move.start + f * c.frame);
-    const at = place(c.eased(move.ease, (t1 - move.start) / (move.length || 1)), t1);
-    for (const [k, channel] of channels.entries()) out.push({ channel, t0, t1, ease: STEADY, to: nth(at, k) });
-  }
-  return out;
-}
 
 /** Nearer or farther. */
 export const cameraPush = moveKind({
@@ -357,69 +189,6 @@ export const cameraRoll = moveKind({
   describe: (m) => (m.settings.level ? "back to level" : `rolls ${brief(m.settings.degrees)}°`),
 });
 
-/** Changes the lens. */
-export const cameraLens = moveKind({
-  kind: "camera-lens",
-  title: "Camera: lens",
-  about: "Changes the focal length or angle of view; the subject may keep its size meanwhile.",
-  words: ["zoom", "focal length", "angle of view", "wide", "tele"],
-  acts: "camera",
-  seconds: 1.5,
-  shape: {
-    way: z.enum(["mm", "angle"]),
-    mm: z.number().min(4).max(1200),
-    angle: z.number().min(1.8).max(154),
-    keep: z.boolean(),
-  },
-  defaults: (c) => ({
-    way: "mm" as const,
-    mm: 85,
-    angle: Math.round(10 * angleOfView(c.view.lens ?? 50)) / 10,
-    keep: false,
-  }),
-  fields: [
-    {
-      name: "way",
-      label: "Given as",
-      type: "choice",
-      choices: [
-        { value: "mm", label: "focal length" },
-        { value: "angle", label: "angle of view" },
-      ],
-    },
-    {
-      name: "mm",
-      label: "Focal length",
-      type: "number",
-      when: (s) => s.way === "mm",
-      hint: "mm on a sensor 36 mm wide",
-    },
-    {
-      name: "angle",
-      label: "Angle of view",
-      type: "degrees",
-      when: (s) => s.way === "angle",
-      hint: "Across the picture's width",
-    },
-    {
-      name: "keep",
-      label: "Keep the size",
-      type: "switch",
-      hint: "Goes nearer or farther so that what is looked at stays as large",
-    },
-  ],
-  pieces: (move, c): Piece[] => {
-    const s = move.settings;
-    const lens = s.way === "mm" ? s.mm : SENSOR_WIDTH_MM / 2 / Math.tan((s.angle * Math.PI) / 360);
-    return [
-      plain("lens", move, lens),
-      ...(s.keep ? [plain("distance", move, (c.now("distance") * lens) / (c.now("lens") || lens))] : []),
-    ];
-  },
-  describe: (m) =>
-    m.settings.way === "mm" ? `lens ${brief(m.settings.mm)} mm` : `angle of view ${brief(m.settings.angle)}°`,
-});
-
 /** Keeps a part where it is in the picture while it moves. */
 export const cameraFollow = moveKind({
   kind: "camera-follow",
@@ -463,43 +232,6 @@ function carried(c: PieceContext, node: number, point: ReadonlyTriple, t: number
   const back = c.homeInverse(node);
   return transformPoint(world, transformPoint(back, point), 16 * node);
 }
-
-/** Whole turns at steady speed; a loop closes without showing a frame twice. */
-export const turntable = moveKind({
-  kind: "turntable",
-  title: "Camera: turntable",
-  about: "Whole turns round what it looks at, at steady speed, so that the picture can loop.",
-  words: ["loop", "spin", "360", "rotate", "carousel"],
-  acts: "camera",
-  seconds: 6,
-  ease: STEADY,
-  shape: {
-    turns: z
-      .int()
-      .refine((v) => v !== 0, "At least one turn, or -1 the other way round.")
-      .min(-100)
-      .max(100),
-  },
-  defaults: () => ({ turns: 1 }),
-  fields: [
-    {
-      name: "turns",
-      label: "Turns",
-      type: "count",
-      hint: "Negative goes to the left. For a closed loop the step has no stills and the last frame is the one before the first.",
-    },
-  ],
-  pieces: (move): Piece[] => [
-    {
-      channel: "azimuth",
-      t0: move.start,
-      t1: move.start + move.length,
-      ease: move.ease,
-      by: 360 * move.settings.turns,
-    },
-  ],
-  describe: (m) => `${Math.abs(m.settings.turns)} ${Math.abs(m.settings.turns) === 1 ? "turn" : "turns"} round`,
-});
 
 /** Another camera takes over. */
 export const cameraCut = moveKind({

@@ -2,23 +2,15 @@ import { Refusal } from "../text/refusal";
 import { appear, leave } from "./appear";
 import { attention } from "./attention";
 import { back } from "./back";
-import {
-  cameraCut,
-  cameraFit,
-  cameraFollow,
-  cameraLens,
-  cameraOrbit,
-  cameraPush,
-  cameraRoll,
-  cameraShift,
-  turntable,
-} from "./camera";
+import { cameraCut, cameraFit, cameraFollow, cameraPush, cameraRoll, cameraShift } from "./camera";
+import { cameraLens } from "./cameraLens";
+import { cameraOrbit, turntable } from "./cameraOrbit";
 import { explode } from "./explodedView";
 import { changeLook, driveJoint, goToPose } from "./joint";
 import { type MoveKind, madeSchema } from "./kind";
 import { dimension, label } from "./labels";
 import { slide } from "./slide";
-import { stretch } from "./stretch";
+import { grow, stretch } from "./stretch";
 import { takeOff } from "./takeOff";
 import { indexing, turn, unscrew } from "./turn";
 
@@ -39,6 +31,7 @@ const KINDS = [
   leave,
   indexing,
   stretch,
+  grow,
   changeLook,
   cameraFit,
   cameraOrbit,

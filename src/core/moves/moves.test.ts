@@ -19,7 +19,7 @@ import { nth } from "../math/packed";
 import { allReports, compile, recompile } from "../program/compile";
 import { createPose, pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
-import { eachCorner } from "./camera";
+import { eachCorner } from "./cameraPieces";
 import { type MakeContext, STEADY } from "./kind";
 import { MOVE_KINDS, moveKindOf } from "./kinds";
 
@@ -183,6 +183,14 @@ describe("exact values at the start, in the middle, at the end", () => {
   test("indexing rests between its jumps", () => {
     const s = withMoves([["index", { jumps: 3, degrees: 36, dwell: seconds(0.2) }]]);
     expect(at(s, "joint.h", [0.5, 0.5 + 0.2, 0.5 + 0.3, 0.5 + 0.6, 0.5 + 0.65, 1.5])).toEqual([0, 36, 36, 72, 72, 108]);
+  });
+  test("growing goes along all axes about the pivot, rests and comes back to what it was", () => {
+    const s = withMoves([["grow", { factor: 1.5, restore: true, hold: seconds(0.2) }]]);
+    for (const axis of ["x", "y", "z"])
+      expect(at(s, `size.${axis}`, [0.5, 0.7, 0.9, 1.1, 1.3, 1.5]).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([
+        1, 1.25, 1.5, 1.5, 1.25, 1,
+      ]);
+    expect(at(withMoves([["grow", { factor: 0.5, restore: false }]]), "size.y", [1, 1.5, 2])).toEqual([0.75, 0.5, 0.5]);
   });
   test("stretching keeps its low end and comes back", () => {
     const base: Target = { type: "node", key: "root/base" };

@@ -69,6 +69,42 @@ export const stretch = moveKind({
     `${m.settings.factor < 1 ? "pressed" : "stretched"} to ${brief(m.settings.factor)} along ${m.settings.axis.toUpperCase()}${m.settings.restore ? " and back" : ""}`,
 });
 
+/** Parts grow or shrink about their pivot in all directions, and come back on request. */
+export const grow = moveKind({
+  kind: "grow",
+  title: "Grow or shrink",
+  about: "Parts swell or shrink about their pivot, the same along all axes, and come back if asked to.",
+  words: ["scale", "size", "swell", "pulse", "bigger", "smaller"],
+  acts: "parts",
+  seconds: 1.2,
+  shape: {
+    factor: SETTINGS.factor,
+    restore: z.boolean(),
+    /** Time at full size before it is restored. */
+    hold: SETTINGS.ticks,
+  },
+  defaults: () => ({ factor: 1.2, restore: true, hold: 0 }),
+  fields: [
+    { name: "factor", label: "To", type: "number", hint: "1 is the size at home, 2 twice that" },
+    { name: "restore", label: "And back", type: "switch" },
+    { name: "hold", label: "Held between", type: "time", when: (s) => s.restore === true },
+  ],
+  pieces: (move, c): Piece[] => {
+    const { factor, restore } = move.settings;
+    const hold = restore ? Math.min(move.settings.hold, move.length) : 0;
+    const half = restore ? Math.floor((move.length - hold) / 2) : move.length;
+    const t1 = move.start + half;
+    return AXES.flatMap((axis): Piece[] => {
+      const channel = `size.${axis}`;
+      const there = { channel, t0: move.start, t1, ease: move.ease, to: factor };
+      const back = { channel, t0: t1 + hold, t1: move.start + move.length, ease: move.ease, to: c.now(channel) };
+      return restore ? [there, back] : [there];
+    });
+  },
+  describe: (m) =>
+    `${m.settings.factor < 1 ? "shrinks" : "grows"} to ${brief(m.settings.factor)}${m.settings.restore ? " and back" : ""}`,
+});
+
 /** Where an end of the target lies at home, in the frame it departs in. */
 function endOf(c: PieceContext, k: number, which: "low" | "middle" | "high"): number {
   const box = new Float64Array(6);

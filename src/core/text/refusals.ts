@@ -24,6 +24,9 @@ export const REFUSALS = {
   "beyond-an-hour": () => "That is beyond an hour, the longest a step may last.",
   "scale-factor": () => "Scale by a factor above 0, such as 0.5 or 2.",
   "end-before-start": () => "The end would come before the start. Choose a time on its own side.",
+  "step-too-short": ({ least }: { least: string }) =>
+    `What moves in it needs at least ${least} s. Shorten that first, or take its stills away: "4 s, no stills".`,
+  "order-two": () => "Select at least two to put them one after another.",
   "spread-three": () => "Select at least three to spread: the first and the last stay where they are.",
   "speed-three": () => "Select at least three arrivals of one part in one step: their speed can be made equal.",
   "speed-units": () =>

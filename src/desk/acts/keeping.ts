@@ -8,6 +8,7 @@ import type { Desk } from "../port";
 import type { PendingPose } from "../remembered/pendingStore";
 import { liveCamera, setThrough } from "./looking";
 import { setPending } from "./pending";
+import { refusal } from "./posing";
 
 /** Keeps all pending poses as arrivals at the times they were made at. @returns false when one has no room. */
 export function keepPending(desk: Desk): boolean {
@@ -132,10 +133,11 @@ export function keepView(desk: Desk): boolean {
 }
 
 /**
- * Holds targets where they are at the playhead: an arrival there at what they show, for every channel that ever moves.
- * What was under way comes to rest here; what follows starts from here.
+ * Holds targets where they are at the playhead: an arrival there at what they show, for every channel that ever moves,
+ * or for those chosen, whether they move yet or not. What was under way comes to rest here; what follows starts from
+ * here.
  */
-export function holdHere(desk: Desk, targets: readonly Target[]): boolean {
+export function holdHere(desk: Desk, targets: readonly Target[], chosen?: readonly string[]): boolean {
   const room = roomAt(desk, desk.state.ticks);
   if ("error" in room) {
     desk.notify("problem", room.error);
@@ -144,8 +146,17 @@ export function holdHere(desk: Desk, targets: readonly Target[]): boolean {
   const position = desk.program.steps.position.get(room.step);
   const plans: { lead: number; kept: KeptValues }[] = [];
   for (const target of targets) {
-    const rows = desk.program.transitions(target).filter((t) => t.channel !== "orientation" && t.channel !== "linked");
-    const values = Object.fromEntries(rows.map((t) => [t.channel, desk.valueOf(target, t.channel)]));
+    const rows = desk.program
+      .transitions(target)
+      .filter((t) => t.channel !== "orientation" && t.channel !== "linked")
+      .filter((t) => !chosen || chosen.includes(t.channel));
+    const channels = chosen ?? rows.map((t) => t.channel);
+    const refused = chosen ? refusal(desk, target, chosen) : null;
+    if (refused !== null) {
+      desk.notify("problem", refused);
+      return false;
+    }
+    const values = Object.fromEntries(channels.map((c) => [c, desk.valueOf(target, c)]));
     const running = rows.filter((t) => t.step === position && t.t0 < room.at && t.t1 > room.at);
     const lead = running.length === 0 ? 0 : Math.round(room.at - Math.max(...running.map((t) => t.t0)));
     if (Object.keys(values).length > 0) plans.push({ lead, kept: { target, values, name: targetName(desk, target) } });

@@ -107,4 +107,16 @@ describe("copies and homes", () => {
     expect(holdHere(desk, [{ type: "node", key: "root/base" }])).toBe(false);
     expect(desk.state.notice?.text).toMatch(/never moves/);
   });
+  test("holding chosen channels keeps what is there on purpose, and nothing else", () => {
+    desk.seek(seconds(0.5 + 0.75));
+    const there = desk.valueOf(ARM, "slide.x");
+    expect(holdHere(desk, [ARM], ["slide.x", "slide.z"])).toBe(true);
+    const keys = Object.values(desk.body().steps.s0?.moves ?? {}).flatMap((m) =>
+      m.kind === "hand" ? Object.values(m.keys) : [],
+    );
+    expect(keys.map((k) => [k.at / seconds(1), k.values])).toEqual([
+      [1, { "slide.x": 10 }],
+      [0.75, { "slide.x": there, "slide.z": 0 }],
+    ]);
+  });
 });

@@ -38,7 +38,7 @@ function nodeLock(desk: Desk, nodeKey: string, grouped = false): string | null {
 }
 
 /** Why a change of a target's channels cannot be made by hand, in words; null when it can. */
-function refusal(desk: Desk, target: Target, channels: readonly string[]): string | null {
+export function refusal(desk: Desk, target: Target, channels: readonly string[]): string | null {
   const lock = lockOn(desk, target);
   if (lock !== null) return `"${lock}" is locked. Unlock it to move ${targetName(desk, target)}.`;
   if (target.type !== "node" && target.type !== "group") return null;

@@ -26,15 +26,19 @@ export const sendEdits: Send = (document, base, edits) =>
 
 /** The edits of a desk's documents: run as acts, undone and redone, saved, and what was before each of them. */
 export class DeskDocuments {
-  private readonly history = new History();
+  private readonly history: History;
   private readonly saver: Saver;
   private readonly release: () => void;
   private lastMerge: string | null = null;
 
   constructor(
     private readonly desk: Desk,
-    { documents, projectId, outbox = new StoredOutbox() }: DeskInit,
+    { documents, projectId, outbox = new StoredOutbox(), undo, undoStore }: DeskInit,
   ) {
+    // Written once the edit itself is queued, so that what is kept knows it as its own.
+    this.history = new History(undo?.entries, undo?.done, (change) =>
+      queueMicrotask(() => undoStore?.write(change, this.history, this.saver.marks())),
+    );
     this.outbox = outbox;
     const session = freshId();
     this.release = holdSession(session);

@@ -105,6 +105,13 @@ export class Saver {
     );
   }
 
+  /** Up to where each document's log is known, and the edits after that which are this page's own. */
+  marks(): Record<string, { base: number; own: string[] }> {
+    return Object.fromEntries(
+      [...this.documents].map(([id, { replica }]) => [id, { base: replica.base, own: replica.queue.map((e) => e.id) }]),
+    );
+  }
+
   get status(): SaveStatus {
     let waiting = 0;
     for (const { replica } of this.documents.values()) waiting += replica.queue.length;

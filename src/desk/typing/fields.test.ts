@@ -5,6 +5,7 @@ import { linkFault } from "../../core/kinematics/graph";
 import { defaultLink, kindsFor } from "../../ui/details/linkDefaults";
 import { parseOften, shownOften } from "./often";
 import { parseDirection } from "./parseDirection";
+import { parseStepLength } from "./stepLength";
 import { parsed, shown } from "./valueFields";
 
 describe("typed directions", () => {
@@ -47,6 +48,18 @@ test("every kind of link that is offered for two joints fits them", () => {
       }
     }
   }
+});
+
+test("a step's length is read with or without its stills", () => {
+  const rate = { num: 30, den: 1 };
+  for (const [text, is] of [
+    ["4", { ticks: seconds(4), stills: "keep" }],
+    ["120f", { ticks: seconds(4), stills: "keep" }],
+    ["4 s, no stills", { ticks: seconds(4), stills: "none" }],
+    ["without still", { ticks: null, stills: "none" }],
+  ] as const)
+    expect(parseStepLength(text, rate)).toEqual(is);
+  for (const text of ["", "-1", "long", "x, no stills"]) expect(parseStepLength(text, rate)).toHaveProperty("error");
 });
 
 test("how often is read as times, a moment, or for good", () => {

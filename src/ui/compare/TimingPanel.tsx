@@ -1,7 +1,8 @@
 "use client";
-import { Button, Radio, Tooltip } from "antd";
+import { Button, Radio, Segmented, Tooltip } from "antd";
 import { History } from "lucide-react";
 import { useState } from "react";
+import { dropStills, setNewSteps } from "../../core/edit/sequenceCommands";
 import { betweenFrames, snapAll, stillsBetweenFrames } from "../../core/edit/timing/frames";
 import { fitTo, setGoal } from "../../core/edit/timing/goal";
 import { renameTiming, type TimingDifference, timingDifferences } from "../../core/edit/timing/versions";
@@ -71,6 +72,29 @@ function TimingPanel() {
           min={1}
           onTake={(t) => attempt(() => desk.edit("Length to keep to", setGoal(t)))}
         />
+      </div>
+      <div className="form">
+        <span>New steps</span>
+        <Segmented
+          size="small"
+          aria-label="New steps begin with"
+          value={sequence.newSteps ?? "stills"}
+          onChange={(v) => desk.edit("What new steps begin with", setNewSteps(v as "stills" | "none"))}
+          options={[
+            { value: "stills", label: "usual stills" },
+            { value: "none", label: "no stills" },
+          ]}
+        />
+        <span />
+        <Tooltip title="Takes the stills of all steps away, before and after what moves">
+          <Button
+            size="small"
+            disabled={Object.values(sequence.steps).every((s) => s.stillBefore + s.stillAfter === 0)}
+            onClick={() => desk.edit("No stills anywhere", dropStills())}
+          >
+            No stills anywhere
+          </Button>
+        </Tooltip>
       </div>
       {sequence.goal !== null && (
         <div className="row">

@@ -12,6 +12,7 @@ import { StoredOutbox } from "../../desk/documents/outbox";
 import { recover } from "../../desk/documents/recover";
 import { connectRevisions } from "../../desk/documents/revising";
 import { livingSessions } from "../../desk/documents/session";
+import { caughtUp, tabName, UndoStore } from "../../desk/documents/undoStore";
 import type { Desk } from "../../desk/port";
 import type { AssemblyState } from "../../desk/state";
 import { Wordmark } from "../common/Wordmark";
@@ -59,6 +60,12 @@ export function ProjectPage({ id }: { id: string }) {
         living: livingSessions,
       });
       if (recovered.sent > 0) ({ documents } = await load());
+      const undoStore = new UndoStore(`${id} ${tabName()}`);
+      // Where it cannot be read, nothing can be undone from before; that keeps nobody from working.
+      const undo = await undoStore
+        .load()
+        .then((kept) => kept && caughtUp(kept, documents))
+        .catch(() => null);
       const assembly = await loadAssembly(
         id,
         abort.signal,
@@ -75,6 +82,8 @@ export function ProjectPage({ id }: { id: string }) {
         documents,
         outbox,
         asides,
+        undo,
+        undoStore,
       });
       connectRevisions(desk.current);
       setPhase({ kind: "ready", desk: desk.current });

@@ -146,7 +146,7 @@ export function EaseEditor({ ease, onChange }: { ease: Ease; onChange: (ease: Ea
 }
 
 /** The usual eases as small pictures. */
-export function EasePresets({ ease, onChange }: { ease: Ease; onChange: (ease: Ease) => void }) {
+export function EasePresets({ ease, onChange }: { ease: Ease | null; onChange: (ease: Ease) => void }) {
   return (
     <fieldset className="ease-presets" aria-label="Usual eases">
       {EASE_PRESETS.map((p) => (

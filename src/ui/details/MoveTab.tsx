@@ -1,6 +1,8 @@
 "use client";
-import { Button, Tooltip } from "antd";
+import { Button, Dropdown, Space, Tooltip } from "antd";
+import { ChevronDown } from "lucide-react";
 import type { PartTarget } from "../../core/document/parts";
+import type { NodeTracks } from "../../core/program/layout";
 import { mayOwnAxis, turnOwn } from "../../desk/acts/joining";
 import { holdHere } from "../../desk/acts/keeping";
 import { pendingHere } from "../../desk/acts/pending";
@@ -11,6 +13,20 @@ import { JointReading } from "./JointReading";
 import { PivotEditor } from "./PivotEditor";
 import { PoseList } from "./PoseList";
 import { Stillness } from "./Stillness";
+
+/** What can be held for itself: values that are set together, and each joint. */
+function holdable(tracks: NodeTracks): { label: string; channels: string[] }[] {
+  const of = (head: string) => [...tracks.channels.keys()].filter((c) => c.startsWith(`${head}.`));
+  return [
+    ...tracks.joints
+      .filter((j) => !j.driver)
+      .map((j) => ({ label: `Hold ${j.joint.name}`, channels: [`joint.${j.joint.id}`] })),
+    { label: "Hold where it is (slide)", channels: of("slide") },
+    { label: "Hold how it is turned", channels: of("turn") },
+    { label: "Hold its size", channels: of("size") },
+    { label: "Hold its opacity", channels: ["opacity"] },
+  ];
+}
 
 /** Where a part or group stands at the playhead, typed or read; how still it is; its named poses and its pivot. */
 export function MoveTab({ target }: { target: PartTarget }) {
@@ -41,11 +57,23 @@ export function MoveTab({ target }: { target: PartTarget }) {
       <Departures targets={[target]} axes={tracks.axes} free={free} />
       <h4>When it moves</h4>
       <Stillness target={target} />
-      <Tooltip title="An arrival at the playhead at what it shows now: whatever moves it comes to rest here">
-        <Button size="small" disabled={playing} onClick={() => holdHere(desk, [target])}>
-          Hold here
-        </Button>
-      </Tooltip>
+      <Space.Compact size="small">
+        <Tooltip title="An arrival at the playhead at what it shows now: whatever moves it comes to rest here">
+          <Button size="small" disabled={playing} onClick={() => holdHere(desk, [target])}>
+            Hold here
+          </Button>
+        </Tooltip>
+        <Dropdown
+          trigger={["click"]}
+          disabled={playing}
+          menu={{
+            items: holdable(tracks).map(({ label }, i) => ({ key: String(i), label })),
+            onClick: ({ key }) => holdHere(desk, [target], holdable(tracks)[Number(key)]?.channels ?? []),
+          }}
+        >
+          <Button size="small" aria-label="Hold only some of it here" icon={<ChevronDown size={13} />} />
+        </Dropdown>
+      </Space.Compact>
       <h4>Named poses</h4>
       <PoseList target={target} />
       {target.type === "node" && (

@@ -2,10 +2,14 @@
 import { Input, Switch } from "antd";
 import { useEffect, useState } from "react";
 import { CAPTION_MAX, type Step, TITLE_MAX } from "../../core/document/sequence";
-import { updateStep } from "../../core/edit/sequenceCommands";
+import { runCommand } from "../../core/edit/history";
+import { setStepLength, updateStep } from "../../core/edit/sequenceCommands";
 import { nth } from "../../core/math/packed";
 import { actionLength, stepLength } from "../../core/program/spans";
+import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort } from "../../core/time/time";
+import { parseStepLength } from "../../desk/typing/stepLength";
+import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useSequence } from "../desk/context";
 import { MoveList } from "../moves/MoveList";
@@ -31,6 +35,20 @@ export function StepDetails({ id }: { id: string }) {
       />
     </>
   );
+  const takeLength = (text: string): { error: string } | null => {
+    const read = parseStepLength(text, sequence.rate);
+    if ("error" in read) return read;
+    // Without a length the action stays as long as it is.
+    const ticks = read.ticks ?? actionLength(step, sequence);
+    try {
+      const command = setStepLength(id, ticks, read.stills);
+      runCommand(sequence, command);
+      desk.edit(`Length of "${step.title}"`, command);
+      return null;
+    } catch (error) {
+      return { error: problemOf(error) };
+    }
+  };
   return (
     <>
       <h3>Step {sequence.stepOrder.indexOf(id) + 1}</h3>
@@ -40,6 +58,13 @@ export function StepDetails({ id }: { id: string }) {
       <MoveList step={step} />
       <h4>Timing</h4>
       <div className="form">
+        <span>Length</span>
+        <Field
+          ariaLabel="Length of the step"
+          value={formatSecondsShort(stepLength(step, sequence))}
+          suffix={step.stillBefore + step.stillAfter === 0 ? "s, no stills" : "s in all"}
+          parse={takeLength}
+        />
         {time("Still before", "stillBefore", step.stillBefore)}
         {time("Action", "action", actionLength(step, sequence), used)}
         {time("Still after", "stillAfter", step.stillAfter)}
