@@ -1,5 +1,6 @@
 import { expect, type Page, test } from "@playwright/test";
 import { nth } from "../src/core/math/packed";
+import { Counting, read, SECOND, valuesAt } from "./counting";
 import { DeskPage } from "./desk";
 
 /*
@@ -7,86 +8,56 @@ import { DeskPage } from "./desk";
  * typed with Enter. What comes out is checked by numbers, and the count by its limit.
  */
 
-const SECOND = 705_600_000;
-const read = <T>(page: Page, what: string): Promise<T> =>
-  page.evaluate(
-    (w) => new Function("desk", `return ${w}`)((window as unknown as { plextanDesk: unknown }).plextanDesk),
-    what,
-  ) as Promise<T>;
-const valuesAt = (page: Page, targets: object[], channel: string, seconds: number): Promise<number[]> =>
-  read(
-    page,
-    `(desk.seek(${Math.round(seconds * SECOND)}), ${JSON.stringify(targets)}.map((t) => desk.valueOf(t, ${JSON.stringify(channel)})))`,
-  );
 const node = (key: string) => ({ type: "node", key });
 
 test.describe.configure({ mode: "serial" });
 let page: Page;
 let desk: DeskPage;
-let acts = 0;
-const counted = async (what: () => Promise<unknown>) => {
-  acts++;
-  await what();
-};
-const type = (label: string, text: string) => counted(() => desk.type(label, text));
-const press = (keys: string) => counted(() => desk.press(keys));
-
-/** Opens another sequence for a job; that is not counted, nor what the job starts from. */
-async function begin(name: string): Promise<void> {
-  await page.getByRole("button", { name: "Sequence", exact: true }).click();
-  await page.getByRole("menuitem", { name: "New sequence" }).click();
-  await page.getByLabel("Sequence name").fill(name);
-  await page.keyboard.press("Enter");
-  await expect(page.getByRole("button", { name: "Sequence", exact: true })).toHaveText(name);
-  acts = 0;
-}
-function done(job: string, most: number): void {
-  console.log(`${acts} acts (at most ${most}): ${job}`);
-  expect(acts).toBeLessThanOrEqual(most);
-}
+let count: Counting;
 
 test.beforeAll(async ({ browser }) => {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: "reduce" });
   page = await context.newPage();
   desk = new DeskPage(page);
   await desk.openDemo();
+  count = new Counting(page, desk);
 });
 test.afterAll(() => page.context().close());
 
 test("two screws of a kind leave side by side in 60 frames, one at steady speed, one eased", async () => {
-  await begin("Two screws");
+  await count.begin("Two screws");
   const screws = await read<string[]>(
     page,
     `desk.index.assembly.nodes.filter((n) => n.name === "Cap screw M4x12").slice(0, 2).map((n) => n.key)`,
   );
   const [a = "", b = ""] = screws;
-  await counted(() => desk.select(a));
-  await counted(() => desk.part(b).click({ modifiers: ["Control"] }));
-  await type("Time in step", "2.5");
-  await type("Slide Z", "40");
-  await type("Lead", "60f");
-  await press("Control+Enter");
+  await count.act(() => desk.select(a));
+  await count.act(() => desk.part(b).click({ modifiers: ["Control"] }));
+  await count.type("Time in step", "2.5");
+  await count.type("Slide Z", "40");
+  await count.type("Lead", "60f");
+  await count.press("Control+Enter");
   const pin = await desk.mark(/^Arrival of Cap screw M4x12/, false);
-  await counted(() => page.mouse.click(pin.x, pin.y));
-  await counted(() => page.getByRole("button", { name: "Steady speed" }).click());
+  await count.act(() => page.mouse.click(pin.x, pin.y));
+  await count.act(() => page.getByRole("button", { name: "Steady speed" }).click());
   const both = [node(a), node(b)];
   expect(await valuesAt(page, both, "slide.z", 0.5)).toEqual([0, 0]);
   expect(await valuesAt(page, both, "slide.z", 2.5)).toEqual([40, 40]);
   const quarter = (await valuesAt(page, both, "slide.z", 1)).sort((x, y) => x - y);
   expect(nth(quarter, 1)).toBeCloseTo(10, 6);
   expect(nth(quarter, 0)).toBeLessThan(8);
-  done("two screws", 8);
+  count.done("two screws", 8);
 });
 
 test("three kept views with two seconds of still between them", async () => {
-  await begin("Three views");
+  await count.begin("Three views");
   const canvas = await page.getByTestId("stage-canvas").boundingBox();
   if (!canvas) throw new Error("no stage");
   const middle = { x: canvas.x + canvas.width / 2, y: canvas.y + canvas.height / 2 };
   for (const [i, time] of ["1.4", "4.3", "7.2"].entries()) {
-    await type("Sequence time", time);
-    await counted(() => desk.drag({ x: middle.x, y: canvas.y + 120 }, 60 + 20 * i, 10, undefined));
-    await press("Control+Shift+Enter");
+    await count.type("Sequence time", time);
+    await count.act(() => desk.drag({ x: middle.x, y: canvas.y + 120 }, 60 + 20 * i, 10, undefined));
+    await count.press("Control+Shift+Enter");
   }
   const camera = { type: "camera", id: await read<string>(page, "desk.sequence.camera") };
   for (const [from, to] of [
@@ -101,11 +72,11 @@ test("three kept views with two seconds of still between them", async () => {
     expect(end).toBeCloseTo(start, 9);
     expect(Math.abs(later - end)).toBeGreaterThan(0.5);
   }
-  done("three views", 10);
+  count.done("three views", 10);
 });
 
 test("uneven strokes of a lever made equal", async () => {
-  await begin("Lever");
+  await count.begin("Lever");
   const lid = "Rill H2/Lid";
   await desk.select(lid);
   for (const [t, v] of [
@@ -117,11 +88,11 @@ test("uneven strokes of a lever made equal", async () => {
     await desk.type("Slide X", v);
     await desk.press("Control+Enter");
   }
-  acts = 0;
+  count.acts = 0;
   const pin = await desk.mark(/^Arrival of Lid/, false);
-  await counted(() => page.mouse.click(pin.x, pin.y));
-  await counted(() => page.keyboard.press("Control+a"));
-  await counted(() => page.getByRole("button", { name: "Equal speed" }).click());
+  await count.act(() => page.mouse.click(pin.x, pin.y));
+  await count.act(() => page.keyboard.press("Control+a"));
+  await count.act(() => page.getByRole("button", { name: "Equal speed" }).click());
   const move = `Object.values(desk.body().steps[desk.body().stepOrder[0]].moves)[0]`;
   const times = await read<number[]>(page, `Object.values(${move}.keys).map((k) => k.at).sort((a, b) => a - b)`);
   const leads = await read<number[]>(
@@ -132,5 +103,5 @@ test("uneven strokes of a lever made equal", async () => {
   expect(nth(leads, 1) / nth(leads, 0)).toBeCloseTo(2, 3);
   expect(nth(leads, 2) / nth(leads, 1)).toBeCloseTo(1, 3);
   expect(nth(times, 2)).toBe(Math.round(2.6 * SECOND));
-  done("equal strokes", 3);
+  count.done("equal strokes", 3);
 });

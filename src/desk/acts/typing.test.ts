@@ -6,7 +6,7 @@ import { setFlag } from "../../core/edit/preparationCommands";
 import type { Desk } from "../port";
 import { ARRIVING_DEFAULT, lastArriving, rememberArriving } from "../remembered/arrivingStore";
 import { setArriving } from "./preferences";
-import { commonValue, pendTyped, typeValue } from "./typing";
+import { commonValue, pendTyped, typeValue, typeValues } from "./typing";
 
 const A = { type: "node", key: "root/arm/a" } as const;
 const B = { type: "node", key: "root/arm/b" } as const;
@@ -33,6 +33,18 @@ test("a value counts for all; arithmetic is each one's own; what differs is said
   expect([desk.valueOf(A, "slide.z"), desk.valueOf(B, "slide.z")]).toEqual([18, 10]);
   expect(typeValue(desk, [A, B], ["slide.z"], "12", "length")).toBeNull();
   expect(commonValue(desk, [A, B], ["slide.z"])).toBe(12);
+});
+
+test("values typed one after another fill the fields from there on, for all at once, or none", () => {
+  const slides = ["slide.y", "slide.z"].map((c) => [c]);
+  expect(typeValues(desk, [A, B], slides, "2 +5", "length")).toBeNull();
+  expect([A, B].map((t) => [desk.valueOf(t, "slide.y"), desk.valueOf(t, "slide.z")])).toEqual([
+    [2, 9],
+    [2, 5],
+  ]);
+  expect(typeValues(desk, [A], slides, "1 2 3", "length")).toMatch(/only 2 fields/);
+  expect(typeValues(desk, [A], slides, "1 2miles", "length")).not.toBeNull();
+  expect(desk.valueOf(A, "slide.y")).toBe(2);
 });
 
 test("one size for all three axes of each", () => {

@@ -1,7 +1,7 @@
 import type { Target } from "../../core/document/sequence";
 import { targetName } from "../names";
 import type { Desk } from "../port";
-import { calculated } from "../typing/arithmetic";
+import { calculated, splitValues } from "../typing/arithmetic";
 import type { ValueKind } from "../typing/valueFields";
 import { keepPending } from "./keeping";
 import { pend } from "./posing";
@@ -23,14 +23,32 @@ export function typeValue(
   text: string,
   kind: ValueKind,
 ): string | null {
+  return typeValues(desk, targets, [channels], text, kind);
+}
+
+/**
+ * The same from a field on through those beside it: "12 5 30" sets three, each a list of channels that take one value.
+ */
+export function typeValues(
+  desk: Desk,
+  targets: readonly Target[],
+  fields: readonly (readonly string[])[],
+  text: string,
+  kind: ValueKind,
+): string | null {
+  const parts = splitValues(text);
+  if (parts.length > fields.length)
+    return `${parts.length} values, but only ${fields.length} ${fields.length === 1 ? "field" : "fields"} from here on.`;
   const unit = desk.state.preparation.body.displayUnit;
   const wanted: { target: Target; values: Record<string, number> }[] = [];
   for (const target of targets) {
     const values: Record<string, number> = {};
-    for (const channel of channels) {
-      const read = calculated(text, kind, unit, desk.valueOf(target, channel));
-      if ("error" in read) return read.error;
-      values[channel] = read.value;
+    for (const [i, part] of parts.entries()) {
+      for (const channel of fields[i] ?? []) {
+        const read = calculated(part, kind, unit, desk.valueOf(target, channel));
+        if ("error" in read) return read.error;
+        values[channel] = read.value;
+      }
     }
     wanted.push({ target, values });
   }

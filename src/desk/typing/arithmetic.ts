@@ -27,6 +27,12 @@ export function calculated(
   return parsed(clean, kind, unit);
 }
 
+/** Values typed one after another, such as "12 5 -3" or "+5 0 1/2"; a single one is a list of one. */
+export function splitValues(text: string): string[] {
+  const parts = text.trim().split(/\s*;\s*|\s+(?=[+*/-]?[.\d])/);
+  return parts.length > 1 && parts.every((p) => /\d/.test(p)) ? parts : [text];
+}
+
 /** A number or a fraction. */
 function fraction(text: string): number | null {
   const parts = text.split("/").map((t) => (t.trim() === "" ? Number.NaN : Number(t)));

@@ -3,11 +3,14 @@ import { Button } from "antd";
 import type { Target } from "../../core/document/sequence";
 import { pendingHere } from "../../desk/acts/pending";
 import { pend } from "../../desk/acts/posing";
-import { commonValue, typeValue } from "../../desk/acts/typing";
+import { commonValue, typeValues } from "../../desk/acts/typing";
 import { shown, suffixOf, type ValueKind } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState } from "../desk/context";
 
+const AXES = ["x", "y", "z"] as const;
+/** The channels of the fields behind one, for values typed one after another. */
+const behind = (head: string, names: readonly string[], at: number) => names.slice(at + 1).map((n) => [`${head}.${n}`]);
 const SIZES = ["size.x", "size.y", "size.z"] as const;
 
 /**
@@ -32,7 +35,13 @@ export function Departures({
   useDeskState((s) => s.programVersion);
   useDeskState((s) => (s.playing ? -1 : s.ticks));
   const [one] = targets;
-  const row = (channels: readonly string[], word: string, label: string, kind: ValueKind) => {
+  const row = (
+    channels: readonly string[],
+    word: string,
+    label: string,
+    kind: ValueKind,
+    rest: readonly (readonly string[])[] = [],
+  ) => {
     const value = commonValue(desk, targets, channels);
     const waits = targets.some((t) => channels.some((c) => c in (pendingHere(desk, t)?.pose.values ?? {})));
     return (
@@ -45,7 +54,7 @@ export function Departures({
         className={waits ? "is-pending" : ""}
         value={value === null ? "differs" : shown(value, kind, unit)}
         parse={(text) => {
-          const error = typeValue(desk, targets, channels, text, kind);
+          const error = typeValues(desk, targets, [channels, ...rest], text, kind);
           return error === null ? null : { error };
         }}
       />
@@ -55,12 +64,26 @@ export function Departures({
     <>
       <h4>Slide</h4>
       <div className="triple">
-        {(["x", "y", "z"] as const).map((a) => row([`slide.${a}`], "Slide", a.toUpperCase(), "length"))}
+        {AXES.map((a, i) => row([`slide.${a}`], "Slide", a.toUpperCase(), "length", behind("slide", AXES, i)))}
       </div>
       {axes.length > 0 && (
         <>
           <h4>Turn</h4>
-          <div className="triple">{axes.map((a) => row([`turn.${a.id}`], "Turn", a.name, "angle"))}</div>
+          <div className="triple">
+            {axes.map((a, i) =>
+              row(
+                [`turn.${a.id}`],
+                "Turn",
+                a.name,
+                "angle",
+                behind(
+                  "turn",
+                  axes.map((b) => b.id),
+                  i,
+                ),
+              ),
+            )}
+          </div>
         </>
       )}
       {free && one && (
@@ -76,13 +99,13 @@ export function Departures({
         {row(SIZES, "Size", "all", "plain")}
       </div>
       <div className="triple">
-        {(["x", "y", "z"] as const).map((a) => row([`size.${a}`], "Size", a.toUpperCase(), "plain"))}
+        {AXES.map((a, i) => row([`size.${a}`], "Size", a.toUpperCase(), "plain", behind("size", AXES, i)))}
       </div>
       <h4>Opacity</h4>
       <div className="triple">{row(["opacity"], "Opacity", "0–1", "share")}</div>
       <p className="soft">
         Departures from home: 0 is where it belongs, a size of 1.{" "}
-        {targets.length > 1 ? "+5 or *2 counts for each." : ""}
+        {targets.length > 1 ? "+5 or *2 counts for each." : "12 5 30 fills three fields."}
       </p>
     </>
   );

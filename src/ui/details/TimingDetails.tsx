@@ -13,6 +13,7 @@ import {
 } from "../../core/edit/timing/retime";
 import { nth } from "../../core/math/packed";
 import { formatNumber } from "../../core/units/units";
+import { folderMarked, putBackMarked } from "../../desk/acts/moveActions";
 import {
   actionStart,
   duplicateTimed,
@@ -192,6 +193,18 @@ export function TimingDetails() {
         <Button size="small" onClick={() => duplicateTimed(desk)}>
           Duplicate
         </Button>
+        {marked.length > 0 && pins.length === 0 && (
+          <>
+            <Tooltip title="Reversed copies at the playhead, or after the last of them (Ctrl+Shift+B)">
+              <Button size="small" onClick={() => putBackMarked(desk)}>
+                Put back
+              </Button>
+            </Tooltip>
+            <Button size="small" onClick={() => folderMarked(desk)}>
+              Folder
+            </Button>
+          </>
+        )}
         <Button size="small" danger onClick={() => removeTimed(desk)}>
           Remove
         </Button>
