@@ -241,3 +241,38 @@ test("a seal that slides, swells and turns at once and comes back, as a loop tha
   expect(await read<number>(page, "desk.state.framing?.length ?? 0")).toBe(0);
   count.done("seal", 18);
 });
+
+test("crank and plunger through a full turn at uneven speed", async () => {
+  await count.begin("Crank");
+  await pick("Pump/Crank");
+  await count.act(() => page.getByRole("tab", { name: "Joints" }).click());
+  await count.click("Add a joint");
+  await option("Hinge about its own axis");
+  await pick("Pump/Plunger");
+  await count.click("Add a joint");
+  await option("Slide along its own axis");
+  await count.act(() => desk.choose("Follows", "Crank hinge"));
+  await count.type("Crank radius", "14");
+  await count.type("Rod length", "50");
+  await pick("Pump/Crank");
+  for (const [at, angle] of [
+    ["1.7", "120"],
+    ["3", "360"],
+  ] as const) {
+    await count.type("Time in step", at);
+    await count.type("Crank hinge value", angle);
+  }
+  await count.act(() => page.getByRole("checkbox", { name: "from the one before" }).click());
+  await count.press("Control+Enter");
+  const crank = `joint.${await joint("Pump/Crank")}`;
+  const plunger = `joint.${await joint("Pump/Plunger")}`;
+  expect((await valuesAt(page, [node("Pump/Crank")], crank, 3))[0]).toBe(360);
+  for (const t of [0.9, 1.7, 2.1, 2.6, 3]) {
+    const [angle = 0] = await valuesAt(page, [node("Pump/Crank")], crank, t);
+    const [way = 0] = await valuesAt(page, [node("Pump/Plunger")], plunger, t);
+    const p = (angle * Math.PI) / 180;
+    const slider = 14 * Math.cos(p) + Math.sqrt(50 ** 2 - (14 * Math.sin(p)) ** 2);
+    expect(way).toBeCloseTo(slider - 64, 6);
+  }
+  count.done("crank and plunger", 18);
+});

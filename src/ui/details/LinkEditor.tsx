@@ -27,8 +27,6 @@ export function LinkEditor({ joint }: { joint: Joint }) {
   const link = Object.values(preparation.links).find((l) => l.follower === joint.id);
   const followers = Object.values(preparation.links).filter((l) => l.driver === joint.id);
   const others = Object.values(preparation.joints).filter((j) => j.id !== joint.id);
-  const [driver, setDriver] = useState<string | null>(null);
-  const chosen = driver === null ? undefined : preparation.joints[driver];
   return (
     <>
       <h4>Link</h4>
@@ -47,27 +45,18 @@ export function LinkEditor({ joint }: { joint: Joint }) {
             aria-label="Follows"
             showSearch={{ optionFilterProp: "label" }}
             placeholder="no other joint"
-            value={driver}
-            allowClear
-            onChange={(v) => setDriver(v ?? null)}
+            value={null}
+            onChange={(id: string) => {
+              const driver = preparation.joints[id];
+              const [kind] = driver ? kindsFor(driver, joint) : [];
+              if (driver && kind)
+                desk.prepare(
+                  `Link ${joint.name} to ${driver.name}`,
+                  putLink(defaultLink(kind, freshId(), driver, joint)),
+                );
+            }}
             options={others.map((j) => ({ value: j.id, label: j.name }))}
           />
-          {chosen && (
-            <>
-              <span>By way of</span>
-              <Select
-                size="small"
-                aria-label="Kind of link"
-                placeholder="choose"
-                value={null}
-                onChange={(kind: Link["kind"]) => {
-                  const made = defaultLink(kind, freshId(), chosen, joint);
-                  if (desk.prepare(`Link ${joint.name} to ${chosen.name}`, putLink(made))) setDriver(null);
-                }}
-                options={kindsFor(chosen, joint).map((k) => ({ value: k, label: LINK_WORDS[k] }))}
-              />
-            </>
-          )}
         </div>
       )}
       {followers.length > 0 && (
@@ -139,7 +128,7 @@ function LinkForm({ link }: { link: Link }) {
     <div className="link" data-testid="link-form">
       <div className="row tight">
         <span>
-          {LINK_WORDS[link.kind]}, driven by{" "}
+          Driven by{" "}
           <Button size="small" type="link" className="inline" onClick={() => showJoint(desk, driver)}>
             {driver.name}
           </Button>
@@ -162,6 +151,16 @@ function LinkForm({ link }: { link: Link }) {
         </p>
       )}
       <div className="form">
+        <span>By way of</span>
+        <Select
+          size="small"
+          aria-label="Kind of link"
+          value={link.kind}
+          onChange={(kind: Link["kind"]) =>
+            desk.prepare(`Link of ${follower.name}`, putLink(defaultLink(kind, link.id, driver, follower)))
+          }
+          options={kindsFor(driver, follower).map((k) => ({ value: k, label: LINK_WORDS[k] }))}
+        />
         {link.kind === "ratio" && (
           <>
             {row("Goes", "num", "plain", turning ? "°" : "mm")}
