@@ -178,7 +178,7 @@ test("targets that cannot move say why; a screw finds its own thread; taking off
   await desk.select(PLUG);
   await begin(desk, "take off");
   await expect(page.getByText(/free, clear after/).first()).toBeVisible();
-  await expect(desk.field("Along")).toHaveValue("0 -1 0");
+  await expect(desk.field("Along")).toHaveValue("front, −Y");
   await desk.type("Distance", "-1e9");
   await expect(page.locator(".ant-input-status-error, .ant-input-affix-wrapper-status-error").first()).toBeVisible();
   await desk.field("Distance").press("Escape");

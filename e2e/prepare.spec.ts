@@ -70,7 +70,7 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
     await act(3, async () => {
       await page.getByRole("tab", { name: "Joints" }).click();
       await page.getByRole("button", { name: "Add a joint" }).click();
-      await page.getByRole("menuitem", { name: /Hinge/ }).click();
+      await page.getByRole("menuitem", { name: /^Hinge:/ }).click();
     });
     await expect(page.locator(".pick-bar")).toContainText("Hinge: point at its axis");
     const at = await desk.featureSpot(BRACKET, ["axis", "circle"]);
@@ -80,10 +80,19 @@ test("walk-through: fasteners found, coloured and grouped; a hinge from a picked
       await expect(page.locator(".pick-bar")).toContainText(
         /(Cylinder|Circle), radius 5 mm \(fitted, off by at most [\d.]+ mm\)/,
       );
+      // Its sense is said before it is taken, and turned round by a key.
+      const sense = /(right, X|left, −X|back, Y|front, −Y|up, Z|down, −Z)/;
+      const said = async () => sense.exec((await page.locator(".pick-bar").textContent()) ?? "")?.[0];
+      const before = await said();
+      expect(before).toBeTruthy();
+      await page.keyboard.press("-");
+      await expect.poll(said).not.toBe(before);
+      await page.keyboard.press("-");
+      await expect.poll(said).toBe(before);
       await page.mouse.click(at.x, at.y);
     });
     await expect(page.getByTestId("joint-editor")).toBeVisible();
-    await expect(desk.field("Axis direction")).toHaveValue(/^(-?[01]) (-?[01]) (-?[01])$/);
+    await expect(desk.field("Axis direction")).toHaveValue(/^(along|against) its [XYZ]$/);
     // A full turn is not nothing, and comes back to the same place.
     await desk.type("Time in step", "1.5");
     const home = await desk.matrix(BRACKET);

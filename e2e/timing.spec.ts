@@ -71,8 +71,7 @@ test.afterAll(() => page.context().close());
 
 test("a pump stroke, valves, a shaft that runs on, a seating, two timings compared", async () => {
   await test.step("down slow and up fast with unequal dwells, typed to the frame, five cycles, closed", async () => {
-    await type("Still before", "0");
-    await type("Still after", "0");
+    await type("Length of the step", "no stills");
     // Down by 1.6 s, held 0.4; up by 2.6 s, held to 4.
     await pickGroup("crank");
     for (const [at, angle, lead] of [
@@ -85,12 +84,10 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
       await press("Control+Enter");
     }
     expect(await valueAt(page, CRANK, "joint.crank", 1.8)).toBe(60);
-    // The move as a whole, from the list of its step.
-    await page.locator(".card-main").first().click();
-    acts += 2;
-    await page.getByRole("list", { name: "Moves of this step" }).getByRole("button", { name: /Crank/ }).first().click();
-    await type("How often", "5");
-    await desk.choose("Afterwards it", "does it again from there");
+    // The move as a whole, from what is listed with the part.
+    acts++;
+    await page.getByRole("list", { name: "Its moves in this step" }).getByRole("button", { name: /Crank/ }).click();
+    await type("How often", "5 times from there");
     await type("Length of a cycle", "120f");
     await click("Close the cycle");
     expect(await read<number>(page, "desk.program.steps.length")).toBe(4 * 4 * SECOND + 2.6 * SECOND);
@@ -112,10 +109,9 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     ] as const) {
       await type("Time in step", at);
       await type("Slide X", height);
-      // The lead stays as it was typed last.
-      if (at === "12f") await type("Lead", "4f");
-      await press("Control+Enter");
     }
+    await type("Lead", "4f");
+    await press("Control+Enter");
     const first = await desk.mark(/^Arrival of Valve disc at 0\.4 s/);
     const last = await desk.mark(/^Arrival of Valve disc at 1\.1 s/);
     acts++;
@@ -144,17 +140,12 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await type("Turn Z", "7");
     await press("Control+Enter");
     await pickGroup("crank");
-    await type("Crank value", "720");
-    await type("Lead", "1");
-    await press("Control+Enter");
-    await press("Alt+l");
-    await expect(page.getByRole("application", { name: "Curves" })).toBeVisible();
-    const point = page.getByRole("button", { name: /Crank of Crank: 720/ });
-    await point.click({ force: true });
+    await press("Alt+M");
+    await expect(desk.field("Find a move")).toBeFocused();
     acts++;
-    await click("Straight");
-    await desk.choose("Afterwards it", "keeps its speed");
-    acts += 2;
+    await page.keyboard.type("drive 120 in 1 s steady for good");
+    await page.keyboard.press("Control+Enter");
+    await expect(desk.field("Find a move")).toHaveCount(0);
     const end = (await read<number>(page, "desk.program.steps.length")) / SECOND;
     const [x, y, z] = [
       await valueAt(page, CRANK, "joint.crank", end + 1),
@@ -164,7 +155,6 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     expect(y - x).toBeCloseTo(120, 6);
     expect(z - y).toBeCloseTo(120, 6);
     expect(await valueAt(page, { type: "node", key: BOWL }, "turn.z", end + 3)).toBe(7);
-    await press("Alt+l");
   });
 
   await test.step("the cartridge seats with a small overshoot and settles", async () => {
@@ -172,7 +162,6 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await type("Time in step", "0.8");
     await pick(CARTRIDGE);
     await type("Slide Z", "40");
-    await press("Control+Enter");
     await type("Time in step", "2");
     await type("Slide Z", "0");
     await type("Lead", "1");
@@ -195,16 +184,12 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
 
   await test.step("a restless camera run is calmed from the list of its worst places", async () => {
     await click("Add step");
-    await type("Time in step", "0.5");
-    for (const phrase of ["orbit 70 in 1 s", "orbit -50 in 0.6 s"]) {
-      acts += 2;
-      await desk.press("Alt+M");
-      await expect(desk.field("Find a move")).toBeFocused();
-      await page.keyboard.type(phrase);
-      await page.keyboard.press("Control+Enter");
-      await expect(desk.field("Find a move")).toHaveCount(0);
-      await click("Steady speed");
-    }
+    acts += 2;
+    await desk.press("Alt+M");
+    await expect(desk.field("Find a move")).toBeFocused();
+    await page.keyboard.type("orbit 70 in 1 s steady; orbit -50 in 0.6 s steady");
+    await page.keyboard.press("Control+Enter");
+    await expect(desk.field("Find a move")).toHaveCount(0);
     await click("Cameras");
     // Switched off for all tests that are not about it.
     await page.getByRole("button", { name: "Look after the framing" }).first().click();
@@ -240,7 +225,7 @@ test("a pump stroke, valves, a shaft that runs on, a seating, two timings compar
     await page.keyboard.press("Escape");
   });
   console.log(`${acts} acts`);
-  expect(acts).toBeLessThanOrEqual(95);
+  expect(acts).toBeLessThanOrEqual(66);
 });
 
 test("the timeline by mouse and keyboard: pins, ends, stills, snapping, guide, undo", async () => {
@@ -470,8 +455,11 @@ test("played backward, blocked, there and back, every frame; watched as publishe
   await page.getByRole("switch", { name: "Blocked" }).click();
   await page.keyboard.press("Escape");
   await desk.type("Sequence time", "1.2");
-  await page.getByRole("button", { name: "Play backward" }).click();
-  await expect(page.getByText("◀ backward")).toBeVisible();
+  // It is back in a second, which a slow machine may not see unless it waits for it already.
+  await Promise.all([
+    expect(page.getByText("◀ backward")).toBeVisible(),
+    page.getByRole("button", { name: "Play backward" }).click(),
+  ]);
   await expect.poll(() => read<boolean>(page, "desk.state.playing")).toBe(false);
   expect(await read<number>(page, "desk.state.ticks")).toBe(0);
   // Blocked, the crank stands until its arrival.

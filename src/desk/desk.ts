@@ -8,6 +8,7 @@ import type { Preparation } from "../core/document/preparation";
 import type { Sequence, Target } from "../core/document/sequence";
 import type { Patch } from "../core/edit/patches";
 import type { SequenceCommand } from "../core/edit/sequenceCommands";
+import type { Proposed } from "../core/finish/proposals";
 import type { Overrides } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { problemOf } from "../core/text/problem";
@@ -294,6 +295,9 @@ export class OpenDesk implements Desk {
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
   compareLook(id: string | null): void {
     this.showing.compareLook(id);
+  }
+  propose(proposed: readonly Proposed[] | null): void {
+    this.showing.propose(proposed);
   }
 
   dispose(): void {

@@ -90,6 +90,7 @@ export function firstState(
     picking: null,
     feature: null,
     comparing: null,
+    proposed: null,
     menu: null,
     renaming: null,
     asking: null,

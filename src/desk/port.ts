@@ -7,6 +7,7 @@ import type { Preparation } from "../core/document/preparation";
 import type { Sequence, Target } from "../core/document/sequence";
 import type { Edit, Patch } from "../core/edit/patches";
 import type { SequenceCommand } from "../core/edit/sequenceCommands";
+import type { Proposed } from "../core/finish/proposals";
 import type { Overrides } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import type { Stage } from "../stage/stage";
@@ -97,6 +98,8 @@ export interface Desk {
   show(): void;
   dressStage(stage: Stage): void;
   compareLook(id: string | null): void;
+  /** Shows finishes that are only proposed; null takes them off again. */
+  propose(proposed: readonly Proposed[] | null): void;
   /** What is shown below the stage, as far as its view can be changed from elsewhere. */
   timeline: { fitAll(): void; fitSelection(): void; zoomBy(factor: number): void } | null;
 }

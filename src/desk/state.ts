@@ -5,6 +5,7 @@ import type { PartTarget } from "../core/document/parts";
 import type { Preparation } from "../core/document/preparation";
 import type { MadeMove, Sequence } from "../core/document/sequence";
 import type { Clip } from "../core/edit/timing/clip";
+import type { Proposed } from "../core/finish/proposals";
 import type { Identities } from "../core/revision/identity";
 import type { Snapping } from "../stage/handleDrag";
 import type { HandleFrame } from "../stage/handles";
@@ -207,6 +208,8 @@ export interface DeskState extends Selected {
   feature: PickedFeature | null;
   /** A saved look that is shown for comparison, instead of what is prepared now. */
   comparing: string | null;
+  /** Finishes that are proposed and shown, but not taken yet. */
+  proposed: readonly Proposed[] | null;
   /** The context menu of parts: where it was asked for, in page pixels. */
   menu: { x: number; y: number } | null;
   /** The part or group whose name is being typed in the tree. */

@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { preparation, seconds, smallIndex } from "../../../tests/support/assembly";
 import type { Target } from "../../core/document/sequence";
 import { makeMove } from "../../core/edit/moveCommands";
-import { phraseChange, phraseRepeat, readPhrase } from "./phrase";
+import { phraseChange, phraseRepeat, readPhrase, wordsBeyond } from "./phrase";
 
 const arm: Target = { type: "node", key: "root/arm" };
 const index = smallIndex();
@@ -42,15 +42,15 @@ describe("a phrase", () => {
     ["put in", ["put", "in"], "", ""],
     ["  ", [], "", ""],
   ])("%s", (text, words, value, time) => {
-    expect(readPhrase(text)).toEqual({ words, value, time, back: false, often: "", steady: false });
+    expect(readPhrase(text)).toEqual({ words, value, time, back: false, often: "", ease: null });
   });
   test.each([
     [
       "turn own 1 turn and back in 0.5 s, 3 times, steady",
-      { value: "1 turn", time: "0.5 s", back: true, often: "3 times", steady: true },
+      { value: "1 turn", time: "0.5 s", back: true, often: "3 times", ease: { kind: "soft", start: 0, stop: 0 } },
     ],
     ["spin for good", { words: ["spin"], value: "", often: "for good" }],
-    ["joint 30 until 12 s steady", { value: "30", often: "until 12 s", steady: true }],
+    ["joint 30 until 12 s steady", { value: "30", often: "until 12 s", ease: { kind: "soft", start: 0, stop: 0 } }],
   ])("%s", (text, parts) => {
     expect(readPhrase(text)).toMatchObject(parts);
   });
@@ -71,6 +71,46 @@ describe("a phrase", () => {
     expect(asked("drive 4 turns", "joint")).toEqual({ settings: { value: 1440 } });
     expect(asked("attention 5", "attention")).toEqual({ settings: { times: 5 } });
     expect(asked("fit in 45f", "camera-fit")).toEqual({ settings: {}, length: seconds(1.5) });
+  });
+  test("several values go to settings in their order, others by their labels", () => {
+    expect(asked("orbit 140° 12 in 3 s", "camera-orbit")).toEqual({
+      settings: { degrees: 140, rise: 12 },
+      length: seconds(3),
+    });
+    expect(asked("orbit 140 up 12", "camera-orbit")).toEqual({ settings: { degrees: 140, rise: 12 } });
+    expect(asked("attention dim 80 %", "attention")).toEqual({ settings: { dim: 0.8 } });
+    expect(asked("slide 3 cm along to the left", "slide")).toEqual({
+      settings: { distance: 30, direction: [-1, 0, 0] },
+    });
+    expect(asked("take off leaves", "take-off")).toEqual({ settings: { "leaving.on": true } });
+    expect(asked("stretch 0.5 stays its high end held between 2 s", "stretch")).toEqual({
+      settings: { factor: 0.5, stays: "high", hold: seconds(2) },
+    });
+    expect(asked("turn goes home", "turn")).toEqual({ settings: { way: "home" } });
+    expect(asked("take off 20 mm 30", "take-off")).toHaveProperty("error");
+    expect(asked("slide along nowhere", "slide")).toHaveProperty("error");
+    expect(asked("turn goes sideways", "turn")).toHaveProperty("error");
+  });
+  test("words beyond a name must begin a label of that kind", () => {
+    const kind = {
+      title: "Camera: orbit",
+      words: ["swing"],
+      fields: [{ name: "rise", label: "Up by", type: "degrees" as const }],
+    };
+    expect(
+      [["orbit"], ["orbit", "up"], ["swing", "up", "by"], ["orbit", "down"], ["up"]].map((w) => wordsBeyond(w, kind)),
+    ).toEqual([[], ["up"], ["up", "by"], null, null]);
+  });
+  test.each([
+    ["steady", 0, 0],
+    ["soft stop", 0, 0.7],
+    ["soft start", 0.7, 0],
+  ])("an ease by its name: %s", (name, start, stop) => {
+    expect(readPhrase(`named pose ${name} in 2 s`)).toMatchObject({
+      words: ["named", "pose"],
+      ease: { start, stop },
+      time: "2 s",
+    });
   });
   test("a slide's reading is a length", () => {
     const slide = { ...prepared, joints: { s: prepared.joints.s } } as typeof prepared;

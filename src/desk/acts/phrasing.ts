@@ -1,4 +1,3 @@
-import { EASE_STEADY } from "../../core/ease/ease";
 import type { Desk } from "../port";
 import { changeDraft, changeSetting } from "./moveActions";
 import { type Phrase, phraseChange, phraseRepeat } from "./phrase";
@@ -11,7 +10,14 @@ export function applyPhrase(desk: Desk, phrase: Phrase): boolean {
   const { draft } = desk.state;
   if (!draft) return false;
   const preparation = desk.state.preparation.body;
-  const change = phraseChange(phrase, draft.move, preparation, desk.sequence.rate, preparation.displayUnit);
+  const change = phraseChange(
+    phrase,
+    draft.move,
+    preparation,
+    desk.sequence.rate,
+    preparation.displayUnit,
+    desk.index.assembly.up,
+  );
   if ("error" in change) {
     desk.notify("problem", change.error);
     return false;
@@ -25,7 +31,8 @@ export function applyPhrase(desk: Desk, phrase: Phrase): boolean {
   }
   const { length } = change;
   if (length !== undefined) changeDraft(desk, (m) => Object.assign(m, { length }));
-  if (phrase.steady) changeDraft(desk, (m) => Object.assign(m, { ease: EASE_STEADY }));
+  const { ease } = phrase;
+  if (ease) changeDraft(desk, (m) => Object.assign(m, { ease }));
   return repeatDraft(desk, phrase);
 }
 

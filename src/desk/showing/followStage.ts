@@ -49,7 +49,8 @@ export class FollowStage {
         if (
           s.preparation !== before.preparation ||
           s.aids.working !== before.aids.working ||
-          s.comparing !== before.comparing
+          s.comparing !== before.comparing ||
+          s.proposed !== before.proposed
         )
           this.dress();
         if (

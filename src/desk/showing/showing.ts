@@ -1,6 +1,8 @@
+import type { Look } from "../../core/document/looks";
 import type { Preparation } from "../../core/document/preparation";
 import { runCommand } from "../../core/edit/history";
 import { applyLook, lookNow } from "../../core/edit/preparationCommands";
+import type { Proposed } from "../../core/finish/proposals";
 import { withPreparation } from "../../core/program/compile";
 import type { Overrides } from "../../core/program/pose";
 import { MM_PER_UNIT } from "../../core/units/units";
@@ -10,6 +12,14 @@ import { isHere } from "../acts/pending";
 import { nodesOf } from "../names";
 import type { Desk } from "../port";
 import { targetOf } from "../selection/selecting";
+
+/** What parts wear, with what is proposed for them over it. */
+function withProposed(nodes: Look["nodes"], proposed: readonly Proposed[] | null): Look["nodes"] {
+  if (!proposed) return nodes;
+  const out = { ...nodes };
+  for (const { key, finish } of proposed) out[key] = { ...out[key], finish };
+  return out;
+}
 
 /** Tells the stage what a desk shows: time, pending poses, what is selected, finishes and surroundings. */
 export class Showing {
@@ -78,12 +88,18 @@ export class Showing {
 
   /** Dresses a stage as the desk's own is. */
   dressStage(stage: Stage): void {
-    const { comparing, preparation } = this.desk.state;
+    const { comparing, preparation, proposed } = this.desk.state;
     const worn = comparing === null ? undefined : preparation.body.looks[comparing];
     stage.setLook(
-      worn?.nodes ?? this.dressed?.nodes ?? lookNow(preparation.body).nodes,
+      worn?.nodes ?? withProposed(this.dressed?.nodes ?? lookNow(preparation.body).nodes, proposed),
       worn?.surroundings ?? preparation.body.surroundings,
     );
+  }
+
+  /** Shows finishes that are only proposed over what is worn; null takes them off again. */
+  propose(proposed: readonly Proposed[] | null): void {
+    this.desk.set({ proposed });
+    this.dress();
   }
 
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */

@@ -70,6 +70,8 @@ test("how often is read as times, a moment, or for good", () => {
     ["4x", { times: 4 }],
     ["for good", { times: null }],
     ["until 12 s", { until: seconds(12) }],
+    ["5 times, from there", { times: 5, way: "add" }],
+    ["for good and back", { times: null, way: "swing" }],
   ] as const)
     expect(parseOften(text, rate)).toEqual(is);
   for (const text of ["", "0", "2.5", "until", "until noon", "often", "10001"])

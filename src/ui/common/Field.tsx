@@ -13,6 +13,8 @@ interface FieldProps {
   width?: number | string;
   ariaLabel: string;
   className?: string;
+  /** Enter takes what is shown, too: it is meant to be there. Leaving the field never does. */
+  again?: boolean;
 }
 
 /** How long it is said why a value was refused, ms. */
@@ -22,7 +24,7 @@ const SAID_MS = 9000;
  * A field for one typed value: Enter or leaving takes it, Escape puts the old one back. A refused value leaves the
  * field at once, which then shows what holds; why it was refused stays beside it until the next key.
  */
-export function Field({ value, parse, label, suffix, disabled, width, ariaLabel, className }: FieldProps) {
+export function Field({ value, parse, label, suffix, disabled, width, ariaLabel, className, again }: FieldProps) {
   const [text, setText] = useState<string | null>(null);
   const [error, setError] = useState<string | null>(null);
   const dropped = useRef(false);
@@ -39,7 +41,10 @@ export function Field({ value, parse, label, suffix, disabled, width, ariaLabel,
   const onKey = (e: KeyboardEvent<HTMLInputElement>) => {
     e.stopPropagation();
     if (e.key === "Enter") {
-      take();
+      if (again && (text === null || text.trim() === value.trim())) {
+        setText(null);
+        setError(parse(value)?.error ?? null);
+      } else take();
       (e.target as HTMLInputElement).select();
     }
     if (e.key === "Escape") {

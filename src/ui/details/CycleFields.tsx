@@ -69,7 +69,7 @@ export function CycleFields() {
   const take = (text: string): { error: string } | null => {
     const often = parseOften(text, sequence.rate);
     if ("error" in often) return often;
-    const kind = again ? now.kind : "repeat";
+    const kind = often.way ?? (again ? now.kind : "repeat");
     if (!("until" in often)) {
       set(often.times === 1 ? { kind: "hold", times: null } : { kind, times: often.times });
       return null;

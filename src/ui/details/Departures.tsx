@@ -52,6 +52,7 @@ export function Departures({
         suffix={suffixOf(kind, unit)}
         disabled={playing}
         className={waits ? "is-pending" : ""}
+        again={value !== null}
         value={value === null ? "differs" : shown(value, kind, unit)}
         parse={(text) => {
           const error = typeValues(desk, targets, [channels, ...rest], text, kind);

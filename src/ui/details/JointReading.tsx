@@ -77,6 +77,7 @@ export function JointReading({ joint, named = false }: { joint: Joint; named?: b
             kind={kind}
             value={value}
             disabled={playing}
+            again
             className={isPending ? "is-pending" : ""}
             take={(v) => (pendTyped(desk, joint.target, { [channel]: v }) ? null : refusedBy(desk))}
           />

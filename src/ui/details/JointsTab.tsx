@@ -21,6 +21,9 @@ import { useDesk, useDeskState } from "../desk/context";
 import { DirectionField } from "./DirectionField";
 import { JointEditor } from "./JointEditor";
 
+/** How many other joints are listed without a menu of their own. */
+const FEW = 3;
+
 /** A picture for each kind. */
 const ICONS: Readonly<Record<JointKind, ReactNode>> = {
   hinge: <RotateCw size={14} />,
@@ -51,10 +54,11 @@ export function JointsTab({ target }: { target: PartTarget }) {
     });
   };
   const others = jointsToFollow(desk, target);
+  // A few are listed at once, many behind a word.
   const after = (what: string, label: string) => ({
     key: what,
-    type: "group" as const,
     label,
+    ...(others.length <= FEW ? { type: "group" as const } : { popupClassName: "joint-menu-list" }),
     children: others.map((j) => ({ key: `${what} ${j.id}`, label: j.name })),
   });
   const choose = (key: string) => {
@@ -112,7 +116,6 @@ export function JointsTab({ target }: { target: PartTarget }) {
         <Dropdown
           trigger={["click"]}
           menu={{
-            className: "joint-menu",
             items: [
               ...JOINT_KIND_NAMES.map((kind) => ({
                 key: kind,
@@ -126,16 +129,16 @@ export function JointsTab({ target }: { target: PartTarget }) {
               })),
               ...(others.length > 0
                 ? [
-                    after("mirror", "Mirror image, about the plane between the two, of"),
+                    after("mirror", "Mirror image of"),
                     after("as", "About the same axis as"),
-                    after("face", "Mirror image about a face, of"),
+                    after("face", "Mirror image about a face of"),
                   ]
                 : []),
             ],
             onClick: ({ key }) => choose(key),
           }}
         >
-          <Tooltip title="Point at its axis, type it, or take it from the part or another joint">
+          <Tooltip title="Point at its axis, type it, or take it from the part or another joint" placement="left">
             <Button
               size="small"
               type={joints.length === 0 ? "primary" : "default"}

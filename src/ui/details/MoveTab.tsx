@@ -10,6 +10,7 @@ import { useDesk, useDeskState } from "../desk/context";
 import { Departures } from "./Departures";
 import { HomeEditor } from "./HomeEditor";
 import { JointReading } from "./JointReading";
+import { PartMoves } from "./PartMoves";
 import { PivotEditor } from "./PivotEditor";
 import { PoseList } from "./PoseList";
 import { Stillness } from "./Stillness";
@@ -56,6 +57,7 @@ export function MoveTab({ target }: { target: PartTarget }) {
       )}
       <Departures targets={[target]} axes={tracks.axes} free={free} />
       <h4>When it moves</h4>
+      <PartMoves target={target} />
       <Stillness target={target} />
       <Space.Compact size="small">
         <Tooltip title="An arrival at the playhead at what it shows now: whatever moves it comes to rest here">

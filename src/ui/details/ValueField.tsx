@@ -15,6 +15,7 @@ export function ValueField(props: {
   decimals?: number;
   disabled?: boolean;
   className?: string;
+  again?: boolean;
 }) {
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
   return (
@@ -25,6 +26,7 @@ export function ValueField(props: {
       {...(props.label === undefined ? {} : { label: props.label })}
       {...(props.disabled === undefined ? {} : { disabled: props.disabled })}
       {...(props.className === undefined ? {} : { className: props.className })}
+      again={props.again ?? false}
       parse={(text) => {
         const p = parsed(text, props.kind, unit);
         if ("error" in p) return p;

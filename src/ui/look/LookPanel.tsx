@@ -17,6 +17,7 @@ import {
 } from "../../core/edit/preparationCommands";
 import type { Desk } from "../../desk/port";
 import { useDesk, useDeskState } from "../desk/context";
+import { Proposals } from "./Proposals";
 import { SurroundingsForm } from "./SurroundingsForm";
 
 /** Width and height of a look's picture, pixels: small enough to be kept in the document. */
@@ -178,6 +179,7 @@ export function LookPanel() {
           />
         </div>
       )}
+      <Proposals />
       <h4>Surroundings</h4>
       <SurroundingsForm />
     </>

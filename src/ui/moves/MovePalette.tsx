@@ -2,10 +2,11 @@
 import { Input } from "antd";
 import { useMemo, useState } from "react";
 import { targetsFor } from "../../core/edit/moveCommands";
+import type { SettingField } from "../../core/moves/kind";
 import { MOVE_KINDS } from "../../core/moves/kinds";
 import { problemOf } from "../../core/text/problem";
 import { addDraft, beginMove, makeContext, selectedTargets } from "../../desk/acts/moveActions";
-import { readPhrase } from "../../desk/acts/phrase";
+import { type Phrase, readPhrase, wordsBeyond } from "../../desk/acts/phrase";
 import { applyPhrase } from "../../desk/acts/phrasing";
 import { replaceByFresh } from "../../desk/acts/replaceAct";
 import { targetName } from "../../desk/names";
@@ -14,7 +15,7 @@ import { useDesk } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
 
 interface Entry {
-  kind: { kind: string; title: string; about: string; words: readonly string[] };
+  kind: { kind: string; title: string; about: string; words: readonly string[]; fields?: readonly SettingField[] };
   fault: string | null;
 }
 
@@ -52,15 +53,10 @@ export function MovePalette() {
     });
     return [...kinds.slice(0, 5), act, ...kinds.slice(5)];
   }, [desk]);
-  const phrase = readPhrase(text);
-  const { words } = phrase;
-  const found = entries
-    .filter(({ kind }) => words.every((w) => [kind.title, ...kind.words].some((t) => t.toLowerCase().includes(w))))
-    // What was typed decides first: who types "slide" with a locked part selected wants to be told, not another move.
-    .sort(
-      (a, b) =>
-        rank(a.kind.title, words) - rank(b.kind.title, words) || Number(a.fault !== null) - Number(b.fault !== null),
-    );
+  // Several moves may be told one after another; the list is for the last of them.
+  const told = text.split(";").map(readPhrase);
+  const phrase = told[told.length - 1] ?? readPhrase("");
+  const found = entriesFor(entries, phrase);
   const close = () => {
     desk.set({ dialog: null });
     desk.view?.canvas.focus();
@@ -68,22 +64,23 @@ export function MovePalette() {
   const choose = (i: number, atOnce = false) => {
     const entry = found[i];
     if (!entry) return;
-    if (entry.fault) {
-      desk.notify("problem", entry.fault);
+    const all = [...told.slice(0, -1).map((p) => ({ entry: entriesFor(entries, p)[0], phrase: p })), { entry, phrase }];
+    const fault = all.find((a) => !a.entry || a.entry.fault);
+    if (fault) {
+      desk.notify("problem", fault.entry?.fault ?? `No move is called "${fault.phrase.words.join(" ")}".`);
       return;
     }
     close();
-    if (entry.kind.kind === REPLACE.kind) void replaceByFresh(desk);
-    else if (
-      beginMove(
-        desk,
-        entry.kind.kind,
-        OWN.some((w) => words.includes(w)),
-      ) &&
-      applyPhrase(desk, phrase) &&
-      atOnce
-    )
-      addDraft(desk);
+    for (const [n, { entry: e, phrase: p }] of all.entries()) {
+      if (!e) return;
+      if (e.kind.kind === REPLACE.kind) {
+        void replaceByFresh(desk);
+        return;
+      }
+      const own = OWN.some((w) => p.words.includes(w));
+      if (!beginMove(desk, e.kind.kind, own) || !applyPhrase(desk, p)) return;
+      if (n < all.length - 1 || atOnce) addDraft(desk);
+    }
   };
   const what =
     targets.length === 0
@@ -154,10 +151,23 @@ export function MovePalette() {
         )}
       </div>
       <p className="soft found-hint">
-        After the name: a value, and back, in 2 s, 3 times, for good, steady. Enter shows it, Ctrl+Enter makes it at
-        once.
+        After the name: values (orbit 140 up 12), and back, in 2 s, 3 times, for good, steady; a semicolon begins
+        another. Enter shows it, Ctrl+Enter makes it at once.
       </p>
     </div>
+  );
+}
+
+/** The moves that a phrase may mean, the likeliest first. */
+function entriesFor(entries: readonly Entry[], { words }: Phrase): Entry[] {
+  return (
+    entries
+      .filter(({ kind }) => wordsBeyond(words, kind) !== null)
+      // What was typed decides first: who types "slide" with a locked part selected wants to be told, not another move.
+      .sort(
+        (a, b) =>
+          rank(a.kind.title, words) - rank(b.kind.title, words) || Number(a.fault !== null) - Number(b.fault !== null),
+      )
   );
 }
 
