@@ -122,7 +122,7 @@ test("a fresh cartridge explained from an empty sequence, in at most forty-eight
 
   await test.step("the camera rises and orbits 140 degrees", async () => {
     await nextStep();
-    await make("fit in 1; orbit 140° up 12");
+    await make("fit in 1; orbit 140° above 12");
   });
 
   await test.step("the lid to its pose open, with a soft stop; the cap a quarter turn and up", async () => {

@@ -254,8 +254,10 @@ export class Stage {
     this.painter.draw(this.camera, this.wardrobe.working || this.input.busy);
     this.renderer.autoClear = false;
     this.aids.draw(this.renderer, this.cameras, this.shown.camera, this.index.assembly.up);
-    if (this.handles.visible) this.drawOver(this.handles);
-    if (this.gauge.shown) this.drawOver(this.gauge);
+    // While something is picked, what it would take is all that is drawn over the model.
+    const free = !this.input.picking;
+    if (free && this.handles.visible) this.drawOver(this.handles);
+    if (free && this.gauge.shown) this.drawOver(this.gauge);
     if (this.marker.shown) this.drawOver(this.marker);
     this.renderer.autoClear = true;
     this.second.show(this, this.shown, this.paintQuick);

@@ -81,6 +81,11 @@ export class StageInput {
     this.listeners.push(() => target.removeEventListener(type, handler as EventListener, options));
   }
 
+  /** Whether a feature is being picked. */
+  get picking(): boolean {
+    return this.pick !== null;
+  }
+
   /** Something moves under the hand: pictures are drawn quickly rather than fully. */
   get busy(): boolean {
     return this.dragging !== null || (this.look !== null && this.look.moved >= CLICK_SLACK_PX) || this.held.size > 0;
@@ -90,6 +95,7 @@ export class StageInput {
     this.endPick(null);
     this.pick = request;
     this.against = false;
+    this.stage.invalidate();
     this.stage.canvas.style.cursor = "crosshair";
   }
 
@@ -99,6 +105,7 @@ export class StageInput {
     if (!request) return;
     this.pick = null;
     this.stage.canvas.style.cursor = "default";
+    this.stage.invalidate();
     this.stage.pointing.showFeature(null);
     this.stage.events.onFeature(null);
     request.onDone(picked);

@@ -5,6 +5,7 @@ import type { PartTarget } from "../document/parts";
 import { transformPoint } from "../math/mat4";
 import { nth, tripleAt } from "../math/packed";
 import { plus, type ReadonlyTriple, times } from "../math/triple";
+import { CAMERA_WORDS } from "../text/channelWords";
 import { AIM, aimByFrame, eachCorner, plain } from "./cameraPieces";
 import { brief, moveKind, type Piece, type PieceContext, SETTINGS } from "./kind";
 
@@ -38,15 +39,15 @@ export const cameraFit = moveKind({
   fields: [
     {
       name: "azimuth",
-      label: "From",
+      label: CAMERA_WORDS.azimuth,
       type: "degrees",
       empty: "as it looks then",
-      hint: "Azimuth: 0 is the front, 90 the right side",
+      hint: "Degrees round the up axis: 0 is the front, 90 the right side",
     },
-    { name: "elevation", label: "Above", type: "degrees", empty: "as it looks then" },
+    { name: "elevation", label: CAMERA_WORDS.elevation, type: "degrees", empty: "as it looks then" },
     {
       name: "lens",
-      label: "Lens",
+      label: CAMERA_WORDS.lens,
       type: "number",
       empty: "as it is then",
       hint: "Focal length in mm on a sensor 36 mm wide",

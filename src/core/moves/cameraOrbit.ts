@@ -25,7 +25,7 @@ export const cameraOrbit = moveKind({
   defaults: () => ({ degrees: 90, rise: 0, about: null, axis: null }),
   fields: [
     { name: "degrees", label: "Round by", type: "degrees", hint: "To the right; negative to the left" },
-    { name: "rise", label: "Up by", type: "degrees", when: (s) => s.axis === null },
+    { name: "rise", label: "Above by", type: "degrees", when: (s) => s.axis === null },
     { name: "about", label: "About", type: "point", empty: "what it looks at" },
     { name: "axis", label: "Axis", type: "direction", empty: "straight up" },
   ],

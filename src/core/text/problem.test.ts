@@ -35,6 +35,7 @@ test("every refusal is a whole sentence that ends", () => {
     why: "Because.",
     names: ["a", "b", "c", "d", "e"],
     text: "Said.",
+    least: "2",
   };
   for (const [code, words] of Object.entries(REFUSALS)) {
     const text = (words as (about: typeof data) => string)(data);

@@ -77,7 +77,7 @@ describe("a phrase", () => {
       settings: { degrees: 140, rise: 12 },
       length: seconds(3),
     });
-    expect(asked("orbit 140 up 12", "camera-orbit")).toEqual({ settings: { degrees: 140, rise: 12 } });
+    expect(asked("orbit 140 above 12", "camera-orbit")).toEqual({ settings: { degrees: 140, rise: 12 } });
     expect(asked("attention dim 80 %", "attention")).toEqual({ settings: { dim: 0.8 } });
     expect(asked("slide 3 cm along to the left", "slide")).toEqual({
       settings: { distance: 30, direction: [-1, 0, 0] },

@@ -168,7 +168,7 @@ function saidOf(tokens: readonly string[], fields: readonly SettingField[]): { l
 
 /**
  * The change that a phrase asks of a move: values one after another for its settings that are numbers, others by their
- * labels ("orbit 140 up 12", "attention dim 80 %", "slide 30 along up"), and its length.
+ * labels ("orbit 140 above 12", "attention dim 80 %", "slide 30 along up"), and its length.
  * @returns settings by name and the length, or what is wrong, in words
  */
 export function phraseChange(

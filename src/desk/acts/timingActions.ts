@@ -17,6 +17,7 @@ import {
 import { addMarker as addMarkerCommand } from "../../core/edit/timing/markers";
 import { together } from "../../core/edit/together";
 import { isOn } from "../../core/program/spans";
+import { channelWords } from "../../core/text/channelWords";
 import { problemOf } from "../../core/text/problem";
 import { ticksPerFrame } from "../../core/time/time";
 import { targetName } from "../names";
@@ -251,21 +252,9 @@ export function duplicateTimed(desk: Desk): void {
 export function channelName(desk: Desk, channel: string): string {
   if (channel.startsWith("joint."))
     return desk.state.preparation.body.joints[channel.slice(6)]?.name ?? "a joint that is gone";
-  const [head = "", tail] = channel.split(".");
-  const word =
-    {
-      slide: "Slide",
-      turn: "Turn",
-      size: "Size",
-      aim: "Aim",
-      opacity: "Opacity",
-      tint: "Tint",
-      visible: "Seen",
-      look: "Look",
-    }[head] ?? head.charAt(0).toUpperCase() + head.slice(1);
-  return tail
-    ? `${word} ${head === "look" ? (desk.state.preparation.body.looks[tail]?.name ?? tail) : tail.toUpperCase()}`
-    : word;
+  if (channel.startsWith("look."))
+    return `Look ${desk.state.preparation.body.looks[channel.slice(5)]?.name ?? channel.slice(5)}`;
+  return channelWords(channel);
 }
 
 export function setTiming(desk: Desk, change: Partial<Desk["state"]["timing"]>): void {

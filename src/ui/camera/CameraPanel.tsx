@@ -7,6 +7,7 @@ import { CAMERA_CHANNELS, type CameraChannel } from "../../core/document/sequenc
 import { addCamera, beginWithCamera, removeCamera, renameCamera, shiftViews } from "../../core/edit/cameraCommands";
 import { freshId } from "../../core/edit/id";
 import type { Triple } from "../../core/math/triple";
+import { CAMERA_WORDS } from "../../core/text/channelWords";
 import { formatNumber } from "../../core/units/units";
 import { cutTo } from "../../desk/acts/cameraActions";
 import { holdHere, keepView } from "../../desk/acts/keeping";
@@ -102,11 +103,11 @@ const LABELS: Record<CameraChannel, string> = {
   "aim.x": "X",
   "aim.y": "Y",
   "aim.z": "Z",
-  azimuth: "Round",
-  elevation: "Above",
-  distance: "Away",
-  roll: "Roll",
-  lens: "Lens",
+  azimuth: CAMERA_WORDS.azimuth,
+  elevation: CAMERA_WORDS.elevation,
+  distance: CAMERA_WORDS.distance,
+  roll: CAMERA_WORDS.roll,
+  lens: CAMERA_WORDS.lens,
 };
 
 /** The view now, to be typed: typing leaves the camera where it is and changes what is looked at, until it is kept. */

@@ -7,6 +7,7 @@ import { clearShapes, removeKey, setKeyValue, updateKey } from "../../core/edit/
 import { arrivalBefore } from "../../core/edit/timing/items";
 import { nth } from "../../core/math/packed";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
+import { channelName } from "../../desk/acts/timingActions";
 import { targetName } from "../../desk/names";
 import type { Desk } from "../../desk/port";
 import type { KeyRef } from "../../desk/selection/refs";
@@ -78,7 +79,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
       {Object.keys(key.shapes ?? {}).length > 0 && (
         <p className="soft">
           {Object.keys(key.shapes ?? {})
-            .map((c) => label(desk, c))
+            .map((c) => channelName(desk, c))
             .join(", ")}{" "}
           {Object.keys(key.shapes ?? {}).length === 1 ? "has a shape of its own" : "have shapes of their own"}, seen in
           the curves.
@@ -99,7 +100,7 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
             channel={channel}
             value={value}
             onTake={(v) =>
-              desk.edit(`${label(desk, channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))
+              desk.edit(`${channelName(desk, channel)} of arrival`, setKeyValue(at.step, at.move, at.key, channel, v))
             }
           />
         ))}
@@ -117,26 +118,8 @@ export function ArrivalDetails({ at }: { at: KeyRef }) {
   );
 }
 
-const WORDS: Record<string, string> = {
-  slide: "Slide",
-  turn: "Turn",
-  size: "Size",
-  opacity: "Opacity",
-  aim: "Aim",
-  azimuth: "Azimuth",
-  elevation: "Elevation",
-  distance: "Distance",
-  roll: "Roll",
-  lens: "Lens",
-};
 const jointOf = (desk: Desk, channel: string) =>
   channel.startsWith("joint.") ? desk.state.preparation.body.joints[channel.slice(6)] : undefined;
-const label = (desk: Desk, channel: string) => {
-  if (channel.startsWith("joint.")) return jointOf(desk, channel)?.name ?? "A joint that is gone";
-  const [head = "", tail] = channel.split(".");
-  return `${WORDS[head] ?? head}${tail ? ` ${tail.toUpperCase()}` : ""}`;
-};
-
 function Value({ channel, value, onTake }: { channel: string; value: number; onTake: (v: number) => void }) {
   const desk = useDesk();
   const head = channel.split(".")[0] ?? "";
@@ -157,11 +140,11 @@ function Value({ channel, value, onTake }: { channel: string; value: number; onT
   };
   return (
     <>
-      <span className="ellipsis" title={label(desk, channel)}>
-        {label(desk, channel)}
+      <span className="ellipsis" title={channelName(desk, channel)}>
+        {channelName(desk, channel)}
       </span>
       <ValueField
-        ariaLabel={`${label(desk, channel)} at arrival`}
+        ariaLabel={`${channelName(desk, channel)} at arrival`}
         kind={kind}
         {...(channel === "lens" ? { suffix: "mm" } : {})}
         {...(joint && beyondLimits(joint, value) ? { className: "is-beyond" } : {})}

@@ -72,6 +72,22 @@ export function JointsTab({ target }: { target: PartTarget }) {
   };
   return (
     <>
+      {making && (
+        <div className="form joint-form">
+          <span>or along</span>
+          <DirectionField
+            ariaLabel="Axis of the new joint"
+            frame={target.type === "node" ? "part" : "assembly"}
+            value={null}
+            onTake={(direction) => {
+              endPick(desk);
+              addJointAlong(desk, target, making, direction);
+            }}
+          />
+          <span />
+          <span className="soft">typed, through its pivot: x, -z or three numbers</span>
+        </div>
+      )}
       {joints.length === 0 && (
         <p className="soft">
           A joint lets this move about or along an axis of the model, with a value that counts: 360° is one turn, 720°
@@ -96,22 +112,6 @@ export function JointsTab({ target }: { target: PartTarget }) {
         </div>
       )}
       {open && <JointEditor key={open.id} joint={open} />}
-      {making && (
-        <div className="form joint-form">
-          <span>or along</span>
-          <DirectionField
-            ariaLabel="Axis of the new joint"
-            frame={target.type === "node" ? "part" : "assembly"}
-            value={null}
-            onTake={(direction) => {
-              endPick(desk);
-              addJointAlong(desk, target, making, direction);
-            }}
-          />
-          <span />
-          <span className="soft">typed, through its pivot: x, -z or three numbers</span>
-        </div>
-      )}
       <div className="row tight">
         <Dropdown
           trigger={["click"]}

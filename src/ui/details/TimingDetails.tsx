@@ -189,7 +189,7 @@ export function TimingDetails() {
         )}
       </div>
       {marked.length > 0 && pins.length === 0 && <CycleFields />}
-      <div className="row">
+      <div className="row wrap">
         <Button size="small" onClick={() => duplicateTimed(desk)}>
           Duplicate
         </Button>

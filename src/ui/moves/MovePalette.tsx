@@ -11,6 +11,7 @@ import { applyPhrase } from "../../desk/acts/phrasing";
 import { replaceByFresh } from "../../desk/acts/replaceAct";
 import { targetName } from "../../desk/names";
 import { targetOf } from "../../desk/selection/selecting";
+import { besideOf, seenAt } from "../../desk/showing/beside";
 import { useDesk } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
 
@@ -18,6 +19,10 @@ interface Entry {
   kind: { kind: string; title: string; about: string; words: readonly string[]; fields?: readonly SettingField[] };
   fault: string | null;
 }
+
+/** Width of the list, and how far below the upper edge of the stage it begins, CSS pixels. */
+const WIDTH = 348;
+const TOP = 46;
 
 /** What says that a move is about the parts' own axes. */
 const OWN = ["own", "spin"];
@@ -82,6 +87,13 @@ export function MovePalette() {
       if (n < all.length - 1 || atOnce) addDraft(desk);
     }
   };
+  const [place] = useState(() => {
+    const box = desk.view?.canvas.getBoundingClientRect();
+    if (!box) return {};
+    const frame = { left: box.left, top: box.top + TOP, right: box.right, bottom: box.bottom };
+    const { left, top } = besideOf(frame, { width: WIDTH, height: box.height - TOP }, seenAt(desk, targets));
+    return { left, top, width: WIDTH };
+  });
   const what =
     targets.length === 0
       ? "nothing is selected: camera and look"
@@ -93,6 +105,7 @@ export function MovePalette() {
       className="move-palette"
       role="dialog"
       aria-label="Moves"
+      style={place}
       onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && desk.set({ dialog: null })}
       onKeyDown={(e) => {
         e.stopPropagation();
@@ -151,7 +164,7 @@ export function MovePalette() {
         )}
       </div>
       <p className="soft found-hint">
-        After the name: values (orbit 140 up 12), and back, in 2 s, 3 times, for good, steady; a semicolon begins
+        After the name: values (orbit 140 above 12), and back, in 2 s, 3 times, for good, steady; a semicolon begins
         another. Enter shows it, Ctrl+Enter makes it at once.
       </p>
     </div>

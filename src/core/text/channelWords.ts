@@ -1,0 +1,29 @@
+import type { CameraChannel } from "../document/keys";
+
+/** A camera's numbers, by one name each wherever they are shown or typed. */
+export const CAMERA_WORDS: Readonly<Record<Exclude<CameraChannel, `aim.${string}`> | "aim", string>> = {
+  aim: "Aim",
+  azimuth: "Round",
+  elevation: "Above",
+  distance: "Away",
+  roll: "Roll",
+  lens: "Lens",
+};
+
+const HEADS: Readonly<Record<string, string>> = {
+  ...CAMERA_WORDS,
+  slide: "Slide",
+  turn: "Turn",
+  size: "Size",
+  opacity: "Opacity",
+  tint: "Tint",
+  visible: "Seen",
+  look: "Look",
+};
+
+/** "Slide X", "Round", "Opacity": the name of a channel that needs no document to be told. */
+export function channelWords(channel: string): string {
+  const [head = "", tail] = channel.split(".");
+  const word = HEADS[head] ?? head.charAt(0).toUpperCase() + head.slice(1);
+  return tail ? `${word} ${tail.toUpperCase()}` : word;
+}
