@@ -18,6 +18,8 @@ export async function inBrowser<T>(
         bundle: true,
         write: false,
         format: "iife",
+        jsx: "automatic",
+        define: { "process.env.NODE_ENV": '"production"' },
         minify: false,
         target: "es2022",
         logLevel: "error",

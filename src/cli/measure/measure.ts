@@ -1,3 +1,4 @@
+import { measureCurves } from "./curves";
 import { measureDamaged } from "./damaged";
 import { measureGlb } from "./glb";
 import { measureImport } from "./import";
@@ -17,6 +18,7 @@ const ALL: Record<string, () => Promise<Measurement[]>> = {
   glb: measureGlb,
   explode: measureExplode,
   timeline: measureTimeline,
+  curves: measureCurves,
   edit: measureEdit,
   saves: measureSaves,
 };

@@ -22,7 +22,7 @@ import { compile } from "../program/compile";
 import type { Placed } from "../program/layout";
 import { linkedBy } from "../program/linking";
 import type { Program } from "../program/program";
-import { actsOn, spanOf } from "../program/spans";
+import { actionLength, actsOn, spanOf } from "../program/spans";
 import { Refusal } from "../text/refusal";
 import { frameCount, frameToTicks } from "../time/time";
 import { ChannelReader } from "./curves/reader";
@@ -437,9 +437,9 @@ export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceC
   if (NOT_KEYED.has(move.kind)) throw new Refusal("nothing-to-key", { title: moveKindOf(move.kind).title });
   const refs = [ref, ...reversalsOf(sequence, [ref])];
   const command = handKeysOf(program, refs);
-  const after = plainCopy(sequence);
-  command(after);
   const targets = actsOn(move, sequence);
+  const after = plainCopy(onlyFor(sequence, targets));
+  command(after);
   for (const target of targets) {
     const tracks = target.type === "node" || target.type === "group" ? program.trackPart(target) : null;
     const rows = program.placed.get(targetId(target)) ?? [];
@@ -448,6 +448,25 @@ export function toHandKeys(program: Program, ref: MoveRef): { command: SequenceC
     }
   }
   return { command, error: difference(program, compile(program.index, program.preparation, after), targets) };
+}
+
+/**
+ * A sequence with only the moves that act on some targets, and those they put back: as the targets move in it, they do
+ * in the whole, for moves that read poses of others are cameras' and read nothing of themselves.
+ */
+function onlyFor(sequence: Sequence, targets: readonly Target[]): Sequence {
+  const wanted = new Set(targets.map(targetId));
+  const reads = (m: Move) => m.kind !== "hand" && moveKindOf(m.kind).readsParts === true;
+  const all = Object.values(sequence.steps).flatMap((s) => Object.values(s.moves));
+  // What reads poses may read them of anything.
+  if (all.some((m) => reads(m) && actsOn(m, sequence).some((t) => wanted.has(targetId(t))))) return sequence;
+  const steps = Object.entries(sequence.steps).map(([id, step]) => {
+    const moves = Object.entries(step.moves).filter(([, m]) =>
+      actsOn(m, sequence).some((t) => wanted.has(targetId(t))),
+    );
+    return [id, { ...step, action: actionLength(step, sequence), moves: Object.fromEntries(moves) }] as const;
+  });
+  return { ...sequence, steps: Object.fromEntries(steps), timings: {} };
 }
 
 /** The largest difference of any channel of targets between two programs of one length, at the frames. */

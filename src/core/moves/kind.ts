@@ -94,13 +94,13 @@ export interface Piece {
   t1: number;
   ease: Ease;
   /** The value arrived at (four numbers for "orientation"). */
-  to?: number | readonly number[];
+  to?: number | readonly number[] | undefined;
   /** Or what is added to the value at t0. */
-  by?: number;
+  by?: number | undefined;
   /** Or what the value at t0 is multiplied with. */
-  times?: number;
+  times?: number | undefined;
   /** Companions of the motion, which a reversed copy leaves out unless asked. */
-  companion?: boolean;
+  companion?: boolean | undefined;
 }
 
 /**

@@ -1,5 +1,6 @@
 import { easedParts, type Neighbours, shapeHandles } from "../curve/segment";
 import { type AnyTarget, targetId } from "../document/keys";
+import type { Joint } from "../document/preparation";
 import { type HandMove, type Key, keysOf, type Move, type Step, type Target } from "../document/sequence";
 import { EASE_STEADY, EASE_STRIDE, type Ease, easeAt, reversedEase } from "../ease/ease";
 import { invertedAffine, transformDirection } from "../math/mat4";
@@ -14,7 +15,7 @@ import type { NodeTracks, Placed, Report } from "./layout";
 import { linkedBy } from "./linking";
 import { createPose, type Pose, pose } from "./pose";
 import type { Program } from "./program";
-import { goingOn, mayGoOn, repeated, type Waiting } from "./repeats";
+import { goingOn, mayGoOn, repeated, type Waiting, waiting } from "./repeats";
 import { type ChannelRows, grouped, rowsOf } from "./rows";
 import { actionLength, isOn, mirroredSpan, spanOf } from "./spans";
 
@@ -54,6 +55,11 @@ export function compileTarget(program: Program, id: string, list: readonly MoveR
   if (reports.length > 0) program.reports.set(id, reports);
 }
 
+/** A channel's transitions, with what its joint is held to. */
+interface Listed extends ChannelRows {
+  limits: Joint["limits"];
+}
+
 const report = (
   code: Report["code"],
   at: { step: string; move: string; key: string },
@@ -72,7 +78,12 @@ const report = (
 
 class TargetCompiler {
   private readonly scalars = new Map<number, ChannelRows>();
-  private readonly turns: ChannelRows = { rows: [], rest: [0, 0, 0, 1] };
+  private readonly lists = new Map<string, Listed>();
+  private readonly turns: Listed = { rows: [], rest: [0, 0, 0, 1], limits: null };
+  /** What keeps a channel from being written, by channel and whether by hand; asked for every arrival. */
+  private readonly barred = new Map<string, Report["code"] | "none" | null>();
+  private lastEase: Ease | null = null;
+  private lastEaseNumber = 0;
   private readonly done: Placed[] = [];
 
   constructor(
@@ -101,10 +112,7 @@ class TargetCompiler {
         this.place(position, next);
         continue;
       }
-      const made = this.piecesOf(next.expand, step, position).map((p) => ({
-        ...p,
-        ...{ step: stepId, move: next.expand.id, key: "" },
-      }));
+      const made = this.piecesOf(next.expand, step, position).map((p) => waiting(p, stepId, next.expand.id, ""));
       const pieces = repeated(next.expand, made, program.sequence).sort((a, b) => a.t0 - b.t0);
       // Put in behind what begins at the same time or before.
       let at = i + 1;
@@ -150,21 +158,8 @@ class TargetCompiler {
         }
         last.set(channel, key.at);
         const chain = chains.get(channel);
-        // All fields at once, so that every piece is of one make, which engines go through fastest.
-        const piece: Waiting = {
-          step: step.id,
-          move,
-          key: key.id,
-          channel,
-          t0,
-          t1: key.at,
-          ease: key.ease,
-          to,
-          shape,
-          before: undefined,
-          next: undefined,
-          from: undefined,
-        };
+        const piece = waiting({ channel, t0, t1: key.at, ease: key.ease, to }, step.id, move, key.id);
+        piece.shape = shape;
         if (chain) chain.push(piece);
         else chains.set(channel, [piece]);
       }
@@ -189,35 +184,43 @@ class TargetCompiler {
 
   /** Whether a channel can be written; what keeps it from that is reported. */
   private mayPlace(channel: string, at: { step: string; move: string; key: string }): boolean {
-    const { tracks, program, target } = this;
-    if (channel === "orientation" ? !tracks : program.channelOf(target, channel) < 0) {
-      if (channel.startsWith("joint.") || channel.startsWith("look."))
-        this.reports.push(report("joint-gone", at, channel));
-      return false;
+    const id = at.key === "" ? `made ${channel}` : channel;
+    let bar = this.barred.get(id);
+    if (bar === undefined) {
+      bar = this.barTo(channel, at.key !== "");
+      this.barred.set(id, bar);
     }
-    // A ready-made move may take a linked part off, for then nothing drives it any longer; by hand it is only driven.
-    const takesOff = at.key === "" && channel.startsWith("slide.");
-    if (tracks && !takesOff && linkedBy(tracks, channel)) {
-      this.reports.push(report("linked", at, channel));
-      return false;
-    }
-    return true;
+    if (bar === null) return true;
+    if (bar !== "none") this.reports.push(report(bar, at, channel));
+    return false;
   }
 
-  private listOf(channel: string): ChannelRows {
+  /** What keeps a channel from being written: a report, "none" for nothing worth one, null where it may be. */
+  private barTo(channel: string, byHand: boolean): Report["code"] | "none" | null {
+    const { tracks, program, target } = this;
+    if (channel === "orientation" ? !tracks : program.channelOf(target, channel) < 0)
+      return channel.startsWith("joint.") || channel.startsWith("look.") ? "joint-gone" : "none";
+    // A ready-made move may take a linked part off, for then nothing drives it any longer; by hand it is only driven.
+    const takesOff = !byHand && channel.startsWith("slide.");
+    return tracks && !takesOff && linkedBy(tracks, channel) ? "linked" : null;
+  }
+
+  private listOf(channel: string): Listed {
     if (channel === "orientation") return this.turns;
-    const { program, scalars } = this;
+    const known = this.lists.get(channel);
+    if (known) return known;
+    const { program } = this;
     const c = program.channelOf(this.target, channel);
-    let list = scalars.get(c);
-    if (!list) {
-      list = { rows: [], rest: [nth(program.scalars.rest, c)] };
-      scalars.set(c, list);
-    }
+    const joint = channel.startsWith("joint.")
+      ? this.tracks?.joints.find((j) => `joint.${j.joint.id}` === channel)
+      : undefined;
+    const list: Listed = { rows: [], rest: [nth(program.scalars.rest, c)], limits: joint?.joint.limits ?? null };
+    this.lists.set(channel, list);
+    this.scalars.set(c, list);
     return list;
   }
 
   private place(position: number, piece: Waiting): void {
-    const { program, tracks } = this;
     if (piece.key === "" && !this.mayPlace(piece.channel, piece)) return;
     const list = this.listOf(piece.channel);
     const before = list.rows[list.rows.length - 1];
@@ -241,45 +244,58 @@ class TargetCompiler {
       const begin = cycle.first.t1 > cycle.first.t0 ? nth(cycle.first.from ?? [0], 0) : (cycle.first.to as number);
       to[0] = nth(to, 0) + cycle.at * (cycle.last.to - begin);
     }
-    const joint = piece.channel.startsWith("joint.")
-      ? tracks?.joints.find((j) => `joint.${j.joint.id}` === piece.channel)
-      : undefined;
-    const limits = joint?.joint.limits;
+    const { limits } = list;
     const value = nth(to, 0);
     if (limits && ((limits.min !== null && value < limits.min) || (limits.max !== null && value > limits.max)))
       this.reports.push(report("beyond-limit", piece, piece.channel));
     piece.from = from;
-    const { step, move, key, channel, companion } = piece;
-    const put = (t0: number, t1: number, a: readonly number[], b: readonly number[], ease: Ease): Placed => {
-      const row: Placed = {
-        step,
-        move,
-        key,
-        channel,
-        position,
-        t0,
-        t1,
-        ease: program.ease(ease),
-        shape: ease,
-        from: a,
-        to: b,
-        companion: companion === true,
-        continues: false,
-      };
-      list.rows.push(row);
-      this.done.push(row);
-      return row;
-    };
     if (!piece.shape && !piece.span) {
-      put(piece.t0, piece.t1, from, to, piece.ease);
+      this.put(list, position, piece, piece.t0, piece.t1, from, to, piece.ease);
       return;
     }
-    const rows = this.shaped(piece, from, to).map((p) => put(p.t0, p.t1, p.from, p.to, p.ease));
+    const rows = this.shaped(piece, from, to).map((p) =>
+      this.put(list, position, piece, p.t0, p.t1, p.from, p.to, p.ease),
+    );
     const [first, end] = [rows[0] as Placed, rows[rows.length - 1] as Placed];
     if (end !== first) end.continues = true;
     if (piece.goesOn && piece.span && mayGoOn(piece, nth(to, 0)))
       Object.assign(end, { after: piece.goesOn, span: piece.span });
     if (piece.comesFrom && piece.span) Object.assign(first, { before: piece.comesFrom, span: piece.span });
+  }
+
+  private put(
+    list: Listed,
+    position: number,
+    { step, move, key, channel, companion }: Waiting,
+    t0: number,
+    t1: number,
+    from: readonly number[],
+    to: readonly number[],
+    ease: Ease,
+  ): Placed {
+    // Neighbours mostly share one ease, which is not looked up again.
+    if (ease !== this.lastEase) {
+      this.lastEase = ease;
+      this.lastEaseNumber = this.program.ease(ease);
+    }
+    const row: Placed = {
+      step,
+      move,
+      key,
+      channel,
+      position,
+      t0,
+      t1,
+      ease: this.lastEaseNumber,
+      shape: ease,
+      from,
+      to,
+      companion: companion === true,
+      continues: false,
+    };
+    list.rows.push(row);
+    this.done.push(row);
+    return row;
   }
 
   /** A piece as it is compiled: with its ease, or as its shape makes it. */

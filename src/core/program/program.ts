@@ -281,28 +281,24 @@ export class Program {
     const read = (table: TrackTable, list: readonly number[]) => {
       for (const g of list) {
         const width = nth(table.width, g);
+        const free = table.stride === 4;
+        const parts = free ? 1 : width;
+        const channels = Array.from({ length: parts }, (_, k) =>
+          free ? "orientation" : (names.get(nth(table.members, nth(table.memberAt, g) + k)) ?? ""),
+        );
         for (let i = 0; i < nth(table.count, g); i++) {
           const row = nth(table.offset, g) + i;
           const at = nth(table.valueAt, g) + i * width;
-          const base = {
-            step: nth(table.step, row),
-            t0: nth(table.t0, row),
-            t1: nth(table.t1, row),
-            ease: nth(table.ease, row),
-          };
-          if (table.stride === 4)
+          for (let k = 0; k < parts; k++)
             out.push({
-              ...base,
-              channel: "orientation",
-              from: [...table.v0.subarray(at, at + 4)],
-              to: [...table.v1.subarray(at, at + 4)],
+              channel: channels[k] as string,
+              step: nth(table.step, row),
+              t0: nth(table.t0, row),
+              t1: nth(table.t1, row),
+              ease: nth(table.ease, row),
+              from: free ? [...table.v0.subarray(at, at + 4)] : [nth(table.v0, at + k)],
+              to: free ? [...table.v1.subarray(at, at + 4)] : [nth(table.v1, at + k)],
             });
-          else {
-            for (let k = 0; k < width; k++) {
-              const channel = names.get(nth(table.members, nth(table.memberAt, g) + k)) ?? "";
-              out.push({ ...base, channel, from: [nth(table.v0, at + k)], to: [nth(table.v1, at + k)] });
-            }
-          }
         }
       }
     };

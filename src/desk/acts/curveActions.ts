@@ -51,6 +51,17 @@ export const pointOf = (s: Shown, k: { step: string; move: string; key: string }
 /** One name for a point, as a key of sets. */
 export const pointId = (p: PointRef): string => `${targetId(p.target)} ${p.channel} ${p.step} ${p.key}`;
 
+const named = new WeakMap<Shown, readonly string[]>();
+/** The names of a channel's points in their order; made once for what is read off one state of the program. */
+export function pointIds(s: Shown): readonly string[] {
+  let ids = named.get(s);
+  if (!ids) {
+    ids = s.curve.keys.map((k) => pointId(pointOf(s, k)));
+    named.set(s, ids);
+  }
+  return ids;
+}
+
 /** Names points for labels of edits. */
 export function pointNames(desk: Desk, points: readonly PointRef[]): string {
   const channels = [...new Set(points.map((p) => channelName(desk, p.channel)))];

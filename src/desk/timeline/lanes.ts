@@ -200,12 +200,24 @@ function kindOf(channel: string): string {
 }
 
 function stretchesOf(program: Program, target: Target): Stretch[] {
+  // Thousands of transitions share a few eases, whose course is worked out once.
+  const courses = new Map<number, Float64Array>();
+  const courseOf = (ease: number): Float64Array => {
+    let course = courses.get(ease);
+    if (!course) {
+      course = new Float64Array(SAMPLES + 1);
+      for (let i = 0; i <= SAMPLES; i++)
+        course[i] = Math.abs(easeSpeedAt(program.easeTable, ease * EASE_STRIDE, i / SAMPLES));
+      courses.set(ease, course);
+    }
+    return course;
+  };
   const raw = program.transitions(target).flatMap((t) => {
     const change = t.to.reduce((sum, v, k) => sum + Math.abs(v - nth(t.from, k)), 0);
     if (t.t1 <= t.t0 || change === 0) return [];
     const speed = new Float32Array(SAMPLES + 1);
-    for (let i = 0; i <= SAMPLES; i++)
-      speed[i] = (Math.abs(easeSpeedAt(program.easeTable, t.ease * EASE_STRIDE, i / SAMPLES)) * change) / (t.t1 - t.t0);
+    const course = courseOf(t.ease);
+    for (let i = 0; i <= SAMPLES; i++) speed[i] = ((course[i] as number) * change) / (t.t1 - t.t0);
     return [{ position: t.step, t0: t.t0, t1: t.t1, speed, kind: kindOf(t.channel) }];
   });
   // Millimetres and degrees have no common scale: each kind is shown against its own highest speed.

@@ -1,12 +1,13 @@
 "use client";
 import { Button, Input, Switch, Tooltip } from "antd";
 import { Focus } from "lucide-react";
+import { memo } from "react";
 import { setCurves } from "../../desk/acts/curveActions";
 import type { Shown } from "../../desk/curves/model";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** The channels of what is selected: shown or hidden, or one alone. */
-export function ChannelList({
+export const ChannelList = memo(function ChannelList({
   channels,
   shown,
   only,
@@ -107,4 +108,4 @@ export function ChannelList({
       </ul>
     </div>
   );
-}
+});

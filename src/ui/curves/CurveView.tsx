@@ -11,7 +11,7 @@ import {
   UnfoldHorizontal,
   UnfoldVertical,
 } from "lucide-react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import type { Target } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
 import { TICKS_PER_SECOND } from "../../core/time/time";
@@ -45,13 +45,13 @@ export function CurveView() {
   const active =
     shown.find((c) => first && c.channel === first.channel && c.curve.keys.some((k) => k.key === first.key)) ??
     shown[0];
-  const { view, setView, rangeOf, fit, forget } = useFit(shown);
+  const { view, setView, rangeOf, tools } = useFit(shown);
   const onKey = useKeys(shown, active);
   return (
     <div className="curves">
       <ChannelList channels={listed} shown={shown} only={only} total={channels.length} left={left} />
       <div className="curves-main">
-        <Tools shown={shown} active={active} view={view} setView={setView} fit={fit} forget={forget} />
+        <Tools shown={shown} active={active} fit={tools} />
         {/* biome-ignore lint/a11y/noStaticElementInteractions: keys of the plot inside */}
         <div className="curves-plot" onKeyDown={onKey}>
           {shown.length === 0 ? (
@@ -93,13 +93,19 @@ function useShown() {
   }, [desk, prefs.all, focus, selection, group, pins, marked, step, version]);
   const { few, left } = useMemo(() => fewTargets(desk, targets, prefs.search), [desk, targets, prefs.search]);
   const channels = useMemo(() => shownChannels(desk, few), [desk, few, version]);
-  const listed = channels.filter(
-    (c) =>
-      (!prefs.changing || c.changes) &&
-      `${c.owner} ${c.name}`.toLowerCase().includes(prefs.search.trim().toLowerCase()),
+  const { changing, search, hidden } = prefs;
+  const listed = useMemo(
+    () =>
+      channels.filter(
+        (c) => (!changing || c.changes) && `${c.owner} ${c.name}`.toLowerCase().includes(search.trim().toLowerCase()),
+      ),
+    [channels, changing, search],
   );
   const only = listed.some((c) => c.id === prefs.only) ? prefs.only : null;
-  const shown = listed.filter((c) => (only === null ? !prefs.hidden.includes(c.id) : c.id === only));
+  const shown = useMemo(
+    () => listed.filter((c) => (only === null ? !hidden.includes(c.id) : c.id === only)),
+    [listed, only, hidden],
+  );
   return { channels, listed, shown, only, left };
 }
 
@@ -169,8 +175,20 @@ function useFit(shown: readonly Shown[]) {
   // What comes to be shown is fitted; edits leave the view alone.
   const ids = shown.map((s) => s.id).join();
   const wasShown = useRef("");
-  const live = useRef(fit);
-  live.current = fit;
+  const live = useRef({ ...fit, view });
+  live.current = { ...fit, view };
+  // The same things whatever is seen, so that what shows only them is not drawn again with every turn of the wheel.
+  const [tools] = useState(() => ({
+    all: () => live.current.all(),
+    selection: () => live.current.selection(),
+    values: () => live.current.values(),
+    center: () => live.current.center(),
+    view: () => live.current.view,
+    set: setView,
+    forget: () => {
+      all.current = null;
+    },
+  }));
   useEffect(() => {
     if (wasShown.current === ids || ids === "") return;
     wasShown.current = ids;
@@ -186,15 +204,7 @@ function useFit(shown: readonly Shown[]) {
       desk.timeline = null;
     };
   }, [desk]);
-  return {
-    view,
-    setView,
-    rangeOf,
-    fit,
-    forget: () => {
-      all.current = null;
-    },
-  };
+  return { view, setView, rangeOf, tools };
 }
 
 /** Keys of the plot: what is selected is nudged, inserted, let go of. */
@@ -229,24 +239,22 @@ function useKeys(shown: readonly Shown[], active: Shown | undefined) {
 }
 
 /** The tools above the curves: what is plotted and how, and what part of it is seen. */
-function Tools({
+const Tools = memo(function Tools({
   shown,
   active,
-  view,
-  setView,
   fit,
-  forget,
 }: {
   shown: readonly Shown[];
   active: Shown | undefined;
-  view: PlotView;
-  setView: (view: PlotView) => void;
-  fit: { all(): void; selection(): void; values(): void; center(): void };
-  forget: () => void;
+  fit: ReturnType<typeof useFit>["tools"];
 }) {
   const desk = useDesk();
   const prefs = useDeskState((s) => s.curves);
-  const middle = (view.t0 + view.t1) / 2;
+  const inTime = (factor: number) => {
+    const v = fit.view();
+    fit.set(zoomed(v, (v.t0 + v.t1) / 2, factor));
+  };
+  const inValue = (factor: number) => fit.set(zoomedValues(fit.view(), 0.5, factor));
   const button = (label: string, Icon: typeof Scan, run: () => void) => (
     <Tooltip title={label}>
       <Button size="small" type="text" aria-label={label} icon={<Icon size={14} />} onClick={run} />
@@ -294,7 +302,7 @@ function Tools({
         prefs.common ? "All channels in one scale" : "Each channel in a scale of its own",
         prefs.common ? "One scale" : "Own scales",
         () => {
-          forget();
+          fit.forget();
           setCurves(desk, { common: !prefs.common });
         },
       )}
@@ -316,14 +324,14 @@ function Tools({
       {button("Fit what is selected (Shift+End)", Scan, fit.selection)}
       {button("Fit values to what is seen", MoveVertical, fit.values)}
       {button("To the playhead", Crosshair, fit.center)}
-      {button("Show less time (Ctrl+wheel)", UnfoldHorizontal, () => setView(zoomed(view, middle, 1 / 1.5)))}
-      {button("Show more time (Ctrl+wheel)", FoldHorizontal, () => setView(zoomed(view, middle, 1.5)))}
-      {button("Larger values (Alt+wheel)", UnfoldVertical, () => setView(zoomedValues(view, 0.5, 1.5)))}
-      {button("Smaller values (Alt+wheel)", FoldVertical, () => setView(zoomedValues(view, 0.5, 1 / 1.5)))}
+      {button("Show less time (Ctrl+wheel)", UnfoldHorizontal, () => inTime(1 / 1.5))}
+      {button("Show more time (Ctrl+wheel)", FoldHorizontal, () => inTime(1.5))}
+      {button("Larger values (Alt+wheel)", UnfoldVertical, () => inValue(1.5))}
+      {button("Smaller values (Alt+wheel)", FoldVertical, () => inValue(1 / 1.5))}
       <More active={active} />
     </div>
   );
-}
+});
 
 /** An earlier state behind the present curves, and the way back to it. */
 function Behind({ shown }: { shown: readonly Shown[] }) {

@@ -5,7 +5,7 @@ import { ChannelReader } from "../../core/edit/curves/reader";
 import { nth } from "../../core/math/packed";
 import type { Program } from "../../core/program/program";
 import { formatSeconds } from "../../core/time/time";
-import { pointId, pointOf } from "../../desk/acts/curveActions";
+import { pointIds } from "../../desk/acts/curveActions";
 import { type Shown, valueText } from "../../desk/curves/model";
 import { AXIS_PX, type PlotView, pathOf, type Scale, type Size, ticksOf } from "../../desk/curves/plotView";
 import { useDesk } from "../desk/context";
@@ -51,11 +51,15 @@ export function Strip({
 }) {
   const desk = useDesk();
   const clip = `strip-${Math.round(scale.band.top)}-${Math.round(scale.band.height)}`;
-  const seen = s.curve.keys.filter((k) => {
+  const ids = pointIds(s);
+  const picked = useMemo(
+    () => (chosen.size === 0 ? [] : pointIds(s).flatMap((id, i) => (chosen.has(id) ? [i] : []))),
+    [s, chosen],
+  );
+  const inView = (k: CurveKey) => {
     const x = scale.x(k.at);
     return x > AXIS_PX - 8 && x < size.width + 8;
-  });
-  const picked = s.curve.keys.flatMap((k, i) => (chosen.has(pointId(pointOf(s, k))) ? [i] : []));
+  };
   return (
     <g>
       <clipPath id={clip}>
@@ -89,11 +93,11 @@ export function Strip({
             );
           })}
         {dense ? (
-          <Dots s={s} keys={seen} scale={scale} chosen={chosen} />
+          <Dots s={s} inView={inView} scale={scale} picked={picked} />
         ) : (
-          seen.map((k) => {
-            const id = pointId(pointOf(s, k));
-            return (
+          s.curve.keys.map((k, i) => {
+            const id = ids[i] as string;
+            return !inView(k) ? null : (
               <Point key={id} id={id} s={s} k={k} scale={scale} on={chosen.has(id)} tab={cursor === id} acts={acts} />
             );
           })
@@ -187,19 +191,22 @@ function Point({
 /** Many points as two shapes: those selected, and the others. */
 function Dots({
   s,
-  keys,
+  inView,
   scale,
-  chosen,
+  picked,
 }: {
   s: Shown;
-  keys: readonly CurveKey[];
+  inView: (k: CurveKey) => boolean;
   scale: Scale;
-  chosen: ReadonlySet<string>;
+  /** Which of the points are selected, in their order. */
+  picked: readonly number[];
 }) {
   const at: { on: string[]; off: string[] } = { on: [], off: [] };
-  for (const k of keys) {
-    const dot = `M${scale.x(k.at).toFixed(1)} ${scale.y(k.value).toFixed(1)}h0`;
-    (chosen.has(pointId(pointOf(s, k))) ? at.on : at.off).push(dot);
+  let next = 0;
+  for (const [i, k] of s.curve.keys.entries()) {
+    const on = picked[next] === i;
+    if (on) next++;
+    if (inView(k)) (on ? at.on : at.off).push(`M${scale.x(k.at).toFixed(1)} ${scale.y(k.value).toFixed(1)}h0`);
   }
   return (
     <g className="plot-dots" style={{ stroke: s.colour }}>

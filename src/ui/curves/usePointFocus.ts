@@ -1,5 +1,5 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
-import { pointId, pointOf, selectPoints } from "../../desk/acts/curveActions";
+import { pointId, pointIds, pointOf, selectPoints } from "../../desk/acts/curveActions";
 import type { Shown } from "../../desk/curves/model";
 import { useDesk } from "../desk/context";
 
@@ -19,11 +19,10 @@ export function usePointFocus(
   const [cursor, setCursor] = useState<string | null>(null);
   /** Whether keys were last meant for the plot. */
   const inside = useRef(false);
-  const known = (id: string | null) =>
-    id !== null && shown.some((s) => s.curve.keys.some((k) => pointId(pointOf(s, k)) === id));
+  const known = (id: string | null) => id !== null && shown.some((s) => pointIds(s).includes(id));
   const only = chosen.size === 1 ? ([...chosen][0] ?? null) : null;
   const first = shown.find((s) => s.curve.keys.length > 0);
-  const fallback = first ? pointId(pointOf(first, first.curve.keys[0] as Shown["curve"]["keys"][number])) : null;
+  const fallback = first ? (pointIds(first)[0] ?? null) : null;
   const now = only ?? (known(cursor) ? cursor : fallback);
 
   const live = useRef({ shown, chosen, now, reveal });
@@ -35,9 +34,9 @@ export function usePointFocus(
     const onKey = (e: KeyboardEvent) => {
       const { shown: list, chosen: on, now: at } = live.current;
       if (e.ctrlKey || e.metaKey || e.altKey) return;
-      const row = list.findIndex((s) => s.curve.keys.some((k) => pointId(pointOf(s, k)) === at));
+      const row = list.findIndex((s) => at !== null && pointIds(s).includes(at));
       const s = list[row];
-      const i = s ? s.curve.keys.findIndex((k) => pointId(pointOf(s, k)) === at) : -1;
+      const i = s && at !== null ? pointIds(s).indexOf(at) : -1;
       if ((e.key === "Enter" || e.key === " ") && s && i >= 0 && document.activeElement !== el) {
         selectPoints(desk, [pointOf(s, s.curve.keys[i] as Shown["curve"]["keys"][number])]);
       } else if (on.size > 0 || !e.key.startsWith("Arrow") || !s) return;

@@ -2,6 +2,7 @@
 import { Button, Dropdown, Space, Tooltip } from "antd";
 import { ChevronDown } from "lucide-react";
 import type { PartTarget } from "../../core/document/parts";
+import { targetId } from "../../core/document/sequence";
 import type { NodeTracks } from "../../core/program/layout";
 import { mayOwnAxis, turnOwn } from "../../desk/acts/joining";
 import { holdHere } from "../../desk/acts/keeping";
@@ -42,7 +43,8 @@ export function MoveTab({ target }: { target: PartTarget }) {
     return <p className="soft">None of its parts is in this revision of the assembly. What was made for it is kept.</p>;
   const waiting = pendingHere(desk, target)?.pose;
   const free =
-    desk.program.transitions(target).some((t) => t.channel === "orientation") || waiting?.orientation !== undefined;
+    (desk.program.placed.get(targetId(target)) ?? []).some((r) => r.channel === "orientation") ||
+    waiting?.orientation !== undefined;
   return (
     <>
       {tracks.joints.map((j) => (

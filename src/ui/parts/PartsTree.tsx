@@ -11,13 +11,53 @@ import { FilterButton } from "./FilterButton";
 import { PartRow } from "./PartRow";
 import { type RowKey, rowOf, treeRows, visibleKeys } from "./treeData";
 
+/** How long after an edit it is looked again for parts that are gone, ms. */
+const LOOK_AGAIN_MS = 300;
+
+/**
+ * Parts that documents name and this revision lacks. Looked for when edits pause: the tree is not drawn again with each
+ * of them, only when the answer changes.
+ */
+function useGone(): readonly string[] {
+  const desk = useDesk();
+  const find = () =>
+    [
+      ...namedIdentities(
+        desk.state.preparation.body,
+        desk.state.sequences.map((s) => s.body),
+      ),
+    ].filter((k) => !desk.index.indexOf.has(k));
+  const [gone, setGone] = useState<readonly string[]>(find);
+  const look = useRef(find);
+  look.current = find;
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | null = null;
+    const stop = desk.store.subscribe((s, before) => {
+      const same =
+        s.sequences === before.sequences &&
+        s.preparation === before.preparation &&
+        s.assemblyVersion === before.assemblyVersion;
+      if (same || timer) return;
+      timer = setTimeout(() => {
+        timer = null;
+        const now = look.current();
+        setGone((was) => (was.join("\n") === now.join("\n") ? was : now));
+      }, LOOK_AGAIN_MS);
+    });
+    return () => {
+      stop();
+      if (timer) clearTimeout(timer);
+    };
+  }, [desk]);
+  return gone;
+}
+
 /** What the tree shows: the rows, which of them are open, and what a search found. */
 function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bottom" | "auto" }): void } | null>) {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
   const group = useDeskState((s) => s.group);
   const preparation = useDeskState((s) => s.preparation.body);
-  const sequences = useDeskState((s) => s.sequences);
   const { nodes } = desk.index.assembly;
   const [filter, setFilter] = useState(NO_FILTER);
   const [expanded, setExpanded] = useState<Key[]>(() => [...desk.index.roots]);
@@ -27,16 +67,7 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
     () => (searching ? findParts(desk.index, preparation, filter) : null),
     [desk, preparation, filter, searching],
   );
-  const gone = useMemo(
-    () =>
-      [
-        ...namedIdentities(
-          preparation,
-          sequences.map((s) => s.body),
-        ),
-      ].filter((k) => !desk.index.indexOf.has(k)),
-    [desk, preparation, sequences],
-  );
+  const gone = useGone();
   const data = useMemo(
     () => treeRows(desk.index, preparation, (i) => nameOf(desk, i), found && new Set(found), gone),
     [desk, preparation, found, gone],
