@@ -271,6 +271,10 @@ describe("exact values at the start, in the middle, at the end", () => {
     expect(at(withMoves([["camera-roll", { degrees: 12 }]]), "roll", [0.5, 1.5], camera)).toEqual([0, 12]);
     const s = withMoves([["camera-lens", { way: "angle", angle: 90 }]]);
     expect(at(s, "lens", [1.5], camera)[0]).toBeCloseTo(18, 9);
+    // With a beginning of its own it jumps there; the subject keeps its size over the jump as well.
+    const own = withMoves([["camera-lens", { way: "mm", mm: 100, from: 25, keep: true }]]);
+    expect(at(own, "lens", [0.4, 0.5, 1, 1.5], camera)).toEqual([50, 25, 62.5, 100]);
+    expect(at(own, "distance", [0.4, 0.5, 1.5], camera)).toEqual([d, d / 2, 2 * d]);
   });
   test("fitting has every corner inside at every frame until the step ends, and just so", () => {
     const s = withMoves([

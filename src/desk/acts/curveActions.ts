@@ -27,7 +27,7 @@ import type { PointRef } from "../selection/refs";
 import { type Joining, points } from "../selection/selection";
 import type { CurvePrefs } from "../state";
 import { attempt } from "./attempt";
-import { actionStart, channelName } from "./timingActions";
+import { actionStart, channelName, sayBetween } from "./timingActions";
 
 export function setCurves(desk: Desk, change: Partial<CurvePrefs>): void {
   const curves = { ...desk.state.curves, ...change };
@@ -196,8 +196,10 @@ export function scalePoints(
   factor: { time: number; value: number },
 ): void {
   const { points } = desk.state;
-  attempt(desk, `${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () =>
-    scaleCurveKeys(points, pivot, factor, actionStart(desk)),
+  sayBetween(desk, () =>
+    attempt(desk, `${factor.value < 0 ? "Flip" : "Scale"} ${pointNames(desk, points)}`, () =>
+      scaleCurveKeys(points, pivot, factor, actionStart(desk)),
+    ),
   );
 }
 

@@ -4,6 +4,7 @@ import { freshId } from "../../core/edit/id";
 import { removeMoves } from "../../core/edit/moveCommands";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { anchorOf, copyItems, lacking, pasteItems } from "../../core/edit/timing/clip";
+import { betweenFrames } from "../../core/edit/timing/frames";
 import {
   itemId,
   itemSpan,
@@ -130,6 +131,19 @@ export function timed(
     return false;
   }
   return attempt(desk, `${label} ${namesOf(desk, items)}`, () => make(items), merge);
+}
+
+/** Does something to times, and says so where some of them lie between frames that lay on frames before. */
+export function sayBetween(desk: Desk, work: () => boolean): boolean {
+  const before = betweenFrames(desk.body()).length;
+  if (!work()) return false;
+  const more = betweenFrames(desk.body()).length - before;
+  if (more > 0)
+    desk.notify(
+      "info",
+      `${more} ${more === 1 ? "time lies" : "times lie"} between frames now. "Timing of the whole" brings them to the nearest frames.`,
+    );
+  return true;
 }
 
 export const shiftWay = (desk: Desk): ShiftWay => (desk.state.timing.along ? "along" : "alone");

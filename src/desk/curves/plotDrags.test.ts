@@ -1,10 +1,11 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { smallDesk } from "../../../tests/support/desk";
 import { node, richFilm, richPreparation } from "../../../tests/support/richFilm";
+import { cycleOf } from "../../core/program/spans";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { Desk } from "../port";
 import { reachOf, type Shown, shownChannels, valueText } from "./model";
-import { groundDrag, handleDrag, type PlotBox, type PlotSite, pointDrag, type Told } from "./plotDrags";
+import { endDrag, groundDrag, handleDrag, type PlotBox, type PlotSite, pointDrag, type Told } from "./plotDrags";
 import {
   bandsOf,
   HEAD_PX,
@@ -140,6 +141,48 @@ describe("dragging a handle", () => {
     handleDrag(far.site, far.x, far.point("a2"), "leave").move(4000, 0, key());
     expect(far.out.told).toMatchObject({ held: true, text: "held here: time does not run backward" });
   });
+});
+
+test("the end of a move drawn out does it again in whole cycles, and once when it is drawn back", () => {
+  const { site, x, scaleOf, out } = plot();
+  const last = x.curve.keys.filter((q) => q.move === x.curve.keys[0]?.move && q.step === x.curve.keys[0]?.step).at(-1);
+  if (!last) throw new Error("no point");
+  const move = () => desk.body().steps[last.step]?.moves[last.move];
+  const own = move();
+  if (!own) throw new Error("no move");
+  const once = cycleOf(own, desk.body());
+  const px = scaleOf(x);
+  const far = px.x(2.1 * (once.t1 - once.t0)) - px.x(0);
+  const drag = endDrag(site, x, last);
+  drag.move(far, 0, key({ altKey: true }));
+  expect(out.told?.text).toBe("3 times");
+  drag.end(true);
+  expect(move()?.repeat).toMatchObject({ times: 3 });
+  const now = plot();
+  const end = now.x.curve.keys.filter((q) => q.move === last.move && q.step === last.step).at(-1);
+  if (!end) throw new Error("no point");
+  const back = endDrag(now.site, now.x, end);
+  back.move(-far, 0, key({ altKey: true }));
+  expect(now.out.told?.text).toBe("once");
+  back.end(true);
+  expect(move()?.repeat).toBeUndefined();
+});
+
+test("a departure that no arrival comes before has a handle of its own to drag", () => {
+  const { site, x, scaleOf, point } = plot();
+  const k = point("a1");
+  const px = scaleOf(x);
+  const length = k.segment.t1 - k.segment.t0;
+  const drag = handleDrag(site, x, k, "leave");
+  drag.move(px.x(0.2 * length) - px.x(0), px.y(4) - px.y(0), key());
+  drag.end(true);
+  const after = plot().point("a1");
+  expect(after.shape).toBe("handles");
+  expect(after.segment.leave.share).toBeCloseTo(k.segment.leave.share + 0.2, 2);
+  expect(after.segment.leave.value).toBeCloseTo(k.segment.leave.value + 4, 1);
+  // It sets off from where it was and arrives where it did.
+  expect([after.segment.from, after.segment.to]).toEqual([k.segment.from, k.segment.to]);
+  expect(desk.state.undoLabel).toMatch(/^Handle of/);
 });
 
 describe("on the ground", () => {

@@ -1,6 +1,7 @@
 import type { CurveKey } from "../../core/edit/curves/channel";
 import { clampedHandle, moveCurveKeys, setHandle } from "../../core/edit/curves/edit";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
+import { againUntil } from "../../core/edit/timing/afterwards";
 import { formatSeconds, ticksPerFrame } from "../../core/time/time";
 import { pointId, pointNames, pointOf, refsOf, selectPoints } from "../acts/curveActions";
 import { actionStart } from "../acts/timingActions";
@@ -172,6 +173,32 @@ export function handleDrag(site: PlotSite, s: Shown, k: CurveKey, side: "leave" 
       site.tell({ x: scale.x(base.t + sign * next.share * length), y: scale.y(v), text, held });
     },
     end: (taken) => finish(desk, taken ? command : null, `Handle of ${s.name}`),
+  };
+}
+
+/**
+ * The end of a move by hand, drawn out beyond its last point: it is done again, as often as there is room; drawn back
+ * it is done once.
+ */
+export function endDrag(site: PlotSite, s: Shown, k: CurveKey): PlotDrag {
+  const { desk } = site;
+  const scale = site.scaleOf(s);
+  const action = actionStart(desk)(k.step);
+  let command: SequenceCommand | null = null;
+  return {
+    move: (dx, _dy, e) => {
+      const t = scale.t(scale.x(k.at) + dx);
+      const again = againUntil(desk.body(), k, site.snap(t, e) - action);
+      command = again.command;
+      desk.preview(command);
+      site.tell({
+        x: scale.x(t),
+        y: scale.y(k.value),
+        text: again.times === 1 ? "once" : `${again.times} times`,
+        held: false,
+      });
+    },
+    end: (taken) => finish(desk, taken ? command : null, `Afterwards of ${s.owner}`),
   };
 }
 

@@ -70,7 +70,8 @@ export class UndoStore {
         const put = (entry: HistoryEntry, at: number) => rows.put({ history: this.id, at, entry });
         if (change.kind === "entry") {
           void rows.delete(this.range(change.at));
-          void rows.delete(this.range(0, first, true));
+          // A range from a key up to but without itself is none, and refused.
+          if (first > 0) void rows.delete(this.range(0, first, true));
           void put(change.entry, change.at);
         } else if (change.kind === "all") {
           void rows.delete(this.range(0));

@@ -196,6 +196,41 @@ describe("pins", () => {
 });
 
 describe("ends, stills and the bracket", () => {
+  test("the end of a move drawn out with Shift does it again, in whole cycles; drawn back it is done once", () => {
+    desk.edit("turn", (draft) => {
+      const step = draft.steps.s0;
+      if (!step) return;
+      step.moves.t = {
+        ...{ id: "t", name: "b: turn", on: true, folder: null, colour: null, note: "", kind: "turn" },
+        ...{ start: 0, length: seconds(0.4), ease: { kind: "soft", start: 0, stop: 0 } },
+        targets: [{ type: "node", key: B }],
+        settings: { axis: "turn.z", joints: [], way: "by", degrees: 90 },
+      };
+    });
+    const repeat = () => desk.body().steps.s0?.moves.t?.repeat;
+    send("pointerdown", px(0.4), row(1));
+    send("pointermove", px(1), row(1), { shiftKey: true });
+    send("pointermove", px(1.62), row(1), { shiftKey: true });
+    expect(scene.guide?.label).toBe("4 times");
+    send("pointerup", px(1.62), row(1), { shiftKey: true });
+    expect(repeat()).toEqual({ times: 4, period: null, way: "same" });
+    drag(px(1.6), row(1), px(0.45), row(1), { shiftKey: true });
+    expect(repeat()).toBeUndefined();
+  });
+  test("so does a move by hand, at its last arrival; a pin before that is only moved", () => {
+    const move = () => Object.values(desk.body().steps.s0?.moves ?? {}).find((m) => m.kind === "hand" && m.keys.a2);
+    drag(px(1.5), row(1), px(4.1), row(1), { shiftKey: true });
+    // From 0.2 s to 1.5 s, three times.
+    expect(move()?.repeat).toEqual({ times: 3, period: null, way: "same" });
+    desk.undo();
+    drag(px(0.5), row(1), px(0.8), row(1), { shiftKey: true });
+    expect([move()?.repeat, atOf("a1")]).toEqual([undefined, expect.closeTo(0.8, 6)]);
+  });
+  test("scaled times that come to lie between frames are told, with the way to mend it", () => {
+    selectAll(desk);
+    drag((scene.span?.t1 ?? 0) / (seconds(1) / PER_SECOND), HEAD - 4, 217, HEAD - 4, { altKey: true });
+    expect(desk.state.notice?.text).toMatch(/lie between frames now/);
+  });
   test("the beginning of a lead is dragged; the arrival stays", () => {
     drag(px(0.2), row(1) + 12, px(0));
     expect([atOf("a1"), Number(keyOf("a1")?.lead ?? 0) / seconds(1)]).toEqual([0.5, expect.closeTo(0.5, 6)]);

@@ -1,11 +1,12 @@
 import { type SequenceCommand, updateStep } from "../../core/edit/sequenceCommands";
+import { againUntil } from "../../core/edit/timing/afterwards";
 import { roomBefore, shiftItems, type TimeItem } from "../../core/edit/timing/items";
 import { moveMarker } from "../../core/edit/timing/markers";
 import { scaleItems, setEnd } from "../../core/edit/timing/retime";
 import { nth } from "../../core/math/packed";
 import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort, snapToFrame } from "../../core/time/time";
-import { actionStart, namesOf, selectedItems, selectTimed, shiftWay } from "../acts/timingActions";
+import { actionStart, namesOf, sayBetween, selectedItems, selectTimed, shiftWay } from "../acts/timingActions";
 import { rememberRange } from "../remembered/timingStore";
 import { chooseParts } from "../selection/selecting";
 import { nothing } from "../selection/selection";
@@ -160,6 +161,8 @@ export class TimelinePointer {
           const next = hit.under[(at + 1) % hit.under.length] ?? hit.pin;
           selectTimed(desk, [{ step: next.step, move: next.move, key: next.key }], []);
         };
+      // The last arrival of a move is where it ends: drawn out with Shift, the move is done again.
+      if (e.shiftKey && isLast(hit)) return this.ending({ step: ref.step, move: ref.move }, "end", hit.pin.position);
       return this.shifting(nth(this.surface.scene.steps.action, hit.pin.position) + hit.pin.at);
     }
     if (hit.what === "block") {
@@ -277,6 +280,16 @@ export class TimelinePointer {
     return {
       move: (x, _y, e) => {
         const { at, guide } = snapped(list, (x + view.left) / view.perTick, scene, view, this.snaps(e));
+        if (e.shiftKey && end === "end" && item.key === undefined) {
+          // Drawn out with Shift it is done again, as often as there is room.
+          const { times, command: again } = againUntil(desk.body(), item, at - action);
+          if (desk.preview(again) === null) command = again;
+          scene.guide = { at, label: times === 1 ? "once" : `${times} times` };
+          this.surface.invalidate();
+          return;
+        }
+        // An arrival's move has no end of its own to be drawn out without it.
+        if (item.key === undefined && desk.body().steps[item.step]?.moves[item.move]?.kind === "hand") return;
         const next = setEnd(item, end, Math.max(0, at - action));
         const fault = desk.preview(next);
         if (fault === null) command = next;
@@ -284,7 +297,7 @@ export class TimelinePointer {
         this.surface.invalidate();
       },
       end: (taken) =>
-        this.finish(taken ? command : null, `${end === "start" ? "Start" : "End"} of ${namesOf(desk, [item])}`),
+        void this.finish(taken ? command : null, `${end === "start" ? "Start" : "End"} of ${namesOf(desk, [item])}`),
     };
   }
 
@@ -315,13 +328,18 @@ export class TimelinePointer {
         scene.guide = { at: t, label: `×${k.toFixed(3)}${guide ? ` · ${guide.label}` : ""}` };
         this.surface.invalidate();
       },
-      end: (taken) => this.finish(taken ? command : null, `Scale ${namesOf(desk, items)} by ${factor.toFixed(3)}`),
+      end: (taken) =>
+        void sayBetween(desk, () =>
+          this.finish(taken ? command : null, `Scale ${namesOf(desk, items)} by ${factor.toFixed(3)}`),
+        ),
     };
   }
 
-  private finish(command: SequenceCommand | null, label: string): void {
+  private finish(command: SequenceCommand | null, label: string): boolean {
     const { desk } = this.surface;
-    if (!command || !desk.edit(label, command)) desk.preview(null);
+    if (command && desk.edit(label, command)) return true;
+    desk.preview(null);
+    return false;
   }
 
   private still(id: string, which: "before" | "after"): Drag {
@@ -435,4 +453,9 @@ function titleOf(hit: Hit): string {
   if (hit.what === "scale") return "Drag to scale what is selected about its other end; with Shift, about the playhead";
   if (hit.what === "ruler") return "Drag to scrub; with Shift, choose what is played";
   return "";
+}
+
+/** Whether a pin is the last one of its move. */
+function isLast({ lane, pin }: Extract<Hit, { what: "pin" }>): boolean {
+  return lane.pins.every((p) => p.move !== pin.move || p.step !== pin.step || p.at <= pin.at);
 }

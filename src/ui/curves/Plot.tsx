@@ -7,6 +7,7 @@ import { insertPoint, pointId } from "../../desk/acts/curveActions";
 import { earlierStates, programOf } from "../../desk/curves/earlier";
 import type { Shown } from "../../desk/curves/model";
 import {
+  endDrag,
   groundDrag,
   handleDrag,
   type PlotBox,
@@ -96,6 +97,7 @@ export function Plot({ shown, active, view, setView, rangeOf }: PlotProps) {
   const acts: StripActs = {
     point: (e, s, k) => press.begin(e, pointDrag(site, s, k, e.ctrlKey || e.metaKey)),
     handle: (e, s, k, side) => press.begin(e, handleDrag(site, s, k, side)),
+    end: (e, s, k) => press.begin(e, endDrag(site, s, k)),
     made: (e, s, m) => {
       e.stopPropagation();
       const [x, y] = place(e);

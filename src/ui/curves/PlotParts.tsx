@@ -152,6 +152,35 @@ export function MadePiece({
   );
 }
 
+/** The grip behind the last point of a move by hand: drawn out, the move is done again. */
+export function EndGrip({
+  s,
+  k,
+  scale,
+  onDrag,
+}: {
+  s: Shown;
+  k: CurveKey;
+  scale: Scale;
+  onDrag: (e: ReactPointerEvent<Element>, s: Shown, k: CurveKey) => void;
+}) {
+  const [x, y] = [scale.x(k.at) + 13, scale.y(k.value)];
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: inside an SVG
+    <g
+      role="button"
+      tabIndex={-1}
+      className="plot-end"
+      aria-label={`End of ${s.name} of ${s.owner}`}
+      onPointerDown={(e) => onDrag(e, s, k)}
+    >
+      <title>Draw out to do it again</title>
+      <rect x={x - 5} y={y - 10} width="13" height="20" fill="transparent" />
+      <path d={`M${x - 2} ${y - 5} l5 5 l-5 5 M${x + 3} ${y - 5} l5 5 l-5 5`} style={{ stroke: s.colour }} />
+    </g>
+  );
+}
+
 /** The handles at a point: of the way to it, of the way on, and of where the way to it sets off from rest. */
 export function Handles(props: {
   s: Shown;

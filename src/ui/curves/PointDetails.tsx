@@ -34,12 +34,33 @@ import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { FactorField } from "../details/FactorField";
 import { Afterwards } from "./Afterwards";
 
-const SHAPES: readonly { kind: Shape["kind"] | "ease"; label: string; path: string }[] = [
-  { kind: "ease", label: "The arrival's ease", path: "M2 16 C9 16 9 3 22 3" },
+/** The places of points that a way comes by, in the small pictures. */
+type Dots = readonly (readonly [number, number])[];
+const SHAPES: readonly { kind: Shape["kind"] | "ease"; label: string; path: string; dots?: Dots }[] = [
+  // Rest, a soft way and rest again; the others say what lies between two points.
+  { kind: "ease", label: "The arrival's ease", path: "M1 17 H7 C12 17 11 3 16 3 H23", dots: [[16, 3]] },
   { kind: "hold", label: "Hold, then jump", path: "M2 16 H22 V3" },
   { kind: "straight", label: "Straight", path: "M2 16 L22 3" },
-  { kind: "smooth", label: "Smooth, never overshooting", path: "M2 16 C8 16 16 3 22 3" },
-  { kind: "free", label: "Smooth, free to overshoot", path: "M2 14 C7 20 15 -2 22 5" },
+  {
+    kind: "smooth",
+    label: "Smooth, never overshooting",
+    path: "M2 17 C6 17 7 9 12 9 S18 3 22 3",
+    dots: [
+      [2, 17],
+      [12, 9],
+      [22, 3],
+    ],
+  },
+  {
+    kind: "free",
+    label: "Smooth, free to overshoot",
+    path: "M2 14 C5 20 8 17 12 10 C16 2 19 0 22 6",
+    dots: [
+      [2, 14],
+      [12, 10],
+      [22, 6],
+    ],
+  },
   { kind: "handles", label: "Own handles", path: "M2 16 C2 6 22 13 22 3" },
 ];
 
@@ -83,6 +104,9 @@ export function PointDetails() {
           >
             <svg viewBox="0 0 24 20" aria-hidden="true">
               <path d={s.path} />
+              {s.dots?.map(([x, y]) => (
+                <circle key={x} cx={x} cy={y} r="2" fill="currentColor" stroke="none" />
+              ))}
             </svg>
           </button>
         ))}

@@ -9,7 +9,7 @@ import { pointIds } from "../../desk/acts/curveActions";
 import { type Shown, valueText } from "../../desk/curves/model";
 import { AXIS_PX, type PlotView, pathOf, type Scale, type Size, ticksOf } from "../../desk/curves/plotView";
 import { useDesk } from "../desk/context";
-import { Handles, MadePiece } from "./PlotParts";
+import { EndGrip, Handles, MadePiece } from "./PlotParts";
 
 /** Most points that are drawn as things of their own; more are drawn as one shape, and found by where they lie. */
 export const MOST_POINTS = 250;
@@ -19,6 +19,7 @@ const MOST_HANDLES = 40;
 export interface StripActs {
   point(e: ReactPointerEvent<Element>, s: Shown, k: CurveKey): void;
   handle(e: ReactPointerEvent<Element>, s: Shown, k: CurveKey, side: "leave" | "arrive"): void;
+  end(e: ReactPointerEvent<Element>, s: Shown, k: CurveKey): void;
   made(e: ReactPointerEvent<Element>, s: Shown, m: Shown["curve"]["made"][number]): void;
 }
 
@@ -56,6 +57,7 @@ export function Strip({
     () => (chosen.size === 0 ? [] : pointIds(s).flatMap((id, i) => (chosen.has(id) ? [i] : []))),
     [s, chosen],
   );
+  const ends = useMemo(() => lastOfMoves(s), [s]);
   const inView = (k: CurveKey) => {
     const x = scale.x(k.at);
     return x > AXIS_PX - 8 && x < size.width + 8;
@@ -92,6 +94,7 @@ export function Strip({
               />
             );
           })}
+        {!quiet && ends.map((k) => <EndGrip key={`${k.step} ${k.move}`} s={s} k={k} scale={scale} onDrag={acts.end} />)}
         {dense ? (
           <Dots s={s} inView={inView} scale={scale} picked={picked} />
         ) : (
@@ -105,6 +108,13 @@ export function Strip({
       </g>
     </g>
   );
+}
+
+/** The last point of each move by hand. */
+function lastOfMoves(s: Shown): CurveKey[] {
+  const last = new Map<string, CurveKey>();
+  for (const k of s.curve.keys) last.set(`${k.step} ${k.move}`, k);
+  return [...last.values()];
 }
 
 function Curve({

@@ -21,6 +21,7 @@ import {
   nudge,
   removeTimed,
   roomToShift,
+  sayBetween,
   selectedItems,
   shiftWay,
   timed,
@@ -91,7 +92,9 @@ export function TimingDetails() {
           rate={sequence.rate}
           min={1}
           onTake={(t) =>
-            timed(desk, "Length of", (list) => scaleItems(list, span.t0, t / Math.max(1, span.t1 - span.t0), start))
+            sayBetween(desk, () =>
+              timed(desk, "Length of", (list) => scaleItems(list, span.t0, t / Math.max(1, span.t1 - span.t0), start)),
+            )
           }
         />
         <span>Each lasts</span>
@@ -134,7 +137,7 @@ export function TimingDetails() {
         <FactorField
           label="Scale time"
           ariaLabel="Scale time by"
-          onTake={(f) => timed(desk, "Scale", (list) => scaleItems(list, at, f, start))}
+          onTake={(f) => sayBetween(desk, () => timed(desk, "Scale", (list) => scaleItems(list, at, f, start)))}
         />
         <span>about</span>
         <Select

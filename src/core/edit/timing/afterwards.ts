@@ -1,5 +1,5 @@
 import { type Beyond, hand, type Sequence } from "../../document/sequence";
-import { cycleOf } from "../../program/spans";
+import { cycleOf, periodOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
 import { setBeyond } from "../curves/edit";
 import type { MoveRef } from "../moveCommands";
@@ -65,4 +65,24 @@ export function setAfterwards(
       if (cycles && (times === null ? !byHand : times > 1)) move.repeat = { times, period, way: WAY[kind] };
     }
   };
+}
+
+/**
+ * Doing a move again until a time, in whole cycles, each the way that it goes on already.
+ * @param until ticks in the step's action @returns how often in all, and the command that makes it so
+ */
+export function againUntil(
+  sequence: Sequence,
+  ref: MoveRef,
+  until: number,
+): { times: number; command: SequenceCommand } {
+  const move = sequence.steps[ref.step]?.moves[ref.move];
+  if (!move) throw new Refusal("gone", { what: "move" });
+  const once = cycleOf(move, sequence);
+  const each = periodOf(move, once);
+  const times = each > 0 ? Math.min(10_000, Math.max(1, Math.round((until - once.t0) / each))) : 1;
+  const now = oneAfterwards(sequence, ref);
+  const kind = now && (now.kind === "add" || now.kind === "swing") ? now.kind : "repeat";
+  const period = move.repeat?.period ?? null;
+  return { times, command: setAfterwards([ref], { kind: times === 1 ? "hold" : kind, times }, period) };
 }
