@@ -164,8 +164,8 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     await expect(page.locator(".pending-bar")).toHaveCount(0);
     await expect(page.locator(".pin")).toHaveCount(1);
     expect(await desk.matrix(SUB)).toEqual(pendingMatrix);
-    await expect(page.getByTestId("stillness")).toContainText("Still 0 to 1.5 s, deviation nil");
-    await expect(page.getByTestId("stillness")).toContainText("Moves 1.5 to 2.4 s");
+    await expect(page.getByTestId("stillness")).toContainText("Still 0–1.5 s, deviation nil");
+    await expect(page.getByTestId("stillness")).toContainText("Moves 1.5–2.4 s");
     await desk.type("Time in step", "1.5");
     const atLead = await desk.matrix(SUB);
     await desk.type("Time in step", "0");

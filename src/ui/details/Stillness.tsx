@@ -24,7 +24,7 @@ export function Stillness({ target }: { target: Target }) {
   const lines: { text: string; moving: boolean }[] = [];
   let still = 0;
   const length = step.end - step.start;
-  const say = (a: number, b: number) => `${formatSecondsShort(a)} to ${formatSecondsShort(b)} s`;
+  const say = (a: number, b: number) => `${formatSecondsShort(a)}–${formatSecondsShort(b)} s`;
   for (let i = 0; i < spans.length; ) {
     let [a, b] = spans[i] as [number, number];
     for (i++; i < spans.length && (spans[i] as [number, number])[0] <= b; i++)
