@@ -2,7 +2,7 @@ import { beforeEach, describe, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import { copyKey } from "../../core/assembly/prepared";
-import { addCopy } from "../../core/edit/preparationCommands";
+import { addCopy, setFlag } from "../../core/edit/preparationCommands";
 import type { Desk } from "../port";
 import { select, selectedKeys } from "../selection/selecting";
 import { makeHome } from "./homing";
@@ -11,6 +11,7 @@ import { addDraft, beginMove, changeSetting, dropDraft, mark, putBackMarked } fr
 import { readPhrase } from "./phrase";
 import { applyPhrase } from "./phrasing";
 import { pend } from "./posing";
+import { selectEverything } from "./selectingAll";
 
 const ARM = { type: "node", key: "root/arm" } as const;
 let desk: Desk;
@@ -24,6 +25,17 @@ beforeEach(() => {
   desk = smallDesk(sequence);
   desk.seek(seconds(3.5 + 0.25));
   select(desk, [desk.index.indexOf.get("root/arm") as number]);
+});
+
+test("everything is selected of the kind that is: in time, else all parts that may be seen", () => {
+  select(desk, []);
+  desk.prepare("Hide", setFlag(["root/arm"], "hidden", true));
+  selectEverything(desk);
+  expect(selectedKeys(desk)).toEqual(["root/base"]);
+  select(desk, []);
+  mark(desk, { step: "s0", move: "m-root_arm" });
+  selectEverything(desk);
+  expect(desk.state.pins.map((p) => p.key)).toEqual(["a"]);
 });
 
 describe("a move that is being made", () => {

@@ -12,6 +12,7 @@ import {
 } from "../../desk/acts/partActions";
 import { showBelow } from "../../desk/acts/preferences";
 import { removeFocused } from "../../desk/acts/removing";
+import { selectEverything } from "../../desk/acts/selectingAll";
 import { addMarker, copyTimed, duplicateTimed, pasteTimed, watch } from "../../desk/acts/timingActions";
 import type { Desk } from "../../desk/port";
 import { climb, select } from "../../desk/selection/selecting";
@@ -69,6 +70,12 @@ export const SHORTCUTS: readonly Shortcut[] = [
     what: "Keep the pending pose; add the move that is being made",
     why: "Ctrl+Enter sends what was prepared",
     run: keepOrAdd,
+  },
+  {
+    keys: "Ctrl+A",
+    what: "Select everything: in time where something in time is selected, else all parts",
+    why: "general habit",
+    run: selectEverything,
   },
   {
     keys: "Ctrl+Backspace",
