@@ -10,6 +10,7 @@ const LOOK_AT = 251;
  * are the least squares over times spread through the stretch (Schneider's way of fitting, Graphics Gems 1990, with
  * time as the given parameter).
  * @param value the curve, by ticks @param t0 @param t1 where the stretch begins and ends, ticks
+ * @param enough a distance at which it need not be looked for a closer one
  * @returns the segment, and the largest distance in value from the curve itself, looked for four times as closely
  */
 export function fittedTo(
@@ -18,6 +19,7 @@ export function fittedTo(
   t1: number,
   from: number,
   to: number,
+  enough = 0,
 ): { segment: Segment; error: number } {
   const length = t1 - t0;
   const spread = (count: number) => Array.from({ length: count }, (_, i) => t0 + (length * (i + 1)) / (count + 1));
@@ -50,7 +52,7 @@ export function fittedTo(
   };
   let best = solve(1 / 3, 1 / 3);
   let [x, y] = [1 / 3, 1 / 3];
-  for (let reach = 0.24; reach > 0.003; reach /= 2) {
+  for (let reach = 0.24; reach > 0.003 && best.error > enough; reach /= 2) {
     for (const [dx, dy] of [
       [-1, 0],
       [1, 0],

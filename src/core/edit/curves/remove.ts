@@ -95,11 +95,11 @@ interface Merged {
 }
 
 /** The transitions from one point to another as one, fitted to what the channel really does there. */
-function merged(reader: ChannelReader, gone: CurveKey[], last: CurveKey): Merged {
+function merged(reader: ChannelReader, gone: CurveKey[], last: CurveKey, enough = 0): Merged {
   const { t0, from } = (gone[0] as CurveKey).segment;
   // At its very end the reader tells what comes after, where something snaps there.
   const value = (t: number) => reader.at(Math.min(t, last.at - 1e-3));
-  const fit = fittedTo(value, t0, last.at, from, last.value);
+  const fit = fittedTo(value, t0, last.at, from, last.value, enough);
   // What is left out is where a fit is worst, above all at a corner.
   const error = gone.reduce((most, k) => Math.max(most, Math.abs(segmentAt(fit.segment, k.at) - k.value)), fit.error);
   return { gone, last, segment: fit.segment, error };
@@ -192,19 +192,25 @@ export function thinOut(
   const beside: number[] = [];
   for (let i = 0; i < curve.keys.length - 1; i++) {
     const first = curve.keys[i] as CurveKey;
-    let best: Merged | null = null;
-    const run: CurveKey[] = [];
     const begins = i;
+    let most = 0;
     for (let j = i; j < curve.keys.length - 1; j++) {
       const [k, next] = [curve.keys[j] as CurveKey, curve.keys[j + 1] as CurveKey];
       const moves = k.segment.t1 > k.segment.t0;
       if (!moves || !next.meets || next.step !== first.step || next.move !== first.move || bounds(curve, k)) break;
-      run.push(k);
-      const m = merged(reader, [...run], next);
-      if (m.error > slack) break;
-      best = m;
+      most++;
     }
-    if (!best) continue;
+    const of = (n: number, enough: number) =>
+      merged(reader, curve.keys.slice(i, i + n), curve.keys[i + n] as CurveKey, enough);
+    // Half of what is allowed will do while trying, for the fit looks at fewer moments than it is judged by.
+    const found = longest(most, (n) => {
+      const m = of(n, slack / 2);
+      return m.error > slack ? null : m;
+    });
+    if (!found) continue;
+    // What is kept is as close as can be.
+    const close = of(found.gone.length, 0);
+    const best = close.error <= found.error ? close : found;
     list.push(best);
     i = begins + best.gone.length;
     beside.push(begins - 1, i + 1);
@@ -223,6 +229,31 @@ export function thinOut(
       ),
     ),
   };
+}
+
+/**
+ * What the longest run gives that is found to do: one point, two, four and so on, then between the last that did and the
+ * first that did not. A run grows by trying about twice as often as its length has binary digits.
+ */
+function longest<T>(most: number, of: (n: number) => T | null): T | null {
+  let good = 0;
+  let best: T | null = null;
+  let bad = most + 1;
+  for (let n = 1; n <= most; n = good === most ? most + 1 : Math.min(most, 2 * n)) {
+    const found = of(n);
+    if (!found) {
+      bad = n;
+      break;
+    }
+    [good, best] = [n, found];
+  }
+  while (bad - good > 1) {
+    const n = (good + bad) >> 1;
+    const found = of(n);
+    if (found) [good, best] = [n, found];
+    else bad = n;
+  }
+  return best;
 }
 
 /** Whether a point is an end of a cycle that the channel goes on with: taking it out would change the cycle. */
