@@ -222,6 +222,13 @@ test("three valve parts drawn out, each a little later, eased, in a folder, and 
     1,
   );
   count.done("valve parts", 14);
+  // What differs is said to, not shown as a number: so any that is typed is taken, nil as well.
+  const again = await desk.mark(/^Cap: slide/, false);
+  await page.mouse.click(again.x, again.y);
+  await page.keyboard.press("Control+a");
+  await expect(desk.field("Each later by")).toHaveValue("differs");
+  await desk.type("Each later by", "0");
+  await expect(desk.field("Each later by")).toHaveValue("0");
 });
 
 test("a seal that slides, swells and turns at once and comes back, as a loop that closes, the camera seeing it", async () => {

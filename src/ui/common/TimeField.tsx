@@ -3,9 +3,13 @@ import type { FrameRate } from "../../core/time/time";
 import { formatSecondsShort, frameAt, parseTime } from "../../core/time/time";
 import { Field } from "./Field";
 
-/** A typed time or length: seconds, frames ("75f") or mm:ss:ff; shows seconds, and frames behind. */
+/**
+ * A typed time or length: seconds, frames ("75f") or mm:ss:ff; shows seconds, and frames behind. Several that differ
+ * are said to, never shown as a number: any that is typed is then a change.
+ */
 export function TimeField(props: {
-  ticks: number;
+  /** null where several are shown that differ */
+  ticks: number | null;
   rate: FrameRate;
   onTake: (ticks: number) => void;
   min?: number;
@@ -20,8 +24,8 @@ export function TimeField(props: {
   return (
     <Field
       ariaLabel={props.ariaLabel}
-      value={formatSecondsShort(ticks)}
-      suffix={frames ? `s · ${frameAt(ticks, rate)} f` : "s"}
+      value={ticks === null ? "differs" : formatSecondsShort(ticks)}
+      suffix={frames && ticks !== null ? `s · ${frameAt(ticks, rate)} f` : "s"}
       {...(props.label === undefined ? {} : { label: props.label })}
       {...(props.disabled === undefined ? {} : { disabled: props.disabled })}
       {...(props.width === undefined ? {} : { width: props.width })}

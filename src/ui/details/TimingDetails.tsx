@@ -100,9 +100,8 @@ export function TimingDetails() {
         <span>Each lasts</span>
         <TimeField
           ariaLabel="Length of each"
-          ticks={lengths.size === 1 ? nth([...lengths], 0) : 0}
+          ticks={lengths.size === 1 ? nth([...lengths], 0) : null}
           rate={sequence.rate}
-          {...(lengths.size === 1 ? {} : { label: "differs" })}
           onTake={(t) => timed(desk, "Length of each of", (list) => setLengths(list, t))}
         />
         {items.length > 1 && (
@@ -110,9 +109,8 @@ export function TimingDetails() {
             <span>Each later by</span>
             <TimeField
               ariaLabel="Each later by"
-              ticks={later ?? 0}
+              ticks={later}
               rate={sequence.rate}
-              {...(later === null ? { label: "differs" } : {})}
               onTake={(t) => timed(desk, "One after another:", (list) => eachLater(desk.body(), list, t, start))}
             />
           </>
