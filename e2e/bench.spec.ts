@@ -244,8 +244,7 @@ test("a seal that slides, swells and turns at once and comes back, as a loop tha
   await count.type("Size all", "1.4");
   await count.type("Lead", "2");
   await count.press("Control+Enter");
-  const lane = await desk.mark(/^Arrival of Seal/, false);
-  void lane;
+  await desk.mark(/^Arrival of Seal/, false);
   await count.act(() => page.locator(".card-main").first().click());
   await count.act(() =>
     page.getByRole("list", { name: "Moves of this step" }).getByRole("button", { name: /^Seal/ }).first().click(),

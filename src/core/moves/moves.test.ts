@@ -5,16 +5,9 @@ import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
 import { parseDocument } from "../document/parse";
 import type { Preparation } from "../document/preparation";
 import { keysOf, type MadeMove, type Sequence, type Target } from "../document/sequence";
+import { difference, toHandKeys } from "../edit/handKeys";
 import { runCommand } from "../edit/history";
-import {
-  addMove,
-  makeMove,
-  removeMoves,
-  reversedCopies,
-  setSetting,
-  toHandKeys,
-  updateMove,
-} from "../edit/moveCommands";
+import { addMove, makeMove, removeMoves, reversedCopies, setSetting, updateMove } from "../edit/moveCommands";
 import { nth } from "../math/packed";
 import { allReports, compile, recompile } from "../program/compile";
 import { createPose, pose, sample } from "../program/pose";
@@ -442,6 +435,18 @@ describe("hand keys from moves", () => {
   test("what is worked out frame by frame is right at the frames", () => {
     const s = withMoves([["camera-orbit", { degrees: 200, about: [0, 0, 0] }]]);
     expect(toHandKeys(compile(index, prepared, s), { step: "s0", move: "m0" }).error).toBeLessThan(1e-6);
+  });
+  test("what a camera follows still moves while it is told how far off the keys are", () => {
+    const s = withMoves([
+      ["camera-push", {}, { start: 0, length: seconds(0.4) }],
+      ["slide", { distance: 90, direction: [1, 0, 0] }, { start: seconds(0.5), length: seconds(1) }],
+      ["camera-follow", { part: arm }, { start: seconds(0.5), length: seconds(1) }],
+    ]);
+    const p = compile(index, prepared, s);
+    const { command, error } = toHandKeys(p, { step: "s0", move: "m0" });
+    const after = compile(index, prepared, runCommand(s, command).document as typeof s);
+    expect(difference(p, after, [{ type: "camera", id: "main" }])).toBeLessThan(1e-6);
+    expect(error).toBeLessThan(1e-6);
   });
   test("a label has nothing to key, and says so", () => {
     expect(() => toHandKeys(compile(index, prepared, withMoves([["label"]])), { step: "s0", move: "m0" })).toThrow(

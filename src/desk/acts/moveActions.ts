@@ -1,6 +1,7 @@
 import { type Target, targetId } from "../../core/document/keys";
 import type { PartTarget } from "../../core/document/parts";
 import type { MadeMove, Move, Sequence, Step } from "../../core/document/sequence";
+import { toHandKeys } from "../../core/edit/handKeys";
 import { freshId } from "../../core/edit/id";
 import {
   addMove,
@@ -15,7 +16,6 @@ import {
   setSetting,
   setSettings,
   targetsFor,
-  toHandKeys,
   updateMove,
 } from "../../core/edit/moveCommands";
 import { putJoint } from "../../core/edit/preparationCommands";
