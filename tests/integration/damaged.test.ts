@@ -13,4 +13,4 @@ test("damaged files of every format: no reader dies, none hangs, nothing is lost
   expect(r).toMatchObject({ crashes: [], hangs: [], silent: [], unclear: [] });
   expect(r.read).toBeGreaterThan(10);
   expect(r.refused).toBeGreaterThan(20);
-});
+}, 600_000);

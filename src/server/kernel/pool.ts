@@ -12,7 +12,10 @@ import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
 export interface KernelLimits {
   /** Resident memory above which a reader is killed, bytes. WebAssembly memory is outside Node's own limits. */
   memoryBytes?: number;
-  /** Time one task may take, ms. */
+  /**
+   * Processor time one task may take, ms. On the clock it may take {@link WALL_FACTOR} times that: a machine that is
+   * busy with other things is no fault of the file.
+   */
   timeMs?: number;
   /** Processes kept with the CAD kernel started: one warm, the others spare. */
   processes?: number;
@@ -46,6 +49,9 @@ interface Member {
 
 /** The reader's program, from the project's folder. */
 const READER = "src/server/kernel/child.ts";
+
+/** How much longer than its processor time a task may wait for a busy machine. */
+const WALL_FACTOR = 6;
 
 /** A process is replaced after so many tasks, since the kernel keeps part of what it allocated. */
 const TASKS_PER_PROCESS = 25;
@@ -172,6 +178,7 @@ export class KernelPool {
     const { child } = member;
     const { memoryBytes, timeMs } = this.limits;
     const started = Date.now();
+    const used = processorMs(child.pid) ?? 0;
     let why: Error | null = null;
     const end = (error: Error) => {
       why ??= error;
@@ -185,7 +192,7 @@ export class KernelPool {
             `The file needs more than ${Math.round(memoryBytes / 1024 ** 2)} MB of memory to read. Split the assembly, or export it with fewer details.`,
           ),
         );
-      else if (Date.now() - started > timeMs)
+      else if (tooLong(Date.now() - started, (processorMs(child.pid) ?? Number.POSITIVE_INFINITY) - used, timeMs))
         end(
           new ImportError(
             "too-large",
@@ -261,6 +268,23 @@ export class KernelPool {
     for (const m of this.members) m.child.kill("SIGKILL");
     this.members = [];
     this.wake();
+  }
+}
+
+/** Whether a task that ran for `wallMs` on the clock and `cpuMs` of processor time is over its limit. */
+export const tooLong = (wallMs: number, cpuMs: number, timeMs: number): boolean =>
+  wallMs > timeMs && (cpuMs > timeMs || wallMs > WALL_FACTOR * timeMs);
+
+/** Processor time a process has used, ms, from /proc (in ticks of 10 ms); null where that cannot be read. */
+function processorMs(pid: number | undefined): number | null {
+  if (!pid) return null;
+  try {
+    // The name of the program stands in brackets and may hold anything, so the fields are counted from its end.
+    const fields = readFileSync(`/proc/${pid}/stat`, "utf8").split(") ").at(-1)?.split(" ") ?? [];
+    const ticks = Number(fields[11]) + Number(fields[12]);
+    return Number.isFinite(ticks) ? ticks * 10 : null;
+  } catch {
+    return null;
   }
 }
 
