@@ -1,7 +1,7 @@
-import { expect, type Page, test } from "@playwright/test";
 import { nth } from "../src/core/math/packed";
 import { Counting, read, SECOND, valuesAt } from "./counting";
 import { DeskPage } from "./desk";
+import { expect, type Page, test } from "./test";
 
 /*
  * Usual jobs of the trade, done through the real interface and counted: a press of a shortcut, a click, a drag, a value

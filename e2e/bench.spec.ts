@@ -1,6 +1,6 @@
-import { expect, type Page, test } from "@playwright/test";
 import { Counting, read, SECOND, valuesAt } from "./counting";
 import { DeskPage } from "./desk";
+import { expect, type Page, test } from "./test";
 
 /*
  * Usual jobs of the trade on a workbench of small mechanisms, done through the real interface and counted: a press of

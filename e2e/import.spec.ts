@@ -1,6 +1,6 @@
 import { readFile, rm, writeFile } from "node:fs/promises";
-import { expect, test } from "@playwright/test";
 import { DeskPage, visit } from "./desk";
+import { expect, test } from "./test";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1_pe_203.stp";
 

@@ -1,7 +1,7 @@
 import { readdirSync } from "node:fs";
 import { readFile } from "node:fs/promises";
-import { expect, type Page, test } from "@playwright/test";
 import { DeskPage, visit } from "./desk";
+import { expect, type Page, test } from "./test";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
 const SET = "node_modules/occt-import-js/test/testfiles/cax-if/s1_pe_214";

@@ -1,6 +1,6 @@
-import { expect, type Page, test } from "@playwright/test";
 import { nth } from "../src/core/math/packed";
 import { DeskPage } from "./desk";
+import { expect, type Page, test } from "./test";
 
 const LID = "Rill H2/Lid";
 const CAP = "Rill H2/Filter/Bayonet cap";

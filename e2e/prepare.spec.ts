@@ -1,7 +1,7 @@
 import { readFile, writeFile } from "node:fs/promises";
-import { expect, test } from "@playwright/test";
 import { nth } from "../src/core/math/packed";
 import { DeskPage } from "./desk";
+import { expect, test } from "./test";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
 const BRACKET = "as1/l-bracket-assembly_1/l-bracket_1";

@@ -1,9 +1,9 @@
 import { execFile } from "node:child_process";
 import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { promisify } from "node:util";
-import { expect, test } from "@playwright/test";
 import { nth } from "../src/core/math/packed";
 import { DeskPage, visit } from "./desk";
+import { expect, test } from "./test";
 
 const run = promisify(execFile);
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";

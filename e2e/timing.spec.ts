@@ -1,6 +1,6 @@
-import { expect, type Page, test } from "@playwright/test";
 import { nth } from "../src/core/math/packed";
 import { DeskPage } from "./desk";
+import { expect, type Page, test } from "./test";
 
 const SECOND = 705_600_000;
 const OUTLET = "Rill H2/Pump/Outlet valve/Valve disc";

@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
 import { DeskPage, visit } from "./desk";
+import { expect, test } from "./test";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
 

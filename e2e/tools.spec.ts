@@ -1,7 +1,7 @@
-import { expect, type Page, test } from "@playwright/test";
 import { nth } from "../src/core/math/packed";
 import type { Triple } from "../src/core/math/triple";
 import { DeskPage } from "./desk";
+import { expect, type Page, test } from "./test";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/cube-units/cube-mm.step";
 

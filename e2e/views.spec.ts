@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
-import { expect, type Page, test } from "@playwright/test";
 import { DeskPage, visit } from "./desk";
+import { expect, type Page, test } from "./test";
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 

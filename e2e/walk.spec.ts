@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
 import { DeskPage } from "./desk";
+import { expect, test } from "./test";
 
 const PLUG = "Rill H2/Filter/Drain plug";
 const CAP = "Rill H2/Filter/Bayonet cap";

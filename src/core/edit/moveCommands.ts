@@ -1,10 +1,10 @@
+import { freeze } from "immer";
 import type { AssemblyIndex } from "../assembly/assembly";
 import { TITLE_MAX } from "../document/keys";
 import type { Preparation } from "../document/preparation";
 import {
   EaseSchema,
   type Folder,
-  type HandMove,
   type Key,
   type MadeMove,
   type Move,
@@ -362,60 +362,73 @@ function rowsOf(program: Program, ref: MoveRef): Map<string, { target: Target; r
 
 /**
  * Puts hand keys in the place of ready-made moves: one arrival for every transition they make. Takes moves that stand
- * in the program.
+ * in the program. The command may run on several documents: the arrivals are made once, and frozen.
  */
 export function handKeysOf(program: Program, refs: readonly MoveRef[]): SequenceCommand {
-  const made = refs.map((ref) => ({ ref, targets: [...rowsOf(program, ref).values()] }));
+  const made = refs.flatMap((ref) => {
+    const move = program.sequence.steps[ref.step]?.moves[ref.move];
+    if (!move || move.kind === "hand") return [];
+    const { on, folder, colour, note } = move;
+    // The first keeps the move's id, so that it can still be found.
+    const moves = [...rowsOf(program, ref).values()].map(({ target, rows }, i) => ({
+      ...newHandMove(i === 0 ? ref.move : freshId(), target, move.name),
+      ...{ on, folder, colour, note },
+      keys: arrivalsOf(rows),
+    }));
+    return [{ ref, moves }];
+  });
   return (draft) => {
-    for (const { ref, targets } of made) {
+    for (const { ref, moves } of made) {
+      moveOf(draft, ref);
       const step = stepOf(draft, ref.step);
-      const move = moveOf(draft, ref);
-      if (move.kind === "hand") continue;
       delete step.moves[ref.move];
-      targets.forEach(({ target, rows }, i) => {
-        // The first keeps the move's id, so that it can still be found.
-        const keyed: HandMove = {
-          ...newHandMove(i === 0 ? ref.move : freshId(), target, move.name),
-          on: move.on,
-          folder: move.folder,
-          colour: move.colour,
-          note: move.note,
-        };
-        // Arrivals by how they arrive: thousands of rows are not compared with one another.
-        const alike = new Map<string, Key[]>();
-        for (const row of rows) {
-          const how = `${row.t0} ${row.t1} ${JSON.stringify(row.shape)}`;
-          const same = alike.get(how)?.find((k) => !(row.channel in k.values));
-          // A steep handle of a hand-keyed original makes an ease beyond what one may be; it stays a handle.
-          const fits = EaseSchema.safeParse(row.shape).success;
-          const key: Key = same ?? {
-            id: freshId(),
-            at: row.t1,
-            lead: row.t1 - row.t0,
-            ease: fits ? row.shape : EASE_STEADY,
-            values: {},
-          };
-          if (!fits && row.shape.kind === "curve") {
-            const rise = nth(row.to, 0) - nth(row.from, 0);
-            const { x1, y1, x2, y2 } = row.shape;
-            key.shapes = {
-              ...key.shapes,
-              [row.channel]: {
-                kind: "handles",
-                leave: { share: x1, value: y1 * rise },
-                arrive: { share: 1 - x2, value: (y2 - 1) * rise },
-              },
-            };
-          }
-          if (row.channel === "orientation") key.orientation = [...row.to] as [number, number, number, number];
-          else key.values[row.channel] = nth(row.to, 0);
-          if (!same) alike.set(how, [...(alike.get(how) ?? []), key]);
-          keyed.keys[key.id] = key;
-        }
-        step.moves[keyed.id] = keyed;
-      });
+      for (const move of moves) step.moves[move.id] = { ...move, keys: { ...move.keys } };
     }
   };
+}
+
+/** Arrivals that make transitions; those of one time and ease share one. */
+function arrivalsOf(rows: readonly Placed[]): Record<string, Key> {
+  const keys: Record<string, Key> = {};
+  // Arrivals by how they arrive: thousands of rows are not compared with one another.
+  const alike = new Map<string, Key[]>();
+  const shapes = new Map<Placed["shape"], { text: string; fits: boolean }>();
+  for (const row of rows) {
+    let shape = shapes.get(row.shape);
+    if (!shape) {
+      // A steep handle of a hand-keyed original makes an ease beyond what one may be; it stays a handle.
+      shape = { text: JSON.stringify(row.shape), fits: EaseSchema.safeParse(row.shape).success };
+      shapes.set(row.shape, shape);
+    }
+    const how = `${row.t0} ${row.t1} ${shape.text}`;
+    const those = alike.get(how) ?? [];
+    const same = those.find((k) => !(row.channel in k.values));
+    const key: Key = same ?? {
+      id: freshId(),
+      at: row.t1,
+      lead: row.t1 - row.t0,
+      ease: shape.fits ? row.shape : EASE_STEADY,
+      values: {},
+    };
+    if (!shape.fits && row.shape.kind === "curve") {
+      const rise = nth(row.to, 0) - nth(row.from, 0);
+      const { x1, y1, x2, y2 } = row.shape;
+      key.shapes = {
+        ...key.shapes,
+        [row.channel]: {
+          kind: "handles",
+          leave: { share: x1, value: y1 * rise },
+          arrive: { share: 1 - x2, value: (y2 - 1) * rise },
+        },
+      };
+    }
+    if (row.channel === "orientation") key.orientation = [...row.to] as [number, number, number, number];
+    else key.values[row.channel] = nth(row.to, 0);
+    if (!same) alike.set(how, [...those, key]);
+    keys[key.id] = key;
+  }
+  for (const key of Object.values(keys)) freeze(key, true);
+  return keys;
 }
 
 /** Changes several settings of a ready-made move. */

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { History, type HistoryEntry } from "../../core/edit/history";
-import { caughtUp, type KeptHistory } from "./undoStore";
+import { caughtUp, type KeptHistory, lostOf } from "./undoStore";
 
 const entry = (label: string, path: string): HistoryEntry => ({
   label,
@@ -52,6 +52,14 @@ describe("what could be undone before the page was left", () => {
     expect(await caughtUp(kept(["x"]), at(7), logged())).toBeNull();
     expect(await caughtUp(kept(), at(5), logged())).toBeNull();
     expect(await caughtUp(kept(), [{ id: "e", revision: 1 }], logged())).toBeNull();
+  });
+  test("is told when it no longer can, and why", async () => {
+    const told = async (k: KeptHistory, revision: number, ...edits: ReturnType<typeof edit>[]) =>
+      lostOf(k, await caughtUp(k, at(revision), logged(...edits)));
+    expect(await told(kept(), 7)).toBeNull();
+    expect(await told({ ...kept(), entries: [], done: 0 }, 5)).toBeNull();
+    expect(await told(kept(), 8, edit("o", 8, "a"))).toMatch(/^One act from .* someone else changed the same/);
+    expect(await told(kept(), 9, edit("o", 9, "z"))).toMatch(/^3 acts from .* not all that happened .* is known/);
   });
 });
 

@@ -145,3 +145,12 @@ export async function caughtUp(
   const { entries, done } = history.all;
   return { entries: [...entries], done };
 }
+
+/** What of a kept history can no longer be undone or done again, as a sentence; null where all of it still can. */
+export function lostOf(kept: KeptHistory, caught: { entries: readonly HistoryEntry[] } | null): string | null {
+  const n = kept.entries.length - (caught?.entries.length ?? 0);
+  if (n === 0) return null;
+  const acts = n === 1 ? "One act" : `${n} acts`;
+  const why = caught ? "someone else changed the same meanwhile" : "not all that happened to it meanwhile is known";
+  return `${acts} from before this page was left can no longer be undone: ${why}. The work itself is all there.`;
+}

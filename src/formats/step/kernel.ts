@@ -2,6 +2,7 @@ import { readFile } from "node:fs/promises";
 import { createRequire } from "node:module";
 import path from "node:path";
 import type { OpenCascadeInstance } from "opencascade.js";
+import { runGlue } from "./glue";
 
 /*
  * The kernel's typings are generated, and often wrong or missing. Casts in this folder (`as never`, `as unknown as`)
@@ -20,7 +21,7 @@ export type Kernel = OpenCascadeInstance & {
 let started: Promise<Kernel> | null = null;
 
 /**
- * Starts the OpenCascade kernel (about 50 MB of WebAssembly, 8 to 14 s on two cores); later calls share it. Node only.
+ * Starts the OpenCascade kernel (about 50 MB of WebAssembly, about 5 s on two cores); later calls share it. Node only.
  * Its messages on standard output are silenced, since the command line's output must stay clean.
  */
 export function startKernel(): Promise<Kernel> {
@@ -31,12 +32,9 @@ export function startKernel(): Promise<Kernel> {
 async function load(): Promise<Kernel> {
   const require = createRequire(path.join(process.cwd(), "package.json"));
   const folder = path.join(path.dirname(require.resolve("opencascade.js/package.json")), "dist");
-  // The module is built for CommonJS and looks for these two names when it starts.
-  Object.assign(globalThis, { require, __dirname: folder });
   const wasmBinary = await readFile(path.join(folder, "opencascade.full.wasm"));
-  const { default: Init } = (await import("opencascade.js/dist/opencascade.full.js")) as unknown as {
-    default: new (options: object) => Promise<Kernel>;
-  };
+  const glue = await readFile(path.join(folder, "opencascade.full.js"), "utf8");
+  const Init = runGlue<new (options: object) => Promise<Kernel>>(glue, { require, __dirname: folder });
   // It also installs handlers that turn any rejection into a crash; ours are put back.
   const before = { u: process.listeners("uncaughtException"), r: process.listeners("unhandledRejection") };
   const kernel = await new Init({ wasmBinary, print: () => {}, printErr: () => {} });

@@ -12,7 +12,7 @@ import { StoredOutbox } from "../../desk/documents/outbox";
 import { recover } from "../../desk/documents/recover";
 import { connectRevisions } from "../../desk/documents/revising";
 import { livingSessions } from "../../desk/documents/session";
-import { caughtUp, tabName, UndoStore } from "../../desk/documents/undoStore";
+import { caughtUp, lostOf, tabName, UndoStore } from "../../desk/documents/undoStore";
 import type { Desk } from "../../desk/port";
 import type { AssemblyState } from "../../desk/state";
 import { Wordmark } from "../common/Wordmark";
@@ -62,10 +62,9 @@ export function ProjectPage({ id }: { id: string }) {
       if (recovered.sent > 0) ({ documents } = await load());
       const undoStore = new UndoStore(`${id} ${tabName()}`);
       // Where it cannot be read, nothing can be undone from before; that keeps nobody from working.
-      const undo = await undoStore
-        .load()
-        .then((kept) => kept && caughtUp(kept, documents))
-        .catch(() => null);
+      const kept = await undoStore.load().catch(() => null);
+      const undo = kept && (await caughtUp(kept, documents).catch(() => null));
+      const lost = kept && lostOf(kept, undo);
       const assembly = await loadAssembly(
         id,
         abort.signal,
@@ -87,6 +86,7 @@ export function ProjectPage({ id }: { id: string }) {
       });
       connectRevisions(desk.current);
       setPhase({ kind: "ready", desk: desk.current });
+      if (lost) desk.current.notify("info", lost);
       if (recovered.sent > 0)
         desk.current.notify(
           "info",

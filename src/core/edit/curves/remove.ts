@@ -1,6 +1,7 @@
 import { type Segment, segmentAt } from "../../curve/segment";
 import type { Shape } from "../../document/keys";
 import { hand, type Sequence, type Target } from "../../document/sequence";
+import { nth } from "../../math/packed";
 import type { Program } from "../../program/program";
 import { Refusal } from "../../text/refusal";
 import { arrivalsOf, dropChannel } from "../arrival";
@@ -190,16 +191,17 @@ export function thinOut(
   const reader = new ChannelReader(program, target, channel);
   const list: Merged[] = [];
   const beside: number[] = [];
+  // How many could go from each point on, at most: counted from the end, once.
+  const runs = new Uint32Array(curve.keys.length);
+  for (let i = curve.keys.length - 2; i >= 0; i--) {
+    const [k, next] = [curve.keys[i] as CurveKey, curve.keys[i + 1] as CurveKey];
+    const moves = k.segment.t1 > k.segment.t0;
+    if (moves && next.meets && next.step === k.step && next.move === k.move && !bounds(curve, k))
+      runs[i] = 1 + nth(runs, i + 1);
+  }
   for (let i = 0; i < curve.keys.length - 1; i++) {
-    const first = curve.keys[i] as CurveKey;
     const begins = i;
-    let most = 0;
-    for (let j = i; j < curve.keys.length - 1; j++) {
-      const [k, next] = [curve.keys[j] as CurveKey, curve.keys[j + 1] as CurveKey];
-      const moves = k.segment.t1 > k.segment.t0;
-      if (!moves || !next.meets || next.step !== first.step || next.move !== first.move || bounds(curve, k)) break;
-      most++;
-    }
+    const most = nth(runs, i);
     const of = (n: number, enough: number) =>
       merged(reader, curve.keys.slice(i, i + n), curve.keys[i + n] as CurveKey, enough);
     // Half of what is allowed will do while trying, for the fit looks at fewer moments than it is judged by.
