@@ -17,6 +17,7 @@ test("a lane for each thing that moves, in order of first arrival, the camera's 
   // The second arrival is at the value already there: a pin, but no motion.
   expect(lanes[0]?.stretches.map((s) => [s.t0, s.t1])).toEqual([[seconds(1), seconds(1.5)]]);
   expect(lanes[1]?.pins[0]?.shortened).toBe(true);
-  const speed = [...(lanes[0]?.stretches[0]?.speed ?? [])];
+  const stretch = lanes[0]?.stretches[0];
+  const speed = [...(stretch?.course ?? [])].map((v) => v * (stretch?.scale ?? 0));
   expect([speed[0], speed.at(-1), Math.max(...speed)]).toEqual([0, 0, 1]);
 });

@@ -37,8 +37,10 @@ export interface Stretch {
   position: number;
   t0: number;
   t1: number;
-  /** Speed at evenly spaced moments, 0..1 of the lane's highest of its kind. */
-  speed: Float32Array;
+  /** The speed of its ease at evenly spaced moments; shared by all of that ease. */
+  course: Float64Array;
+  /** What that times gives 0..1 of the lane's highest speed of its kind. */
+  scale: number;
 }
 
 /**
@@ -201,34 +203,33 @@ function kindOf(channel: string): string {
 
 function stretchesOf(program: Program, target: Target): Stretch[] {
   // Thousands of transitions share a few eases, whose course is worked out once.
-  const courses = new Map<number, Float64Array>();
-  const courseOf = (ease: number): Float64Array => {
-    let course = courses.get(ease);
-    if (!course) {
-      course = new Float64Array(SAMPLES + 1);
+  const courses = new Map<number, { course: Float64Array; top: number }>();
+  const courseOf = (ease: number) => {
+    let found = courses.get(ease);
+    if (!found) {
+      const course = new Float64Array(SAMPLES + 1);
       for (let i = 0; i <= SAMPLES; i++)
         course[i] = Math.abs(easeSpeedAt(program.easeTable, ease * EASE_STRIDE, i / SAMPLES));
-      courses.set(ease, course);
+      found = { course, top: course.reduce((m, v) => Math.max(m, v), 0) };
+      courses.set(ease, found);
     }
-    return course;
+    return found;
   };
-  const raw = program.transitions(target).flatMap((t) => {
-    const change = t.to.reduce((sum, v, k) => sum + Math.abs(v - nth(t.from, k)), 0);
-    if (t.t1 <= t.t0 || change === 0) return [];
-    const speed = new Float32Array(SAMPLES + 1);
-    const course = courseOf(t.ease);
-    for (let i = 0; i <= SAMPLES; i++) speed[i] = ((course[i] as number) * change) / (t.t1 - t.t0);
-    return [{ position: t.step, t0: t.t0, t1: t.t1, speed, kind: kindOf(t.channel) }];
-  });
   // Millimetres and degrees have no common scale: each kind is shown against its own highest speed.
-  const top = new Map<string, number>();
-  for (const s of raw) for (const v of s.speed) if (v > (top.get(s.kind) ?? 0)) top.set(s.kind, v);
+  const tops = new Map<string, number>();
+  const raw: (Stretch & { kind: string })[] = [];
+  for (const { from, to, t0, t1, ease, channel, step } of program.transitions(target)) {
+    let change = 0;
+    for (let k = 0; k < to.length; k++) change += Math.abs(nth(to, k) - nth(from, k));
+    if (t1 <= t0 || change === 0) continue;
+    const { course, top } = courseOf(ease);
+    const kind = kindOf(channel);
+    const scale = change / (t1 - t0);
+    tops.set(kind, Math.max(tops.get(kind) ?? 0, top * scale));
+    raw.push({ position: step, t0, t1, course, scale, kind });
+  }
   return raw
-    .map(({ position, t0, t1, speed, kind }) => {
-      const most = top.get(kind) || 1;
-      for (let i = 0; i < speed.length; i++) speed[i] = nth(speed, i) / most;
-      return { position, t0, t1, speed };
-    })
+    .map(({ kind, ...s }) => ({ ...s, scale: s.scale / (tops.get(kind) || 1) }))
     .sort((a, b) => a.position - b.position || a.t0 - b.t0);
 }
 

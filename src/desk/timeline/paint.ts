@@ -250,10 +250,19 @@ function motion(
     if (m.t1 + by < t0 || m.t0 + by > t1) continue;
     const x = (m.t0 + by) * perTick - left;
     const w = (m.t1 - m.t0) * perTick;
-    const n = m.speed.length - 1;
+    const n = m.course.length - 1;
+    if (w < 2) {
+      // Too narrow for a shape: thousands of them are a line of rectangles.
+      const top = foot - 3 - nth(m.course, n >> 1) * m.scale * high;
+      ctx.globalAlpha = 0.3;
+      ctx.fillRect(x, top, w, foot - top);
+      ctx.globalAlpha = 0.55;
+      ctx.fillRect(x, top - 0.5, w, 1);
+      continue;
+    }
     ctx.beginPath();
     ctx.moveTo(x, foot);
-    for (let i = 0; i <= n; i++) ctx.lineTo(x + (w * i) / n, foot - 3 - nth(m.speed, i) * high);
+    for (let i = 0; i <= n; i++) ctx.lineTo(x + (w * i) / n, foot - 3 - nth(m.course, i) * m.scale * high);
     ctx.lineTo(x + w, foot);
     ctx.globalAlpha = 0.3;
     ctx.fill();

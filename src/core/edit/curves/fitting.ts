@@ -13,6 +13,8 @@ const AROUND = [
   [-1, -1],
   [1, 1],
 ] as const;
+/** See `useless` below. */
+const GAIN = 8;
 
 type Row = Float64Array<ArrayBuffer>;
 
@@ -22,7 +24,10 @@ type Row = Float64Array<ArrayBuffer>;
  * time as the given parameter).
  * @param value the curve, by ticks @param t0 @param t1 where the stretch begins and ends, ticks
  * @param enough a distance at which it need not be looked for a closer one
- * @returns the segment, and the largest distance in value from the curve itself, looked for four times as closely
+ * @param useless a distance beyond which the fit is of no use: it is given up as soon as it is that far from it that
+ * the search, which seldom gains more than a factor of {@link GAIN} after its first round, will hardly get there
+ * @returns the segment, and the largest distance in value from the curve itself, looked for four times as closely; one
+ * beyond `useless` where that is passed
  */
 export function fittedTo(
   value: (t: number) => number,
@@ -31,6 +36,7 @@ export function fittedTo(
   from: number,
   to: number,
   enough = 0,
+  useless = Number.POSITIVE_INFINITY,
 ): { segment: Segment; error: number } {
   const length = t1 - t0;
   const spread = (count: number, i: number) => t0 + (length * (i + 1)) / (count + 1);
@@ -77,14 +83,15 @@ export function fittedTo(
       best = next;
       [x, y] = [nx, ny];
     }
+    if (best.error > GAIN * useless) break;
   }
   const segment: Segment = {
     ...{ t0, t1, from, to },
     leave: { share: x, value: best.leave },
     arrive: { share: y, value: best.arrive },
   };
-  let error = 0;
-  for (let i = 0; i < LOOK_AT; i++) {
+  let { error } = best;
+  for (let i = 0; i < LOOK_AT && error <= useless; i++) {
     const t = spread(LOOK_AT, i);
     error = Math.max(error, Math.abs(segmentAt(segment, t) - value(t)));
   }

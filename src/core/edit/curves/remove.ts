@@ -96,11 +96,11 @@ interface Merged {
 }
 
 /** The transitions from one point to another as one, fitted to what the channel really does there. */
-function merged(reader: ChannelReader, gone: CurveKey[], last: CurveKey, enough = 0): Merged {
+function merged(reader: ChannelReader, gone: CurveKey[], last: CurveKey, enough = 0, useless?: number): Merged {
   const { t0, from } = (gone[0] as CurveKey).segment;
   // At its very end the reader tells what comes after, where something snaps there.
   const value = (t: number) => reader.at(Math.min(t, last.at - 1e-3));
-  const fit = fittedTo(value, t0, last.at, from, last.value, enough);
+  const fit = fittedTo(value, t0, last.at, from, last.value, enough, useless);
   // What is left out is where a fit is worst, above all at a corner.
   const error = gone.reduce((most, k) => Math.max(most, Math.abs(segmentAt(fit.segment, k.at) - k.value)), fit.error);
   return { gone, last, segment: fit.segment, error };
@@ -202,11 +202,11 @@ export function thinOut(
   for (let i = 0; i < curve.keys.length - 1; i++) {
     const begins = i;
     const most = nth(runs, i);
-    const of = (n: number, enough: number) =>
-      merged(reader, curve.keys.slice(i, i + n), curve.keys[i + n] as CurveKey, enough);
+    const of = (n: number, enough: number, useless?: number) =>
+      merged(reader, curve.keys.slice(i, i + n), curve.keys[i + n] as CurveKey, enough, useless);
     // Half of what is allowed will do while trying, for the fit looks at fewer moments than it is judged by.
     const found = longest(most, (n) => {
-      const m = of(n, slack / 2);
+      const m = of(n, slack / 2, slack);
       return m.error > slack ? null : m;
     });
     if (!found) continue;
