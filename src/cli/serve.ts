@@ -59,11 +59,12 @@ export async function serve(options: ServeOptions): Promise<Served> {
     if (options.seed !== false) await seed(database, options.demo ?? DEMO, log);
     const port = options.port ?? (await freePort());
     let ending = false;
-    const startApp = () => startAppProcess(port, served.database, options.env ?? {});
+    let running = database;
+    const startApp = () => startAppProcess(port, running, options.env ?? {});
     const served: Served = {
       url: `http://127.0.0.1:${port}`,
       database,
-      app: null as unknown as ChildProcess,
+      app: await startApp(),
       startApp,
       async stop() {
         ending = true;
@@ -73,14 +74,14 @@ export async function serve(options: ServeOptions): Promise<Served> {
         await served.database.stop();
       },
     };
-    served.app = await startApp();
     if (options.supervise) {
       const pauseMost = options.pauseMostMs ?? 10_000;
       void keepAlive(
         "The database",
         () => served.database.exited,
         async () => {
-          served.database = await startDatabase(options.databaseFolder, served.database.address.port);
+          running = await startDatabase(options.databaseFolder, running.address.port);
+          served.database = running;
         },
         () => ending,
         log,

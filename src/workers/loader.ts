@@ -55,6 +55,7 @@ function treeOf(g: Geometry): SerializedBVH | null {
   geometry.setIndex(new BufferAttribute(g.indices, 1));
   // Indirect: the index keeps its order, which the face table refers to.
   const tree = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
+  // Its type knows no tree without an index; the page puts in its own.
   return { ...tree, index: null as never };
 }
 

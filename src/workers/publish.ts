@@ -54,6 +54,7 @@ const handlers = {
     if (r.fontUrl) {
       const font = new FontFace("Captions", `url(${r.fontUrl})`);
       await font.load().then(
+        // The types are the page's; a worker has its fonts at `self`.
         () => (self as unknown as { fonts: FontFaceSet }).fonts.add(font),
         () => {},
       );

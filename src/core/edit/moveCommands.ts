@@ -103,6 +103,7 @@ export function targetsFor(kind: string, context: MakeContext): Target[] {
 export function makeMove(kind: string, context: MakeContext, start: number, name: string): MadeMove {
   const spec = moveKindOf(kind);
   const targets = targetsFor(kind, context);
+  // Kind and settings belong together: both are of `spec`, whose type is given up in the table of kinds.
   return {
     id: freshId(),
     name: name.slice(0, 200),

@@ -47,7 +47,7 @@ const KINDS = [
 type SchemaOf<T> = T extends MoveKind<infer K, infer S> ? ReturnType<typeof madeSchema<K, S>> : never;
 type Schemas<T extends readonly unknown[]> = { -readonly [I in keyof T]: SchemaOf<T[I]> };
 
-/** Schemas of their moves. */
+/** Schemas of their moves. `map` cannot say that each is of its own kind. */
 export const MADE_SCHEMAS = KINDS.map((k) => madeSchema(k as unknown as MoveKind)) as unknown as Schemas<typeof KINDS>;
 
 /** Here the types of settings are given up: whoever has a kind by its name checks what it is given by its schema. */

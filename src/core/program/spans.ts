@@ -29,6 +29,7 @@ export function actsOn(move: Move, sequence: Sequence, depth = 0): Target[] {
     const of = reversed(move, sequence);
     return of && depth < DEPTH ? actsOn(of, sequence, depth + 1) : [...move.targets];
   }
+  // The settings are this kind's: its own schema let them in.
   const also = moveKindOf(move.kind).also?.(move.settings as never) ?? [];
   if (also.length === 0) return move.targets;
   const seen = new Set<string>();

@@ -1,3 +1,4 @@
+import type { ZodType } from "zod";
 import { type Target, targetId } from "../../core/document/keys";
 import type { PartTarget } from "../../core/document/parts";
 import type { MadeMove, Move, Sequence, Step } from "../../core/document/sequence";
@@ -219,9 +220,7 @@ export function changeSettings(
 /** What a kind's schema says against settings, in words; null when they are fine. */
 function settingsFault(kind: string, settings: unknown): string | null {
   for (const [name, schema] of Object.entries(moveKindOf(kind).shape)) {
-    const parsed = (
-      schema as unknown as { safeParse(v: unknown): { success: boolean; error?: { issues: { message: string }[] } } }
-    ).safeParse((settings as Record<string, unknown>)[name]);
+    const parsed = (schema as ZodType).safeParse((settings as Record<string, unknown>)[name]);
     if (!parsed.success) return `This value ${parsed.error?.issues[0]?.message ?? "cannot be used"}.`;
   }
   return null;

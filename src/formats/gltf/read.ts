@@ -112,6 +112,7 @@ export async function readGltf(
   // Pictures are not shown yet, so they need not be there.
   json.images = [];
   json.textures = [];
+  // Walked as plain data: what it names is in many places, and not all are in the types.
   for (const m of json.materials ?? []) stripTextures(m as unknown as Record<string, unknown>);
   return readDocument({ json, resources } as JSONDocument, bundle.name, "glTF", settings, progress);
 }

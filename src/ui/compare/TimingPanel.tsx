@@ -46,13 +46,9 @@ export function TimingButton() {
 function TimingPanel() {
   const desk = useDesk();
   const sequence = useSequence();
-  const compare = useDeskState((s) => s.compare);
+  useDeskState((s) => s.compare);
   useDeskState((s) => s.programVersion);
-  const [scope, setScope] = useState<"step" | "all">("step");
   const { length } = desk.program.steps;
-  const step = desk.stepAtPlayhead();
-  const between = betweenFrames(sequence);
-  const stills = stillsBetweenFrames(sequence);
   const other = otherOf(desk);
   const attempt = (work: () => void) => {
     try {
@@ -118,27 +114,52 @@ function TimingPanel() {
           </Button>
         </div>
       )}
-      {between.length + stills.length > 0 && (
-        <div className="row">
-          <span className="problem">{`${between.length + stills.length} ${between.length + stills.length === 1 ? "time lies" : "times lie"} between frames.`}</span>
-          <div className="grow" />
-          <Button
-            size="small"
-            disabled={between.length === 0}
-            onClick={() =>
-              selectItems(
-                desk,
-                between.map((b) => b.item),
-              )
-            }
-          >
-            Select them
-          </Button>
-          <Button size="small" onClick={() => desk.edit("Onto frames", snapAll())}>
-            Onto frames
-          </Button>
-        </div>
-      )}
+      <BetweenFrames />
+      <Versions />
+      {other && <Differences list={timingDifferences(sequence, other.body)} label={other.label} />}
+    </div>
+  );
+}
+
+/** How many times lie between frames, and what can be done about them. */
+function BetweenFrames() {
+  const desk = useDesk();
+  const sequence = useSequence();
+  const between = betweenFrames(sequence);
+  const stills = stillsBetweenFrames(sequence);
+  if (between.length + stills.length === 0) return null;
+  return (
+    <div className="row">
+      <span className="problem">{`${between.length + stills.length} ${between.length + stills.length === 1 ? "time lies" : "times lie"} between frames.`}</span>
+      <div className="grow" />
+      <Button
+        size="small"
+        disabled={between.length === 0}
+        onClick={() =>
+          selectItems(
+            desk,
+            between.map((b) => b.item),
+          )
+        }
+      >
+        Select them
+      </Button>
+      <Button size="small" onClick={() => desk.edit("Onto frames", snapAll())}>
+        Onto frames
+      </Button>
+    </div>
+  );
+}
+
+/** Timings that were kept: named, compared with the present one, chosen, removed. */
+function Versions() {
+  const desk = useDesk();
+  const sequence = useSequence();
+  const compare = useDeskState((s) => s.compare);
+  const [scope, setScope] = useState<"step" | "all">("step");
+  const step = desk.stepAtPlayhead();
+  return (
+    <>
       <h4>Timing versions</h4>
       <Radio.Group size="small" value={scope} onChange={(e) => setScope(e.target.value)} aria-label="Kept of">
         <Radio value="step">of step {(step?.position ?? 0) + 1}</Radio>
@@ -194,8 +215,7 @@ function TimingPanel() {
           );
         })}
       </ul>
-      {other && <Differences list={timingDifferences(sequence, other.body)} label={other.label} />}
-    </div>
+    </>
   );
 }
 

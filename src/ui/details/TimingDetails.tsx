@@ -1,7 +1,7 @@
 "use client";
 import { Button, Select, Tooltip } from "antd";
 import { useState } from "react";
-import { itemSpan, shiftItems, spanOfItems } from "../../core/edit/timing/items";
+import { itemSpan, shiftItems, spanOfItems, type TimeItem } from "../../core/edit/timing/items";
 import { eachLater, easeOfItems, inTurn, laterEach, setEases } from "../../core/edit/timing/order";
 import {
   alignItems,
@@ -59,13 +59,6 @@ export function TimingDetails() {
   const later = laterEach(sequence, items, start);
   const shiftTo = (by: number, what: string) =>
     timed(desk, what, (list) => shiftItems(desk.body(), list, by, shiftWay(desk)));
-  const act = (label: string, tip: string, run: () => void) => (
-    <Tooltip title={tip}>
-      <Button size="small" onClick={run}>
-        {label}
-      </Button>
-    </Tooltip>
-  );
   return (
     <>
       <h3>{namesOf(desk, items)}</h3>
@@ -115,23 +108,7 @@ export function TimingDetails() {
             />
           </>
         )}
-        <span>Shift by</span>
-        <Field
-          ariaLabel="Shift by"
-          value=""
-          suffix="frames"
-          parse={(text) => {
-            const n = Number(text.replace(",", "."));
-            if (!Number.isFinite(n) || text.trim() === "") return { error: "Frames, such as 12 or -5." };
-            const room = roomToShift(desk);
-            if (n < room)
-              return {
-                error: `Only ${formatNumber(-room, 2)} ${room === -1 ? "frame is" : "frames are"} left before the step's action begins.`,
-              };
-            nudge(desk, n);
-            return null;
-          }}
-        />
+        <ShiftBy />
         <FactorField
           label="Scale time"
           ariaLabel="Scale time by"
@@ -156,39 +133,7 @@ export function TimingDetails() {
         onChange={(ease) => timed(desk, "Ease of", (list) => setEases(list, ease))}
       />
       <h4>Put in order</h4>
-      <div className="row wrap">
-        {act("Starts together", "All begin with the first", () =>
-          timed(desk, "Align starts of", (l) => alignItems(l, "start", span.t0, start)),
-        )}
-        {act("Ends together", "All end with the last; arrivals arrive together", () =>
-          timed(desk, "Align ends of", (l) => alignItems(l, "end", span.t1, start)),
-        )}
-        {act("Starts here", "All begin at the playhead", () =>
-          timed(desk, "Align starts of", (l) => alignItems(l, "start", desk.state.ticks, start)),
-        )}
-        {act("Ends here", "All end at the playhead", () =>
-          timed(desk, "Align ends of", (l) => alignItems(l, "end", desk.state.ticks, start)),
-        )}
-        {act("One after another", "Each begins where the one before it ends; the first stays", () =>
-          timed(desk, "One after another:", (l) => inTurn(desk.body(), l, start)),
-        )}
-        {act("Equal gaps", "The first and the last stay", () =>
-          timed(desk, "Spread", (l) => distributeGaps(desk.body(), l, start)),
-        )}
-        {act("Equal speed", "Arrivals of one part: the same speed from one to the next", () =>
-          timed(desk, "Even out the speed of", (l) => distributeSpeed(desk.program, l)),
-        )}
-        {act("As long as the first", "All take the length of the first selected", () => {
-          const first = items[0];
-          if (first)
-            timed(desk, "Same length for", (l) =>
-              setLengths(l, itemSpan(desk.body(), first).t1 - itemSpan(desk.body(), first).t0),
-            );
-        })}
-        {act("Reverse", "The last becomes the first; arrivals run back through their values", () =>
-          timed(desk, "Reverse", (l) => reverseItems(desk.body(), l, start)),
-        )}
-      </div>
+      <PutInOrder items={items} />
       {marked.length > 0 && pins.length === 0 && <CycleFields />}
       <div className="row wrap">
         <Button size="small" onClick={() => duplicateTimed(desk)}>
@@ -211,5 +156,101 @@ export function TimingDetails() {
         </Button>
       </div>
     </>
+  );
+}
+
+function ShiftBy() {
+  const desk = useDesk();
+  return (
+    <>
+      <span>Shift by</span>
+      <Field
+        ariaLabel="Shift by"
+        value=""
+        suffix="frames"
+        parse={(text) => {
+          const n = Number(text.replace(",", "."));
+          if (!Number.isFinite(n) || text.trim() === "") return { error: "Frames, such as 12 or -5." };
+          const room = roomToShift(desk);
+          if (n < room)
+            return {
+              error: `Only ${formatNumber(-room, 2)} ${room === -1 ? "frame is" : "frames are"} left before the step's action begins.`,
+            };
+          nudge(desk, n);
+          return null;
+        }}
+      />
+    </>
+  );
+}
+
+/** Acts that put what is selected into an order of its own, each with what it does as a hint. */
+function PutInOrder({ items }: { items: readonly TimeItem[] }) {
+  const desk = useDesk();
+  const sequence = useSequence();
+  const start = actionStart(desk);
+  const span = spanOfItems(sequence, items, start);
+  const acts: readonly (readonly [label: string, tip: string, run: () => void])[] = [
+    [
+      "Starts together",
+      "All begin with the first",
+      () => timed(desk, "Align starts of", (l) => alignItems(l, "start", span.t0, start)),
+    ],
+    [
+      "Ends together",
+      "All end with the last; arrivals arrive together",
+      () => timed(desk, "Align ends of", (l) => alignItems(l, "end", span.t1, start)),
+    ],
+    [
+      "Starts here",
+      "All begin at the playhead",
+      () => timed(desk, "Align starts of", (l) => alignItems(l, "start", desk.state.ticks, start)),
+    ],
+    [
+      "Ends here",
+      "All end at the playhead",
+      () => timed(desk, "Align ends of", (l) => alignItems(l, "end", desk.state.ticks, start)),
+    ],
+    [
+      "One after another",
+      "Each begins where the one before it ends; the first stays",
+      () => timed(desk, "One after another:", (l) => inTurn(desk.body(), l, start)),
+    ],
+    [
+      "Equal gaps",
+      "The first and the last stay",
+      () => timed(desk, "Spread", (l) => distributeGaps(desk.body(), l, start)),
+    ],
+    [
+      "Equal speed",
+      "Arrivals of one part: the same speed from one to the next",
+      () => timed(desk, "Even out the speed of", (l) => distributeSpeed(desk.program, l)),
+    ],
+    [
+      "As long as the first",
+      "All take the length of the first selected",
+      () => {
+        const [first] = items;
+        if (!first) return;
+        const { t0, t1 } = itemSpan(desk.body(), first);
+        timed(desk, "Same length for", (l) => setLengths(l, t1 - t0));
+      },
+    ],
+    [
+      "Reverse",
+      "The last becomes the first; arrivals run back through their values",
+      () => timed(desk, "Reverse", (l) => reverseItems(desk.body(), l, start)),
+    ],
+  ];
+  return (
+    <div className="row wrap">
+      {acts.map(([label, tip, run]) => (
+        <Tooltip key={label} title={tip}>
+          <Button size="small" onClick={run}>
+            {label}
+          </Button>
+        </Tooltip>
+      ))}
+    </div>
   );
 }

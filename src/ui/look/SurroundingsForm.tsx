@@ -7,14 +7,20 @@ import { ColourPick } from "../common/ColourPick";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";
 
-/** Light, ground, backdrop and edges, as shown now. */
-export function SurroundingsForm() {
+/** The surroundings as they are, and how they are changed: slides of one kind are one entry of undo. */
+function useSurroundings() {
   const desk = useDesk();
   const s = useDeskState((st) => st.preparation.body.surroundings);
   const put = (label: string, change: Partial<Surroundings>, merge: string | null = null) => {
     desk.prepare(label, setSurroundings(change), merge);
     if (merge === null) desk.seal();
   };
+  return { desk, s, put };
+}
+
+/** Light, ground, backdrop and edges, as shown now. */
+export function SurroundingsForm() {
+  const { desk, s, put } = useSurroundings();
   const slide = (
     label: string,
     value: number,
@@ -124,6 +130,15 @@ export function SurroundingsForm() {
         />
         <span className="soft">{even ? "even" : "gradient"}</span>
       </div>
+      <EdgeFields />
+    </div>
+  );
+}
+
+function EdgeFields() {
+  const { desk, s, put } = useSurroundings();
+  return (
+    <>
       <span>Edges</span>
       <div className="slider-row">
         <Switch
@@ -155,6 +170,6 @@ export function SurroundingsForm() {
           }}
         />
       </div>
-    </div>
+    </>
   );
 }

@@ -2,6 +2,7 @@
 import { Button, Select, Switch } from "antd";
 import { Crosshair } from "lucide-react";
 import type { ReactNode } from "react";
+import type { Target } from "../../core/document/keys";
 import { targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import type { SettingField } from "../../core/moves/kind";
@@ -15,6 +16,7 @@ import type { Desk } from "../../desk/port";
 import { atHome } from "../../desk/selection/pickedFrame";
 import type { MoveRef } from "../../desk/selection/refs";
 import { pick } from "../../desk/showing/picking";
+import type { ValueKind } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
 import { TextField } from "../common/TextField";
 import { TimeField } from "../common/TimeField";
@@ -55,38 +57,10 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
     </>
   );
   const numeric = valueKindOf(field, move, desk.state.preparation.body);
-  if (numeric) {
-    if (field.empty !== undefined && value === null) {
-      return labelled(
-        <Field
-          ariaLabel={field.label}
-          value={field.empty}
-          parse={(text) => {
-            const n = Number(text.replace("°", "").replace(",", "."));
-            if (!Number.isFinite(n)) return { error: `A number, or leave it ${field.empty}.` };
-            const fault = take(n);
-            return fault ? { error: fault } : null;
-          }}
-        />,
-      );
-    }
+  if (numeric)
     return labelled(
-      <div className="slider-row">
-        <ValueField
-          ariaLabel={field.label}
-          kind={numeric}
-          value={value as number}
-          {...(field.type === "turns" ? { suffix: "turns" } : {})}
-          take={(v) => (field.type === "count" && !Number.isInteger(v) ? "A whole number." : take(v))}
-        />
-        {field.empty !== undefined && (
-          <Button size="small" title={field.empty} onClick={() => say(null)}>
-            Leave
-          </Button>
-        )}
-      </div>,
+      <NumberSetting field={field} kind={numeric} value={value as number | null} take={take} say={say} />,
     );
-  }
   switch (field.type) {
     case "switch":
       return labelled(
@@ -114,59 +88,10 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
       return labelled(<TextField label={field.label} value={value as string} take={say} mayBeEmpty />);
     case "colour":
       return labelled(<Colours value={value as string} label={field.label} empty={false} onTake={say} />);
-    case "direction": {
-      const pick = () => pickDirection(desk, "Along what?", say);
-      if (value === null) {
-        return labelled(
-          <div className="slider-row">
-            <span className="soft">{field.empty}</span>
-            <Button
-              size="small"
-              aria-label={`Pick ${field.label.toLowerCase()}`}
-              icon={<Crosshair size={13} />}
-              onClick={pick}
-            />
-          </div>,
-        );
-      }
-      const direction = (
-        <DirectionField ariaLabel={field.label} frame="assembly" value={value as number[]} onTake={say} onPick={pick} />
-      );
-      if (field.empty === undefined) return labelled(direction);
-      return labelled(
-        <div className="slider-row">
-          {direction}
-          <Button size="small" title={field.empty} onClick={() => say(null)}>
-            Leave
-          </Button>
-        </div>,
-      );
-    }
+    case "direction":
+      return labelled(<DirectionSetting field={field} value={value as number[] | null} say={say} />);
     case "point":
-      return labelled(
-        <div className="slider-row">
-          <span className="number ellipsis">
-            {value === null ? field.empty : (value as number[]).map((v) => formatNumber(v, 1)).join(" ")}
-          </span>
-          <Button
-            size="small"
-            aria-label={`Pick ${field.label.toLowerCase()}`}
-            icon={<Crosshair size={13} />}
-            onClick={() =>
-              pick(desk, "About which point?", {
-                kinds: ["axis", "circle", "corner", "face", "edge-middle"],
-                needsDirection: false,
-                onDone: (picked) => picked && say(atHome(desk, picked).point),
-              })
-            }
-          />
-          {value !== null && (
-            <Button size="small" onClick={() => say(null)}>
-              Leave
-            </Button>
-          )}
-        </div>,
-      );
+      return labelled(<PointSetting field={field} value={value as number[] | null} say={say} />);
     case "joint":
       return labelled(<JointSetting field={field} move={move} at={at} />);
     case "pose":
@@ -184,7 +109,7 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
     case "part":
       return labelled(
         <div className="slider-row">
-          <span className="ellipsis">{value ? targetName(desk, value as never) : "none yet"}</span>
+          <span className="ellipsis">{value ? targetName(desk, value as Target) : "none yet"}</span>
           <Button
             size="small"
             onClick={() => {
@@ -200,6 +125,108 @@ function Setting({ field, move, at }: { field: SettingField; move: MadeMove; at:
     default:
       return null;
   }
+}
+
+interface Valued<T> {
+  field: SettingField;
+  value: T | null;
+  /** Takes a value, and says where it cannot be taken. */
+  say: (v: unknown) => void;
+}
+
+function NumberSetting({
+  field,
+  kind,
+  value,
+  take,
+  say,
+}: Valued<number> & { kind: ValueKind; take: (v: unknown) => string | null }) {
+  if (field.empty !== undefined && value === null) {
+    return (
+      <Field
+        ariaLabel={field.label}
+        value={field.empty}
+        parse={(text) => {
+          const n = Number(text.replace("°", "").replace(",", "."));
+          if (!Number.isFinite(n)) return { error: `A number, or leave it ${field.empty}.` };
+          const fault = take(n);
+          return fault ? { error: fault } : null;
+        }}
+      />
+    );
+  }
+  return (
+    <div className="slider-row">
+      <ValueField
+        ariaLabel={field.label}
+        kind={kind}
+        value={value as number}
+        {...(field.type === "turns" ? { suffix: "turns" } : {})}
+        take={(v) => (field.type === "count" && !Number.isInteger(v) ? "A whole number." : take(v))}
+      />
+      {field.empty !== undefined && <Leave field={field} say={say} />}
+    </div>
+  );
+}
+
+function Leave({ field, say }: { field: SettingField; say: (v: unknown) => void }) {
+  return (
+    <Button size="small" title={field.empty} onClick={() => say(null)}>
+      Leave
+    </Button>
+  );
+}
+
+function DirectionSetting({ field, value, say }: Valued<number[]>) {
+  const desk = useDesk();
+  const pick = () => pickDirection(desk, "Along what?", say);
+  if (value === null) {
+    return (
+      <div className="slider-row">
+        <span className="soft">{field.empty}</span>
+        <Button
+          size="small"
+          aria-label={`Pick ${field.label.toLowerCase()}`}
+          icon={<Crosshair size={13} />}
+          onClick={pick}
+        />
+      </div>
+    );
+  }
+  const direction = (
+    <DirectionField ariaLabel={field.label} frame="assembly" value={value} onTake={say} onPick={pick} />
+  );
+  if (field.empty === undefined) return direction;
+  return (
+    <div className="slider-row">
+      {direction}
+      <Leave field={field} say={say} />
+    </div>
+  );
+}
+
+function PointSetting({ field, value, say }: Valued<number[]>) {
+  const desk = useDesk();
+  return (
+    <div className="slider-row">
+      <span className="number ellipsis">
+        {value === null ? field.empty : value.map((v) => formatNumber(v, 1)).join(" ")}
+      </span>
+      <Button
+        size="small"
+        aria-label={`Pick ${field.label.toLowerCase()}`}
+        icon={<Crosshair size={13} />}
+        onClick={() =>
+          pick(desk, "About which point?", {
+            kinds: ["axis", "circle", "corner", "face", "edge-middle"],
+            needsDirection: false,
+            onDone: (picked) => picked && say(atHome(desk, picked).point),
+          })
+        }
+      />
+      {value !== null && <Leave field={field} say={say} />}
+    </div>
+  );
 }
 
 /** The named things of the project that a setting may point to. */

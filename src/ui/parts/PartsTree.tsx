@@ -220,6 +220,7 @@ export function PartsTree({
           <p className="soft pad">No part is like that. Take back some of the words or limits.</p>
         ) : (
           <Tree
+            // What the tree lends is less than its type says; the hook names what is used of it.
             ref={tree as never}
             virtual
             height={height}

@@ -19,6 +19,7 @@ export const GET = route<{ id: string }>(async ({ actor, params }) => {
     const { size } = await stat(out);
     const stream = createReadStream(out);
     stream.once("close", () => void spool.clear());
+    // Node and the page each have a type of their own for the same web stream.
     return new Response(Readable.toWeb(stream) as unknown as BodyInit, {
       headers: {
         "Content-Type": "application/zip",

@@ -5,7 +5,7 @@ import { getThumbnail, setThumbnail } from "../../../../../server/repositories/p
 export const GET = route<{ id: string }>(async ({ actor, params }) => {
   const png = await getThumbnail(database(), actor, idFrom(params.id, "project"));
   if (!png) throw notFound("picture");
-  return new Response(png as unknown as BodyInit, {
+  return new Response(new Uint8Array(png), {
     headers: { "Content-Type": "image/png", "Cache-Control": "private, no-cache" },
   });
 });
