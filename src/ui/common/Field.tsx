@@ -59,6 +59,7 @@ export function Field({ value, parse, label, suffix, disabled, width, ariaLabel,
     <Tooltip title={error} open={error !== null} placement="bottom" color="var(--brick)">
       <Input
         aria-label={ariaLabel}
+        data-at-rest={text === null ? true : undefined}
         className={`field ${className ?? ""}`}
         size="small"
         status={error ? "error" : ""}

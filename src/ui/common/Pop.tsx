@@ -3,9 +3,12 @@ import { Popover, type PopoverProps } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useDeskState } from "../desk/context";
 
+/** Where the key puts back what was typed, or closes a list. */
+const TYPING = "input:not([data-at-rest], [type=radio], [type=checkbox]), textarea, .ant-select-open";
+
 /**
- * A panel that opens at a press of its button. Escape closes it wherever the keys are meant for, but for a field, which
- * takes the first one itself; and so does opening a dialog or another view.
+ * A panel that opens at a press of its button. Escape closes it wherever the keys are meant for, but for a field in which
+ * something was typed, which takes the first one itself; and so does opening a dialog or another view.
  */
 export function Pop({ open, onOpenChange, ...rest }: PopoverProps) {
   const [own, setOwn] = useState(false);
@@ -26,7 +29,7 @@ export function Pop({ open, onOpenChange, ...rest }: PopoverProps) {
   useEffect(() => {
     if (!shown) return;
     const onKey = (e: KeyboardEvent) => {
-      if (e.key !== "Escape" || (e.target as Element).closest?.("input, textarea, .ant-select-open")) return;
+      if (e.key !== "Escape" || (e.target as Element).closest?.(TYPING)) return;
       e.stopPropagation();
       live.current(false);
     };

@@ -27,6 +27,7 @@ export function TextField({
     <Input
       size="small"
       aria-label={label}
+      data-at-rest={text === value ? true : undefined}
       value={text}
       maxLength={200}
       onChange={(e) => setText(e.target.value)}
