@@ -1,9 +1,12 @@
 import { strToU8, zipSync } from "fflate";
 import { describe, expect, test } from "vitest";
 import { cubePackage, key, sequenceOf } from "../../tests/support/assembly";
+import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { encodePackage, writeGlb } from "../core/assembly/package";
 import { emptyPreparation } from "../core/document/preparation";
+import { transformPoint } from "../core/math/mat4";
+import type { Triple } from "../core/math/triple";
 import { checkSize, detectFormat } from "./detect";
 import { readGlb } from "./gltf/read";
 import { ImportError } from "./importError";
@@ -66,6 +69,23 @@ describe("GLB", () => {
     const { assembly, geometries } = await readGlb(encodePackage(cubePackage()), "small.glb");
     expect(geometries).toHaveLength(1);
     expect(assembly.nodes.filter((n) => n.kind === "part")).toHaveLength(3);
+  });
+  test.each(["y", "z"] as const)("our own package with %s up stands in another program as it does here", async (up) => {
+    const pkg = cubePackage();
+    const { assembly } = await readGlb(encodePackage({ ...pkg, assembly: { ...pkg.assembly, up } }), "small.glb");
+    const [own, read] = [indexAssembly(pkg.assembly), indexAssembly(assembly)];
+    // glTF has Y up: what points up here points along Y there.
+    const there = ([x, y, z]: Triple) => (up === "y" ? [x, y, z] : [x, z, -y]);
+    // Its own points are metres of the file, and its root makes millimetres of them.
+    const placesOf = (index: AssemblyIndex, size: number) =>
+      index.assembly.nodes.flatMap((n, i) =>
+        n.kind === "part" ? [transformPoint(index.homeWorld, [3 * size, size, -2 * size], 16 * i)] : [],
+      );
+    expect(assembly.up).toBe("y");
+    placesOf(own, 1).forEach((p, i) => {
+      const got = placesOf(read, 1000)[i] as Triple;
+      there(p).forEach((v, k) => expect(got[k]).toBeCloseTo(v, 3));
+    });
   });
   test("is read from any place in memory", async () => {
     const whole = triangle();

@@ -1,12 +1,14 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { key, SOFT, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { joint, key, preparation, SOFT, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { parseDocument } from "../document/parse";
+import type { Preparation } from "../document/preparation";
 import type { Sequence } from "../document/sequence";
 import { hand, keysOf, STEP_DEFAULTS } from "../document/sequence";
 import { applyHistory, History, runCommand } from "./history";
 import { freshId } from "./id";
 import { EditSchema, meet, patched } from "./patches";
+import { dissolveGroup } from "./preparationCommands";
 import {
   addStep,
   duplicateStep,
@@ -230,4 +232,27 @@ describe("patches of two people", () => {
     ).toBe(false);
     expect(EditSchema.safeParse({ id: freshId(), label: "x", patches: [] }).success).toBe(false);
   });
+});
+
+test("dissolving a group takes its joints and poses along, and no others", () => {
+  const prepared = preparation();
+  const arm = { type: "node", key: "root/arm" } as const;
+  const own = { type: "group", id: "g" } as const;
+  const other = { type: "group", id: "h" } as const;
+  for (const id of ["g", "h"])
+    prepared.groups[id] = {
+      ...({ id, name: id, color: null, members: ["root/base"] } as Preparation["groups"][string]),
+    };
+  for (const [id, target] of [
+    ["arm", arm],
+    ["own", own],
+    ["other", other],
+  ] as const) {
+    prepared.joints[id] = joint(id, target);
+    prepared.poses[id] = { id, name: id, target, values: {} } as unknown as Preparation["poses"][string];
+  }
+  const done = runCommand(prepared, dissolveGroup("g")).document;
+  expect(Object.keys(done.groups)).toEqual(["h"]);
+  expect(Object.keys(done.joints)).toEqual(["arm", "other"]);
+  expect(Object.keys(done.poses)).toEqual(["arm", "other"]);
 });

@@ -124,6 +124,10 @@ describe("a phrase", () => {
       settings: { value: 20 },
     });
   });
+  test("no time at all is a time", () => {
+    expect(asked("slide 12.5 in 0 s", "slide")).toMatchObject({ length: 0 });
+    expect(asked("slide 12.5 in -1 s", "slide")).toHaveProperty("error");
+  });
   test("says what it cannot read", () => {
     expect(asked("turn 3 apples", "turn")).toMatchObject({ error: expect.stringContaining("Angle") });
     expect(asked("follow 3", "camera-cut")).toMatchObject({ error: expect.stringContaining("no value to set") });

@@ -66,3 +66,16 @@ describe("reading one channel", () => {
     expect(reader.acceleration(seconds(2.6))).toBeLessThan(0);
   });
 });
+
+test("acceleration is the change of speed, to the sign and the size", () => {
+  // Getting going over the whole way: value = 30 * (t / 2)^2 on the first half of a symmetrical ease.
+  const s = sequenceOf([{ [ARM]: [key("a", 2, 2, { "slide.x": 60 }, { kind: "soft", start: 0.5, stop: 0.5 })] }]);
+  const reader = new ChannelReader(compile(smallIndex(), preparation(), s), TARGET, "slide.x");
+  // Half a second of still, then two of the way.
+  for (const t of [0.7, 1.2, 2.3]) {
+    const h = 1e-3;
+    const bend = (reader.at(seconds(t + h)) - 2 * reader.at(seconds(t)) + reader.at(seconds(t - h))) / (h * h);
+    expect(reader.acceleration(seconds(t))).toBeCloseTo(bend, 0);
+    expect(reader.acceleration(seconds(t))).not.toBeCloseTo(0, 1);
+  }
+});

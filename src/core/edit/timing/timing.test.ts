@@ -325,6 +325,25 @@ describe("cycles", () => {
     expect(cycleChannels(q, refs, period).channels.map((c) => [c.value, c.speed])).toEqual([[true, true]]);
     expect(cycleFrames(q.steps.length, { num: 25, den: 1 })).toBe(100);
   });
+  test("a value meets where it is the same again, not where it is the opposite", () => {
+    const between = (first: number, last: number) => {
+      const s = sequenceOf([
+        {
+          [ARM]: [
+            key("a", 0.5, 0.5, { "slide.x": first }),
+            key("b", 1.5, 1, { "slide.x": 40 }),
+            key("c", 2.5, 1, { "slide.x": last }),
+          ],
+        },
+      ]);
+      // The cycle begins at its first arrival, where the value is what that one makes it.
+      const move = hand(s.steps.s0?.moves[MOVE]);
+      if (move?.keys.a) Object.assign(move.keys.a, { at: 0, lead: 0 });
+      return cycleChannels(compiled(s), refs, seconds(2.5)).channels.map((c) => [c.begin, c.end, c.value]);
+    };
+    expect(between(-30, -30)).toEqual([[-30, expect.closeTo(-30, 3), true]]);
+    expect(between(-30, 30)).toEqual([[-30, expect.closeTo(30, 3), false]]);
+  });
   test("what meets already is left as it is: steady with a rest behind it, a turn, a whole turn", () => {
     const steady = (d: Sequence) => {
       for (const k of Object.values(hand(d.steps.s0?.moves[MOVE])?.keys ?? {})) k.ease = { ...STEADY };
