@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { cubePackage, key, sequenceOf } from "../../tests/support/assembly";
 import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
-import { encodePackage, writeGlb } from "../core/assembly/package";
+import { decodePackage, encodePackage, writeGlb } from "../core/assembly/package";
 import { emptyPreparation } from "../core/document/preparation";
 import { transformPoint } from "../core/math/mat4";
 import type { Triple } from "../core/math/triple";
@@ -86,6 +86,26 @@ describe("GLB", () => {
       const got = placesOf(read, 1000)[i] as Triple;
       there(p).forEach((v, k) => expect(got[k]).toBeCloseTo(v, 3));
     });
+  });
+  test("roots side by side come in under one that is nowhere else, and homes are placements and nothing more", async () => {
+    const { assembly } = await readGlb(
+      triangle((j) => {
+        j.scenes = [{ nodes: [1, 2] }];
+      }),
+      "two plates.glb",
+    );
+    expect(assembly.nodes.map((n) => n.key)).toEqual(["two plates", "two plates/Plate", "two plates/Plate#2"]);
+    expect(assembly.nodes[0]?.home).toEqual([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]);
+    expect(assembly.nodes[1]?.home).toEqual([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 10, 0, 0, 1]);
+  });
+  test("a shape without edges to draw is kept and read as one", () => {
+    const pkg = cubePackage();
+    const [cube] = pkg.geometries;
+    if (!cube) throw new Error("no cube");
+    const round = { ...pkg, geometries: [{ ...cube, edges: new Float32Array() }] };
+    const read = decodePackage(encodePackage(round));
+    expect(read.geometries[0]?.edges).toHaveLength(0);
+    expect(read.geometries[0]?.positions).toEqual(cube.positions);
   });
   test("is read from any place in memory", async () => {
     const whole = triangle();

@@ -68,6 +68,17 @@ describe("merging two steps", () => {
 });
 
 describe("splitting a step", () => {
+  test("what moves in another step at that time of it is no hindrance", () => {
+    const s = sequenceOf([
+      { "root/arm": [key("a", 2, 2, { "slide.x": 10 })] },
+      { "root/base": [key("b", 0.5, 0.5, { "slide.x": 5 }), key("c", 4, 0.5, { "slide.x": 9 })] },
+    ]);
+    const [, id] = s.stepOrder as [string, string];
+    // A second into the action the arm moves, but in the first step.
+    const before = s.steps[id]?.stillBefore ?? 0;
+    const split = runCommand(s, splitStep(compiled(s), id, before + seconds(1), "second")).document;
+    expect(split.stepOrder).toHaveLength(3);
+  });
   test("anywhere that is still shows the same film; merging again too", () => {
     fc.assert(
       fc.property(story, fc.integer({ min: 1, max: 99 }), (sequence, share) => {
