@@ -84,7 +84,7 @@ describe("GLB", () => {
     expect(assembly.up).toBe("y");
     placesOf(own, 1).forEach((p, i) => {
       const got = placesOf(read, 1000)[i] as Triple;
-      there(p).forEach((v, k) => expect(got[k]).toBeCloseTo(v, 3));
+      for (const [k, v] of there(p).entries()) expect(got[k]).toBeCloseTo(v, 3);
     });
   });
   test("roots side by side come in under one that is nowhere else, and homes are placements and nothing more", async () => {

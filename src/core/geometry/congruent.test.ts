@@ -173,7 +173,7 @@ test("bodies that lost their instances share one shape again; every one stays wh
   };
   nodes.forEach((n, i) => {
     const [before, now] = [world(n, given), world(out.nodes[i] as AssemblyNode, out.geometries)];
-    before.forEach((p, k) => expect(apart(p, now[k] as Triple)).toBeLessThan(1e-3));
+    for (const [k, p] of before.entries()) expect(apart(p, now[k] as Triple)).toBeLessThan(1e-3);
   });
   // Rounding is taken off: the axes are square and of length 1 to the last place.
   const t = (out.nodes[1] as AssemblyNode).home;
