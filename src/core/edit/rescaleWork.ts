@@ -1,7 +1,7 @@
-import type { Link, Preparation } from "../document/preparation";
+import type { Preparation } from "../document/preparation";
 import { keysOf, type Sequence, scaleHandles, timedSteps } from "../document/sequence";
 import { hasPitch, turns } from "../kinematics/jointKinds";
-import { nth } from "../math/packed";
+import { scaleLink } from "../kinematics/linkKinds";
 import type { Triple } from "../math/triple";
 import { mapMoveLengths } from "./traverse";
 
@@ -36,39 +36,10 @@ export function rescalePreparation(factor: number): (draft: Preparation) => void
         if (joint.limits.max !== null) joint.limits.max *= factor;
       }
     }
-    for (const link of Object.values(draft.links)) rescaleLink(link, slides, factor);
+    for (const link of Object.values(draft.links))
+      scaleLink(link, [slides.has(link.driver), slides.has(link.follower)], factor);
     for (const pose of Object.values(draft.poses)) growValues(pose.values, slides, factor);
   };
-}
-
-function rescaleLink(link: Link, slides: ReadonlySet<string>, factor: number): void {
-  const from = slides.has(link.driver) ? factor : 1;
-  const to = slides.has(link.follower) ? factor : 1;
-  switch (link.kind) {
-    case "ratio":
-      link.num *= to;
-      link.den *= from;
-      link.offset *= to;
-      return;
-    case "gears":
-      return;
-    case "rack":
-    case "lead":
-      link.travel *= factor;
-      link.offset *= factor;
-      return;
-    case "cam":
-      link.points = link.points.map(([a, b]) => [a * from, b * to]);
-      if (link.period !== null) link.period *= from;
-      return;
-    case "crank-slider":
-      link.radius *= factor;
-      link.rodLength *= factor;
-      link.offset *= factor;
-      return;
-    case "four-bar":
-      for (const pin of [link.driverPin, link.followerPin]) for (let k = 0; k < 3; k++) pin[k] = nth(pin, k) * factor;
-  }
 }
 
 function growValues(values: Record<string, number>, slides: ReadonlySet<string>, factor: number): void {

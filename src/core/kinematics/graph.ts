@@ -1,28 +1,16 @@
 /** The graph of links: which joint drives which. Works on ids alone, so that documents can be checked with it. */
 import { Refusal } from "../text/refusal";
-import { JOINT_KIND_NAMES, JOINT_KINDS, type JointKind, turns } from "./jointKinds";
+import { JOINT_KIND_NAMES, JOINT_KINDS, type JointKind } from "./jointKinds";
+import { fitsNeed, type Need, needsOf } from "./linkKinds";
 
 export interface LinkGraphInput {
   joints: Readonly<Record<string, { id: string; name: string; kind: JointKind }>>;
   links: Readonly<Record<string, { id: string; name: string; kind: string; driver: string; follower: string }>>;
 }
 
-/** What each kind of link needs: [driver, follower] that turn, or run along a line. */
-type Need = "any" | "turning" | "straight";
-const NEEDS: Record<string, readonly [Need, Need]> = {
-  ratio: ["any", "any"],
-  gears: ["turning", "turning"],
-  rack: ["turning", "straight"],
-  lead: ["turning", "straight"],
-  cam: ["any", "any"],
-  "crank-slider": ["turning", "straight"],
-  "four-bar": ["turning", "turning"],
-};
-
-const fits = (need: Need, joint: { kind: JointKind }) => need === "any" || (need === "turning") === turns(joint);
 /** The kinds of joints that would do, in words. */
 const wanted = (need: Need) =>
-  JOINT_KIND_NAMES.filter((kind) => fits(need, { kind }))
+  JOINT_KIND_NAMES.filter((kind) => fitsNeed(need, { kind }))
     .map((kind) => JOINT_KINDS[kind].title.toLowerCase())
     .join(" or ");
 
@@ -36,10 +24,10 @@ export function linkFault({ joints, links }: LinkGraphInput): string | null {
     const driver = joints[link.driver];
     const follower = joints[link.follower];
     if (!driver || !follower) return `The link "${link.name}" names a joint that does not exist.`;
-    const [a, b] = NEEDS[link.kind] ?? ["any", "any"];
-    if (!fits(a, driver))
+    const [a, b] = needsOf(link.kind);
+    if (!fitsNeed(a, driver))
       return `The link "${link.name}" needs a ${wanted(a)} as its driver; "${driver.name}" is a ${driver.kind}.`;
-    if (!fits(b, follower))
+    if (!fitsNeed(b, follower))
       return `The link "${link.name}" needs a ${wanted(b)} as its follower; "${follower.name}" is a ${follower.kind}.`;
     const other = driverOf.get(follower.id);
     if (other !== undefined)

@@ -3,6 +3,7 @@ import type { PartTarget } from "../document/parts";
 import type { Link, Preparation } from "../document/preparation";
 import { linkFault, linkOrder } from "../kinematics/graph";
 import { invertLink } from "../kinematics/linkFunction";
+import { pieceOf } from "../kinematics/linkKinds";
 import { linearInverse, linkFunction } from "../kinematics/links";
 import { Refusal } from "../text/refusal";
 import { jointAxis } from "./jointFrame";
@@ -39,7 +40,7 @@ export function makeLinks(program: LinkSite): void {
       const fault = reach && reachFault(link, driver, reach);
       if (fault) program.linkFaults.set(link.id, fault);
       const tracks: LinkTracks = { link, driver, follower, map, solver: -1 };
-      const middle = link.kind === "crank-slider" ? link.rod : link.kind === "four-bar" ? link.coupler : null;
+      const middle = pieceOf<PartTarget>(link);
       const piece = middle ? program.trackPart(middle) : null;
       if (piece && map.middle) {
         tracks.solver = program.solvers++;

@@ -1,7 +1,9 @@
 import type { Assembly, AssemblyIndex } from "../assembly/assembly";
 import { originalKey } from "../assembly/prepared";
+import type { PartTarget } from "../document/parts";
 import type { Preparation } from "../document/preparation";
 import type { Sequence } from "../document/sequence";
+import { pieceOf } from "../kinematics/linkKinds";
 import { actsOn } from "../program/spans";
 
 /**
@@ -58,7 +60,7 @@ export function namedIdentities(preparation: Preparation, sequences: readonly Se
   for (const look of Object.values(preparation.looks)) for (const key of Object.keys(look.nodes)) out.add(key);
   for (const pose of Object.values(preparation.poses)) if (pose.target.type === "node") out.add(pose.target.key);
   for (const link of Object.values(preparation.links)) {
-    const piece = link.kind === "crank-slider" ? link.rod : link.kind === "four-bar" ? link.coupler : null;
+    const piece = pieceOf<PartTarget>(link);
     if (piece?.type === "node") out.add(piece.key);
   }
   for (const s of sequences)

@@ -1,8 +1,9 @@
 import { describe, expect, test } from "vitest";
 import { joint, seconds } from "../../../tests/support/assembly";
 import type { Joint } from "../../core/document/preparation";
+import { newLink } from "../../core/edit/newLink";
 import { linkFault } from "../../core/kinematics/graph";
-import { defaultLink, kindsFor } from "../../ui/details/linkDefaults";
+import { kindsFor } from "../../core/kinematics/linkKinds";
 import { parseOften, shownOften } from "./often";
 import { parseDirection } from "./parseDirection";
 import { parseStepLength } from "./stepLength";
@@ -43,7 +44,7 @@ test("every kind of link that is offered for two joints fits them", () => {
     for (const b of ["hinge", "slide", "screw"] as const) {
       const [driver, follower] = [of("a", a), of("b", b)];
       for (const kind of kindsFor(driver, follower)) {
-        const link = defaultLink(kind, "l", driver, follower);
+        const link = newLink(kind, "l", driver, follower);
         expect(linkFault({ joints: { a: driver, b: follower }, links: { l: link } })).toBeNull();
       }
     }
