@@ -162,14 +162,17 @@ test("storage that fails: the page says so, tries again, and forgets nothing tha
   saver.track("seq", 0, start());
   cut = 0;
   saver.add("seq", titled("mine"));
-  await saver.sendOnce("seq");
+  expect(await saver.sendOnce("seq")).toBe(false);
   expect(saver.status).toEqual({ state: "offline", waiting: 1, onlyHere: 1 });
   expect(saver.waiting()).toMatchObject([{ document: "seq", edits: [{ label: "mine" }] }]);
   full = false;
   await saver.sendOnce("seq");
   await vi.waitFor(() => expect(saver.status.onlyHere).toBe(0));
   cut = Number.POSITIVE_INFINITY;
-  await saver.sendOnce("seq");
+  expect(await saver.sendOnce("seq")).toBe(true);
+  // Nothing is left to send, here or of a document that is not kept.
+  expect(await saver.sendOnce("seq")).toBe(false);
+  expect(await saver.sendOnce("another")).toBe(false);
   expect(saver.status).toEqual({ state: "saved", waiting: 0, onlyHere: 0 });
   expect(seen).toContain(1);
 });
