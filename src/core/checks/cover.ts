@@ -9,8 +9,7 @@ import type { Program } from "../program/program";
 
 /**
  * Finds what a line of sight meets: bounding spheres first, then a bounding-volume hierarchy of each geometry. Parts
- * one
- * can look through are given by `seeThrough`, those that are not seen at the moment are left out too.
+ * that one can look through are given by `seeThrough`; those that are not seen at the moment are left out too.
  */
 export class Cover {
   private readonly trees = new Map<number, MeshBVH>();
