@@ -4,6 +4,7 @@ import { isMeant } from "../core/text/problem";
 import { inspect } from "./inspect";
 import { measure } from "./measure/measure";
 import { poseAt } from "./poseAt";
+import { proofOf } from "./proof";
 
 /** A call that cannot be taken; the message says how it should be. */
 export class UsageError extends Error {}
@@ -11,6 +12,7 @@ export class UsageError extends Error {}
 const USAGE = `Usage:
   plextan inspect FILE --json
   plextan pose PROJECT_FILE --sequence NAME --at 2.5s|75f --json
+  plextan proof PROJECT_FILE [--sequence NAME] [--only CHECK,...] [--fail-on wrong|look] --json
   plextan measure [--only NAME] --json`;
 
 async function main(argv: string[]): Promise<unknown> {
@@ -37,6 +39,17 @@ async function main(argv: string[]): Promise<unknown> {
     if (!at) throw new UsageError(`--at is missing: a time such as 2.5s or 75f.\n${USAGE}`);
     return poseAt(file(positionals[0]), sequence, at);
   }
+  if (command === "proof") {
+    const { positionals, values } = read({
+      sequence: { type: "string" },
+      only: { type: "string" },
+      "fail-on": { type: "string" },
+    });
+    const { sequence, only, ...more } = values as { sequence?: string; only?: string; "fail-on"?: string };
+    const { result, failed } = await proofOf(file(positionals[0]), { sequence, only, failOn: more["fail-on"] });
+    if (failed) process.exitCode = 3;
+    return result;
+  }
   if (command === "measure") {
     const { values } = read({ only: { type: "string" } });
     return measure((values as { only?: string }).only);
@@ -48,7 +61,7 @@ process.chdir(path.join(import.meta.dirname, "..", ".."));
 try {
   const result = await main(process.argv.slice(2));
   await new Promise<void>((done) => process.stdout.write(`${JSON.stringify(result, null, 1)}\n`, () => done()));
-  process.exit(0);
+  process.exit(process.exitCode ?? 0);
 } catch (error) {
   const expected = isMeant(error) || error instanceof UsageError;
   const missing = (error as NodeJS.ErrnoException).code;

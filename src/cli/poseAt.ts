@@ -1,26 +1,17 @@
-import { readFile } from "node:fs/promises";
-import { indexAssembly } from "../core/assembly/assembly";
-import { preparedAssembly } from "../core/assembly/prepared";
 import { CAMERA_CHANNELS } from "../core/document/sequence";
-import { compile } from "../core/program/compile";
 import { createPose, pose } from "../core/program/pose";
 import { frameAt, parseTime, ticksToSeconds } from "../core/time/time";
-import { documentsOf, ProjectFileError, readProjectFile } from "../formats/out/project/file";
+import { ProjectFileError } from "../formats/out/project/file";
+import { openProject } from "./openProject";
 
 /** The pose of a project's sequence at a time, as the stage shows it. World matrices, column-major, mm. */
 export async function poseAt(file: string, name: string | undefined, at: string): Promise<unknown> {
-  const project = readProjectFile(await readFile(file));
-  const { preparation, sequences } = documentsOf(project);
-  const sequence = name === undefined && sequences.length === 1 ? sequences[0] : sequences.find((s) => s.name === name);
-  if (!sequence)
-    throw new ProjectFileError(
-      `The project has no sequence "${name ?? ""}". It has: ${sequences.map((s) => `"${s.name}"`).join(", ")}.`,
-    );
+  const program = await openProject(file, name);
+  const { sequence, index } = program;
+  const { assembly } = index;
   const time = parseTime(at, sequence.rate);
   if ("error" in time) throw new ProjectFileError(time.error);
   if (time.ticks < 0) throw new ProjectFileError("A time before the start does not exist.");
-  const assembly = preparedAssembly(project.decoded.assembly, preparation);
-  const program = compile(indexAssembly(assembly), preparation, sequence);
   const out = createPose(program);
   pose(program, time.ticks, out);
   const nodes = Object.fromEntries(

@@ -8,6 +8,7 @@ import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
 import { nth } from "../../src/core/math/packed";
 import { ImportError } from "../../src/formats/importError";
 import { CancelledError, KernelPool } from "../../src/server/kernel/pool";
+import { key, sequenceOf } from "../support/assembly";
 import { smallProjectFile } from "../support/project";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
@@ -255,5 +256,30 @@ describe("the command line", () => {
     expect((await at("75f")).nodes).toEqual(r.nodes);
     expect((await at("0.1s")).nodes["root/arm"].matrix[12]).toBe(100);
     await rm("var/pose.plextan.zip");
+  });
+
+  test("proof tells what it finds, with an exit code of its own; a clean sequence has none", async () => {
+    const file = "var/proof.plextan.zip";
+    await writeFile(file, smallProjectFile());
+    expect(await plextan("proof", file, "--json")).toMatchObject({ out: "[]\n", code: 0 });
+    const spun = sequenceOf([
+      { "root/arm": [key("a", 1, 0.5, { "turn.x": 350 }), key("b", 2, 0.5, { "turn.x": 10 })] },
+    ]);
+    await writeFile(file, smallProjectFile("Small", spun));
+    const r = await plextan("proof", file, "--json");
+    expect(r.code).toBe(3);
+    expect(JSON.parse(r.out)).toMatchObject([
+      {
+        ...{ check: "spins-back", severity: "wrong", seconds: [2, 2.5], targets: ["arm"], meant: null },
+        message: "arm (turn.x) spins back from 350° to 10°; going on, the same direction is 370°.",
+      },
+    ]);
+    expect((await plextan("proof", file, "--only", "reading,seam", "--json")).code).toBe(0);
+    const wrong = await plextan("proof", file, "--only", "smell");
+    expect([wrong.code, wrong.err.trim()]).toEqual([
+      2,
+      'There is no check "smell". There are: seam, spins-back, reading.',
+    ]);
+    await rm(file);
   });
 });

@@ -10,7 +10,10 @@ import { attachFirst, createProject } from "../../src/server/repositories/projec
 import { cubePackage, key, sequenceOf } from "./assembly";
 
 /** A small project file: a made-up assembly with one keyed arrival. */
-export function smallProjectFile(name = "Small"): Uint8Array {
+export function smallProjectFile(
+  name = "Small",
+  sequence = sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]),
+): Uint8Array {
   return writeProjectFile({
     name,
     source: { name: "small.step", bytes: new TextEncoder().encode("ISO-10303-21;") },
@@ -19,7 +22,7 @@ export function smallProjectFile(name = "Small"): Uint8Array {
     identities: {},
     documents: [
       { kind: "preparation", body: emptyPreparation() },
-      { kind: "sequence", body: sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]) },
+      { kind: "sequence", body: sequence },
     ],
   });
 }

@@ -1,0 +1,20 @@
+import { readFile } from "node:fs/promises";
+import { indexAssembly } from "../core/assembly/assembly";
+import { preparedAssembly } from "../core/assembly/prepared";
+import type { Sequence } from "../core/document/sequence";
+import { compile } from "../core/program/compile";
+import type { Program } from "../core/program/program";
+import { documentsOf, ProjectFileError, readProjectFile } from "../formats/out/project/file";
+
+/** A project file opened at one of its sequences. @param name of the sequence; the only one by default */
+export async function openProject(file: string, name: string | undefined): Promise<Program> {
+  const project = readProjectFile(await readFile(file));
+  const { preparation, sequences } = documentsOf(project);
+  const sequence: Sequence | undefined =
+    name === undefined && sequences.length === 1 ? sequences[0] : sequences.find((s) => s.name === name);
+  if (!sequence)
+    throw new ProjectFileError(
+      `The project has no sequence "${name ?? ""}". It has: ${sequences.map((s) => `"${s.name}"`).join(", ")}.`,
+    );
+  return compile(indexAssembly(preparedAssembly(project.decoded.assembly, preparation)), preparation, sequence);
+}

@@ -1,0 +1,52 @@
+import type { Target } from "../core/document/sequence";
+import type { Program } from "../core/program/program";
+import type { Severity } from "../core/proof/check";
+import { CHECKS, checkOf } from "../core/proof/checks";
+import { prove } from "../core/proof/proof";
+import { findingText } from "../core/text/findings";
+import { ticksToSeconds } from "../core/time/time";
+import { ProjectFileError } from "../formats/out/project/file";
+import { openProject } from "./openProject";
+
+/** The name of what can be moved, as it is prepared or from CAD. */
+function nameIn({ index, preparation, sequence }: Program, target: Target): string {
+  if (target.type === "camera") return sequence.cameras[target.id]?.name ?? target.id;
+  if (target.type === "group") return preparation.groups[target.id]?.name ?? target.id;
+  if (target.type !== "node") return target.type;
+  const node = index.assembly.nodes[index.indexOf.get(target.key) ?? -1];
+  return preparation.nodes[target.key]?.name ?? node?.name ?? target.key;
+}
+
+/** What the proof of a project's sequence finds, and whether something at or above a severity is open. */
+export async function proofOf(
+  file: string,
+  options: { sequence?: string | undefined; only?: string | undefined; failOn?: string | undefined },
+): Promise<{ result: unknown; failed: boolean }> {
+  const only = options.only?.split(",").map((s) => s.trim());
+  const unknown = only?.find((id) => !checkOf(id));
+  if (unknown !== undefined)
+    throw new ProjectFileError(
+      `There is no check "${unknown.slice(0, 40)}". There are: ${CHECKS.map((c) => c.id).join(", ")}.`,
+    );
+  const failOn = options.failOn ?? "wrong";
+  if (failOn !== "wrong" && failOn !== "look")
+    throw new ProjectFileError(`--fail-on is "wrong" or "look", not "${failOn.slice(0, 40)}".`);
+  const program = await openProject(file, options.sequence);
+  const found = prove(program, {}, only);
+  const counts: readonly Severity[] = failOn === "look" ? ["wrong", "look"] : ["wrong"];
+  return {
+    failed: found.some((f) => counts.includes(f.severity)),
+    result: found.map((f) => ({
+      check: f.check,
+      severity: f.severity,
+      step: program.sequence.steps[f.step]?.title ?? f.step,
+      from: f.from,
+      to: f.to,
+      seconds: [ticksToSeconds(f.from), ticksToSeconds(f.to)],
+      targets: f.targets.map((t) => nameIn(program, t)),
+      numbers: f.numbers,
+      message: findingText(f, (t) => nameIn(program, t)),
+      meant: null,
+    })),
+  };
+}
