@@ -43,6 +43,7 @@ export function smallAssembly(): Assembly {
 
 export const smallIndex = (): AssemblyIndex => indexAssembly(smallAssembly());
 
+/** A camera; each sequence gets a copy, for what is put into a document is frozen there. */
 export const CAMERA: CameraValues = {
   "aim.x": 0,
   "aim.y": 0,
@@ -72,7 +73,7 @@ export function key(
  * each.
  */
 export function sequenceOf(steps: Record<string, Key[]>[]): Sequence {
-  const sequence = newSequence("Test", CAMERA, "s0");
+  const sequence = newSequence("Test", { ...CAMERA }, "s0");
   sequence.steps = {};
   sequence.stepOrder = [];
   steps.forEach((targets, i) => {

@@ -1,6 +1,14 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
-import { cubePackage, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import {
+  CAMERA,
+  cubePackage,
+  key,
+  preparation,
+  seconds,
+  sequenceOf,
+  smallIndex,
+} from "../../../tests/support/assembly";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { cross, dot, minus, type Triple } from "../math/triple";
@@ -111,7 +119,7 @@ test("covers of a part are those before it as the camera sees it, the most first
   // Seen from far along -Y at the height of the parts: the base stands before nothing of the arm, the arm hides the base.
   const plain = sequenceOf([{}]);
   const main = plain.cameras.main;
-  if (main) Object.assign(main.home, { "aim.x": 0, "aim.y": 0, "aim.z": 0, azimuth: 0, elevation: 0, distance: 900 });
+  if (main) main.home = { ...CAMERA, azimuth: 0, elevation: 0, distance: 900 };
   const prepared = preparation();
   const p = compile(index, prepared, plain);
   const at = createPose(p);
