@@ -10,7 +10,8 @@ import { FACE_STRIDE, type Geometry } from "./geometry";
 
 const identity: number[] = [];
 setIdentity(identity);
-const coordinate = fc.double({ min: -40, max: 40, noNaN: true });
+// Whole numbers: doubles are drawn from all magnitudes, and most of them are next to nothing.
+const coordinate = fc.integer({ min: -400, max: 400 }).map((v) => v / 10);
 /** Points of a body like no other: spread out, with three different extents. */
 const cloud = fc
   .array(fc.tuple(coordinate, coordinate, coordinate), { minLength: 12, maxLength: 30 })
@@ -26,15 +27,7 @@ const cloud = fc
   ])
   .filter((ps) => new Set(ps.map((p) => p.map(Math.round).join())).size === ps.length);
 const placing = fc
-  .tuple(
-    coordinate,
-    coordinate,
-    coordinate,
-    coordinate,
-    coordinate,
-    coordinate,
-    fc.double({ min: -180, max: 180, noNaN: true }),
-  )
+  .tuple(coordinate, coordinate, coordinate, coordinate, coordinate, coordinate, fc.integer({ min: -180, max: 180 }))
   .filter(([, , , a, b, c]) => Math.hypot(a, b, c) > 1)
   .map(([x, y, z, a, b, c, deg]) => {
     const n = Math.hypot(a, b, c);
