@@ -1,21 +1,11 @@
-import type { Target } from "../core/document/sequence";
-import type { Program } from "../core/program/program";
 import type { Severity } from "../core/proof/check";
 import { CHECKS, checkOf } from "../core/proof/checks";
 import { prove } from "../core/proof/proof";
 import { findingText } from "../core/text/findings";
+import { targetNameIn } from "../core/text/names";
 import { ticksToSeconds } from "../core/time/time";
 import { ProjectFileError } from "../formats/out/project/file";
 import { openProject } from "./openProject";
-
-/** The name of what can be moved, as it is prepared or from CAD. */
-function nameIn({ index, preparation, sequence }: Program, target: Target): string {
-  if (target.type === "camera") return sequence.cameras[target.id]?.name ?? target.id;
-  if (target.type === "group") return preparation.groups[target.id]?.name ?? target.id;
-  if (target.type !== "node") return target.type;
-  const node = index.assembly.nodes[index.indexOf.get(target.key) ?? -1];
-  return preparation.nodes[target.key]?.name ?? node?.name ?? target.key;
-}
 
 /** What the proof of a project's sequence finds, and whether something at or above a severity is open. */
 export async function proofOf(
@@ -43,9 +33,9 @@ export async function proofOf(
       from: f.from,
       to: f.to,
       seconds: [ticksToSeconds(f.from), ticksToSeconds(f.to)],
-      targets: f.targets.map((t) => nameIn(program, t)),
+      targets: f.targets.map((t) => targetNameIn(program, t)),
       numbers: f.numbers,
-      message: findingText(f, (t) => nameIn(program, t)),
+      message: findingText(f, (t) => targetNameIn(program, t)),
       meant: null,
     })),
   };

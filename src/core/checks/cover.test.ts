@@ -1,14 +1,7 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
-import {
-  CAMERA,
-  cubePackage,
-  key,
-  preparation,
-  seconds,
-  sequenceOf,
-  smallIndex,
-} from "../../../tests/support/assembly";
+import { cubePackage, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import { cameraMatrix } from "../camera/camera";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { cross, dot, minus, type Triple } from "../math/triple";
@@ -115,19 +108,32 @@ test("what is hidden, faded, or can be looked through covers nothing", () => {
   expect(seen(false)).toBe(-1);
 });
 
-test("covers of a part are those before it as the camera sees it, the most first, and not its own", () => {
-  // Seen from far along -Y at the height of the parts: the base stands before nothing of the arm, the arm hides the base.
-  const plain = sequenceOf([{}]);
-  const main = plain.cameras.main;
-  if (main) main.home = { ...CAMERA, azimuth: 0, elevation: 0, distance: 900 };
-  const prepared = preparation();
-  const p = compile(index, prepared, plain);
-  const at = createPose(p);
-  pose(p, 0, at);
-  const cover = new Cover(p, geometries, () => false);
-  const [base, arm, b] = ["root/base", "root/arm", "root/arm/b"].map(nodeOf) as [number, number, number];
-  const behind = coversOf(cover, p, geometries, [base], 0, seconds(1));
-  expect(behind).not.toContain(base);
-  for (const n of [arm, b]) expect(coversOf(cover, p, geometries, [n], 0, seconds(1))).not.toContain(n);
-  expect(coversOf(cover, p, geometries, [nodeOf("root")], 0, seconds(1))).toEqual([]);
+test("covers of a part are those before it as the camera sees it, and not what lies behind, nor its own", () => {
+  const [base, b] = ["root/base", "root/arm/b"].map(nodeOf) as [number, number];
+  const place = (at: ArrayLike<number>, node: number) => [12, 13, 14].map((k) => nth(at, 16 * node + k)) as Triple;
+  const m = new Float64Array(16);
+  const still = compile(index, preparation(), sequenceOf([{}]));
+  const at = createPose(still);
+  pose(still, 0, at);
+  cameraMatrix(m, at.camera, 0, "z");
+  const eye = place(m, 0);
+  const front = place(at.world, b);
+  /** A film in which the base stands on the line from the camera through the part, so far behind it or before it. */
+  const onLine = (share: number) => {
+    const to = front.map((v, k) => v + share * (v - nth(eye, k)));
+    const [x, y, z] = minus(to as Triple, place(at.world, base));
+    return compile(
+      index,
+      preparation(),
+      sequenceOf([{ "root/base": [key("a", 0.1, 0.1, { "slide.x": x, "slide.y": y, "slide.z": z })] }]),
+    );
+  };
+  const coversIn = (p: ReturnType<typeof onLine>, node: number) =>
+    coversOf(new Cover(p, geometries, () => false), p, geometries, [node], seconds(1), seconds(1));
+  expect(coversIn(onLine(0.2), base)).toEqual([b]);
+  expect(coversIn(onLine(0.2), b)).toEqual([]);
+  expect(coversIn(onLine(-0.2), b)).toEqual([base]);
+  expect(coversIn(onLine(-0.2), base)).toEqual([]);
+  // All below one root are its own.
+  expect(coversIn(onLine(0.2), nodeOf("root"))).toEqual([]);
 });

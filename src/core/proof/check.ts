@@ -1,5 +1,6 @@
 import type { Target } from "../document/sequence";
 import type { SequenceCommand } from "../edit/sequenceCommands";
+import { channelKind } from "../kinematics/channelKind";
 import type { Triple } from "../math/triple";
 import type { Program } from "../program/program";
 
@@ -76,10 +77,8 @@ export interface Check<T extends string = string> {
   run(context: ProofContext<T>, report: (finding: Reported) => void): void;
 }
 
+const UNITS = { length: "mm", angle: "°", plain: "" } as const;
+
 /** The unit of a channel's values. */
-export const unitOf = (channel: string, turning: (joint: string) => boolean): "°" | "mm" | "" => {
-  const [head, rest] = channel.split(/\.(.*)/s);
-  if (head === "slide" || head === "aim" || head === "distance") return "mm";
-  if (head === "turn" || head === "azimuth" || head === "elevation" || head === "roll") return "°";
-  return head === "joint" ? (turning(rest ?? "") ? "°" : "mm") : "";
-};
+export const unitOf = (program: Program, channel: string): "°" | "mm" | "" =>
+  UNITS[channelKind(channel, program.preparation.joints)];

@@ -65,6 +65,18 @@ describe("what repeats", () => {
     expect(found(document)).toEqual([]);
     expect(patched(document, inverse)).toEqual(s);
   });
+  test("a slide is not where it began after 360 mm, as a turn is after 360 degrees", () => {
+    const ran = (channel: string) => {
+      const s = sequenceOf([
+        { "root/base": [key("o", 0, 0, { [channel]: 0 }), key("a", 2, 2, { [channel]: 360 }, STEADY)] },
+      ]);
+      const m = hand(s.steps.s0?.moves["m-root_base"]);
+      if (m) m.repeat = { times: 2, period: null, way: "same" };
+      return brief(found(s));
+    };
+    expect(ran("joint.s")).toEqual(["seam jumps wrong joint.s"]);
+    expect(ran("turn.x")).toEqual([]);
+  });
   test("does not where it meets, adds up, or comes back the way it went, or is done once", () => {
     for (const s of [stroke(0), stroke(5, "swing"), stroke(5, "add"), stroke(5, null)]) expect(found(s)).toEqual([]);
   });

@@ -1,6 +1,5 @@
 import { hand, type Step } from "../document/sequence";
 import { closeCycle, cycleChannels } from "../edit/timing/cycles";
-import { turns } from "../kinematics/jointKinds";
 import { nth } from "../math/packed";
 import { cycleOf, isOn, periodOf } from "../program/spans";
 import { Refusal } from "../text/refusal";
@@ -85,10 +84,6 @@ export const seams: Check = {
   },
   run(context, report) {
     const { program } = context;
-    const turning = (id: string) => {
-      const joint = program.preparation.joints[id];
-      return joint !== undefined && turns(joint);
-    };
     program.steps.ids.forEach((id, position) => {
       const step = program.sequence.steps[id];
       if (!step) return;
@@ -100,7 +95,7 @@ export const seams: Check = {
         const from = action + cycleOf(move, program.sequence).t0;
         const { channels } = cycleChannels(program, [{ step: id, move: cycle.move }], cycle.period);
         for (const c of channels.filter((ch) => cycle.wanted(ch.channel) && (!ch.value || !ch.speed))) {
-          const unit = unitOf(c.channel, turning);
+          const unit = unitOf(program, c.channel);
           const speed = unit === "" ? "1/s" : (`${unit}/s` as const);
           report({
             severity: c.value ? "look" : "wrong",

@@ -1,6 +1,5 @@
-import { hand } from "../document/sequence";
+import { hand, targetId } from "../document/sequence";
 import { arrivalsOf } from "../edit/arrival";
-import { turns } from "../kinematics/jointKinds";
 import { nth } from "../math/packed";
 import { targetFrom } from "../program/compileTarget";
 import type { Placed } from "../program/layout";
@@ -42,7 +41,7 @@ export const spinsBack: Check<"least" | "on"> = {
             if (n < here) continue;
             for (const m of Object.values(draft.steps[id]?.moves ?? {})) {
               const other = hand(m);
-              if (!other || JSON.stringify(other.target) !== JSON.stringify(own.target)) continue;
+              if (!other || targetId(other.target) !== targetId(own.target)) continue;
               for (const k of arrivalsOf(other, channel))
                 if (n > here || k.at >= first.at) k.values[channel] = (k.values[channel] as number) + by;
             }
@@ -52,15 +51,11 @@ export const spinsBack: Check<"least" | "on"> = {
     },
   },
   run({ program, thresholds }, report) {
-    const turning = (id: string) => {
-      const joint = program.preparation.joints[id];
-      return joint !== undefined && turns(joint);
-    };
     for (const [id, rows] of program.placed) {
       const target = targetFrom(id);
       if (target.type === "overlay") continue;
       for (const channel of new Set(rows.map((r) => r.channel))) {
-        if (unitOf(channel, turning) !== "°" || channel === "elevation") continue;
+        if (unitOf(program, channel) !== "°" || channel === "elevation") continue;
         let before: Placed | null = null;
         for (const row of rows
           .filter((r) => r.channel === channel)

@@ -1,6 +1,7 @@
 import { type Target, targetId } from "../../core/document/sequence";
 import { type ChannelCurve, channelCurve, channelNames } from "../../core/edit/curves/channel";
 import { ChannelReader } from "../../core/edit/curves/reader";
+import { channelKind } from "../../core/kinematics/channelKind";
 import { actsOn } from "../../core/program/spans";
 import { formatNumber, MM_PER_UNIT } from "../../core/units/units";
 import { liveCamera } from "../acts/looking";
@@ -8,7 +9,7 @@ import { selectedTargets } from "../acts/moveActions";
 import { channelName, selectedItems } from "../acts/timingActions";
 import { targetName } from "../names";
 import type { Desk } from "../port";
-import { readingKind, suffixOf, type ValueKind } from "../typing/valueFields";
+import { suffixOf, type ValueKind } from "../typing/valueFields";
 
 /** One channel as the curves show it. */
 export interface Shown {
@@ -31,13 +32,8 @@ export interface Shown {
 export const channelId = (target: Target, channel: string): string => `${targetId(target)} ${channel}`;
 
 /** What kind of number a channel is. */
-export function kindOfChannel(desk: Desk, channel: string): ValueKind {
-  const joint = channel.startsWith("joint.") ? desk.state.preparation.body.joints[channel.slice(6)] : undefined;
-  if (joint) return readingKind(joint);
-  const head = channel.split(".")[0] as string;
-  if (head === "slide" || head === "aim" || head === "distance") return "length";
-  return head === "turn" || head === "azimuth" || head === "elevation" || head === "roll" ? "angle" : "plain";
-}
+export const kindOfChannel = (desk: Desk, channel: string): ValueKind =>
+  channelKind(channel, desk.state.preparation.body.joints);
 
 /** Muted tones; the three axes keep those that they have everywhere. */
 const AXES: Record<string, string> = { x: "#A6534A", y: "#4F8055", z: "#3E6A9E" };

@@ -9,6 +9,7 @@ import {
   targetId,
 } from "../../document/sequence";
 import { EASE_STRIDE, easeSpeedAt } from "../../ease/ease";
+import { channelKind } from "../../kinematics/channelKind";
 import { nth } from "../../math/packed";
 import type { Placed } from "../../program/layout";
 import { createPose, sample } from "../../program/pose";
@@ -64,8 +65,9 @@ export interface CycleChannel {
   speed: boolean;
 }
 
-const isAngle = (channel: string) =>
-  channel.startsWith("turn.") || channel === "azimuth" || channel === "roll" || channel.startsWith("joint.");
+/** A channel that is the same again after whole turns. */
+const isAngle = (program: Program, channel: string) =>
+  channelKind(channel, program.preparation.joints) === "angle" && channel !== "elevation";
 /** A difference in speed that is not seen: a thousandth of the channel's own highest, or this many units a second. */
 const SPEED_SLACK = 1e-3;
 
@@ -126,7 +128,7 @@ export function cycleChannels(
         ...own.map((r) => Math.abs(nth(r.to, 0) - nth(r.from, 0)) / Math.max(1, (r.t1 - r.t0) / TICKS_PER_SECOND)),
         1e-9,
       );
-      const gap = isAngle(channel)
+      const gap = isAngle(program, channel)
         ? Math.abs((end - begin) / 360 - Math.round((end - begin) / 360)) * 360
         : Math.abs(end - begin);
       const last = own.toSorted((a, b) => a.t1 - b.t1).at(-1);
@@ -179,7 +181,7 @@ export function closeCycle(
       const move = hand(draft.steps[step]?.moves[c.move as string]);
       if (!move) continue;
       if (!c.value) {
-        const whole = isAngle(c.channel) ? c.begin + 360 * Math.round((c.end - c.begin) / 360) : c.begin;
+        const whole = isAngle(program, c.channel) ? c.begin + 360 * Math.round((c.end - c.begin) / 360) : c.begin;
         const last = arrivalsOf(move, c.channel).at(-1);
         if (last && last.at === end) last.values[c.channel] = whole;
         else {
