@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { real } from "../../../tests/support/real";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import {
@@ -33,9 +34,9 @@ describe("where a camera stands", () => {
   test("its axes are square to one another, right-handed, and it looks at the aim", () => {
     fc.assert(
       fc.property(
-        fc.double({ min: -800, max: 800, noNaN: true }),
-        fc.double({ min: -90, max: 90, noNaN: true }),
-        fc.double({ min: -180, max: 180, noNaN: true }),
+        real(-800, 800),
+        real(-90, 90),
+        real(-180, 180),
         fc.constantFrom<Up>("y", "z"),
         (az, el, roll, up) => {
           const m = at(az, el, up, roll);
@@ -66,18 +67,14 @@ describe("where a camera stands", () => {
 
 describe("fitting", () => {
   test("every corner is inside the picture, and one touches the margin", () => {
-    const corner = fc.tuple(
-      fc.double({ min: -500, max: 500, noNaN: true }),
-      fc.double({ min: -500, max: 500, noNaN: true }),
-      fc.double({ min: -500, max: 500, noNaN: true }),
-    );
+    const corner = fc.tuple(real(-500, 500), real(-500, 500), real(-500, 500));
     fc.assert(
       fc.property(
         corner,
         corner,
         fc.integer({ min: -180, max: 180 }),
         fc.integer({ min: -80, max: 80 }),
-        fc.double({ min: 0.4, max: 3, noNaN: true }),
+        real(0.4, 3),
         (p, q, az, el, aspect) => {
           const min = p.map((v, k) => Math.min(v, nth(q, k)));
           const max = p.map((v, k) => Math.max(v, nth(q, k)) + 1);

@@ -1,13 +1,14 @@
 import bezier from "bezier-easing";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { real } from "../../../tests/support/real";
 import { evaluateEase } from "../ease/ease";
 import { divided, dividedAt, easedParts, endSlope, type Segment, segmentAt, shapeHandles } from "./segment";
 
-const share = fc.double({ min: 0, max: 1, noNaN: true });
-const value = fc.double({ min: -500, max: 500, noNaN: true });
+const share = real(0, 1);
+const value = real(-500, 500);
 const withShares = (least: number, most: number): fc.Arbitrary<Segment> => {
-  const handle = fc.record({ share: fc.double({ min: least, max: most, noNaN: true }), value });
+  const handle = fc.record({ share: real(least, most), value });
   return fc
     .tuple(value, fc.oneof(value, fc.constant(null)), handle, handle)
     .map(([from, to, leave, arrive]) => ({ t0: 1000, t1: 3000, from, to: to ?? from, leave, arrive }));
@@ -38,7 +39,7 @@ describe("a segment", () => {
 
   test("divided is the same curve, to 1e-9", () => {
     fc.assert(
-      fc.property(leaning, fc.double({ min: 0.02, max: 0.98, noNaN: true }), share, (s, at, probe) => {
+      fc.property(leaning, real(0.02, 0.98), share, (s, at, probe) => {
         const [a, b] = dividedAt(s, s.t0 + at * 2000);
         const t = s.t0 + probe * 2000;
         expect(Math.abs(segmentAt(t < a.t1 ? a : b, t) - segmentAt(s, t))).toBeLessThan(1e-9 * scaleOf(s));
@@ -48,7 +49,7 @@ describe("a segment", () => {
 
   test("its eased parts are the same curve, even where it comes back to where it began", () => {
     fc.assert(
-      fc.property(leaning, fc.double({ min: 0.01, max: 0.99, noNaN: true }), (s, probe) => {
+      fc.property(leaning, real(0.01, 0.99), (s, probe) => {
         const parts = easedParts(s);
         const t = s.t0 + probe * 2000;
         const p = parts.find((x) => t >= x.t0 && t < x.t1);
@@ -61,27 +62,20 @@ describe("a segment", () => {
   });
 
   test("agrees with an independent cubic Bezier", () => {
-    const half = fc.double({ min: 0, max: 0.5, noNaN: true });
+    const half = real(0, 0.5);
     fc.assert(
-      fc.property(
-        half,
-        fc.double({ min: -2, max: 3, noNaN: true }),
-        half,
-        fc.double({ min: -2, max: 3, noNaN: true }),
-        share,
-        (x1, y1, left, y2, u) => {
-          const x2 = 1 - left;
-          const s: Segment = {
-            t0: 0,
-            t1: 1,
-            from: 0,
-            to: 1,
-            leave: { share: x1, value: y1 },
-            arrive: { share: 1 - x2, value: y2 - 1 },
-          };
-          expect(segmentAt(s, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 3);
-        },
-      ),
+      fc.property(half, real(-2, 3), half, real(-2, 3), share, (x1, y1, left, y2, u) => {
+        const x2 = 1 - left;
+        const s: Segment = {
+          t0: 0,
+          t1: 1,
+          from: 0,
+          to: 1,
+          leave: { share: x1, value: y1 },
+          arrive: { share: 1 - x2, value: y2 - 1 },
+        };
+        expect(segmentAt(s, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 3);
+      }),
     );
   });
 
@@ -110,16 +104,11 @@ describe("shapes", () => {
   });
   test("smooth never leaves the room between its arrivals; free may", () => {
     fc.assert(
-      fc.property(
-        fc.double({ min: -9, max: 9, noNaN: true }),
-        fc.double({ min: -9, max: 9, noNaN: true }),
-        share,
-        (a, b, u) => {
-          const v = segmentAt(made("smooth", near(a, b)), 10 * u);
-          expect(v).toBeGreaterThanOrEqual(-1e-9);
-          expect(v).toBeLessThanOrEqual(10 + 1e-9);
-        },
-      ),
+      fc.property(real(-9, 9), real(-9, 9), share, (a, b, u) => {
+        const v = segmentAt(made("smooth", near(a, b)), 10 * u);
+        expect(v).toBeGreaterThanOrEqual(-1e-9);
+        expect(v).toBeLessThanOrEqual(10 + 1e-9);
+      }),
     );
     expect(Math.max(...[0.5, 0.7, 0.9].map((u) => segmentAt(made("free", near(3, -6)), 10 * u)))).toBeGreaterThan(10);
   });

@@ -1,10 +1,11 @@
 import bezier from "bezier-easing";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { real } from "../../../tests/support/real";
 import { nth } from "../math/packed";
 import { type Ease, easeAt, easeSpeedAt, evaluateEase, writeEase } from "./ease";
 
-const share = fc.double({ min: 0, max: 1, noNaN: true });
+const share = real(0, 1);
 const soft: fc.Arbitrary<Ease> = fc.tuple(share, share).map(([start, stop]) => ({ kind: "soft", start, stop }));
 const tame: fc.Arbitrary<Ease> = fc
   .tuple(share, share, share, share)
@@ -50,7 +51,7 @@ describe("eases", () => {
 
   test("the speed stated is the slope", () => {
     fc.assert(
-      fc.property(soft, fc.double({ min: 0.02, max: 0.98, noNaN: true }), (ease, u) => {
+      fc.property(soft, real(0.02, 0.98), (ease, u) => {
         const table = [0, 0, 0, 0, 0];
         writeEase(ease, table, 0);
         const h = 1e-6;
@@ -63,19 +64,10 @@ describe("eases", () => {
 
   test("curves agree with an independent implementation", () => {
     fc.assert(
-      fc.property(
-        fc.tuple(
-          fc.double({ min: 0.02, max: 0.98, noNaN: true }),
-          share,
-          fc.double({ min: 0.02, max: 0.98, noNaN: true }),
-          share,
-          share,
-        ),
-        ([x1, y1, x2, y2, u]) => {
-          // The other one interpolates a table, so it is only good to a few parts in a million.
-          expect(evaluateEase({ kind: "curve", x1, y1, x2, y2 }, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 4);
-        },
-      ),
+      fc.property(fc.tuple(real(0.02, 0.98), share, real(0.02, 0.98), share, share), ([x1, y1, x2, y2, u]) => {
+        // The other one interpolates a table, so it is only good to a few parts in a million.
+        expect(evaluateEase({ kind: "curve", x1, y1, x2, y2 }, u)).toBeCloseTo(bezier(x1, y1, x2, y2)(u), 4);
+      }),
     );
   });
 

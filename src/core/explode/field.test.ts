@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { body, box, ring } from "../../../tests/support/bodies";
+import { real } from "../../../tests/support/real";
 import type { Triple } from "../math/triple";
 import type { Body } from "./bodies";
 import { WayField } from "./field";
@@ -124,7 +125,7 @@ describe("the field of ways along a line", () => {
       fc.property(
         heap,
         fc.tuple(fc.integer({ min: -3, max: 3 }), fc.integer({ min: -3, max: 3 }), fc.integer({ min: 1, max: 3 })),
-        fc.double({ min: -NEAR, max: NEAR, noNaN: true }),
+        real(-NEAR, NEAR),
         fc.array(fc.nat(7), { maxLength: 4 }),
         (blocks, axis, angle, out) => {
           const { bodies, line } = turned(blocks, axis, angle);

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { smallIndex } from "../../../tests/support/assembly";
+import { real } from "../../../tests/support/real";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { dot, minus, shifted, type Triple, unit } from "../math/triple";
@@ -8,11 +9,7 @@ import { jointAxis } from "../program/jointFrame";
 import { jointMotion } from "../program/pose";
 import { axisFor, mirroredAxis, type Plane, planeBetween } from "./jointFrom";
 
-const at = fc.tuple(
-  fc.double({ min: -50, max: 50, noNaN: true }),
-  fc.double({ min: -50, max: 50, noNaN: true }),
-  fc.double({ min: -50, max: 50, noNaN: true }),
-);
+const at = fc.tuple(real(-50, 50), real(-50, 50), real(-50, 50));
 const way = at.filter((d) => Math.hypot(...d) > 1).map((d) => unit(d as Triple));
 
 describe("a joint's mirror image", () => {
@@ -21,32 +18,20 @@ describe("a joint's mirror image", () => {
 
   test.each(["hinge", "slide", "screw"] as const)("moves a %s's mirrored point where the mirror shows it", (kind) => {
     fc.assert(
-      fc.property(
-        at,
-        way,
-        at,
-        way,
-        at,
-        fc.double({ min: -400, max: 400, noNaN: true }),
-        (p, d, o, n, point, reading) => {
-          const plane: Plane = { point: o as Triple, normal: n };
-          const joint = { kind, pitch: 1.25 };
-          const moved = (
-            axis: { point: readonly number[]; direction: readonly number[] },
-            pitch: number,
-            x: Triple,
-          ) => {
-            const m = new Float64Array(16);
-            jointMotion({ joint: { kind, pitch }, ...axis } as never, reading, m);
-            return transformPoint(m, x);
-          };
-          const axis = { point: p as Triple, direction: d };
-          const { pitch, ...mirrored } = mirroredAxis(joint, axis, plane);
-          const shown = image(moved(axis, joint.pitch, point as Triple), plane);
-          const there = moved(mirrored, pitch, image(point as Triple, plane));
-          for (const k of [0, 1, 2]) expect(nth(there, k)).toBeCloseTo(nth(shown, k), 6);
-        },
-      ),
+      fc.property(at, way, at, way, at, real(-400, 400), (p, d, o, n, point, reading) => {
+        const plane: Plane = { point: o as Triple, normal: n };
+        const joint = { kind, pitch: 1.25 };
+        const moved = (axis: { point: readonly number[]; direction: readonly number[] }, pitch: number, x: Triple) => {
+          const m = new Float64Array(16);
+          jointMotion({ joint: { kind, pitch }, ...axis } as never, reading, m);
+          return transformPoint(m, x);
+        };
+        const axis = { point: p as Triple, direction: d };
+        const { pitch, ...mirrored } = mirroredAxis(joint, axis, plane);
+        const shown = image(moved(axis, joint.pitch, point as Triple), plane);
+        const there = moved(mirrored, pitch, image(point as Triple, plane));
+        for (const k of [0, 1, 2]) expect(nth(there, k)).toBeCloseTo(nth(shown, k), 6);
+      }),
     );
   });
 

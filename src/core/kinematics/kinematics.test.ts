@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { real } from "../../../tests/support/real";
 import { multiplied, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";
@@ -52,17 +53,12 @@ describe("crank and slider", () => {
   });
 
   test("the rod's ends stay on the crank pin and on the slider, at any angle and size", () => {
-    const sizes = fc.tuple(
-      fc.double({ min: 2, max: 40, noNaN: true }),
-      fc.double({ min: 90, max: 300, noNaN: true }),
-      fc.double({ min: -40, max: 40, noNaN: true }),
-      fc.double({ min: -180, max: 180, noNaN: true }),
-    );
+    const sizes = fc.tuple(real(2, 40), real(90, 300), real(-40, 40), real(-180, 180));
     fc.assert(
       fc.property(
         sizes,
         fc.constantFrom(1 as const, -1 as const),
-        fc.double({ min: -2000, max: 2000, noNaN: true }),
+        real(-2000, 2000),
         ([radius, rodLength, offset, homeAngle], branch, d) => {
           const f = new CrankSlider(Y, UP, { radius, rodLength, offset, homeAngle, branch });
           // In the plane frame: u is up (Z), w = Y x Z = X.
@@ -159,7 +155,7 @@ describe("four bars", () => {
 
 describe("cam curve", () => {
   test("goes through its points and never leaves the range between neighbours", () => {
-    const heights = fc.array(fc.double({ min: -50, max: 50, noNaN: true }), { minLength: 3, maxLength: 12 });
+    const heights = fc.array(real(-50, 50), { minLength: 3, maxLength: 12 });
     fc.assert(
       fc.property(heights, (ys) => {
         const points = ys.map((y, i) => [i * 20, y] as [number, number]);

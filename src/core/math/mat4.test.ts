@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { Matrix4, Vector3 } from "three";
 import { describe, expect, test } from "vitest";
+import { real } from "../../../tests/support/real";
 import {
   invertedAffine,
   multiplied,
@@ -13,7 +14,7 @@ import {
 import { nth } from "./packed";
 import { quaternionFromMatrix, quaternionRotation3 } from "./rotation";
 
-const number = fc.double({ min: -9, max: 9, noNaN: true });
+const number = real(-9, 9);
 /** An affine transform whose numbers are all different and none of them nil, column-major. */
 const affine = fc
   .array(number, { minLength: 12, maxLength: 12 })
@@ -86,7 +87,7 @@ describe("affine matrices are those of the well-known library", () => {
 });
 
 test("the orientation of a matrix is read back from it, whichever of its four numbers is the largest", () => {
-  const share = fc.double({ min: -1, max: 1, noNaN: true });
+  const share = real(-1, 1);
   fc.assert(
     fc.property(fc.tuple(share, share, share, share), fc.integer({ min: 0, max: 3 }), (q, most) => {
       // Each of the ways the numbers are worked out has its turn.

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { real } from "../../../tests/support/real";
 import { nth } from "./packed";
 import {
   axisRotation3,
@@ -25,13 +26,9 @@ const near = (a: ArrayLike<number>, b: ArrayLike<number>, digits = 9) => {
   expect(a.length).toBe(b.length);
   for (let i = 0; i < a.length; i++) expect(nth(a, i)).toBeCloseTo(nth(b, i), digits);
 };
-const angle = fc.double({ min: -800, max: 800, noNaN: true });
+const angle = real(-800, 800);
 const direction = fc
-  .tuple(
-    fc.double({ min: -1, max: 1, noNaN: true }),
-    fc.double({ min: -1, max: 1, noNaN: true }),
-    fc.double({ min: -1, max: 1, noNaN: true }),
-  )
+  .tuple(real(-1, 1), real(-1, 1), real(-1, 1))
   .filter((v) => lengthOf(v) > 0.1)
   .map((v) => normalised(v) as Triple);
 
@@ -93,21 +90,16 @@ describe("blending orientations", () => {
   };
   test("goes at constant speed by the shorter arc, and ends where it should", () => {
     fc.assert(
-      fc.property(
-        direction,
-        fc.double({ min: 1, max: 359, noNaN: true }),
-        fc.double({ min: 0, max: 1, noNaN: true }),
-        (axis, deg, u) => {
-          const from = quaternionFromAxis([0, 0, 1], 20);
-          const to = multiplyQuaternion(quaternionFromAxis(axis, deg), from);
-          const short = deg > 180 ? deg - 360 : deg;
-          const m = new Float64Array(9);
-          quaternionRotation3(m, ...(blend(from, to, u) as Quaternion));
-          const wanted = new Float64Array(9);
-          quaternionRotation3(wanted, ...multiplyQuaternion(quaternionFromAxis(axis, short * u), from));
-          if (Math.abs(deg - 180) > 1e-3) near(m, wanted, 6);
-        },
-      ),
+      fc.property(direction, real(1, 359), real(0, 1), (axis, deg, u) => {
+        const from = quaternionFromAxis([0, 0, 1], 20);
+        const to = multiplyQuaternion(quaternionFromAxis(axis, deg), from);
+        const short = deg > 180 ? deg - 360 : deg;
+        const m = new Float64Array(9);
+        quaternionRotation3(m, ...(blend(from, to, u) as Quaternion));
+        const wanted = new Float64Array(9);
+        quaternionRotation3(wanted, ...multiplyQuaternion(quaternionFromAxis(axis, short * u), from));
+        if (Math.abs(deg - 180) > 1e-3) near(m, wanted, 6);
+      }),
     );
   });
   test("between two that are nearly or wholly the same it stays a turn", () => {

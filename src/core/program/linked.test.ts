@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import { real } from "../../../tests/support/real";
 import type { Joint, Link, Preparation } from "../document/preparation";
 import type { Sequence, Target } from "../document/sequence";
 import { invertedAffine, multiplied, transformPoint } from "../math/mat4";
@@ -129,7 +130,7 @@ describe("links", () => {
     const program = compile(index, prepared(joints, [ten, gears]), sequence);
     const out = createPose(program);
     fc.assert(
-      fc.property(fc.double({ min: -1, max: 5, noNaN: true }), (s) => {
+      fc.property(real(-1, 5), (s) => {
         pose(program, seconds(s), out);
         const v = (id: string) => nth(out.values, program.jointTracks(id)?.channel as number);
         expect(v("b")).toBeCloseTo(-3 * v("a"), 9);

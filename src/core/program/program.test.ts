@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { CAMERA, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import { real } from "../../../tests/support/real";
 import type { Sequence } from "../document/sequence";
 import { keysOf } from "../document/sequence";
 import { runCommand } from "../edit/history";
@@ -60,15 +61,11 @@ describe("arrivals and holds", () => {
   });
 
   test("a channel is bit-for-bit still outside its transitions, whatever the arrivals", () => {
-    const arrival = fc.tuple(
-      fc.double({ min: 0.05, max: 6, noNaN: true }),
-      fc.double({ min: 0, max: 3, noNaN: true }),
-      fc.double({ min: -500, max: 500, noNaN: true }),
-    );
+    const arrival = fc.tuple(real(0.05, 6), real(0, 3), real(-500, 500));
     fc.assert(
       fc.property(
         fc.array(arrival, { minLength: 1, maxLength: 6 }),
-        fc.array(fc.double({ min: 0, max: 9, noNaN: true }), { minLength: 8, maxLength: 8 }),
+        fc.array(real(0, 9), { minLength: 8, maxLength: 8 }),
         (arrivals, times) => {
           const keys = arrivals.map(([t, lead, v], i) => key(`k${i}`, t, lead, { "slide.x": v }));
           const p = make(sequenceOf([{ [A]: keys }]));
@@ -135,17 +132,10 @@ describe("leads", () => {
   test("never a jump: consecutive transitions meet in value", () => {
     fc.assert(
       fc.property(
-        fc.array(
-          fc.tuple(
-            fc.double({ min: 0.1, max: 4, noNaN: true }),
-            fc.double({ min: 0, max: 6, noNaN: true }),
-            fc.integer({ min: -90, max: 90 }),
-          ),
-          {
-            minLength: 2,
-            maxLength: 7,
-          },
-        ),
+        fc.array(fc.tuple(real(0.1, 4), real(0, 6), fc.integer({ min: -90, max: 90 })), {
+          minLength: 2,
+          maxLength: 7,
+        }),
         (list) => {
           const p = make(sequenceOf([{ [A]: list.map(([t, lead, v], i) => key(`k${i}`, t, lead, { "turn.y": v })) }]));
           const spans = p.transitions(TARGET);
@@ -295,7 +285,7 @@ describe("any order of times gives the same numbers", () => {
     const used = make(sequence);
     const out = createPose(used);
     fc.assert(
-      fc.property(fc.array(fc.double({ min: -1, max: 8, noNaN: true }), { minLength: 1, maxLength: 12 }), (times) => {
+      fc.property(fc.array(real(-1, 8), { minLength: 1, maxLength: 12 }), (times) => {
         for (const s of times) {
           pose(used, seconds(s), out);
           const fresh = make(sequence);

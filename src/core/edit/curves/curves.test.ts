@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../../tests/support/assembly";
+import { real } from "../../../../tests/support/real";
 import { endSlope } from "../../curve/segment";
 import type { Shape } from "../../document/keys";
 import { hand, type Key, type Sequence } from "../../document/sequence";
@@ -52,18 +53,11 @@ const shape: fc.Arbitrary<Shape | undefined> = fc.oneof(
   fc.constant(undefined),
   fc.constantFrom<Shape>({ kind: "straight" }, { kind: "smooth" }, { kind: "free" }),
   fc
-    .tuple(
-      fc.double({ min: 0.05, max: 0.8, noNaN: true }),
-      fc.double({ min: -40, max: 40, noNaN: true }),
-      fc.double({ min: 0.05, max: 0.8, noNaN: true }),
-      fc.double({ min: -40, max: 40, noNaN: true }),
-    )
+    .tuple(real(0.05, 0.8), real(-40, 40), real(0.05, 0.8), real(-40, 40))
     .map(([a, b, c, d]): Shape => ({ kind: "handles", leave: { share: a, value: b }, arrive: { share: c, value: d } })),
 );
 const ease: fc.Arbitrary<Ease> = fc.oneof(
-  fc
-    .tuple(fc.double({ min: 0, max: 0.6, noNaN: true }), fc.double({ min: 0, max: 0.4, noNaN: true }))
-    .map(([a, b]): Ease => ({ kind: "soft", start: a, stop: b })),
+  fc.tuple(real(0, 0.6), real(0, 0.4)).map(([a, b]): Ease => ({ kind: "soft", start: a, stop: b })),
   fc.constant<Ease>({ kind: "curve", x1: 0.4, y1: -0.2, x2: 0.3, y2: 1.3 }),
 );
 const chain = fc
@@ -85,7 +79,7 @@ const chain = fc
 describe("the curve of a channel", () => {
   test("is what is played", () => {
     fc.assert(
-      fc.property(chain, fc.double({ min: 0.6, max: 6, noNaN: true }), (s, t) => {
+      fc.property(chain, real(0.6, 6), (s, t) => {
         // Soft ends are drawn exactly from the program; as handles they are only close.
         for (const k of keysOf(s))
           if (k.ease.kind === "soft") k.ease = { kind: "curve", x1: 0.2, y1: 0.6, x2: 0.5, y2: 1.1 };
@@ -121,21 +115,16 @@ describe("the curve of a channel", () => {
 
   test("an inserted point changes nothing, to 1e-9 of the values", () => {
     fc.assert(
-      fc.property(
-        chain,
-        fc.double({ min: 1.1, max: 2.9, noNaN: true }),
-        fc.array(fc.double({ min: 0, max: 7, noNaN: true }), { minLength: 6, maxLength: 6 }),
-        (s, at, probes) => {
-          const t = Math.round(seconds(at));
-          const p = compiled(s);
-          fc.pre(!channelCurve(p, TARGET, X).keys.some((k) => Math.abs(k.at - t) < 10));
-          const { command } = insertKey(p, TARGET, X, t);
-          const [a, b] = [reader(s), reader(run(s, command))];
-          // Beside the neighbours that smooth shapes take their slope from, the point itself changes them.
-          fc.pre(keysOf(s).every((k) => k.shapes?.[X]?.kind !== "smooth" && k.shapes?.[X]?.kind !== "free"));
-          for (const x of probes) expect(Math.abs(a(seconds(x)) - b(seconds(x)))).toBeLessThan(1e-9 * 300);
-        },
-      ),
+      fc.property(chain, real(1.1, 2.9), fc.array(real(0, 7), { minLength: 6, maxLength: 6 }), (s, at, probes) => {
+        const t = Math.round(seconds(at));
+        const p = compiled(s);
+        fc.pre(!channelCurve(p, TARGET, X).keys.some((k) => Math.abs(k.at - t) < 10));
+        const { command } = insertKey(p, TARGET, X, t);
+        const [a, b] = [reader(s), reader(run(s, command))];
+        // Beside the neighbours that smooth shapes take their slope from, the point itself changes them.
+        fc.pre(keysOf(s).every((k) => k.shapes?.[X]?.kind !== "smooth" && k.shapes?.[X]?.kind !== "free"));
+        for (const x of probes) expect(Math.abs(a(seconds(x)) - b(seconds(x)))).toBeLessThan(1e-9 * 300);
+      }),
       { numRuns: 200 },
     );
   });
