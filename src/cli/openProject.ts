@@ -2,12 +2,16 @@ import { readFile } from "node:fs/promises";
 import { indexAssembly } from "../core/assembly/assembly";
 import { preparedAssembly } from "../core/assembly/prepared";
 import type { Sequence } from "../core/document/sequence";
+import type { Geometry } from "../core/geometry/geometry";
 import { compile } from "../core/program/compile";
 import type { Program } from "../core/program/program";
 import { documentsOf, ProjectFileError, readProjectFile } from "../formats/out/project/file";
 
 /** A project file opened at one of its sequences. @param name of the sequence; the only one by default */
-export async function openProject(file: string, name: string | undefined): Promise<Program> {
+export async function openProject(
+  file: string,
+  name: string | undefined,
+): Promise<{ program: Program; geometries: readonly Geometry[] }> {
   const project = readProjectFile(await readFile(file));
   const { preparation, sequences } = documentsOf(project);
   const sequence: Sequence | undefined =
@@ -16,5 +20,6 @@ export async function openProject(file: string, name: string | undefined): Promi
     throw new ProjectFileError(
       `The project has no sequence "${name ?? ""}". It has: ${sequences.map((s) => `"${s.name}"`).join(", ")}.`,
     );
-  return compile(indexAssembly(preparedAssembly(project.decoded.assembly, preparation)), preparation, sequence);
+  const index = indexAssembly(preparedAssembly(project.decoded.assembly, preparation));
+  return { program: compile(index, preparation, sequence), geometries: project.decoded.geometries };
 }

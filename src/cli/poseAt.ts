@@ -6,7 +6,7 @@ import { openProject } from "./openProject";
 
 /** The pose of a project's sequence at a time, as the stage shows it. World matrices, column-major, mm. */
 export async function poseAt(file: string, name: string | undefined, at: string): Promise<unknown> {
-  const program = await openProject(file, name);
+  const { program } = await openProject(file, name);
   const { sequence, index } = program;
   const { assembly } = index;
   const time = parseTime(at, sequence.rate);

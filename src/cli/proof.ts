@@ -1,7 +1,10 @@
 import type { Severity } from "../core/proof/check";
 import { CHECKS, checkOf } from "../core/proof/checks";
+import { meantOf } from "../core/proof/meant";
 import { prove } from "../core/proof/proof";
-import { findingText } from "../core/text/findings";
+import { Shapes } from "../core/proof/shapes";
+import { channelNameIn } from "../core/text/channelWords";
+import { findingText, unjudgedText } from "../core/text/findings";
 import { targetNameIn } from "../core/text/names";
 import { ticksToSeconds } from "../core/time/time";
 import { ProjectFileError } from "../formats/out/project/file";
@@ -21,11 +24,22 @@ export async function proofOf(
   const failOn = options.failOn ?? "wrong";
   if (failOn !== "wrong" && failOn !== "look")
     throw new ProjectFileError(`--fail-on is "wrong" or "look", not "${failOn.slice(0, 40)}".`);
-  const program = await openProject(file, options.sequence);
-  const found = prove(program, {}, only);
+  const { program, geometries } = await openProject(file, options.sequence);
+  const { findings: found, unjudged } = prove(program, {
+    ...{ only, chosen: program.preparation.proof ?? {} },
+    shapes: new Shapes(program.index, geometries),
+  });
+  for (const u of unjudged)
+    console.error(
+      `Not judged: ${unjudgedText(
+        u.what,
+        u.targets.map((t) => targetNameIn(program, t)),
+      )} (${checkOf(u.check)?.title ?? u.check})`,
+    );
   const counts: readonly Severity[] = failOn === "look" ? ["wrong", "look"] : ["wrong"];
+  const meant = meantOf(program.sequence, found);
   return {
-    failed: found.some((f) => counts.includes(f.severity)),
+    failed: found.some((f) => !meant.has(f) && counts.includes(f.severity)),
     result: found.map((f) => ({
       check: f.check,
       severity: f.severity,
@@ -35,8 +49,12 @@ export async function proofOf(
       seconds: [ticksToSeconds(f.from), ticksToSeconds(f.to)],
       targets: f.targets.map((t) => targetNameIn(program, t)),
       numbers: f.numbers,
-      message: findingText(f, (t) => targetNameIn(program, t)),
-      meant: null,
+      message: findingText(
+        f,
+        (t) => targetNameIn(program, t),
+        (c) => channelNameIn(program.preparation, c),
+      ),
+      meant: meant.get(f)?.reason ?? null,
     })),
   };
 }

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { AssemblyPackage } from "../core/assembly/package";
+import { CAPTION_STYLE, placeCaption } from "../core/captions/layout";
 import type { Look } from "../core/document/looks";
 import { stepAt } from "../core/program/layout";
 import { createPose, type Pose, pose } from "../core/program/pose";
@@ -141,21 +142,24 @@ export class FrameMaker {
 
   private caption(text: string, width: number, height: number): void {
     const c = this.context;
-    const size = Math.max(10, Math.round(height * 0.036));
-    c.font = `500 ${size}px Captions, sans-serif`;
     c.textBaseline = "middle";
     c.textAlign = "center";
-    const lines = wrap(c, text, width * 0.8);
-    const lineHeight = size * 1.38;
-    const boxWidth = Math.min(width * 0.9, Math.max(...lines.map((l) => c.measureText(l).width)) + size * 1.8);
-    const boxHeight = lines.length * lineHeight + size * 0.7;
-    const top = height * 0.955 - boxHeight;
-    c.fillStyle = "rgba(255, 253, 248, 0.9)";
+    const place = placeCaption(
+      (size) => {
+        c.font = `500 ${size}px Captions, sans-serif`;
+        return (t) => c.measureText(t).width;
+      },
+      text,
+      width,
+      height,
+    );
+    c.fillStyle = `rgba(${rgbOf(CAPTION_STYLE.ground)}, ${CAPTION_STYLE.cover})`;
     c.beginPath();
-    c.roundRect((width - boxWidth) / 2, top, boxWidth, boxHeight, size * 0.28);
+    c.roundRect(place.left, place.top, place.width, place.height, place.size * 0.28);
     c.fill();
-    c.fillStyle = "#1E2A38";
-    for (const [i, line] of lines.entries()) c.fillText(line, width / 2, top + size * 0.35 + lineHeight * (i + 0.5));
+    c.fillStyle = CAPTION_STYLE.text;
+    for (const [i, line] of place.lines.entries())
+      c.fillText(line, width / 2, place.top + place.size * 0.35 + place.lineHeight * (i + 0.5));
   }
 
   dispose(): void {
@@ -173,18 +177,4 @@ function equal(a: Float64Array, b: Float64Array): boolean {
   return true;
 }
 
-function wrap(c: OffscreenCanvasRenderingContext2D, text: string, limit: number): string[] {
-  const lines: string[] = [];
-  for (const paragraph of text.split("\n")) {
-    let line = "";
-    for (const word of paragraph.split(/\s+/)) {
-      const longer = line ? `${line} ${word}` : word;
-      if (line && c.measureText(longer).width > limit) {
-        lines.push(line);
-        line = word;
-      } else line = longer;
-    }
-    lines.push(line);
-  }
-  return lines;
-}
+const rgbOf = (hex: string): string => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)).join(", ");

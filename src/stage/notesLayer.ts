@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { LABEL_STYLE } from "../core/captions/layout";
 import { noteAnchor, notesOf, noteText } from "../core/program/overlay";
 import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
@@ -28,7 +29,7 @@ export function drawNotes(
 ): void {
   const notes = notesOf(program);
   if (notes.length === 0) return;
-  const size = Math.max(9, picture.height * 0.034);
+  const size = Math.max(LABEL_STYLE.least, picture.height * LABEL_STYLE.size);
   c.save();
   c.font = `500 ${size}px ${family}`;
   c.textBaseline = "middle";

@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import { cameraMatrix, type Up, verticalAngleOfView } from "../core/camera/camera";
+import { cameraMatrix, clipPlanes, type Up, verticalAngleOfView } from "../core/camera/camera";
 import { nth } from "../core/math/packed";
 
 /** A renderer set up the same way wherever pictures are made: desk, published frames, thumbnails. */
@@ -40,8 +40,9 @@ export function setCamera(
   camera.aspect = aspect;
   camera.fov = verticalAngleOfView(nth(values, 7), aspect);
   const away = Math.hypot(nth(e, 12) - centre.x, nth(e, 13) - centre.y, nth(e, 14) - centre.z);
-  camera.far = away + radius * 4;
-  camera.near = Math.max(camera.far / 20000, nth(values, 5) * 0.02, away - radius * 1.6);
+  const planes = clipPlanes(nth(values, 5), away, radius);
+  camera.near = planes.near;
+  camera.far = planes.far;
   camera.updateProjectionMatrix();
 }
 

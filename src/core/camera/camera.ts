@@ -103,6 +103,15 @@ export function threeQuarterView(min: ArrayLike<number>, max: ArrayLike<number>,
   return { ...fitBox(min, max, azimuth, elevation, lens, aspect, up), azimuth, elevation, roll: 0, lens };
 }
 
+/**
+ * Where a picture begins and ends in depth, mm: what lies nearer is cut off.
+ * @param distance of the camera from its aim @param away from the middle of what is drawn, of that radius
+ */
+export function clipPlanes(distance: number, away: number, radius: number): { near: number; far: number } {
+  const far = away + radius * 4;
+  return { near: Math.max(far / 20000, distance * 0.02, away - radius * 1.6), far };
+}
+
 /** The angle equal to `azimuth` up to whole turns that lies nearest to `to`. */
 export function nearestTurn(azimuth: number, to: number): number {
   return azimuth + 360 * Math.round((to - azimuth) / 360);

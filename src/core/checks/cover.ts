@@ -22,6 +22,8 @@ export class Cover {
     private readonly program: Program,
     private readonly geometries: readonly Geometry[],
     private readonly seeThrough: (node: number) => boolean,
+    /** Trees that are kept elsewhere, by geometry. */
+    private readonly kept?: (geometry: number) => MeshBVH,
   ) {}
 
   /** The first node between two points (world mm) other than `except`, or -1. */
@@ -103,6 +105,7 @@ export class Cover {
   }
 
   private treeOf(geometry: number): MeshBVH {
+    if (this.kept) return this.kept(geometry);
     let tree = this.trees.get(geometry);
     if (!tree) {
       const g = this.geometries[geometry] as Geometry;

@@ -192,6 +192,8 @@ export const PreparationSchema = z
     looks: z.record(id, LookSchema),
     /** The look that a sequence begins with; null: finishes and surroundings as they are now. */
     defaultLook: id.nullable(),
+    /** Thresholds of the proof that were chosen for this project, by check and name; the usual ones elsewhere. */
+    proof: z.record(z.string().max(40), z.record(z.string().max(40), finite)).optional(),
   })
   .superRefine((doc, ctx) => {
     const fault = linkFault(doc);

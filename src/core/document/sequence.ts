@@ -94,6 +94,24 @@ export const MarkerSchema = z.object({
 });
 export type Marker = z.infer<typeof MarkerSchema>;
 
+export const REASON_MAX = 500;
+
+/** A finding of the proof that is meant so: which, how things stood, and why. */
+export const MeantSchema = z.object({
+  id,
+  check: z.string().max(40),
+  step: id,
+  /** What it is about, as the check names it. */
+  about: z.string().max(2000),
+  /** The facts that were accepted; when they change it lapses. */
+  facts: z.string().max(2000),
+  reason: z.string().max(REASON_MAX, `A reason may have at most ${REASON_MAX} characters.`),
+  by: z.string().max(200),
+  /** When, ISO 8601. */
+  at: z.string().max(40),
+});
+export type Meant = z.infer<typeof MeantSchema>;
+
 export const SequenceSchema = z
   .object({
     version: z.literal(SEQUENCE_VERSION),
@@ -110,6 +128,8 @@ export const SequenceSchema = z
     /** Length that the whole is meant to have, ticks; null when none is asked for. */
     goal: ticks.nullable(),
     timings: z.record(id, TimingVersionSchema),
+    /** Findings of the proof that are meant so. */
+    meant: z.record(id, MeantSchema).optional(),
     /** What new steps begin with: stills as they mostly are (also where nothing is said), or none. */
     newSteps: z.enum(["stills", "none"]).optional(),
   })

@@ -1,5 +1,6 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from "three";
 import { MeshBVH } from "three-mesh-bvh";
+import { surfacePoints } from "../geometry/surfacePoints";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import type { Body } from "./bodies";
@@ -16,9 +17,6 @@ export interface Collision {
 
 /** Where a body is at a time: its shift from home, mm. */
 export type ShiftAt = (body: number, time: number, out: Triple) => void;
-
-/** Points of a body that are looked at: corners, middles of triangles and places along edges, about this many. */
-const MOST_POINTS = 700;
 
 interface Solid {
   bvh: MeshBVH;
@@ -57,23 +55,7 @@ function solidOf(body: Body): Solid {
   g.setAttribute("position", new BufferAttribute(Float32Array.from(body.positions), 3));
   g.setIndex(new BufferAttribute(body.indices.slice(), 1));
   const bvh = new MeshBVH(g);
-  const found: number[] = [];
-  const p = body.positions;
-  const triangles = body.indices.length / 3;
-  const every = Math.max(1, Math.ceil((triangles * 2) / MOST_POINTS));
-  // Long edges are looked at along their length, or a shaft that runs through a hub would be seen at its ends only.
-  const apart = Math.max(0.5, Math.hypot(...[0, 1, 2].map((k) => nth(body.max, k) - nth(body.min, k))) / 24);
-  let budget = MOST_POINTS;
-  for (let t = 0; t < triangles; t += every) {
-    const [a, b, c] = [0, 1, 2].map((k) => 3 * nth(body.indices, 3 * t + k)) as Triple;
-    found.push(nth(p, a), nth(p, a + 1), nth(p, a + 2));
-    const length = Math.hypot(...[0, 1, 2].map((k) => nth(p, b + k) - nth(p, a + k)));
-    const steps = Math.min(24, Math.floor(length / apart));
-    for (let s = 1; s < steps && budget > 0; s++, budget--)
-      for (let k = 0; k < 3; k++) found.push(nth(p, a + k) + ((nth(p, b + k) - nth(p, a + k)) * s) / steps);
-    for (let k = 0; k < 3; k++) found.push((nth(p, a + k) + nth(p, b + k) + nth(p, c + k)) / 3);
-  }
-  return { bvh, points: Float64Array.from(found), body };
+  return { bvh, points: surfacePoints(body.positions, body.indices, body.min, body.max), body };
 }
 
 /**

@@ -1,15 +1,17 @@
-import type { Target } from "../document/sequence";
+import type { Step, Target } from "../document/sequence";
 import type { SequenceCommand } from "../edit/sequenceCommands";
 import { channelKind } from "../kinematics/channelKind";
 import type { Triple } from "../math/triple";
+import type { Pose } from "../program/pose";
 import type { Program } from "../program/program";
+import type { Shapes } from "./shapes";
 
 /** How bad a finding is: a mistake, or something that may be meant and should be looked at. */
 export type Severity = "wrong" | "look";
 
 export interface Quantity {
   value: number;
-  unit: "s" | "°" | "mm" | "" | "°/s" | "mm/s" | "1/s";
+  unit: "s" | "°" | "mm" | "" | "°/s" | "mm/s" | "1/s" | "%" | "px" | "frames" | "widths/s" | "% of the width";
 }
 
 /** Something a check points at. Data alone; its words are made in `core/text/findings.ts`. */
@@ -26,6 +28,8 @@ export interface Finding {
   targets: readonly Target[];
   channel?: string;
   numbers: Readonly<Record<string, Quantity>>;
+  /** The moment at which it is worst, ticks in the sequence, where there is one. */
+  at?: number;
   /** A place in the assembly's frame, mm, where there is one. */
   place?: Triple;
   /** Names of the check's mends that it allows. */
@@ -46,18 +50,52 @@ export interface Threshold {
   usual: number;
 }
 
-/** What a check looks at beside the program; what is not there it says it cannot judge. */
-export type Need = "program" | "poses" | "picture" | "contact";
+/** What a check looks at beside the documents. */
+export type Need = "program" | "poses" | "picture" | "meshes";
 
 export interface ProofContext<T extends string = string> {
   program: Program;
   thresholds: Readonly<Record<T, number>>;
+  /** The meshes with what is worked out from them; null where they are not to be had. */
+  shapes?: Shapes | null;
+}
+
+/** A step as it is looked through frame by frame. Ticks of the sequence. */
+export interface StepContext<T extends string = string> extends ProofContext<T> {
+  step: Step;
+  position: number;
+  /** Length of a frame. */
+  frame: number;
+  start: number;
+  action: number;
+  still: number;
+  end: number;
+}
+
+/** Looks through one step. What it keeps of a pose it must copy: the buffer is used again. */
+export interface Watcher {
+  /** The frame before the step's first, where there is one: for what changes from frame to frame. */
+  before?(at: Pose, ticks: number): void;
+  frame?(at: Pose, ticks: number): void;
+  /** After the last frame; may take long and yields now and then, so that it can be stopped. */
+  end?(): Generator<void> | void;
 }
 
 export type Reported = Omit<Finding, "check" | "about"> & {
   /** Ids that tell it from others of its check in this step. */
   about: readonly string[];
 };
+export type Report = (finding: Reported) => void;
+
+/** Something a check could not judge, and would otherwise be silent about. */
+export interface Unjudged {
+  check: string;
+  step: string | null;
+  /** Which of the check's sentences it is. */
+  what: string;
+  targets: readonly Target[];
+}
+export type Cannot = (what: string, targets?: readonly Target[]) => void;
 
 /** A way to put a finding right: a named command, one entry of undo. */
 export interface Mend {
@@ -74,7 +112,13 @@ export interface Check<T extends string = string> {
   needs: readonly Need[];
   thresholds: Readonly<Record<T, Threshold>>;
   mends: Readonly<Record<string, Mend>>;
-  run(context: ProofContext<T>, report: (finding: Reported) => void): void;
+  /** Looks at the whole sequence at once: for what follows from documents and program alone, which is quick. */
+  run?(context: ProofContext<T>, report: Report, cannot: Cannot): void;
+  /**
+   * Begins to look through one step; null where there is nothing to be seen in it. What it finds may depend on
+   * nothing but what the step compiles to and how things stand when it begins: that is how long it is remembered.
+   */
+  watch?(context: StepContext<T>, report: Report, cannot: Cannot): Watcher | null;
 }
 
 const UNITS = { length: "mm", angle: "°", plain: "" } as const;

@@ -1,9 +1,30 @@
+import { TIME_MAX_TICKS } from "../document/keys";
+import { nth } from "../math/packed";
+import { createPose, pose } from "../program/pose";
 import type { Program } from "../program/program";
-import type { Check, Finding } from "./check";
+import { frameToTicks, ticksPerFrame } from "../time/time";
+import type { Check, Finding, Report, StepContext, Unjudged, Watcher } from "./check";
 import { CHECKS } from "./checks";
+import { fingerprint, handsOf } from "./fingerprint";
+import type { Shapes } from "./shapes";
 
 /** Thresholds that were chosen, by check and name. */
 export type Chosen = Readonly<Record<string, Readonly<Record<string, number>>>>;
+
+export interface ProofOptions {
+  chosen?: Chosen | undefined;
+  /** Ids of the checks that are run; all by default. */
+  only?: readonly string[] | undefined;
+  shapes?: Shapes | null | undefined;
+  /** What was found in steps before; what is still so is taken from it, and what is new put into it. */
+  memory?: ProofMemory | undefined;
+}
+
+export interface Proof {
+  /** Step by step, what is wrong before what is to be looked at. */
+  findings: Finding[];
+  unjudged: Unjudged[];
+}
 
 /** A check's thresholds: what was chosen where it is allowed, else the usual. */
 export function thresholdsOf(check: Check, chosen: Chosen = {}): Record<string, number> {
@@ -15,26 +36,166 @@ export function thresholdsOf(check: Check, chosen: Chosen = {}): Record<string, 
   );
 }
 
-/**
- * Looks through a whole sequence.
- * @param only ids of the checks that are run; all by default
- * @returns the findings in the order of their time, what is wrong before what is to be looked at
- */
-export function prove(program: Program, chosen: Chosen = {}, only?: readonly string[]): Finding[] {
-  const out: Finding[] = [];
-  // What repeats is found at every round; the first tells it.
-  const known = new Set<string>();
-  for (const check of CHECKS) {
-    if (only && !only.includes(check.id)) continue;
-    check.run({ program, thresholds: thresholdsOf(check, chosen) }, (f) => {
-      const about = [f.what, ...f.about].join(" ");
-      const name = `${check.id} ${f.step} ${about}`;
-      if (!known.has(name)) out.push({ ...f, check: check.id, about });
-      known.add(name);
-    });
+/** What was found in a step, with times from its start, by what the step depends on. */
+export class ProofMemory {
+  private steps = new Map<string, { print: string; findings: Finding[]; unjudged: Unjudged[] }>();
+
+  known(name: string, print: string): { findings: Finding[]; unjudged: Unjudged[] } | null {
+    const it = this.steps.get(name);
+    return it?.print === print ? it : null;
   }
+  keep(name: string, print: string, findings: Finding[], unjudged: Unjudged[]): void {
+    this.steps.set(name, { print, findings, unjudged });
+  }
+  /** Forgets steps that are no more. */
+  only(names: ReadonlySet<string>): void {
+    for (const name of this.steps.keys()) if (!names.has(name)) this.steps.delete(name);
+  }
+}
+
+/** Frames between two moments at which a proof may be stopped. */
+const FRAMES_A_TIME = 4;
+
+/**
+ * Looks through a whole sequence, frame by frame where a check asks for it; each frame is posed once for all of them.
+ * Yields the share done, so that it can go on later or be given up; memory does not grow with the sequence's length.
+ */
+export function* proving(program: Program, options: ProofOptions = {}): Generator<number, Proof> {
+  const { chosen = {}, only, shapes = null, memory } = options;
+  const checks = CHECKS.filter((c) => !only || only.includes(c.id));
+  const gathered = new Gathered();
+  for (const check of checks) {
+    const told = gathered.of(check);
+    check.run?.({ program, thresholds: thresholdsOf(check, chosen), shapes }, told.report, (what, targets = []) =>
+      gathered.cannot(check, null, what, targets),
+    );
+    if (!shapes && check.needs.includes("meshes") && program.steps.ids.length > 0)
+      gathered.cannot(check, null, "no-meshes", []);
+    yield 0;
+  }
+  const { steps, sequence } = program;
+  const at = createPose(program);
+  const frame = ticksPerFrame(sequence.rate);
+  const watching = checks.filter((c) => c.watch);
+  const names = new Set<string>();
+  const whole = Math.min(TIME_MAX_TICKS, Math.max(1, steps.length));
+  const hands = memory ? handsOf(program) : null;
+  for (const [position, id] of steps.ids.entries()) {
+    const step = sequence.steps[id];
+    if (!step || watching.length === 0) continue;
+    const start = nth(steps.start, position);
+    const end = nth(steps.end, position);
+    const first = Math.ceil(start / frame);
+    const last = Math.max(first, Math.ceil(end / frame) - 1);
+    const context = {
+      ...{ program, shapes, step, position, frame, start, end },
+      ...{ action: nth(steps.action, position), still: nth(steps.still, position) },
+    };
+    const print = memory && hands ? fingerprint(program, position, at, hands) : "";
+    const open: { watcher: Watcher; name: string; told: Gathered; check: Check }[] = [];
+    for (const check of watching) {
+      const thresholds = thresholdsOf(check, chosen);
+      const name = `${check.id} ${id} ${JSON.stringify(thresholds)} ${shapes ? 1 : 0}`;
+      names.add(name);
+      const known = memory?.known(name, print);
+      if (known) {
+        gathered.take(known, start);
+        continue;
+      }
+      const told = new Gathered();
+      const watcher = check.watch?.(
+        { ...context, thresholds } as StepContext,
+        told.of(check).report,
+        (what, targets = []) => told.cannot(check, id, what, targets),
+      );
+      if (watcher) open.push({ watcher, name, told, check });
+      else memory?.keep(name, print, told.findingsFrom(start), told.unjudged);
+      if (!watcher) gathered.take({ findings: told.findingsFrom(start), unjudged: told.unjudged }, start);
+    }
+    if (open.length === 0) continue;
+    const looking = open.filter((o) => o.watcher.frame || o.watcher.before);
+    if (looking.length > 0) {
+      if (first > 0) {
+        const ticks = frameToTicks(first - 1, sequence.rate);
+        pose(program, ticks, at);
+        for (const { watcher } of looking) watcher.before?.(at, ticks);
+      }
+      for (let f = first; f <= last; f++) {
+        const ticks = frameToTicks(f, sequence.rate);
+        pose(program, ticks, at);
+        for (let i = 0; i < looking.length; i++) looking[i]?.watcher.frame?.(at, ticks);
+        if ((f - first) % FRAMES_A_TIME === FRAMES_A_TIME - 1) yield ticks / whole;
+      }
+    }
+    for (const { watcher, name, told } of open) {
+      const rest = watcher.end?.();
+      if (rest) for (const _ of rest) yield start / whole;
+      const found = { findings: told.findingsFrom(start), unjudged: told.unjudged };
+      memory?.keep(name, print, found.findings, found.unjudged);
+      gathered.take(found, start);
+    }
+    yield end / whole;
+  }
+  memory?.only(names);
+  return { findings: inOrder(program, gathered.findings), unjudged: gathered.unjudged };
+}
+
+/** Looks through a whole sequence at once. */
+export function prove(program: Program, options: ProofOptions = {}): Proof {
+  const going = proving(program, options);
+  for (;;) {
+    const next = going.next();
+    if (next.done) return next.value;
+  }
+}
+
+/** Findings while they come in: each once, for what repeats is found at every round and its first tells it. */
+class Gathered {
+  readonly findings: Finding[] = [];
+  readonly unjudged: Unjudged[] = [];
+  private readonly known = new Set<string>();
+
+  of(check: Check): { report: Report } {
+    return {
+      report: (f) => {
+        const about = [f.what, ...f.about].join(" ");
+        this.put({ ...f, check: check.id, about });
+      },
+    };
+  }
+  private put(f: Finding): void {
+    const name = findingId(f);
+    if (!this.known.has(name)) this.findings.push(f);
+    this.known.add(name);
+  }
+  cannot(check: Check, step: string | null, what: string, targets: Unjudged["targets"]): void {
+    const name = `${check.id} ${step} ${what}`;
+    if (!this.known.has(name)) this.unjudged.push({ check: check.id, step, what, targets });
+    this.known.add(name);
+  }
+  take(found: { findings: Finding[]; unjudged: Unjudged[] }, start: number): void {
+    for (const f of found.findings) this.put(shifted(f, start));
+    this.unjudged.push(...found.unjudged);
+  }
+  /** With times from a moment. */
+  findingsFrom(start: number): Finding[] {
+    return this.findings.map((f) => shifted(f, -start));
+  }
+}
+
+const shifted = (f: Finding, by: number): Finding => ({
+  ...f,
+  from: f.from + by,
+  to: f.to + by,
+  ...(f.at === undefined ? {} : { at: f.at + by }),
+});
+
+/** What tells a finding from all others, over edits that do not change what it is about. */
+export const findingId = (f: Pick<Finding, "check" | "step" | "about">): string => `${f.check} ${f.step} ${f.about}`;
+
+function inOrder(program: Program, findings: Finding[]): Finding[] {
   const position = (f: Finding) => program.steps.position.get(f.step) ?? 0;
-  return out.sort(
+  return findings.sort(
     (a, b) =>
       position(a) - position(b) ||
       Number(a.severity === "look") - Number(b.severity === "look") ||

@@ -1,8 +1,10 @@
-import { hand, type Step } from "../document/sequence";
-import { closeCycle, cycleChannels } from "../edit/timing/cycles";
+import { hand, type Move, type Step, targetId } from "../document/sequence";
+import { EASE_STRIDE, easeSpeedAt } from "../ease/ease";
+import { closeCycle, cycleChannels, periodsOf, wholeRepeats } from "../edit/timing/cycles";
 import { nth } from "../math/packed";
-import { cycleOf, isOn, periodOf } from "../program/spans";
+import { actsOn, cycleOf, isOn, periodOf } from "../program/spans";
 import { Refusal } from "../text/refusal";
+import { TICKS_PER_SECOND, ticksPerFrame } from "../time/time";
 import { type Check, type ProofContext, type Reported, unitOf } from "./check";
 
 /** What repeats the same way: its move, one cycle, and the channels it is looked at for. */
@@ -48,6 +50,69 @@ function stopped(step: Step, report: (r: Omit<Reported, "from" | "to">) => void)
   }
 }
 
+/** A repeat that stands for a frame or two at its seam while it is in motion: the first frame shows twice. */
+function doubled(step: Step, context: ProofContext, from: number, report: (r: Reported) => void): void {
+  const { program } = context;
+  const frame = ticksPerFrame(program.sequence.rate);
+  for (const move of Object.values(step.moves)) {
+    if (!move.repeat || !isOn(step, move)) continue;
+    const once = cycleOf(move, program.sequence);
+    const stands = periodOf(move, once) - (once.t1 - once.t0);
+    if (stands <= 0 || stands > 2.5 * frame) continue;
+    for (const target of actsOn(move, program.sequence)) {
+      for (const r of program.placed.get(targetId(target)) ?? []) {
+        if (r.step !== step.id || r.move !== move.id || r.t1 !== once.t1 || r.t1 <= r.t0) continue;
+        // Soft at its end it stands anyway.
+        const speed = Math.abs(easeSpeedAt(program.easeTable, r.ease * EASE_STRIDE, 1));
+        if (speed < 0.05 || nth(r.to, 0) === nth(r.from, 0)) continue;
+        report({
+          ...{ severity: "wrong", what: "doubled", step: step.id, targets: [target], channel: r.channel },
+          ...{ from: from + once.t1, to: from + once.t1 + stands, mends: ["no-stand"], about: [move.id] },
+          numbers: { frames: { value: Math.round((stands / frame) * 100) / 100, unit: "frames" } },
+        });
+        break;
+      }
+    }
+  }
+}
+
+/** Cycles of one step whose lengths differ so that they do not meet again for as long as they run. */
+function outOfStep(
+  step: Step,
+  { program }: ProofContext,
+  from: number,
+  to: number,
+  report: (r: Reported) => void,
+): void {
+  const cycles = periodsOf(program.sequence, step.id).filter((c) => c.period > 0 && isOn(step, c.move));
+  const known = new Set<string>();
+  for (const [i, a] of cycles.entries()) {
+    for (const b of cycles.slice(i + 1)) {
+      const name = `${a.move.id} ${b.move.id}`;
+      if (a.move === b.move || known.has(name)) continue;
+      known.add(name);
+      if (Math.abs(a.period - b.period) < 1) continue;
+      const together = Math.min(runs(a.move, a.period), runs(b.move, b.period));
+      // Once the shorter has come round as often as makes a whole number of the longer, all is as it was.
+      const whole = wholeRepeats([a.period, b.period]);
+      if (whole !== null && whole <= together) continue;
+      const [first, second] = [a, b].map(({ period }) => ({ value: period / TICKS_PER_SECOND, unit: "s" as const }));
+      report({
+        ...{ severity: "look", what: "apart", step: step.id, from, to, mends: [], about: [name] },
+        targets: [...actsOn(a.move, program.sequence), ...actsOn(b.move, program.sequence)].slice(0, 2),
+        numbers: {
+          ...(first && second ? { first, second } : {}),
+          ...(whole === null ? {} : { meet: { value: whole / TICKS_PER_SECOND, unit: "s" as const } }),
+        },
+      });
+    }
+  }
+
+  function runs(move: Move, period: number): number {
+    return move.repeat?.times ? move.repeat.times * period : Number.POSITIVE_INFINITY;
+  }
+}
+
 /** What repeats: whether its end meets its beginning, in value and in speed, and whether all of it goes on. */
 export const seams: Check = {
   id: "seam",
@@ -71,6 +136,14 @@ export const seams: Check = {
         ).command;
       },
     },
+    "no-stand": {
+      title: "Leave the doubled frame out",
+      command: (_, f) => (draft) => {
+        const move = draft.steps[f.step]?.moves[f.about.split(" ")[1] ?? ""];
+        if (!move?.repeat) throw new Refusal("gone", { what: "move" });
+        move.repeat.period = null;
+      },
+    },
     "goes-on": {
       title: "Let it go on too",
       command: (_, f) => (draft) => {
@@ -89,6 +162,8 @@ export const seams: Check = {
       if (!step) return;
       const [action, still] = [nth(program.steps.action, position), nth(program.steps.still, position)];
       stopped(step, (r) => report({ ...r, from: action, to: still }));
+      doubled(step, context, action, report);
+      outOfStep(step, context, action, still, report);
       for (const cycle of cyclesOf(step, context)) {
         const move = step.moves[cycle.move];
         if (!move || cycle.period <= 0) continue;

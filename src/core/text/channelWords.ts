@@ -1,4 +1,5 @@
 import type { CameraChannel } from "../document/keys";
+import type { Preparation } from "../document/preparation";
 
 /** A camera's numbers, by one name each wherever they are shown or typed. */
 export const CAMERA_WORDS: Readonly<Record<Exclude<CameraChannel, `aim.${string}`> | "aim", string>> = {
@@ -26,4 +27,11 @@ export function channelWords(channel: string): string {
   const [head = "", tail] = channel.split(".");
   const word = HEADS[head] ?? head.charAt(0).toUpperCase() + head.slice(1);
   return tail ? `${word} ${tail.toUpperCase()}` : word;
+}
+
+/** The name of a channel as it is prepared: a joint's own, a look's own, or the words for it. */
+export function channelNameIn(preparation: Pick<Preparation, "joints" | "looks">, channel: string): string {
+  if (channel.startsWith("joint.")) return preparation.joints[channel.slice(6)]?.name ?? "a joint that is gone";
+  if (channel.startsWith("look.")) return `Look ${preparation.looks[channel.slice(5)]?.name ?? channel.slice(5)}`;
+  return channelWords(channel);
 }

@@ -4,6 +4,7 @@
 export const REFUSALS = {
   gone: ({ what }: { what: string }) => `This ${what} no longer exists.`,
   "name-needed": ({ what }: { what: string }) => `A ${what} needs a name.`,
+  "reason-needed": () => "Say in a few words why it is meant so.",
   "arrival-there": () => "There is an arrival at this time already.",
   "point-not-by-hand": () =>
     "Put the new point in a step in which this channel is keyed by hand, not in a still before or a ready-made move.",

@@ -18,7 +18,7 @@ import {
 import { addMarker as addMarkerCommand } from "../../core/edit/timing/markers";
 import { together } from "../../core/edit/together";
 import { isOn } from "../../core/program/spans";
-import { channelWords } from "../../core/text/channelWords";
+import { channelNameIn } from "../../core/text/channelWords";
 import { problemOf } from "../../core/text/problem";
 import { ticksPerFrame } from "../../core/time/time";
 import { targetName } from "../names";
@@ -263,13 +263,7 @@ export function duplicateTimed(desk: Desk): void {
 }
 
 /** "Slide X", "Crank", in words. */
-export function channelName(desk: Desk, channel: string): string {
-  if (channel.startsWith("joint."))
-    return desk.state.preparation.body.joints[channel.slice(6)]?.name ?? "a joint that is gone";
-  if (channel.startsWith("look."))
-    return `Look ${desk.state.preparation.body.looks[channel.slice(5)]?.name ?? channel.slice(5)}`;
-  return channelWords(channel);
-}
+export const channelName = (desk: Desk, channel: string): string => channelNameIn(desk.state.preparation.body, channel);
 
 export function setTiming(desk: Desk, change: Partial<Desk["state"]["timing"]>): void {
   const timing = { ...desk.state.timing, ...change };

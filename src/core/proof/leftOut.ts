@@ -1,0 +1,172 @@
+import type { Target } from "../document/sequence";
+import { targetId } from "../document/sequence";
+import { setSetting } from "../edit/moveCommands";
+import { nth } from "../math/packed";
+import { targetFrom } from "../program/compileTarget";
+import { createPose, type Pose, pose } from "../program/pose";
+import type { Program } from "../program/program";
+import { isOn, reversed } from "../program/spans";
+import { Refusal } from "../text/refusal";
+import { frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../time/time";
+import { rise, spanIn } from "./channels";
+import type { Check } from "./check";
+
+/** The parts and groups that are moved by something of their own. */
+function movedTargets(program: Program): Target[] {
+  const out = new Map<string, Target>();
+  for (const id of program.placed.keys()) {
+    const target = targetFrom(id);
+    if (target.type === "node" || target.type === "group") out.set(targetId(target), target);
+  }
+  return [...out.values()];
+}
+
+/** How far a part stands from its home, mm, by its own slides; groups by theirs. Joints that are open are not "off". */
+function away(program: Program, at: Pose, target: Target): number {
+  return Math.hypot(
+    ...["slide.x", "slide.y", "slide.z"].map((c) => {
+      const channel = program.channelOf(target, c);
+      return channel < 0 ? 0 : nth(at.values, channel);
+    }),
+  );
+}
+
+const seen = (program: Program, at: Pose, target: Target): boolean =>
+  program.nodesOf(target).some((n) => at.visible[n] === 1 && nth(at.opacity, n) > 0.02);
+
+/**
+ * Parts that were taken off and never put back while others came back, what is seen again though it left, put backs
+ * that depend on a step that is off, and what comes or goes in one frame.
+ */
+export const leftOut: Check<"least"> = {
+  id: "left-out",
+  title: "Left out at the end, or there by accident",
+  why: "A machine that ends with a screw too few sends its owner looking for it.",
+  needs: ["poses"],
+  thresholds: { least: { label: "Away by at least", unit: "mm", min: 0.01, max: 1000, usual: 1 } },
+  mends: {
+    "step-on": {
+      title: "Switch it on",
+      command:
+        ({ program }, f) =>
+        (draft) => {
+          const [, move] = f.about.split(" ");
+          const it = program.sequence.steps[f.step]?.moves[move ?? ""];
+          if (it?.kind !== "back") throw new Refusal("gone", { what: "move" });
+          const { step, move: original } = it.settings.of;
+          const owner = draft.steps[step];
+          const of = owner?.moves[original];
+          if (!owner || !of) throw new Refusal("gone", { what: "move" });
+          owner.on = true;
+          of.on = true;
+          if (of.folder !== null && owner.folders[of.folder]) (owner.folders[of.folder] as { on: boolean }).on = true;
+        },
+    },
+    fade: {
+      title: "Let it fade",
+      command: ({ program }, f) => {
+        const [, move] = f.about.split(" ");
+        const it = program.sequence.steps[f.step]?.moves[move ?? ""];
+        if (it?.kind !== "appear" && it?.kind !== "leave") throw new Refusal("gone", { what: "move" });
+        const ref = { step: f.step, move: it.id };
+        return (draft) => {
+          setSetting(ref, "fade", true)(draft);
+          const own = draft.steps[f.step]?.moves[it.id];
+          if (own && own.kind !== "hand" && own.length === 0) own.length = TICKS_PER_SECOND / 2;
+        };
+      },
+    },
+  },
+  run({ program, thresholds }, report) {
+    const { steps, sequence } = program;
+    const last = steps.ids[steps.ids.length - 1];
+    if (last === undefined) return;
+    const frame = ticksPerFrame(sequence.rate);
+    const at = createPose(program);
+    const targets = movedTargets(program);
+    // How all stands when it begins, after each step, and at the end.
+    const state = (ticks: number) => {
+      pose(program, ticks, at);
+      return targets.map((t) => ({ away: away(program, at, t), seen: seen(program, at, t) }));
+    };
+    const first = state(0);
+    const after = steps.ids.map((_, p) => state(Math.max(0, nth(steps.end, p) - 1)));
+    const end = after[after.length - 1] as typeof first;
+    const apart = targets.map((_, i) => after.some((s) => (s[i]?.away ?? 0) > thresholds.least));
+    const cameBack = targets.some(
+      (_, i) => apart[i] && (first[i]?.away ?? 0) <= thresholds.least && (end[i]?.away ?? 0) <= thresholds.least,
+    );
+    targets.forEach((target, i) => {
+      const was = first[i];
+      const is = end[i];
+      if (!was || !is) return;
+      const base = { targets: [target], mends: [], about: [targetId(target)] };
+      const stepOf = (p: number) => ({
+        step: steps.ids[p] as string,
+        from: nth(steps.action, p),
+        to: nth(steps.still, p),
+      });
+      if (cameBack && is.seen && is.away > thresholds.least && was.away <= thresholds.least) {
+        const off = after.findIndex((s) => (s[i]?.away ?? 0) > thresholds.least);
+        report({
+          ...base,
+          ...{ severity: "wrong", what: "off", ...stepOf(off) },
+          numbers: { away: { value: is.away, unit: "mm" } },
+        });
+      }
+      // It left, and is there at the end without having been brought back by anything that brings up.
+      const left = after.findIndex((s, p) => !s[i]?.seen && (p === 0 ? was.seen : after[p - 1]?.[i]?.seen));
+      if (left < 0 || !is.seen) return;
+      const again = after.findIndex((s, p) => p > left && s[i]?.seen);
+      const step = sequence.steps[steps.ids[again] ?? ""];
+      const brought = Object.values(step?.moves ?? {}).some(
+        (m) => m.kind !== "hand" && (m.kind === "appear" || m.kind === "back"),
+      );
+      if (again >= 0 && step && !brought)
+        report({ ...base, ...{ severity: "look", what: "again", ...stepOf(again) }, numbers: {} });
+    });
+    for (const id of steps.ids) {
+      const step = sequence.steps[id];
+      for (const move of Object.values(step?.moves ?? {})) {
+        if (!step || move.kind !== "back" || !isOn(step, move)) continue;
+        const of = reversed(move, sequence);
+        const owner = sequence.steps[move.settings.of.step];
+        if (!of || !owner || (owner.on && isOn(owner, of))) continue;
+        const p = steps.position.get(id) as number;
+        report({
+          ...{ severity: "wrong", what: "depends", step: id, from: nth(steps.action, p), to: nth(steps.still, p) },
+          ...{ targets: [...move.targets], numbers: {}, mends: ["step-on"], about: [move.id] },
+        });
+      }
+    }
+    pops();
+
+    /** What comes or goes from one frame to the next while the camera does not cut. */
+    function pops(): void {
+      const cuts = new Set<number>();
+      for (const r of program.placed.get("picture") ?? []) cuts.add(spanIn(program, r)[1]);
+      for (const target of targets) {
+        const opacity = program.channelOf(target, "opacity");
+        for (const r of program.placed.get(targetId(target)) ?? []) {
+          if ((r.channel !== "visible" && r.channel !== "opacity") || r.t1 > r.t0 || Math.abs(rise(r)) < 0.5) continue;
+          const [, t] = spanIn(program, r);
+          if (t < frame || cuts.has(t)) continue;
+          const shownAt = (ticks: number) => {
+            pose(program, ticks, at);
+            return opacity < 0 || !seen(program, at, target) ? 0 : nth(at.values, opacity);
+          };
+          const f = Math.ceil(t / frame);
+          const before = shownAt(frameToTicks(f - 1, sequence.rate));
+          const now = shownAt(frameToTicks(f, sequence.rate));
+          if (Math.abs(now - before) < 0.5 || nth(r.to, 0) > nth(r.from, 0) !== now > before) continue;
+          const move = sequence.steps[r.step]?.moves[r.move];
+          report({
+            ...{ severity: "look", what: now > before ? "appears" : "vanishes", step: r.step, from: t, to: t },
+            ...{ targets: [target], numbers: {}, about: [r.move, targetId(target)] },
+            mends: move?.kind === "appear" || move?.kind === "leave" ? ["fade"] : [],
+          });
+        }
+      }
+    }
+  },
+};

@@ -1,0 +1,258 @@
+import { Cover } from "../checks/cover";
+import type { Target } from "../document/sequence";
+import { targetId } from "../document/sequence";
+import { lookNow } from "../edit/preparationCommands";
+import { transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
+import { createPose, type Pose, pose } from "../program/pose";
+import { actsOn, isOn } from "../program/spans";
+import { type Actor, actorsOf, shown } from "./actors";
+import type { Cannot, Check, Report, StepContext, Watcher } from "./check";
+import type { Shapes } from "./shapes";
+import { outside, View, within } from "./view";
+
+type Names = "size" | "covered";
+
+/** Moments of what acts at which is looked whether it can be seen, as shares of its time. */
+const LOOKS = [0.05, 0.25, 0.5, 0.75, 0.95];
+const RAYS = 14;
+
+/**
+ * What acts and cannot be seen well while it acts: out of the picture, too small, behind others; and a camera that
+ * stands in a part or cuts into it.
+ */
+export const seen: Check<Names> = {
+  id: "seen",
+  title: "Acts where it cannot be seen",
+  why: "What the caption speaks of has to be in the picture, and large enough to be told.",
+  needs: ["poses", "meshes"],
+  thresholds: {
+    size: { label: "Takes of the picture less than", unit: "%", min: 0.1, max: 50, usual: 1.5 },
+    covered: { label: "Can be seen less than", unit: "%", min: 1, max: 100, usual: 12 },
+  },
+  mends: {},
+  watch(context, report, cannot) {
+    const { shapes, program } = context;
+    if (!shapes) return null;
+    const actors = actorsOf(context, shapes);
+    const view = new View(program);
+    const inside = new CameraInside(context, shapes, view);
+    const watcher: Watcher = {
+      frame(at, ticks) {
+        view.look(at);
+        inside.frame(at, ticks);
+        for (let i = 0; i < actors.length; i++) {
+          const a = actors[i] as Actor;
+          if (ticks < a.from || ticks > a.to || !shown(at, a.node)) continue;
+          a.frames++;
+          const s = view.sphere(at, a.node, a.middle, a.radius);
+          if (s.inside) {
+            if (s.size > a.largest) a.largest = s.size;
+            continue;
+          }
+          const box = view.project(at, a.node, shapes.hullOf(a.geometry));
+          const size = Math.max(box.right - box.left, box.top - box.bottom) / 2;
+          if (size > a.largest) a.largest = size;
+          if (within(box)) continue;
+          a.out++;
+          if (a.firstOut < 0) a.firstOut = ticks;
+          a.lastOut = ticks;
+          if (outside(box)) a.whollyOut = true;
+        }
+      },
+      *end() {
+        tell(context, actors, report);
+        inside.tell(report);
+        yield* covered(context, shapes, actors, report, cannot);
+      },
+    };
+    return watcher;
+  },
+};
+
+/** What is out of the picture, or too small in it, by what was moved. */
+function tell(context: StepContext<Names>, actors: readonly Actor[], report: Report): void {
+  const { step, thresholds } = context;
+  const byTarget = new Map<string, Actor[]>();
+  for (const a of actors) byTarget.set(targetId(a.target), [...(byTarget.get(targetId(a.target)) ?? []), a]);
+  for (const [id, list] of byTarget) {
+    const target = (list[0] as Actor).target;
+    const out = list.filter((a) => a.out > 0);
+    const base = { step: step.id, targets: [target], mends: [] };
+    if (out.length > 0) {
+      const wholly = out.some((a) => a.whollyOut);
+      const from = Math.min(...out.map((a) => a.firstOut));
+      const to = Math.max(...out.map((a) => a.lastOut));
+      const most = Math.max(...out.map((a) => a.out / a.frames));
+      report({
+        ...base,
+        ...{ severity: wholly ? "wrong" : "look", what: "out", from, to, about: [id] },
+        numbers: { part: { value: 100 * most, unit: "%" } },
+      });
+    }
+    const looked = list.filter((a) => a.frames > 0);
+    const largest = Math.max(0, ...looked.map((a) => a.largest));
+    if (looked.length > 0 && largest * 100 < thresholds.size && out.length === 0)
+      report({
+        ...base,
+        ...{
+          severity: "look",
+          what: "small",
+          from: Math.min(...list.map((a) => a.from)),
+          to: Math.max(...list.map((a) => a.to)),
+        },
+        ...{ numbers: { size: { value: 100 * largest, unit: "%" } }, about: [id] },
+      });
+  }
+}
+
+/** What can hardly be seen at any look because others stand before it; one may well go behind another for a moment. */
+function* covered(
+  context: StepContext<Names>,
+  shapes: Shapes,
+  actors: readonly Actor[],
+  report: Report,
+  cannot: Cannot,
+): Generator<void> {
+  const { program, step, thresholds } = context;
+  const looks = lookNow(program.preparation).nodes;
+  const through = program.index.assembly.nodes.map((n) => {
+    const look = looks[n.key];
+    return Boolean(look?.ghost) || (look?.finish?.opacity ?? 1) < 0.7;
+  });
+  const cover = new Cover(
+    program,
+    shapes.geometries,
+    (n) => through[n] === true,
+    (g) => shapes.treeOf(g),
+  );
+  const acts = new Set(actors.map((a) => a.node));
+  const at = createPose(program);
+  const view = new View(program);
+  const byTarget = new Map<string, Actor[]>();
+  for (const a of actors) byTarget.set(targetId(a.target), [...(byTarget.get(targetId(a.target)) ?? []), a]);
+  for (const [id, list] of byTarget) {
+    // Of a large group the first parts tell enough: it is about whether it can be seen at all.
+    const few = list.slice(0, 12);
+    let most = -1;
+    let by = -1;
+    let when = 0;
+    const [from, to] = [Math.min(...list.map((a) => a.from)), Math.max(...list.map((a) => a.to))];
+    for (const share of LOOKS) {
+      const ticks = Math.round(from + share * (to - from));
+      pose(program, ticks, at);
+      view.look(at);
+      let rays = 0;
+      let free = 0;
+      const eye = view.eye;
+      for (const a of few) {
+        if (!shown(at, a.node)) continue;
+        const hull = shapes.hullOf(a.geometry);
+        const every = 3 * Math.max(1, Math.floor(hull.length / 3 / RAYS));
+        for (let i = 0; i + 2 < hull.length; i += every) {
+          rays++;
+          const point = transformPoint(at.world, [nth(hull, i), nth(hull, i + 1), nth(hull, i + 2)], 16 * a.node);
+          const hit = cover.first(at, eye, point, a.node);
+          if (hit < 0 || acts.has(hit)) free++;
+          else if (by < 0) by = hit;
+        }
+        if (free > thresholds.covered * rays) break;
+      }
+      yield;
+      if (rays === 0) continue;
+      const seenShare = (100 * free) / rays;
+      if (seenShare > most) {
+        most = seenShare;
+        when = ticks;
+      }
+      // Once seen, it is seen.
+      if (most >= thresholds.covered) break;
+    }
+    if (most < 0 || most >= thresholds.covered) continue;
+    const key = program.index.assembly.nodes[by]?.key;
+    report({
+      ...{ severity: "wrong", what: "covered", step: step.id, from, to, mends: [], about: [id] },
+      targets: [(list[0] as Actor).target, ...(key === undefined ? [] : [{ type: "node" as const, key }])],
+      numbers: { seen: { value: most, unit: "%" } },
+      at: when,
+    });
+  }
+  const flat = actorsWithout(context);
+  if (flat.length > 0) cannot("no-mesh", flat);
+}
+
+/** What a step moves that has no shape at all. */
+function actorsWithout({ program, step, shapes }: StepContext<Names>): Target[] {
+  const out: Target[] = [];
+  for (const move of Object.values(step.moves))
+    for (const target of isOn(step, move) ? actsOn(move, program.sequence) : []) {
+      if (target.type !== "node" && target.type !== "group") continue;
+      const nodes = program.nodesOf(target);
+      if (nodes.length > 0 && nodes.every((root) => none(root)) && !out.some((t) => targetId(t) === targetId(target)))
+        out.push(target);
+    }
+  return out;
+
+  function none(root: number): boolean {
+    for (let n = root; n < nth(program.index.end, root); n++) if ((shapes?.geometryOf(n) ?? -1) >= 0) return false;
+    return true;
+  }
+}
+
+/** Frames at which the camera stands in the box of a part that is shown, and really inside its mesh. */
+class CameraInside {
+  private readonly found = new Map<number, { from: number; to: number }>();
+  private readonly nodes: { node: number; geometry: number }[];
+
+  constructor(
+    private readonly context: StepContext<Names>,
+    private readonly shapes: Shapes,
+    private readonly view: View,
+  ) {
+    this.nodes = context.program.index.assembly.nodes.flatMap((_, node) => {
+      const geometry = shapes.geometryOf(node);
+      return geometry >= 0 ? [{ node, geometry }] : [];
+    });
+  }
+
+  frame(at: Pose, ticks: number): void {
+    const [x, y, z] = this.view.eye;
+    const w = at.world;
+    for (let i = 0; i < this.nodes.length; i++) {
+      const { node, geometry } = this.nodes[i] as { node: number; geometry: number };
+      const bounds = this.shapes.geometries[geometry]?.bounds;
+      if (!bounds || !shown(at, node)) continue;
+      const o = 16 * node;
+      const dx = x - (w[o + 12] as number);
+      const dy = y - (w[o + 13] as number);
+      const dz = z - (w[o + 14] as number);
+      let inside = true;
+      for (let c = 0; c < 3 && inside; c++) {
+        const [a, b, d] = [w[o + 4 * c] as number, w[o + 4 * c + 1] as number, w[o + 4 * c + 2] as number];
+        // Into the part's own frame: its axes are square, so that their lengths are all that has to be taken out.
+        const v = (dx * a + dy * b + dz * d) / (a * a + b * b + d * d || 1);
+        inside = v > (bounds.min[c] as number) && v < (bounds.max[c] as number);
+      }
+      if (!inside) continue;
+      const known = this.found.get(node);
+      if (known) known.to = ticks;
+      else this.found.set(node, { from: ticks, to: ticks });
+    }
+  }
+
+  tell(report: Report): void {
+    const { program, step } = this.context;
+    const at = createPose(program);
+    for (const [node, span] of this.found) {
+      pose(program, (span.from + span.to) / 2, at);
+      this.view.look(at);
+      // In its box, but perhaps before a hollow: inside is where a ray leaves it an odd number of times.
+      if (!this.shapes.contains(this.shapes.geometryOf(node), at.world, node, this.view.eye)) continue;
+      const key = program.index.assembly.nodes[node]?.key ?? "";
+      report({
+        ...{ severity: "wrong", what: "inside", step: step.id, ...span, numbers: {}, mends: [], about: [key] },
+        targets: [{ type: "node", key }],
+      });
+    }
+  }
+}

@@ -1,0 +1,117 @@
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from "three";
+import { MeshBVH } from "three-mesh-bvh";
+import type { AssemblyIndex } from "../assembly/assembly";
+import { hullPoints } from "../camera/hull";
+import { DistanceCells } from "../geometry/distanceCells";
+import type { Geometry } from "../geometry/geometry";
+import { type PointTree, pointTree } from "../geometry/pointTree";
+import { surfacePoints } from "../geometry/surfacePoints";
+import { rotationalOrder } from "../geometry/symmetry";
+import { invertedAffine, transformPoint } from "../math/mat4";
+import { nth } from "../math/packed";
+import type { ReadonlyTriple, Triple } from "../math/triple";
+
+/** Meets no edge of what lies square to the axes. */
+const ASKEW = new Vector3(0.5773, 0.5241, 0.6263).normalize();
+const _ray = new Ray();
+
+/** The meshes of an assembly, and what checks work out from them: each once, when it is first asked for. */
+export class Shapes {
+  private readonly hulls = new Map<number, Float64Array>();
+  private readonly trees = new Map<number, MeshBVH>();
+  private readonly orders = new Map<string, number>();
+  private readonly cells = new Map<number, DistanceCells>();
+  private readonly balls = new Map<number, PointTree>();
+  /** What pairs of parts are in one another at home, for as long as the meshes stay. */
+  readonly memory = new Map<string, unknown>();
+
+  constructor(
+    readonly index: AssemblyIndex,
+    readonly geometries: readonly Geometry[],
+  ) {}
+
+  /** The geometry of a node, by its number; -1 where it has none, or an empty one. */
+  geometryOf(node: number): number {
+    const g = this.index.assembly.nodes[node]?.geometry ?? -1;
+    return (this.geometries[g]?.indices.length ?? 0) > 0 ? g : -1;
+  }
+
+  /** Corners of a geometry's convex hull, in its own frame. */
+  hullOf(geometry: number): Float64Array {
+    let hull = this.hulls.get(geometry);
+    if (!hull) {
+      hull = hullPoints(this.geometries[geometry]?.positions ?? []);
+      this.hulls.set(geometry, hull);
+    }
+    return hull;
+  }
+
+  /** Middle and radius of a sphere round a geometry's box, in its own frame. */
+  sphereOf(geometry: number, out: { middle: Triple; radius: number }): void {
+    const { min, max } = this.geometries[geometry]?.bounds ?? { min: [0, 0, 0], max: [0, 0, 0] };
+    let r = 0;
+    for (let k = 0; k < 3; k++) {
+      out.middle[k] = (nth(min, k) + nth(max, k)) / 2;
+      r += (nth(max, k) - nth(min, k)) ** 2;
+    }
+    out.radius = Math.sqrt(r) / 2;
+  }
+
+  /** Places on a geometry's surface, own frame, in a tree. */
+  ballsOf(geometry: number): PointTree {
+    let balls = this.balls.get(geometry);
+    if (!balls) {
+      const g = this.geometries[geometry] as Geometry;
+      balls = pointTree(surfacePoints(g.positions, g.indices, g.bounds.min, g.bounds.max));
+      this.balls.set(geometry, balls);
+    }
+    return balls;
+  }
+
+  /** Distances from a geometry, remembered. @param above depth that is asked for, mm */
+  cellsOf(geometry: number, above: number): DistanceCells {
+    let cells = this.cells.get(geometry);
+    if (!cells) {
+      const { bounds } = this.geometries[geometry] as Geometry;
+      cells = new DistanceCells(this.treeOf(geometry), bounds, above);
+      this.cells.set(geometry, cells);
+    }
+    return cells;
+  }
+
+  treeOf(geometry: number): MeshBVH {
+    let tree = this.trees.get(geometry);
+    if (!tree) {
+      const g = this.geometries[geometry] as Geometry;
+      const shape = new BufferGeometry();
+      shape.setAttribute("position", new BufferAttribute(g.positions, 3));
+      // The tree sorts the triangles of its own copy.
+      shape.setIndex(new BufferAttribute(g.indices.slice(), 1));
+      tree = new MeshBVH(shape);
+      this.trees.set(geometry, tree);
+    }
+    return tree;
+  }
+
+  /** Whether a place (world mm) lies inside a node's mesh; an open one has no inside. */
+  contains(geometry: number, world: Float64Array, node: number, place: ReadonlyTriple): boolean {
+    if (geometry < 0) return false;
+    _ray.origin.set(...transformPoint(invertedAffine(world, 16 * node), place));
+    _ray.direction.copy(ASKEW);
+    return this.treeOf(geometry).raycast(_ray, DoubleSide).length % 2 === 1;
+  }
+
+  /**
+   * Into how many equal parts a turn about an axis through a geometry's middle divides it: 1 where it has to go all
+   * the way round to look the same, 0 where it looks the same at any angle.
+   */
+  orderOf(geometry: number, direction: Triple): number {
+    const name = `${geometry} ${direction.map((v) => Math.round(Math.abs(v) * 200)).join(" ")}`;
+    let order = this.orders.get(name);
+    if (order === undefined) {
+      order = rotationalOrder(this.geometries[geometry] as Geometry, direction, this.treeOf(geometry));
+      this.orders.set(name, order);
+    }
+    return order;
+  }
+}
