@@ -15,6 +15,9 @@ const THERE = 0.5;
 /** A frame is looked at in as many pieces, at most, so that nothing thin is passed between two. */
 const MOST_PIECES = 12;
 
+/** What parts are in one another at home is told by places on their surfaces, and other places meet elsewhere. */
+const HOME_SLACK = 1.25;
+
 /** A part with a shape, as it stands from one look to the next. */
 interface Thing {
   node: number;
@@ -217,7 +220,7 @@ class Watch implements Watcher {
     const found = { depth: first.depth, place: [...first.place] as Triple };
     const home = this.home(a, b);
     if (home > least && (this.threads.has(a.node) || this.threads.has(b.node))) return;
-    if (found.depth <= home + least) return;
+    if (found.depth <= HOME_SLACK * home + least) return;
     if (!known) {
       this.pairs.set(key, {
         ...{ a, b, from: ticks, to: ticks, at: ticks, home, depth: found.depth },
