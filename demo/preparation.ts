@@ -99,7 +99,7 @@ export function demoPreparation(index: AssemblyIndex): Preparation {
     joint("stroke", "Stroke", group("plunger"), "slide", [18, 14, 106], [0, 0, 1]),
     joint("lid", "Lid opening", node("Lid"), "hinge", [-72, 58, 188], [1, 0, 0], {
       flipped: true,
-      limits: { min: 0, max: 118, hard: true },
+      limits: { min: 0, max: 84, hard: true },
     }),
     joint("latch", "Latch opening", node("Lid/Latch"), "hinge", [0, -61, 188], [1, 0, 0], {
       flipped: true,
@@ -139,7 +139,7 @@ export function demoPreparation(index: AssemblyIndex): Preparation {
     },
   };
   p.poses = {
-    "lid-open": { id: "lid-open", name: "open", target: node("Lid"), values: { "joint.lid": 112 } },
+    "lid-open": { id: "lid-open", name: "open", target: node("Lid"), values: { "joint.lid": 82 } },
     "lid-closed": { id: "lid-closed", name: "closed", target: node("Lid"), values: { "joint.lid": 0 } },
     "cap-free": { id: "cap-free", name: "unlocked", target: node("Filter/Bayonet cap"), values: { "joint.cap": 90 } },
   };

@@ -6,6 +6,7 @@ import {
   type MadeMove,
   newSequence,
   newStep,
+  type Repeat,
   type Sequence,
   type Step,
   type Target,
@@ -109,5 +110,34 @@ export class Script {
       kind: "back",
       settings: { of, companions: false, own: false },
     } as MadeMove;
+  }
+
+  /** Arrivals set by hand on one target; times in seconds from the start of the action. */
+  hand(
+    target: PartTarget,
+    name: string,
+    arrivals: readonly { at: number; lead: number; values: Record<string, number>; ease?: Ease }[],
+    repeat?: Repeat,
+  ): void {
+    const id = `m${++this.count}`;
+    this.step.moves[id] = {
+      ...{ id, name, on: true, folder: null, colour: null, note: "", kind: "hand", target },
+      ...(repeat ? { repeat } : {}),
+      keys: Object.fromEntries(
+        arrivals.map(({ at, lead, values, ease }, i) => {
+          const key = `${id}k${i}`;
+          return [
+            key,
+            {
+              id: key,
+              at: ticks(at),
+              lead: ticks(lead),
+              ease: ease ?? { kind: "soft", start: 0.3, stop: 0.4 },
+              values,
+            },
+          ];
+        }),
+      ),
+    };
   }
 }

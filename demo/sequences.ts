@@ -40,7 +40,7 @@ const fit = (parts: readonly unknown[], azimuth: number, elevation: number, marg
 
 function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: Preparation): Sequence {
   const s = new Script("Fit a fresh cartridge", home, index, preparation);
-  s.next("The Rill H2", "The Rill H2 at rest: filter on the left, pump and crank on the right.", 1.2, 0.6);
+  s.next("The Rill H2", "Filter on the left, pump and crank on the right.", 1.2, 0.6);
   s.make("camera-fit", [], 0, 2.4, { ...fit([], 28, 20, 0.08), name: "Camera: all of it" });
 
   s.next("Open the lid", "Release the latch and swing the lid back.", 0.3, 0.6);
@@ -54,7 +54,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
   });
   const lid = s.make("pose", [LID], 1.8, 1.5, { settings: { pose: "lid-open" }, ease: SETTLING, name: "Lid: open" });
 
-  s.next("A quarter turn", "Turn the bayonet cap a quarter turn to the left and lift it off.", 0.4, 0.5);
+  s.next("A quarter turn", "Turn the cap a quarter turn left and lift it off.", 0.4, 0.5);
   const turn = s.make("joint", [CAP], 0, 1.3, {
     settings: { joints: ["cap"], way: "to", value: 90 },
     name: "Bayonet cap: a quarter turn",
@@ -68,11 +68,11 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
     name: "Bayonet cap: lift",
   });
   const aside = s.make("slide", [CAP], 2.3, 1.2, {
-    settings: { direction: [-0.8, -0.6, 0], distance: 150 },
+    settings: { direction: [-1, 0, 0], distance: 150 },
     name: "Bayonet cap: aside",
   });
 
-  s.next("Lift the cartridge out", "Draw the spent cartridge straight up until it is clear.", 0.4, 0.3);
+  s.next("Lift the cartridge out", "Draw the spent cartridge up until it is clear.", 0.4, 0.3);
   s.make("camera-fit", [], 0, 1.6, {
     ...fit([CARTRIDGE, part("Filter/Filter bowl"), CAP], 24, 16, 0.06),
     name: "Camera: room above",
@@ -87,7 +87,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
     name: "Spent cartridge: out",
   });
 
-  s.next("Old beside fresh", "Compare: the spent cartridge on the right, a fresh one on the left.", 0.2, 0.8);
+  s.next("Old beside fresh", "Compare: spent on the right, fresh on the left.", 0.2, 0.8);
   s.make("camera-fit", [], 0, 1.2, {
     ...fit([CARTRIDGE, FRESH, LID, part("Filter/Filter bowl")], 14, 14, 0.05),
     name: "Camera: both",
@@ -136,7 +136,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
   s.back(lid, 3.3, "Lid: closed");
   s.back(latch, 4.7, "Latch: shut");
 
-  s.next("Drain the first fill", "Turn the drain plug out three and a half turns; the first fill runs off.", 0.3, 0.8);
+  s.next("Drain the first fill", "Turn the drain plug out three and a half turns; water runs off.", 0.3, 0.8);
   s.make("camera-fit", [], 0, 1.5, {
     ...fit([PLUG, part("Filter/Drain seal")], -18, 12, 0.45),
     name: "Camera: drain plug",
@@ -152,7 +152,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
 
   s.next("Plug in", "Hand-tight is enough.", 0.2, 0.5);
   s.back(drained, 0, "Drain plug: in again");
-  s.make("camera-fit", [], 2.8, 1.6, { ...fit([CRANK, PUMP], 14, 11, 0.05), name: "Camera: crank and pump" });
+  s.make("camera-fit", [], 2.5, 1.9, { ...fit([CRANK, PUMP], 14, 11, 0.05), name: "Camera: crank and pump" });
 
   s.next("Prime the pump", "One turn of the crank drives three strokes of the plunger.", 0.4, 0.6);
   s.make("camera-fit", [], 0, 1.6, { ...fit([CRANK, PUMP], 14, 11, 0.05), name: "Camera: room for the grip" });
@@ -219,7 +219,7 @@ function pumpAtWork(home: CameraValues, index: AssemblyIndex, preparation: Prepa
   s.make("camera-fit", [], 0.9, 1.5, { ...fit([PUMP], 26, 14, 0.2), name: "Camera: pump" });
 
   s.next("Taken apart", "Two valves, a plunger with two seals, a rod and a disc: no more than that.", 0.2, 1.4);
-  s.make("camera-fit", [], 0, 1.6, { ...fit([PUMP], 30, 18, 0.1), name: "Camera: room for all" });
+  s.make("camera-fit", [], 0, 1.6, { ...fit([PUMP], 30, 18, 0.24), name: "Camera: room for all" });
   const apart = s.make("explode", exploded, 0.4, 4.2, {
     settings: {
       parts: Object.fromEntries(planned.map((k) => [`n:${k}`, { ...parts[k], byHand: false }])),
@@ -252,7 +252,7 @@ function pumpAtWork(home: CameraValues, index: AssemblyIndex, preparation: Prepa
     0.3,
     0.5,
   );
-  s.make("camera-fit", [], 0, 1.4, { ...fit([PUMP], 8, 8, 0.12), name: "Camera: from the front" });
+  s.make("camera-fit", [], 0, 1.4, { ...fit([PUMP], 8, 8, 0.36), name: "Camera: from the front" });
   s.make("joint", [CRANK], 1.4, 6, {
     settings: { joints: ["crank"], way: "by", value: 240 },
     ease: STEADY,

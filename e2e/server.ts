@@ -1,6 +1,6 @@
 /** One app, database and warm CAD reader for all browser tests; the database is thrown away. */
 import { rm } from "node:fs/promises";
-import { DEMO, serve } from "../src/cli/serve";
+import { DEMO, ROUGH_CUT, serve } from "../src/cli/serve";
 import { IMPORT_DEFAULTS } from "../src/core/assembly/importSettings";
 
 const folder = "var/e2e-db";
@@ -10,7 +10,7 @@ const served = await serve({
   port: Number(process.argv[2]),
   env: { PLEXTAN_READERS: "1" },
   // A machine without a graphics card draws a coarse mesh in half the time; nothing in these tests is about fine ones.
-  demo: { ...DEMO, settings: { ...IMPORT_DEFAULTS, quality: "coarse" } },
+  demo: [ROUGH_CUT, DEMO].map((d) => ({ ...d, settings: { ...IMPORT_DEFAULTS, quality: "coarse" } })),
 });
 const end = async () => {
   await served.stop();

@@ -80,9 +80,9 @@ test("the crank's slider moves the whole drive; a follower leads back to its dri
   await desk.select("Rill H2/Lid");
   await page.getByRole("tab", { name: "Move" }).click();
   await page.getByRole("button", { name: "open", exact: true }).click();
-  await expect(desk.field("Lid opening value")).toHaveValue("112");
+  await expect(desk.field("Lid opening value")).toHaveValue("82");
   await desk.type("Lid opening value", "200");
-  await expect(desk.field("Lid opening value")).toHaveValue("118");
+  await expect(desk.field("Lid opening value")).toHaveValue("84");
   await desk.press("Control+Backspace");
   await expect(page.getByRole("button", { name: "Undo" })).toBeDisabled();
 });

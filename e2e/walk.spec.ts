@@ -207,7 +207,7 @@ test("a fresh cartridge explained from an empty sequence, in at most forty-eight
     expect(await at(1, "still", `joint.${thread[0]}`, node(PLUG))).toBe(1260);
     expect(await at(2, "action", `joint.${thread[0]}`, node(PLUG))).toBe(1260);
     expect((await at(2, "still", "azimuth", camera)) - (await at(2, "action", "azimuth", camera))).toBeCloseTo(140, 9);
-    expect(await at(3, "still", "joint.lid", node(LID))).toBe(112);
+    expect(await at(3, "still", "joint.lid", node(LID))).toBe(82);
     expect(await at(3, "still", "joint.cap", node(CAP))).toBe(90);
     expect(
       (await at(6, "still", "joint.crank", { type: "group", id: "crank" })) -

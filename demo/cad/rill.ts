@@ -165,8 +165,9 @@ export function rill(s: Solids, rev: Revision): Item {
     SLATE,
     cut(
       fuse(
-        box([-34, 66, 176], [34, 72, 200]),
-        ...[-24, 24].flatMap((x) => [box([x - 6, 58, 182], [x + 6, 70, 194]), cylinder([x - 6, 58, 188], X, 6, 12)]),
+        // Below the hinge, so that the lid that swings back finds room above it.
+        box([-34, 66, 162], [34, 72, 186]),
+        ...[-24, 24].flatMap((x) => [box([x - 6, 58, 182], [x + 6, 70, 186]), cylinder([x - 6, 58, 188], X, 6, 12)]),
       ),
       cylinder([-40, 58, 188], X, 2.6, 80),
     ),
@@ -320,9 +321,15 @@ export function rill(s: Solids, rev: Revision): Item {
     "Pump cylinder",
     hex("C7D0D4", 0.45),
     cut(
-      fuse(cylinder([0, 0, 10], Z, 21, 84), cylinder([0, 0, 10], Z, 30, 6), cylinder([-26, 0, 28], X, 10, 52)),
+      fuse(
+        cylinder([0, 0, 10], Z, 21, 84),
+        cylinder([0, 0, 10], Z, 30, 6),
+        cylinder([0, 0, 28], X, 10, 26),
+        cylinder([0, 0, 28], BACK, 10, 26),
+      ),
       cylinder([0, 0, 18], Z, 16.1, 80),
-      cylinder([-28, 0, 28], X, 6.4, 56),
+      cylinder([0, 0, 28], X, 6.4, 28),
+      cylinder([0, 0, 28], BACK, 6.4, 28),
       ...[45, 135, 225, 315].map((a) => turned(cylinder([25.5, 0, 8], Z, 2.1, 10), [0, 0, 0], Z, a)),
     ),
   );
@@ -359,7 +366,8 @@ export function rill(s: Solids, rev: Revision): Item {
     { item: wristPin, at: [CYLINDER[0], CYLINDER[1], wrist] },
     { item: plungerSet, at: [CYLINDER[0], CYLINDER[1], wrist] },
     { item: valve, name: "Inlet valve", at: [CYLINDER[0], CYLINDER[1], 28] },
-    { item: valve, name: "Outlet valve", at: [CYLINDER[0], CYLINDER[1], 28], turn: [Z, 180] },
+    // To the front: on the left stands the filter.
+    { item: valve, name: "Outlet valve", at: [CYLINDER[0], CYLINDER[1], 28], turn: [Z, 270] },
   ]);
 
   // Filter
@@ -440,7 +448,13 @@ export function rill(s: Solids, rev: Revision): Item {
     "Lid shell",
     PAINT,
     fuse(
-      cut(fillet(cylinder([0, 0, 176], Z, 60, 26), 8, atZ(202)), cylinder([0, 0, 170], Z, 56.5, 28)),
+      cut(
+        fillet(cylinder([0, 0, 176], Z, 60, 26), 8, atZ(202)),
+        cylinder([0, 0, 170], Z, 56.5, 28),
+        // Round about the hinge, for the bracket's eyes.
+        cylinder([-30.5, 58, 188], X, 7, 12.6),
+        cylinder([17.9, 58, 188], X, 7, 12.6),
+      ),
       ...[-12, 12].map((x) =>
         cut(
           fuse(box([x - 6, 50, 184], [x + 6, 58, 192]), cylinder([x - 6, 58, 188], X, 6, 12)),

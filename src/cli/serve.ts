@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from "node:child_process";
 import { demoPreparation } from "../../demo/preparation";
+import { roughCut } from "../../demo/roughCut";
 import { demoSequences } from "../../demo/sequences";
 import type { RunningDatabase } from "../server/database/control";
 import { freePort, startDatabase } from "../server/database/control";
@@ -17,14 +18,17 @@ export const DEMO: DemoContent = {
   sequences: demoSequences,
 };
 
+/** The same machine with a sequence full of what is easily got wrong, for the proof to find. */
+export const ROUGH_CUT: DemoContent = { ...DEMO, name: "Rill H2, a rough cut", sequences: roughCut };
+
 export interface ServeOptions {
   /** Folder of the private database. */
   databaseFolder: string;
   /** Port of the web server; a free one by default. */
   port?: number;
   seed?: boolean;
-  /** What the demo project is made of; the shipped demo by default. */
-  demo?: DemoContent;
+  /** What the demo projects are made of; those that ship by default. The last is first in the list. */
+  demo?: readonly DemoContent[];
   log?: (line: string) => void;
   env?: Record<string, string>;
   /** Starts again what dies, and says so. Off: the caller looks after it. */
@@ -56,7 +60,7 @@ export async function serve(options: ServeOptions): Promise<Served> {
   try {
     const applied = await migrate(database.address);
     if (applied.length > 0) log(`Applied ${applied.length} migration${applied.length === 1 ? "" : "s"}`);
-    if (options.seed !== false) await seed(database, options.demo ?? DEMO, log);
+    if (options.seed !== false) for (const demo of options.demo ?? [ROUGH_CUT, DEMO]) await seed(database, demo, log);
     const port = options.port ?? (await freePort());
     let ending = false;
     let running = database;

@@ -15,6 +15,12 @@ let signingIn: Promise<void> | null = null;
 const SIGNED_OUT = "plextan-signed-out";
 
 const KNOWN = "plextan-signed-in";
+const NAME = "plextan-user";
+
+/** What the user of this browser is called, for what is signed in documents. */
+export const userName = (): string =>
+  (typeof localStorage === "undefined" ? null : localStorage.getItem(NAME)) ?? "Animator";
+
 /** Whether this browser has had a session; the session itself is in a cookie that no script can read. */
 const knownHere = () => typeof localStorage === "undefined" || localStorage.getItem(KNOWN) !== null;
 
@@ -29,8 +35,10 @@ export async function signIn(): Promise<void> {
     const r = await fetch("/api/session", { method: "POST" });
     if (!r.ok) throw new ApiError(r.status, "Signing in failed. Reload the page to try again.", null);
     if (typeof localStorage === "undefined") return;
+    const { name } = (await r.json().catch(() => ({}))) as { name?: unknown };
     localStorage.removeItem(SIGNED_OUT);
     localStorage.setItem(KNOWN, "1");
+    if (typeof name === "string") localStorage.setItem(NAME, name);
   };
   // The second page finds the first one's session by its cookie.
   const locks = typeof navigator === "undefined" ? undefined : navigator.locks;

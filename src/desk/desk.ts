@@ -24,7 +24,7 @@ import { tidySelection } from "./selection/tidy";
 import { Film } from "./showing/film";
 import { Probe } from "./showing/probe";
 import { Showing } from "./showing/showing";
-import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice } from "./state";
+import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice, Spot } from "./state";
 
 /**
  * The desk without its interface: documents, the compiled program, selection, pending poses, playback, undo and
@@ -295,6 +295,9 @@ export class OpenDesk implements Desk {
   /** Shows a saved look in place of what is prepared now, without changing anything; null goes back. */
   compareLook(id: string | null): void {
     this.showing.compareLook(id);
+  }
+  showSpot(spot: Spot | null): void {
+    this.showing.showSpot(spot);
   }
   propose(proposed: readonly Proposed[] | null): void {
     this.showing.propose(proposed);

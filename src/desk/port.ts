@@ -13,7 +13,7 @@ import type { Program } from "../core/program/program";
 import type { Stage } from "../stage/stage";
 import type { Outbox, QueuedEdits } from "./documents/outbox";
 import type { Selection } from "./selection/selection";
-import type { AssemblyState, DeskChange, DeskState, Draft, Notice } from "./state";
+import type { AssemblyState, DeskChange, DeskState, Draft, Notice, Spot } from "./state";
 
 /** The step at a time, with where it lies, ticks of the sequence. */
 export interface StepPlace {
@@ -98,6 +98,8 @@ export interface Desk {
   show(): void;
   dressStage(stage: Stage): void;
   compareLook(id: string | null): void;
+  /** Points at a place, with all but the parts it is about seen through; null ends that. */
+  showSpot(spot: Spot | null): void;
   /** Shows finishes that are only proposed; null takes them off again. */
   propose(proposed: readonly Proposed[] | null): void;
   /** What is shown below the stage, as far as its view can be changed from elsewhere. */

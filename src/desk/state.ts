@@ -6,6 +6,8 @@ import type { Preparation } from "../core/document/preparation";
 import type { MadeMove, Sequence } from "../core/document/sequence";
 import type { Clip } from "../core/edit/timing/clip";
 import type { Proposed } from "../core/finish/proposals";
+import type { Triple } from "../core/math/triple";
+import type { Proof } from "../core/proof/proof";
 import type { Identities } from "../core/revision/identity";
 import type { Snapping } from "../stage/handleDrag";
 import type { HandleFrame } from "../stage/handles";
@@ -104,6 +106,32 @@ export interface Aids {
   smooth: boolean;
   /** Whether what acts is in the picture is worked out in the background. */
   framing: boolean;
+  /** Whether the sequence is proofed in the background; while the list is open it is in any case. */
+  proof: boolean;
+}
+
+export interface Spot {
+  place: Triple;
+  keys: readonly string[];
+}
+
+/** What the proof found, and in which state of the film. */
+export interface Proofed extends Proof {
+  film: string;
+  /** When each step began in it, ticks: what was found moves along with its step until it is looked at again. */
+  starts: Readonly<Record<string, number>>;
+}
+
+/** How the list of findings is looked at. */
+export interface Proofing {
+  open: boolean;
+  /** The finding that is chosen, by its name; see findingId. */
+  chosen: string | null;
+  /** Only those of one check. */
+  check: string | null;
+  show: "open" | "wrong" | "look" | "meant";
+  /** Grows whenever the list is asked for: then the keyboard is in it. */
+  asked: number;
 }
 
 export interface Notice {
@@ -193,6 +221,13 @@ export interface DeskState extends Selected {
   framing: Readonly<Record<string, StepFraming>> | null;
   /** Where the camera's motion jumps, worst first; null until it was looked at. */
   abrupt: readonly AbruptPlace[] | null;
+  /** What the proof found last; null until it has looked. It may lag behind while it looks again. */
+  proof: Proofed | null;
+  /** Share of the proof that is done; null while it does not look. */
+  proofShare: number | null;
+  proofing: Proofing;
+  /** A place that is pointed at, mm in the assembly, with the parts it is about; all else is seen through. */
+  spot: Spot | null;
   pending: Readonly<Record<string, PendingPose>>;
   keepOnRelease: boolean;
   through: boolean;

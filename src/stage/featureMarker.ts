@@ -13,10 +13,10 @@ export class FeatureMarker {
   private readonly sense: THREE.Mesh;
   private at: { point: THREE.Vector3; direction: THREE.Vector3 | null; turns: boolean } | null = null;
 
-  constructor() {
+  constructor(color: number = STAGE_COLORS.working) {
     const paint = (opacity: number) =>
       new THREE.MeshBasicMaterial({
-        color: STAGE_COLORS.working,
+        color,
         transparent: true,
         opacity,
         depthTest: false,

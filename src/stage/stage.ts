@@ -4,6 +4,7 @@ import type { AssemblyIndex } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import type { LookNode } from "../core/document/looks";
 import type { Surroundings as SurroundingsSettings } from "../core/document/surroundings";
+import type { ReadonlyTriple } from "../core/math/triple";
 import type { NodeTracks } from "../core/program/layout";
 import { createPose, type Overrides, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
@@ -17,6 +18,7 @@ import type { Snapping } from "./handleDrag";
 import { type HandleFrame, Handles } from "./handles";
 import { NotesLayer } from "./notesLayer";
 import { Painter } from "./painter";
+import { STAGE_COLORS } from "./palette";
 import { Picker } from "./picker";
 import { createRenderer } from "./picture";
 import { Pointing, worldOf } from "./pointing";
@@ -40,6 +42,7 @@ export class Stage {
   readonly handles = new Handles();
   readonly gauge = new Gauge();
   readonly marker = new FeatureMarker();
+  private readonly spot = new FeatureMarker(STAGE_COLORS.brick);
   readonly aids: Aids;
   readonly control: ViewControl;
   readonly picker: Picker;
@@ -160,6 +163,12 @@ export class Stage {
     if (!tracks) this.handles.visible = false;
     this.refresh();
   }
+  /** Points at a place, mm, or at none. */
+  setSpot(place: ReadonlyTriple | null): void {
+    if (place) this.spot.show(new THREE.Vector3(...place), null, false);
+    else if (!this.spot.hide()) return;
+    this.invalidate();
+  }
   /** Shows the gauge of a joint of the target, or none. */
   setGauge(joint: string | null): void {
     this.gaugeJoint = joint;
@@ -259,6 +268,7 @@ export class Stage {
     if (free && this.handles.visible) this.drawOver(this.handles);
     if (free && this.gauge.shown) this.drawOver(this.gauge);
     if (this.marker.shown) this.drawOver(this.marker);
+    if (free && this.spot.shown) this.drawOver(this.spot);
     this.renderer.autoClear = true;
     this.second.show(this, this.shown, this.paintQuick);
     if (this.notes.needed(this.program)) {

@@ -54,6 +54,29 @@ const A = index.indexOf.get("root/arm/a") as number;
 const B = index.indexOf.get("root/arm/b") as number;
 const BASE = index.indexOf.get("root/base") as number;
 
+describe("the proof", () => {
+  const load = () => worker(() => import("./proof"));
+  const film = () => {
+    const sequence = sequenceOf([
+      { "root/arm": [key("a", 1, 0.8, { "turn.x": 350 }), key("b", 2, 0.8, { "turn.x": 10 })] },
+    ]);
+    return { name: "f", prepared: "p", preparation: preparation(), sequence };
+  };
+  test("finds what is wrong in a film, and the same again when only what changed was looked at", async () => {
+    const ask = await load();
+    expect((await ask("prove", film())).fault?.message).toBe("No assembly is open.");
+    await ask("open", opening);
+    const first = await ask("prove", film());
+    const checks = (a: Answers) => (a.value as { findings: { check: string }[] }).findings.map((f) => f.check);
+    expect(checks(first)).toContain("spins-back");
+    expect((await ask("prove", film())).value).toEqual(first.value);
+    const mended = film();
+    const move = mended.sequence.steps.s0?.moves["m-root_arm"];
+    if (move?.kind === "hand" && move.keys.b) move.keys.b.values["turn.x"] = 370;
+    expect(checks(await ask("prove", mended))).not.toContain("spins-back");
+  });
+});
+
 describe("the planner", () => {
   const load = () => worker(() => import("./planner"));
   const world = index.homeWorld;

@@ -86,7 +86,7 @@ export function assemblyOf(
       { key: "root", name: "root", parent: -1, kind: "assembly", home: shift(0, 0, 0), geometry: -1, color: null },
       ...Object.entries(parts).map(([name, { shape, at = [0, 0, 0], below }]) => ({
         ...{ key: `root/${name}`, name, parent: below ? names.indexOf(below) + 1 : 0, kind: "part" as const },
-        ...{ home: shift(...at), geometry: shape ? geometries.push(shape) - 1 : -1, color: null },
+        ...{ home: shift(at[0], at[1], at[2]), geometry: shape ? geometries.push(shape) - 1 : -1, color: null },
       })),
     ],
     geometries: [],

@@ -2,24 +2,31 @@ import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
 import { abruptPlaces } from "../checks/abrupt";
 import type { Sequence, Step } from "../document/sequence";
 import { smoothCamera } from "../edit/cameraCommands";
+import { runCommand } from "../edit/history";
 import { retimed } from "../edit/timing/items";
 import { nth } from "../math/packed";
 import { dot, lengthOf, minus, type Triple } from "../math/triple";
+import { compile } from "../program/compile";
 import { stepAt } from "../program/layout";
-import { liveCamera, type Pose } from "../program/pose";
+import { createPose, liveCamera, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
 import { actsOn, isOn, spanOf } from "../program/spans";
 import { Refusal } from "../text/refusal";
-import { TICKS_PER_SECOND } from "../time/time";
+import { TICKS_PER_SECOND, ticksPerFrame } from "../time/time";
 import type { Check, Finding, Report, StepContext } from "./check";
 
-/** Places of the picture whose way from frame to frame is measured: its middle and near its edges, half pictures. */
-const PLACES: readonly (readonly [number, number])[] = [
-  [0, 0],
-  [0.8, 0],
-  [-0.8, 0],
-  [0, 0.7],
-  [0, -0.7],
+/**
+ * Places whose way from frame to frame is measured, round what the camera looks at: its middle, near the edges of the
+ * picture, and before and behind, in half pictures.
+ */
+const PLACES: readonly (readonly [number, number, number])[] = [
+  [0, 0, 0],
+  [0.8, 0, 0],
+  [-0.8, 0, 0],
+  [0, 0.7, 0],
+  [0, -0.7, 0],
+  [0, 0, 0.7],
+  [0, 0, -0.7],
 ];
 
 /** A camera's eye at a frame, kept while the next is looked at. */
@@ -41,29 +48,31 @@ class Eye {
 }
 
 /**
- * How far what stood in the picture's plane of sharpness (through the aim) moves from one eye to the next: the most
- * of five places, in picture widths.
+ * How far what stands round the aim moves in the picture from one eye to the next: the most of a few places, in
+ * picture widths.
  */
 function travelled(was: Eye, now: Eye): number {
   let most = 0;
   for (let i = 0; i < PLACES.length; i++) {
-    const [u, v] = PLACES[i] as readonly [number, number];
+    const [u, v, d] = PLACES[i] as readonly [number, number, number];
+    // Nearer or farther it stands elsewhere in the first picture as well.
+    const near = 1 - d * was.tan;
     let x = 0;
     let y = 0;
     let z = 0;
     for (let k = 0; k < 3; k++) {
-      // A place of the plane through the aim, as the first eye has it, from where the second stands.
+      // A place round the aim, as the first eye has it, from where the second stands.
       const p =
         nth(was.m, 12 + k) -
         nth(now.m, 12 + k) +
-        was.distance * (u * was.tan * nth(was.m, k) + v * was.tan * nth(was.m, 4 + k) - nth(was.m, 8 + k));
+        was.distance * (u * was.tan * nth(was.m, k) + v * was.tan * nth(was.m, 4 + k) - near * nth(was.m, 8 + k));
       x += p * nth(now.m, k);
       y += p * nth(now.m, 4 + k);
       z -= p * nth(now.m, 8 + k);
     }
     // Behind the camera it has left the picture altogether.
     if (z <= 1e-9) return 1;
-    most = Math.max(most, Math.hypot(x / z / now.tan - u, y / z / now.tan - v) / 2);
+    most = Math.max(most, Math.hypot(x / z / now.tan - u / near, y / z / now.tan - v / near) / 2);
   }
   return most;
 }
@@ -151,6 +160,39 @@ function lengthen(program: Program, f: Finding, factor: number): (draft: Sequenc
 const factorOf = (f: Finding): number =>
   Math.max(1, (f.numbers.speed?.value ?? 0) / (f.numbers.allowed?.value ?? 1)) * 1.02;
 
+/** The most that the picture moves from one frame to the next in a step, picture widths. */
+function topOf(program: Program, step: string): number {
+  const position = program.steps.position.get(step);
+  if (position === undefined) return 0;
+  const frame = ticksPerFrame(program.sequence.rate);
+  const at = createPose(program);
+  let [was, now] = [new Eye(), new Eye()];
+  let top = 0;
+  const first = Math.floor(nth(program.steps.start, position) / frame);
+  const last = Math.ceil(nth(program.steps.end, position) / frame);
+  for (let f = first; f <= last; f++) {
+    pose(program, f * frame, at);
+    now.look(program, at);
+    if (f > first && now.live === was.live) top = Math.max(top, travelled(was, now));
+    [was, now] = [now, was];
+  }
+  return top;
+}
+
+/** Lengthens until it is slow enough: of fast turns only the chord is seen, so that the first try may fall short. */
+function longEnough(program: Program, f: Finding): (draft: Sequence) => void {
+  const frames = TICKS_PER_SECOND / ticksPerFrame(program.sequence.rate);
+  const allowed = (f.numbers.allowed?.value ?? 1) / frames;
+  let factor = factorOf(f);
+  for (let i = 0; i < 6; i++) {
+    const { document } = runCommand(program.sequence, lengthen(program, f, factor));
+    const top = topOf(compile(program.index, program.preparation, document), f.step);
+    if (top <= allowed) break;
+    factor *= 1.05 * (top / allowed);
+  }
+  return lengthen(program, f, factor);
+}
+
 /** A camera that whips, judders, stops dead or changes its direction in a jump, and cuts to the other side. */
 export const cameraMotion: Check<Names> = {
   id: "camera",
@@ -174,7 +216,7 @@ export const cameraMotion: Check<Names> = {
     },
     lengthen: {
       title: "Give it more time",
-      command: ({ program }, f) => lengthen(program, f, factorOf(f)),
+      command: ({ program }, f) => longEnough(program, f),
     },
   },
   run({ program, thresholds }, report) {

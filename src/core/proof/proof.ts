@@ -183,7 +183,8 @@ class Gathered {
   }
 }
 
-const shifted = (f: Finding, by: number): Finding => ({
+/** A finding so many ticks later. */
+export const shifted = (f: Finding, by: number): Finding => ({
   ...f,
   from: f.from + by,
   to: f.to + by,

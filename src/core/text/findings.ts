@@ -57,7 +57,7 @@ const SENTENCES: Readonly<Record<string, (n: Finding["numbers"], name: string) =
   "camera turns": (n, name) => `${name} changes its motion by ${said(n.jump)} in one frame.`,
   "camera whips": (n, name) => `${name} whips round with ${said(n.speed)}; up to ${said(n.allowed)} can be followed.`,
   "camera judders": (n, name) =>
-    `${name} pans with ${said(n.speed)}: at ${said(n.rate)} frames that judders; up to ${said(n.allowed)} does not.`,
+    `${name} pans with ${said(n.speed)}: at ${formatNumber(n.rate?.value ?? 0, 3)} frames a second that judders; up to ${said(n.allowed)} does not.`,
   "camera across": (n) => `The cut jumps round to the other side, by ${said(n.round)}: left and right change places.`,
   "contact through": (n, name) => {
     const others = n.others?.value ?? 0;

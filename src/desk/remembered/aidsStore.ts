@@ -11,9 +11,10 @@ const AIDS_DEFAULT: Aids = {
   working: false,
   pictures: true,
   framing: true,
+  proof: true,
   smooth: true,
 };
-const FLAGS = ["path", "ghosts", "thirds", "margins", "working", "pictures", "framing", "smooth"] as const;
+const FLAGS = ["path", "ghosts", "thirds", "margins", "working", "pictures", "framing", "proof", "smooth"] as const;
 
 /**
  * The helps of the desk as they were last set in this browser; a second view is not brought back. Edges are smoothed

@@ -12,12 +12,30 @@ import { isHere } from "../acts/pending";
 import { nodesOf } from "../names";
 import type { Desk } from "../port";
 import { targetOf } from "../selection/selecting";
+import type { Spot } from "../state";
 
 /** What parts wear, with what is proposed for them over it. */
 function withProposed(nodes: Look["nodes"], proposed: readonly Proposed[] | null): Look["nodes"] {
   if (!proposed) return nodes;
   const out = { ...nodes };
   for (const { key, finish } of proposed) out[key] = { ...out[key], finish };
+  return out;
+}
+
+/** Colours of two parts that are pointed at together: neither is that of a selection. */
+const POINTED = ["#D08A12", "#466EA8"] as const;
+
+/** All see-through but the parts that are pointed at, which are told apart by colour. */
+function pointedAt(nodes: Look["nodes"], spot: Spot, all: readonly { key: string }[]): Look["nodes"] {
+  const out: Look["nodes"] = {};
+  for (const { key } of all) {
+    const at = spot.keys.indexOf(key);
+    const color = POINTED[at];
+    out[key] =
+      color === undefined
+        ? { ...nodes[key], ghost: true }
+        : { finish: { color, roughness: 0.6, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 } };
+  }
   return out;
 }
 
@@ -90,10 +108,21 @@ export class Showing {
   dressStage(stage: Stage): void {
     const { comparing, preparation, proposed } = this.desk.state;
     const worn = comparing === null ? undefined : preparation.body.looks[comparing];
+    const nodes = worn?.nodes ?? withProposed(this.dressed?.nodes ?? lookNow(preparation.body).nodes, proposed);
+    const { spot } = this.desk.state;
     stage.setLook(
-      worn?.nodes ?? withProposed(this.dressed?.nodes ?? lookNow(preparation.body).nodes, proposed),
+      spot ? pointedAt(nodes, spot, this.desk.index.assembly.nodes) : nodes,
       worn?.surroundings ?? preparation.body.surroundings,
     );
+    stage.setSpot(spot?.place ?? null);
+  }
+
+  /** Points at a place, with all but the parts it is about seen through; null ends that. */
+  showSpot(spot: Spot | null): void {
+    if (spot === this.desk.state.spot) return;
+    this.desk.set({ spot });
+    this.dress();
+    this.marks();
   }
 
   /** Shows finishes that are only proposed over what is worn; null takes them off again. */
@@ -124,7 +153,8 @@ export class Showing {
     // While playing nothing is marked, and that is said once.
     if (this.desk.state.playing && this.unmarked) return;
     this.unmarked = this.desk.state.playing;
-    if (this.desk.state.playing) {
+    // Two parts that are pointed at have colours of their own.
+    if (this.desk.state.playing || this.desk.state.spot) {
       this.stage?.setMarks(NO_MARKS);
       return;
     }

@@ -28,6 +28,7 @@ const scene = (more: Partial<Scene> = {}): Scene => ({
   markers: [{ id: "m", name: "Here", at: 3.7 * S, chosen: false }],
   pending: [1.2 * S],
   outside: [{ t0: 2 * S, t1: 3 * S }],
+  findings: [],
   outsideLane: lanes[0]?.id ?? "",
   live: [],
   pins: new Set(),

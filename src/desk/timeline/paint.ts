@@ -1,6 +1,7 @@
 import { nth } from "../../core/math/packed";
 import type { FrameRate } from "../../core/time/time";
 import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
+import { type Found, paintFindings } from "./findings";
 import { LANE, type Lane, type Pin } from "./lanes";
 import type { TimelineRow } from "./rows";
 
@@ -31,6 +32,7 @@ export interface Inks {
   pale: string;
   brick: string;
   camera: string;
+  look: string;
 }
 
 /** Everything that is drawn, as plain data; `shift` is what is being dragged. */
@@ -52,6 +54,8 @@ export interface Scene {
   markers: readonly { id: string; name: string; at: number; chosen: boolean }[];
   pending: readonly number[];
   outside: readonly { t0: number; t1: number }[];
+  /** Open findings of the proof. */
+  findings: readonly Found[];
   /** Id of the lane that shows what is outside the picture. */
   outsideLane: string;
   /** Names of live cameras from times on, on the lane of cuts. */
@@ -85,6 +89,7 @@ export function inksOf(element: Element): Inks {
     pale: v("--working-pale", "#E3EFEC"),
     brick: v("--brick", "#A63D2F"),
     camera: "#8a6d3b",
+    look: v("--mark-ochre", "#d08a12"),
   };
 }
 
@@ -132,6 +137,7 @@ export function paint(ctx: CanvasRenderingContext2D, s: Scene, view: View, inks:
   ctx.restore();
   band(ctx, s, view, inks, t0, t1);
   ruler(ctx, s, view, inks, t0, t1);
+  paintFindings(ctx, s.findings, view, inks, HEAD);
   if (s.guide) {
     const x = Math.round(s.guide.at * view.perTick - view.left) + 0.5;
     ctx.strokeStyle = inks.working;

@@ -68,6 +68,7 @@ beforeEach(() => {
       markers: [],
       pending: [],
       outside: [],
+      findings: [],
       outsideLane: "",
     },
     ...{

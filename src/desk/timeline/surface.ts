@@ -4,6 +4,7 @@ import { TICKS_PER_SECOND } from "../../core/time/time";
 import { selectedSpan } from "../acts/timingActions";
 import type { Desk } from "../port";
 import type { DeskState } from "../state";
+import { findingsOf } from "./findings";
 import { type Hit, hitAt } from "./hit";
 import { LANE, Lanes } from "./lanes";
 import { HEAD, type Inks, inksOf, moveId, paint, pinId, type Scene, type View } from "./paint";
@@ -65,6 +66,7 @@ export class TimelineSurface {
         markers: [],
         pending: [],
         outside: [],
+        findings: [],
         outsideLane: "",
         live: [],
       },
@@ -110,6 +112,10 @@ export class TimelineSurface {
     }
     if (changed("framing")) {
       scene.outside = Object.values(s.framing ?? {}).flatMap((f) => f.outside);
+      draw = true;
+    }
+    if (changed("proof", "sequences", "programVersion")) {
+      scene.findings = findingsOf(this.desk);
       draw = true;
     }
     if (changed("programVersion", "pins", "marked", "focus"))

@@ -57,6 +57,7 @@ function scene(): Scene {
     },
     ...{
       outside: [],
+      findings: [],
       outsideLane: "",
       live: [],
       pins: new Set<string>(),

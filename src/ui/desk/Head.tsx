@@ -13,6 +13,7 @@ import { newSequence, openSequence } from "../../desk/documents/otherSequences";
 import type { SaveStatus } from "../../desk/documents/saver";
 import { look, showStep } from "../../desk/selection/selection";
 import { Wordmark } from "../common/Wordmark";
+import { ProofButton } from "../proof/ProofButton";
 import { saveWaiting } from "./ChangesDialog";
 import { useDesk, useDeskState, useSequence } from "./context";
 
@@ -130,6 +131,7 @@ export function Head() {
           }
         />
       </Tooltip>
+      <ProofButton />
       <Button
         size="small"
         type="primary"

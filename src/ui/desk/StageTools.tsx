@@ -187,7 +187,9 @@ function AidsMenu() {
   const desk = useDesk();
   const aids = useDeskState((s) => s.aids);
   const { cameras } = useSequence();
-  const on = (["path", "ghosts", "thirds", "margins", "pictures", "framing", "smooth"] as const).filter((k) => aids[k]);
+  const on = (["path", "ghosts", "thirds", "margins", "pictures", "framing", "proof", "smooth"] as const).filter(
+    (k) => aids[k],
+  );
   const second = aids.second === "other" || cameras[aids.second] ? aids.second : "";
   return (
     <Dropdown
@@ -204,6 +206,7 @@ function AidsMenu() {
           { type: "divider" },
           { key: "pictures", label: "Pictures on the step cards" },
           { key: "framing", label: "Look after the framing" },
+          { key: "proof", label: "Proof while working" },
           { key: "smooth", label: "Smooth edges while working" },
           { type: "divider" },
           { key: "second ", label: "One view" },

@@ -5,6 +5,7 @@ import { CAMERA_CHANNELS } from "../../core/document/sequence";
 import { request } from "../../desk/api";
 import { watchAids } from "../../desk/background/aidsWatch";
 import { watchFraming } from "../../desk/background/framingWatch";
+import { watchProof } from "../../desk/background/proofWatch";
 import { StepPictures } from "../../desk/background/stepPictures";
 import type { Desk } from "../../desk/port";
 import { showOnConsole } from "../../desk/showing/console";
@@ -60,11 +61,13 @@ export function StageView() {
     const pictures = new StepPictures(desk);
     const aids = watchAids(desk, stage);
     const framing = watchFraming(desk);
+    const proof = watchProof(desk);
     const picture = setTimeout(() => void thumbnail(desk, stage), 1500);
     return () => {
       clearTimeout(picture);
       pictures.dispose();
       framing();
+      proof();
       aids();
       observer.disconnect();
       desk.attach(null);

@@ -15,6 +15,7 @@ import { stepFaults } from "../../desk/acts/moveReports";
 import { pictureKey } from "../../desk/background/stepPictures";
 import { chooseParts } from "../../desk/selection/selecting";
 import { NO_PARTS, nothing, showStep } from "../../desk/selection/selection";
+import { FindingMark } from "../proof/FindingMark";
 import { useDesk, useDeskState, useSequence } from "./context";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
@@ -136,6 +137,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
             {step.caption}
           </span>
         </span>
+        <FindingMark step={step.id} />
         {(faults.clashes > 0 || faults.gone) && (
           <Tooltip
             title={[

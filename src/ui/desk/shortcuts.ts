@@ -11,6 +11,7 @@ import {
   toggleFlag,
 } from "../../desk/acts/partActions";
 import { showBelow } from "../../desk/acts/preferences";
+import { toggleProof } from "../../desk/acts/proofing";
 import { removeFocused } from "../../desk/acts/removing";
 import { selectEverything } from "../../desk/acts/selectingAll";
 import { addMarker, copyTimed, duplicateTimed, pasteTimed, watch } from "../../desk/acts/timingActions";
@@ -114,6 +115,12 @@ export const SHORTCUTS: readonly Shortcut[] = [
     what: "Put a marker at the playhead",
     why: "k in marker; Alt keeps clear of typing",
     run: (d) => void addMarker(d),
+  },
+  {
+    keys: "Alt+P",
+    what: "Proof: the list of what would embarrass us, or shut it",
+    why: "p for proof; Alt keeps clear of printing",
+    run: toggleProof,
   },
   {
     keys: "Alt+L",

@@ -4,6 +4,7 @@ import { PointDetails } from "../curves/PointDetails";
 import { useDeskState } from "../desk/context";
 import { LookPanel } from "../look/LookPanel";
 import { MoveDetails } from "../moves/MoveDetails";
+import { ProofPanel } from "../proof/ProofPanel";
 import { ArrivalDetails } from "./ArrivalDetails";
 import { PartDetails } from "./PartDetails";
 import { PendingBar } from "./PendingBar";
@@ -15,6 +16,13 @@ export function Details() {
   const focus = useDeskState((s) => s.focus);
   const draft = useDeskState((s) => s.draft);
   const any = useDeskState((s) => s.selection.length > 0 || s.group !== null);
+  const proofing = useDeskState((s) => s.proofing.open);
+  if (proofing)
+    return (
+      <section className="panel details" aria-label="Proof">
+        <ProofPanel />
+      </section>
+    );
   return (
     <section className="panel details" aria-label="Details">
       <PendingBar />

@@ -6,6 +6,7 @@ import { isStop, problemOf } from "../../core/text/problem";
 import { FRAME_RATES, formatRate, formatSecondsShort, frameCount } from "../../core/time/time";
 import { makeVideo, writeCaptions } from "../../desk/background/makeVideo";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
+import { ProofHint } from "../proof/ProofHint";
 import { captionFontUrl } from "./captionFont";
 
 type State =
@@ -244,6 +245,7 @@ export function PublishDialog() {
           </span>
         </div>
       )}
+      {state.kind === "idle" && <ProofHint />}
       {able === false && (
         <Alert
           type="error"

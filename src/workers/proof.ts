@@ -1,0 +1,52 @@
+/**
+ * Proofs the film off the main thread. It keeps the assembly it was opened with, and what it found in each step by
+ * what the step depends on, so that an edit is proofed again only where it counts.
+ */
+import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
+import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
+import { compile } from "../core/program/compile";
+import { type Proof, ProofMemory, proving } from "../core/proof/proof";
+import { Shapes } from "../core/proof/shapes";
+import { type Asked, host } from "./host";
+import type { Film } from "./watch";
+
+let open: { pkg: AssemblyPackage; index: AssemblyIndex; shapes: Shapes } | null = null;
+let memory: { of: string; it: ProofMemory } | null = null;
+
+/** Worked at a stretch before a cancel is looked for, ms. */
+const STRETCH_MS = 24;
+
+const handlers = {
+  open({ bytes, assembly }: { bytes: Uint8Array; assembly: Assembly }): void {
+    const pkg = { ...decodePackage(bytes), assembly };
+    const index = indexAssembly(assembly);
+    open = { pkg, index, shapes: new Shapes(index, pkg.geometries) };
+  },
+  /** What is found in a film; tells the share done. `prepared` names the preparation: what it changes is found anew. */
+  async prove({ prepared, ...film }: Film & { prepared: string }, { tell, signal }: Asked<number>): Promise<Proof> {
+    if (!open) throw new Error("No assembly is open.");
+    if (memory?.of !== prepared) memory = { of: prepared, it: new ProofMemory() };
+    const program = compile(open.index, film.preparation, film.sequence);
+    const going = proving(program, { shapes: open.shapes, memory: memory.it, chosen: film.preparation.proof });
+    let told = 0;
+    for (;;) {
+      const until = performance.now() + STRETCH_MS;
+      while (performance.now() < until) {
+        const next = going.next();
+        if (next.done) return next.value;
+        if (next.value - told > 0.01) {
+          told = next.value;
+          tell(told);
+        }
+      }
+      await new Promise((r) => setTimeout(r));
+      if (signal.aborted) {
+        going.return({ findings: [], unjudged: [] });
+        throw new DOMException("stopped", "AbortError");
+      }
+    }
+  },
+};
+export type ProofWorker = typeof handlers;
+
+host(handlers);
