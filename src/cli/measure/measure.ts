@@ -6,6 +6,8 @@ import type { Measurement } from "./measurement";
 import { measureMutants } from "./mutants";
 import { measureExplode } from "./planning";
 import { measurePose } from "./pose";
+import { measureContact, measureProof } from "./proof";
+import { measureFound } from "./proofFound";
 import { measureSaves } from "./saves";
 import { measureStage } from "./stage";
 import { measureEdit, measureTimeline } from "./timeline";
@@ -21,6 +23,7 @@ const ALL: Record<string, () => Promise<Measurement[]>> = {
   curves: measureCurves,
   edit: measureEdit,
   saves: measureSaves,
+  proof: measureProof,
 };
 
 /** Long ones, run only when they are asked for by name. */
@@ -28,12 +31,17 @@ const ASKED: Record<string, () => Promise<Measurement[]>> = {
   torture: measureTorture,
   damaged: measureDamaged,
   mutants: measureMutants,
+  "proof-contact": measureContact,
+  "proof-found": measureFound,
 };
 
 /** Runs the measurements, or those whose name begins with `only`. @throws RangeError for an unknown name. */
 export async function measure(only?: string): Promise<Measurement[]> {
   const known = only ? { ...ALL, ...ASKED } : ALL;
-  const names = Object.keys(known).filter((n) => !only || only.startsWith(n));
+  const begun = Object.keys(known).filter((n) => !only || only.startsWith(n));
+  // Of those that one name begins with, it is the one that says most.
+  const longest = Math.max(...begun.map((n) => n.length));
+  const names = only ? begun.filter((n) => n.length === longest) : begun;
   if (names.length === 0)
     throw new RangeError(`There is no measurement "${only}". There are: ${Object.keys(known).join(", ")}.`);
   const out: Measurement[] = [];

@@ -38,6 +38,43 @@ function eachTriangle(g: Geometry, tell: (a: Triple, b: Triple, c: Triple, area:
   }
 }
 
+/** Second moments of a surface about its middle by area: xx, xy, xz, yy, yz, zz. */
+export function secondMoments(g: Geometry): number[] {
+  const middle = middleOf(g);
+  const m = [0, 0, 0, 0, 0, 0];
+  eachTriangle(g, (a, b, c, area) => {
+    // Exact for a triangle: by the middles of its sides.
+    for (const [p, q] of [
+      [a, b],
+      [b, c],
+      [c, a],
+    ] as const) {
+      const d = [0, 1, 2].map((k) => (nth(p, k) + nth(q, k)) / 2 - nth(middle, k));
+      let n = 0;
+      for (let i = 0; i < 3; i++)
+        for (let j = i; j < 3; j++, n++) m[n] = nth(m, n) + (area / 3) * nth(d, i) * nth(d, j);
+    }
+  });
+  return m;
+}
+
+/**
+ * Whether a direction is a main axis of second moments, to two hundredths: about any other axis nothing looks the same
+ * after less than a whole turn.
+ */
+export function isMainAxis(m: readonly number[], direction: Triple): boolean {
+  const d = normalised(direction);
+  if (!d) return false;
+  const [xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0] = m;
+  const t: Triple = [
+    xx * d[0] + xy * d[1] + xz * d[2],
+    xy * d[0] + yy * d[1] + yz * d[2],
+    xz * d[0] + yz * d[1] + zz * d[2],
+  ];
+  const off = shifted(t, d, -dot(t, d));
+  return Math.hypot(...off) <= 0.02 * (xx + yy + zz);
+}
+
 /** Places spread evenly over a surface, the same every time. */
 function samplesOf(g: Geometry): Sample[] {
   let whole = 0;

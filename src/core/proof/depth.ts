@@ -120,3 +120,38 @@ function put(e: readonly number[], list: Float64Array, o: number): void {
     (e[2] as number) * px + (e[6] as number) * py + (e[10] as number) * pz + (e[14] as number),
   );
 }
+
+/**
+ * The same, found the plain way: do the surfaces meet, and if so, every place of each against the other's tree.
+ * For measuring against, and as an independent opinion in tests.
+ */
+export function directDepth(
+  shapes: Shapes,
+  geometryA: number,
+  geometryB: number,
+  world: Float64Array,
+  nodeA: number,
+  nodeB: number,
+  above: number,
+): number {
+  const [a, b] = [shapes.treeOf(geometryA), shapes.treeOf(geometryB)];
+  const [wa, wb] = [new Matrix4().fromArray(world, 16 * nodeA), new Matrix4().fromArray(world, 16 * nodeB)];
+  const rel = wb.clone().invert().multiply(wa);
+  const back = rel.clone().invert();
+  let worst = 0;
+  const meets = b.intersectsGeometry(a.geometry, rel);
+  for (const [of, into, m] of [
+    [geometryA, geometryB, rel],
+    [geometryB, geometryA, back],
+  ] as const) {
+    const { points } = shapes.ballsOf(of);
+    const cells = shapes.cellsOf(into, above);
+    for (let i = 0; i < points.length; i += 3) {
+      put(m.elements, points, 3 * (i / 3));
+      worst = Math.max(worst, cells.depthAt(_p.x, _p.y, _p.z, Math.max(above, worst)));
+      // Apart, or one wholly inside the other: its first place tells.
+      if (!meets && worst === 0) break;
+    }
+  }
+  return worst;
+}

@@ -4,6 +4,7 @@ import { targetId } from "../document/sequence";
 import { lookNow } from "../edit/preparationCommands";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
+import type { Triple } from "../math/triple";
 import { createPose, type Pose, pose } from "../program/pose";
 import { actsOn, isOn } from "../program/spans";
 import { type Actor, actorsOf, shown } from "./actors";
@@ -74,7 +75,11 @@ export const seen: Check<Names> = {
 function tell(context: StepContext<Names>, actors: readonly Actor[], report: Report): void {
   const { step, thresholds } = context;
   const byTarget = new Map<string, Actor[]>();
-  for (const a of actors) byTarget.set(targetId(a.target), [...(byTarget.get(targetId(a.target)) ?? []), a]);
+  for (const a of actors) {
+    const list = byTarget.get(targetId(a.target));
+    if (list) list.push(a);
+    else byTarget.set(targetId(a.target), [a]);
+  }
   for (const [id, list] of byTarget) {
     const target = (list[0] as Actor).target;
     const out = list.filter((a) => a.out > 0);
@@ -127,46 +132,59 @@ function* covered(
     (g) => shapes.treeOf(g),
   );
   const acts = new Set(actors.map((a) => a.node));
+  // Parts that act together may stand before one another: the step is about all of them.
+  const covers = shapes.index.assembly.nodes.some(
+    (_, n) => shapes.geometryOf(n) >= 0 && !acts.has(n) && !through[n] && !program.hidden[n],
+  );
   const at = createPose(program);
   const view = new View(program);
   const byTarget = new Map<string, Actor[]>();
-  for (const a of actors) byTarget.set(targetId(a.target), [...(byTarget.get(targetId(a.target)) ?? []), a]);
-  for (const [id, list] of byTarget) {
+  for (const a of actors) {
+    const list = byTarget.get(targetId(a.target));
+    if (list) list.push(a);
+    else byTarget.set(targetId(a.target), [a]);
+  }
+  for (const [id, list] of covers ? byTarget : []) {
     // Of a large group the first parts tell enough: it is about whether it can be seen at all.
     const few = list.slice(0, 12);
+    const [from, to] = [Math.min(...list.map((a) => a.from)), Math.max(...list.map((a) => a.to))];
     let most = -1;
     let by = -1;
     let when = 0;
-    const [from, to] = [Math.min(...list.map((a) => a.from)), Math.max(...list.map((a) => a.to))];
     for (const share of LOOKS) {
       const ticks = Math.round(from + share * (to - from));
       pose(program, ticks, at);
       view.look(at);
-      let rays = 0;
+      const rays = raysTo(few, shapes, at);
+      if (rays.length === 0) continue;
+      const enough = Math.ceil((thresholds.covered / 100) * rays.length);
       let free = 0;
-      const eye = view.eye;
-      for (const a of few) {
-        if (!shown(at, a.node)) continue;
-        const hull = shapes.hullOf(a.geometry);
-        const every = 3 * Math.max(1, Math.floor(hull.length / 3 / RAYS));
-        for (let i = 0; i + 2 < hull.length; i += every) {
-          rays++;
-          const point = transformPoint(at.world, [nth(hull, i), nth(hull, i + 1), nth(hull, i + 2)], 16 * a.node);
-          const hit = cover.first(at, eye, point, a.node);
-          if (hit < 0 || acts.has(hit)) free++;
-          else if (by < 0) by = hit;
-        }
-        if (free > thresholds.covered * rays) break;
+      for (let i = 0; i < rays.length && free < enough; i++) {
+        // Spread over them all, so that a part that can be seen is told after a few.
+        const point = rays[(i * 7) % rays.length] as Triple;
+        let first = -1;
+        let nearest = Number.POSITIVE_INFINITY;
+        cover.each(
+          at,
+          view.eye,
+          point,
+          (n) => acts.has(n),
+          (n, away) => {
+            if (away >= nearest) return;
+            nearest = away;
+            first = n;
+          },
+        );
+        if (first < 0) free++;
+        else if (by < 0) by = first;
       }
-      yield;
-      if (rays === 0) continue;
-      const seenShare = (100 * free) / rays;
-      if (seenShare > most) {
-        most = seenShare;
+      if (free > most * 0.01 * rays.length) {
+        most = (100 * free) / rays.length;
         when = ticks;
       }
       // Once seen, it is seen.
-      if (most >= thresholds.covered) break;
+      if (free >= enough) break;
+      yield;
     }
     if (most < 0 || most >= thresholds.covered) continue;
     const key = program.index.assembly.nodes[by]?.key;
@@ -179,6 +197,20 @@ function* covered(
   }
   const flat = actorsWithout(context);
   if (flat.length > 0) cannot("no-mesh", flat);
+}
+
+/** Places of parts that lines of sight are drawn to, as they stand; a number of them that 7 does not divide. */
+function raysTo(parts: readonly Actor[], shapes: Shapes, at: Pose): Triple[] {
+  const out: Triple[] = [];
+  for (const a of parts) {
+    if (!shown(at, a.node)) continue;
+    const hull = shapes.hullOf(a.geometry);
+    const every = 3 * Math.max(1, Math.floor(hull.length / 3 / RAYS));
+    for (let i = 0; i + 2 < hull.length; i += every)
+      out.push(transformPoint(at.world, [nth(hull, i), nth(hull, i + 1), nth(hull, i + 2)], 16 * a.node));
+  }
+  if (out.length % 7 === 0) out.pop();
+  return out;
 }
 
 /** What a step moves that has no shape at all. */

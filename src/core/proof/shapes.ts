@@ -6,7 +6,7 @@ import { DistanceCells } from "../geometry/distanceCells";
 import type { Geometry } from "../geometry/geometry";
 import { type PointTree, pointTree } from "../geometry/pointTree";
 import { surfacePoints } from "../geometry/surfacePoints";
-import { rotationalOrder } from "../geometry/symmetry";
+import { isMainAxis, rotationalOrder, secondMoments } from "../geometry/symmetry";
 import { invertedAffine, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { ReadonlyTriple, Triple } from "../math/triple";
@@ -14,11 +14,15 @@ import type { ReadonlyTriple, Triple } from "../math/triple";
 /** Meets no edge of what lies square to the axes. */
 const ASKEW = new Vector3(0.5773, 0.5241, 0.6263).normalize();
 const _ray = new Ray();
+/** Axes of one shape whose order is looked for: a cube that tumbles has no end of them. */
+const MOST_AXES = 16;
 
 /** The meshes of an assembly, and what checks work out from them: each once, when it is first asked for. */
 export class Shapes {
   private readonly hulls = new Map<number, Float64Array>();
   private readonly trees = new Map<number, MeshBVH>();
+  private readonly tried = new Map<number, number>();
+  private readonly moments = new Map<number, readonly number[]>();
   private readonly orders = new Map<string, number>();
   private readonly cells = new Map<number, DistanceCells>();
   private readonly balls = new Map<number, PointTree>();
@@ -101,6 +105,15 @@ export class Shapes {
     return this.treeOf(geometry).raycast(_ray, DoubleSide).length % 2 === 1;
   }
 
+  private momentsOf(geometry: number): readonly number[] {
+    let moments = this.moments.get(geometry);
+    if (!moments) {
+      moments = secondMoments(this.geometries[geometry] as Geometry);
+      this.moments.set(geometry, moments);
+    }
+    return moments;
+  }
+
   /**
    * Into how many equal parts a turn about an axis through a geometry's middle divides it: 1 where it has to go all
    * the way round to look the same, 0 where it looks the same at any angle.
@@ -109,6 +122,10 @@ export class Shapes {
     const name = `${geometry} ${direction.map((v) => Math.round(Math.abs(v) * 200)).join(" ")}`;
     let order = this.orders.get(name);
     if (order === undefined) {
+      // About an axis that is none of its main ones nothing looks the same; and of what has too many, few are tried.
+      const tried = this.tried.get(geometry) ?? 0;
+      if (tried >= MOST_AXES || !isMainAxis(this.momentsOf(geometry), direction)) return 1;
+      this.tried.set(geometry, tried + 1);
       order = rotationalOrder(this.geometries[geometry] as Geometry, direction, this.treeOf(geometry));
       this.orders.set(name, order);
     }

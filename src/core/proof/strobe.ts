@@ -1,6 +1,6 @@
 import { middleOf } from "../geometry/symmetry";
 import { nth } from "../math/packed";
-import { lengthOf, normalised, type Triple } from "../math/triple";
+import { dot, lengthOf, normalised, type Triple } from "../math/triple";
 import type { Pose } from "../program/pose";
 import { FRAME_RATES, formatRate, TICKS_PER_SECOND } from "../time/time";
 import type { Cannot, Check, Report, StepContext } from "./check";
@@ -9,6 +9,8 @@ import type { Cannot, Check, Report, StepContext } from "./check";
 const SLOWEST = 0.5 * (360 / 200);
 /** Frames that an illusion must last: for fewer it is not seen. */
 const LASTS = 6;
+/** Frames after which an axis is taken for the one it turns about. */
+const STEADY = 3;
 
 interface Turner {
   node: number;
@@ -19,12 +21,17 @@ interface Turner {
   was: Float64Array;
   before: Float64Array;
   middle: Triple | null;
+  /** The axis of the frame before, own frame; for how many frames it was that, and since when. */
+  axis: Triple | null;
+  steady: number;
+  begun: number;
   radius: number;
   run: {
     what: string;
     from: number;
     to: number;
     frames: number;
+    late: number;
     speed: number;
     apparent: number;
     order: number;
@@ -56,7 +63,7 @@ function turners(context: StepContext<"near">): Turner[] {
     const geometry = shapes.geometryOf(node);
     if (geometry >= 0 && channels.length > 0)
       out.push({
-        ...{ node, geometry, channels, middle: null, radius: 0, run: null },
+        ...{ node, geometry, channels, middle: null, radius: 0, run: null, axis: null, steady: 0, begun: 0 },
         was: new Float64Array(12),
         before: new Float64Array(channels.length),
       });
@@ -165,6 +172,15 @@ function judge(
   const local: Triple = [0, 1, 2].map((c) =>
     [0, 1, 2].reduce((sum, r) => sum + (w[o + 4 * c + r] as number) * nth(axis, r), 0),
   ) as Triple;
+  // An axis that wanders is no wheel's; and the order about an axis is dear to find.
+  const same = t.axis !== null && Math.abs(dot(t.axis, local)) > 0.9998 * lengthOf(local) * lengthOf(t.axis);
+  t.steady = same ? t.steady + 1 : 1;
+  t.axis = local;
+  if (t.steady === 1) t.begun = from;
+  if (t.steady < STEADY) {
+    if (!same) close(context, t, report);
+    return;
+  }
   const order = shapes.orderOf(t.geometry, local);
   if (order < 2) {
     close(context, t, report);
@@ -194,7 +210,17 @@ function judge(
           : null;
   if (what === null || (t.run && t.run.what !== what)) close(context, t, report);
   if (what === null) return;
-  t.run ??= { what, from, to, frames: 0, speed: 0, apparent: 0, order };
+  // The frames in which the axis was only found out belong to it.
+  t.run ??= {
+    what,
+    from: t.begun,
+    to,
+    frames: 0,
+    late: t.steady === STEADY ? STEADY - 1 : 0,
+    speed: 0,
+    apparent: 0,
+    order,
+  };
   t.run.to = to;
   t.run.frames++;
   t.run.speed += turned;
@@ -236,7 +262,7 @@ function spins(t: Turner, shapes: NonNullable<StepContext["shapes"]>, at: Pose, 
 function close(context: StepContext<"near">, t: Turner, report: Report): void {
   const { run } = t;
   t.run = null;
-  if (!run || run.frames < LASTS) return;
+  if (!run || run.frames + run.late < LASTS) return;
   const { program, frame, step } = context;
   const perSecond = TICKS_PER_SECOND / frame;
   const speed = (run.speed / run.frames) * perSecond;
