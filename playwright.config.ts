@@ -26,7 +26,10 @@ export default defineConfig({
         {
           origin: `http://127.0.0.1:${port}`,
           localStorage: [
-            { name: "plextan-aids", value: JSON.stringify({ working: true, pictures: false, framing: false, proof: false }) },
+            {
+              name: "plextan-aids",
+              value: JSON.stringify({ working: true, pictures: false, framing: false, proof: false }),
+            },
           ],
         },
       ],

@@ -77,6 +77,22 @@ test("the rough cut: through the list with the keyboard, everything mended or ex
   await expect(page.getByText("Nothing found that would embarrass you.")).toBeVisible();
   await desk.saved();
 
+  // Published: nothing is in the way, and nothing is warned of. Half a second of it is enough here.
+  await read(page, "desk.set({ range: { from: 0, to: 352800000 } })");
+  await page.getByRole("button", { name: "Publish" }).click();
+  const dialog = page.getByRole("dialog");
+  await expect(dialog.locator(".publish-proof")).toHaveCount(0);
+  for (const [label, value] of [
+    ["Video width", "96"],
+    ["Video height", "54"],
+  ] as const) {
+    await dialog.getByLabel(label).fill(value);
+    await dialog.getByLabel(label).blur();
+  }
+  await dialog.getByRole("button", { name: "Make video" }).click();
+  await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 120_000 });
+  await page.keyboard.press("Escape");
+
   // What was meant so is there with its reason after reload, and can be taken back.
   await page.reload();
   await desk.ready();

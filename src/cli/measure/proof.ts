@@ -26,7 +26,7 @@ import { keyedAssembly } from "./pose";
 const NODES = 1000;
 const STEPS = 24;
 const STEP_SECONDS = 2.5;
-const RUNS = 5;
+const RUNS = 3;
 
 /** Everything but what looks for contacts. */
 const OTHERS = CHECKS.map((c) => c.id).filter((id) => id !== "contact");
