@@ -193,3 +193,21 @@ test("the strip in the timeline shows each where it is, what is wrong higher tha
     ["b", 150, 46, 4, 4],
   ]);
 });
+
+test("what is pointed at is solid and told apart by colour, all else is seen through, owners of parts left alone", () => {
+  const set = vi.fn();
+  desk.attach(stageStub({ setLook: set }) as never);
+  desk.showSpot({ place: [1, 2, 3], keys: ["root/arm/a", "root/base"] });
+  const [nodes] = set.mock.lastCall as [Record<string, { ghost?: boolean; finish?: { color: string } }>];
+  expect(Object.keys(nodes).sort()).toEqual(["root/arm/a", "root/arm/b", "root/base"]);
+  expect(nodes["root/arm/b"]).toEqual({ ghost: true });
+  expect(nodes["root/arm/a"]?.finish?.color).not.toBe(nodes["root/base"]?.finish?.color);
+  desk.showSpot(null);
+  expect(set.mock.lastCall?.[0]).toEqual({});
+  desk.attach(null);
+});
+
+/** Takes what the desk tells a stage, without one. */
+function stageStub(own: Record<string, unknown>) {
+  return new Proxy(own, { get: (it, name) => it[String(name)] ?? vi.fn() });
+}

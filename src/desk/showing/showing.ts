@@ -26,9 +26,11 @@ function withProposed(nodes: Look["nodes"], proposed: readonly Proposed[] | null
 const POINTED = ["#D08A12", "#466EA8"] as const;
 
 /** All see-through but the parts that are pointed at, which are told apart by colour. */
-function pointedAt(nodes: Look["nodes"], spot: Spot, all: readonly { key: string }[]): Look["nodes"] {
+function pointedAt(nodes: Look["nodes"], spot: Spot, all: readonly { key: string; geometry: number }[]): Look["nodes"] {
   const out: Look["nodes"] = {};
-  for (const { key } of all) {
+  for (const { key, geometry } of all) {
+    // What an owner wears holds for all below it.
+    if (geometry < 0) continue;
     const at = spot.keys.indexOf(key);
     const color = POINTED[at];
     out[key] =

@@ -116,7 +116,7 @@ function Reason({ onTake, onLeave }: { onTake: (reason: string) => boolean; onLe
       <Input
         size="small"
         aria-label="Meant so, because"
-        placeholder="Meant so, because … (M)"
+        placeholder="Because (M) …"
         maxLength={REASON_MAX}
         value={text}
         onChange={(e) => setText(e.target.value)}
