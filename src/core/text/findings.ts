@@ -78,7 +78,6 @@ const SENTENCES: Readonly<Record<string, (n: Finding["numbers"], name: string) =
   "seen covered": (n, name) =>
     `${name}: what acts can hardly be seen (${said(n.seen)} at best), others stand before it.`,
   "seen inside": (_, name) => `The camera stands inside ${name}.`,
-  "seen cut": (n, name) => `${name} comes so near that the picture cuts it open (${said(n.ahead)} from the camera).`,
   "strobe stands": (n, name) =>
     `${name} seems to stand: it looks the same every ${part(n)}°, and turns nearly that in a frame (${said(n.speed)}). ${avoid(n)}`,
   "strobe backward": (n, name) =>
