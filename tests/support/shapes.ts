@@ -73,12 +73,15 @@ export function box(id: string, x: number, y: number, z: number): Geometry {
   );
 }
 
-/** An assembly of parts at places (mm) under one root, each with a shape of its own. */
+/** An assembly of parts at places (mm) under one root. */
 export function assemblyOf(
   parts: Readonly<Record<string, { shape: Geometry | null; at?: readonly [number, number, number]; below?: string }>>,
 ): { index: AssemblyIndex; geometries: Geometry[] } {
   const geometries: Geometry[] = [];
   const shift = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
+  // One shape given twice is one geometry, as of a screw that is there twice.
+  const numberOf = (shape: Geometry) =>
+    geometries.includes(shape) ? geometries.indexOf(shape) : geometries.push(shape) - 1;
   const names = Object.keys(parts);
   const assembly: Assembly = {
     ...{ version: 1, name: "Made up", format: "step", unit: "mm", up: "z", warnings: [] },
@@ -86,7 +89,7 @@ export function assemblyOf(
       { key: "root", name: "root", parent: -1, kind: "assembly", home: shift(0, 0, 0), geometry: -1, color: null },
       ...Object.entries(parts).map(([name, { shape, at = [0, 0, 0], below }]) => ({
         ...{ key: `root/${name}`, name, parent: below ? names.indexOf(below) + 1 : 0, kind: "part" as const },
-        ...{ home: shift(at[0], at[1], at[2]), geometry: shape ? geometries.push(shape) - 1 : -1, color: null },
+        ...{ home: shift(at[0], at[1], at[2]), geometry: shape ? numberOf(shape) : -1, color: null },
       })),
     ],
     geometries: [],

@@ -268,6 +268,43 @@ describe("one through another", () => {
   });
 });
 
+describe("a pattern", () => {
+  const screw = box("screw", 4, 4, 12);
+  const names = ["a", "b", "c", "d", "e"];
+  const m = machine(Object.fromEntries(names.map((n, i) => [n, { shape: screw, at: [20 * i, 0, 0] as const }])));
+  const outAt = (...starts: number[]) => {
+    const s = sequenceOf([{}]);
+    names.forEach((n, i) => {
+      made(s, n, "slide", {
+        start: seconds(starts[i] ?? 0),
+        length: seconds(0.5),
+        targets: [{ type: "node", key: `root/${n}` }],
+        settings: { way: "by", direction: [0, 0, 1], distance: 20 },
+      });
+    });
+    return s;
+  };
+  test("one of its like that sets off late is told, and its mend lets all after it follow evenly", () => {
+    const s = outAt(0, 0.2, 0.4, 0.9, 1.1);
+    const list = m.found(s, "unequal");
+    expect(brief(list)).toEqual(["pattern look"]);
+    expect(list[0]).toMatchObject({
+      ...{ targets: [{ type: "node", key: "root/d" }], mends: ["equal"] },
+      numbers: { takes: { value: 0.5 }, usual: { value: 0.2 } },
+    });
+    const command = checkOf("unequal")?.mends.equal?.command(
+      { program: m.program(s), thresholds: {} },
+      list[0] as Finding,
+    );
+    const done = runCommand(s, command as never).document;
+    const starts = names.map((n) => Math.round(((done.steps.s0?.moves[n] as MadeMove).start / seconds(1)) * 100) / 100);
+    expect(starts).toEqual([0, 0.2, 0.4, 0.6, 0.8]);
+    expect(m.found(done, "unequal")).toEqual([]);
+    expect(m.found(outAt(0, 0.2, 0.4, 0.6, 0.8), "unequal")).toEqual([]);
+    expect(m.found(outAt(0, 0, 0, 0, 0), "unequal")).toEqual([]);
+  });
+});
+
 describe("going on after an edit", () => {
   const m = machine({
     block: { shape: box("b", 20, 20, 20) },
