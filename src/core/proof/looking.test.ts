@@ -297,7 +297,10 @@ describe("a pattern", () => {
       list[0] as Finding,
     );
     const done = runCommand(s, command as never).document;
-    const starts = names.map((n) => Math.round(((done.steps.s0?.moves[n] as MadeMove).start / seconds(1)) * 100) / 100);
+    const starts = names.map((n) => {
+      const start = (done.steps.s0?.moves[n] as MadeMove | undefined)?.start ?? -1;
+      return Math.round((start / seconds(1)) * 100) / 100;
+    });
     expect(starts).toEqual([0, 0.2, 0.4, 0.6, 0.8]);
     expect(m.found(done, "unequal")).toEqual([]);
     expect(m.found(outAt(0, 0.2, 0.4, 0.6, 0.8), "unequal")).toEqual([]);
