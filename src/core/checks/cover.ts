@@ -1,7 +1,8 @@
-import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Ray, Vector3 } from "three";
-import { MeshBVH } from "three-mesh-bvh";
+import { DoubleSide, Matrix4, Ray, Vector3 } from "three";
+import type { MeshBVH } from "three-mesh-bvh";
 import { cameraMatrix } from "../camera/camera";
 import type { Geometry } from "../geometry/geometry";
+import { meshTree } from "../geometry/meshTree";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { createPose, type Pose, pose } from "../program/pose";
@@ -108,12 +109,7 @@ export class Cover {
     if (this.kept) return this.kept(geometry);
     let tree = this.trees.get(geometry);
     if (!tree) {
-      const g = this.geometries[geometry] as Geometry;
-      const shape = new BufferGeometry();
-      shape.setAttribute("position", new BufferAttribute(g.positions, 3));
-      // The tree sorts the triangles of its own copy.
-      shape.setIndex(new BufferAttribute(g.indices.slice(), 1));
-      tree = new MeshBVH(shape);
+      tree = meshTree(this.geometries[geometry] as Geometry);
       this.trees.set(geometry, tree);
     }
     return tree;

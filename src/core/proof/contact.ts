@@ -32,7 +32,6 @@ interface Thing {
   carried: number;
   /** Smallest of its box's edges, mm: how far it may go in one look. */
   thin: number;
-  open: boolean;
 }
 
 interface Pair {
@@ -71,6 +70,7 @@ class Watch implements Watcher {
   private readonly order: Thing[];
   private readonly pairs = new Map<number, Pair>();
   private readonly threads: Set<number>;
+  private readonly opened = new Set<number>();
   private readonly between: Pose;
   private last = -1;
   private readonly far: number;
@@ -115,11 +115,10 @@ class Watch implements Watcher {
 
   end(): void {
     tell(this.context, [...this.pairs.values()], this.report);
-    const open = [...this.pairs.values()].flatMap((p) => [p.a, p.b]).filter((t) => t.open);
-    if (open.length > 0)
+    if (this.opened.size > 0)
       this.cannot(
         "open-mesh",
-        open.map((t) => ({ type: "node", key: this.context.program.index.assembly.nodes[t.node]?.key ?? "" })),
+        [...this.opened].map((n) => ({ type: "node", key: this.context.program.index.assembly.nodes[n]?.key ?? "" })),
       );
   }
 
@@ -212,6 +211,8 @@ class Watch implements Watcher {
   private judge(a: Thing, b: Thing, at: Pose, ticks: number): void {
     const { shapes, context } = this;
     const least = context.thresholds.least;
+    // In an open surface nothing can be inside: that it was not judged is said.
+    for (const t of [a, b]) if (shapes.isOpen(t.geometry)) this.opened.add(t.node);
     const key = a.node < b.node ? a.node * this.far + b.node : b.node * this.far + a.node;
     const known = this.pairs.get(key);
     const first = depthBetween(shapes, a.geometry, b.geometry, at.world, a.node, b.node, least);
@@ -256,7 +257,7 @@ function thingsOf(program: Program, shapes: Shapes): Thing[] {
     const edges = [0, 1, 2].map((k) => nth(bounds.max, k) - nth(bounds.min, k)).filter((e) => e > 1e-6);
     return [
       {
-        ...{ node, geometry, shown: false, moves: false, carried: 0, open: false },
+        ...{ node, geometry, shown: false, moves: false, carried: 0 },
         ...{ box: new Float64Array(6), swept: new Float64Array(6), was: new Float64Array(16) },
         thin: Math.max(0.5, Math.min(...edges, 1e6) / 2),
       },

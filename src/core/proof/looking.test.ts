@@ -262,7 +262,11 @@ describe("one through another", () => {
       "through wrong",
     ]);
     const open = mesh("o", Array.from(b.positions), Array.from(b.indices).slice(6));
-    expect(() => machine({ ...parts, block: { shape: open } }).found(to({ "slide.x": 50 }), "contact")).not.toThrow();
+    const { unjudged } = machine({ ...parts, block: { shape: open } }).prove(to({ "slide.x": 50 }), "contact");
+    expect(unjudged).toEqual([
+      { check: "contact", step: "s0", what: "open-mesh", targets: [{ type: "node", key: "root/block" }] },
+    ]);
+    expect(m.prove(to({ "slide.x": 50 }), "contact").unjudged).toEqual([]);
     const none = machine({ ...parts, block: { shape: mesh("n", [], []) } });
     expect(none.found(to({ "slide.x": 50 }), "contact")).toEqual([]);
   });

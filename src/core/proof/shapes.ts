@@ -1,9 +1,10 @@
-import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from "three";
-import { MeshBVH } from "three-mesh-bvh";
+import { DoubleSide, Ray, Vector3 } from "three";
+import type { MeshBVH } from "three-mesh-bvh";
 import type { AssemblyIndex } from "../assembly/assembly";
 import { hullPoints } from "../camera/hull";
 import { DistanceCells } from "../geometry/distanceCells";
 import type { Geometry } from "../geometry/geometry";
+import { isOpen, meshTree } from "../geometry/meshTree";
 import { type PointTree, pointTree } from "../geometry/pointTree";
 import { surfacePoints } from "../geometry/surfacePoints";
 import { isMainAxis, rotationalOrder, secondMoments } from "../geometry/symmetry";
@@ -21,6 +22,7 @@ const MOST_AXES = 16;
 export class Shapes {
   private readonly hulls = new Map<number, Float64Array>();
   private readonly trees = new Map<number, MeshBVH>();
+  private readonly opens = new Map<number, boolean>();
   private readonly tried = new Map<number, number>();
   private readonly moments = new Map<number, readonly number[]>();
   private readonly orders = new Map<string, number>();
@@ -86,15 +88,20 @@ export class Shapes {
   treeOf(geometry: number): MeshBVH {
     let tree = this.trees.get(geometry);
     if (!tree) {
-      const g = this.geometries[geometry] as Geometry;
-      const shape = new BufferGeometry();
-      shape.setAttribute("position", new BufferAttribute(g.positions, 3));
-      // The tree sorts the triangles of its own copy.
-      shape.setIndex(new BufferAttribute(g.indices.slice(), 1));
-      tree = new MeshBVH(shape);
+      tree = meshTree(this.geometries[geometry] as Geometry);
       this.trees.set(geometry, tree);
     }
     return tree;
+  }
+
+  /** Whether a geometry's surface has borders: then nothing is inside it. */
+  isOpen(geometry: number): boolean {
+    let open = this.opens.get(geometry);
+    if (open === undefined) {
+      open = isOpen(this.geometries[geometry] as Geometry);
+      this.opens.set(geometry, open);
+    }
+    return open;
   }
 
   /** Whether a place (world mm) lies inside a node's mesh; an open one has no inside. */
