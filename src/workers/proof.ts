@@ -4,14 +4,16 @@
  */
 import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
-import { compile } from "../core/program/compile";
+import type { Preparation } from "../core/document/preparation";
+import { FilmHeld, type FilmSent } from "../core/edit/film";
 import { type Proof, ProofMemory, proving } from "../core/proof/proof";
 import { Shapes } from "../core/proof/shapes";
 import { type Asked, host } from "./host";
-import type { Film } from "./watch";
 
 let open: { pkg: AssemblyPackage; index: AssemblyIndex; shapes: Shapes } | null = null;
-let memory: { of: string; it: ProofMemory } | null = null;
+const film = new FilmHeld(true);
+/** What was found under a preparation: another one changes what things are, and all is looked at anew. */
+let memory: { of: Preparation; it: ProofMemory } | null = null;
 
 /** Worked at a stretch before a cancel is looked for, ms. */
 const STRETCH_MS = 24;
@@ -21,13 +23,17 @@ const handlers = {
     const pkg = { ...decodePackage(bytes), assembly };
     const index = indexAssembly(assembly);
     open = { pkg, index, shapes: new Shapes(index, pkg.geometries) };
+    film.forget();
+    memory = null;
   },
-  /** What is found in a film; tells the share done. `prepared` names the preparation: what it changes is found anew. */
-  async prove({ prepared, ...film }: Film & { prepared: string }, { tell, signal }: Asked<number>): Promise<Proof> {
+  film: (sent: FilmSent): void => film.take(sent),
+  /** What is found in the film that was sent; tells the share done. */
+  async prove(name: string, { tell, signal }: Asked<number>): Promise<Proof> {
     if (!open) throw new Error("No assembly is open.");
-    if (memory?.of !== prepared) memory = { of: prepared, it: new ProofMemory() };
-    const program = compile(open.index, film.preparation, film.sequence);
-    const going = proving(program, { shapes: open.shapes, memory: memory.it, chosen: film.preparation.proof });
+    const { preparation } = film.named(name);
+    if (memory?.of !== preparation) memory = { of: preparation, it: new ProofMemory() };
+    const program = film.program(open.index, name);
+    const going = proving(program, { shapes: open.shapes, memory: memory.it, chosen: preparation.proof });
     let told = 0;
     for (;;) {
       const until = performance.now() + STRETCH_MS;

@@ -7,23 +7,15 @@ import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
 import { type AbruptPlace, abruptPlaces } from "../core/checks/abrupt";
 import { Cover, coversOf } from "../core/checks/cover";
 import { checkFraming, type StepFraming } from "../core/checks/framing";
-import type { Preparation } from "../core/document/preparation";
-import type { Sequence } from "../core/document/sequence";
+import { FilmHeld, type FilmSent } from "../core/edit/film";
 import { lookNow } from "../core/edit/preparationCommands";
-import { compile } from "../core/program/compile";
 import type { Program } from "../core/program/program";
 import { FrameMaker } from "../stage/frameMaker";
 import { type Asked, host } from "./host";
 
-/** What is looked at. Films of one name are the same. */
-export interface Film {
-  name: string;
-  preparation: Preparation;
-  sequence: Sequence;
-}
-
 let open: { pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
-let last: { name: string; program: Program } | null = null;
+// Pictures are still drawn of the film before while the next one comes.
+const held = new FilmHeld(false);
 let maker: { it: FrameMaker; canvas: OffscreenCanvas } | null = null;
 
 /** A picture that takes longer is followed by a rest four times as long, but no longer than the other. */
@@ -33,34 +25,36 @@ const REST_MOST_MS = 4000;
 const handlers = {
   open({ bytes, assembly }: { bytes: Uint8Array; assembly: Assembly }): void {
     open = { pkg: { ...decodePackage(bytes), assembly }, index: indexAssembly(assembly) };
+    held.forget();
   },
+  film: (sent: FilmSent): void => held.take(sent),
   /** Where the camera's motion jumps, worst first. */
-  abrupt(film: Film): AbruptPlace[] {
+  abrupt(film: string): AbruptPlace[] {
     return abruptPlaces(programOf(film));
   },
   /** Whether what acts is in the picture, for each step. */
-  framing(film: Film): StepFraming[] {
+  framing(film: string): StepFraming[] {
     const program = programOf(film);
     const cover = coverOf(film, program);
     return checkFraming(program, opened().pkg.geometries, { cast: (...a) => cover.first(...a) });
   },
   /** What stands before nodes between two times, ticks of the sequence. */
-  covers({ nodes, t0, t1, ...film }: Film & { nodes: number[]; t0: number; t1: number }): number[] {
+  covers({ film, nodes, t0, t1 }: { film: string; nodes: number[]; t0: number; t1: number }): number[] {
     const program = programOf(film);
     return coversOf(coverOf(film, program), program, opened().pkg.geometries, nodes, t0, t1);
   },
   /** Draws moments of a film, each told as it is made; sizes in pixels. */
   async pictures(
     {
+      film,
       wanted,
       width,
       height,
-      ...film
-    }: Film & { wanted: { id: string; ticks: number }[]; width: number; height: number },
+    }: { film: string; wanted: { id: string; ticks: number }[]; width: number; height: number },
     { tell, signal }: Asked<{ id: string; blob: Blob }>,
   ): Promise<void> {
     const program = programOf(film);
-    const look = lookNow(film.preparation);
+    const look = lookNow(held.named(film).preparation);
     if (!maker || maker.canvas.width !== width || maker.canvas.height !== height) {
       maker?.it.dispose();
       const canvas = new OffscreenCanvas(width, height);
@@ -86,15 +80,11 @@ function opened(): NonNullable<typeof open> {
   return open;
 }
 
-function programOf(film: Film): Program {
-  if (last?.name !== film.name)
-    last = { name: film.name, program: compile(opened().index, film.preparation, film.sequence) };
-  return last.program;
-}
+const programOf = (film: string): Program => held.program(opened().index, film);
 
-function coverOf(film: Film, program: Program): Cover {
+function coverOf(film: string, program: Program): Cover {
   const { pkg, index } = opened();
-  const looks = lookNow(film.preparation).nodes;
+  const looks = lookNow(held.named(film).preparation).nodes;
   const through = index.assembly.nodes.map((n) => {
     const look = looks[n.key];
     return Boolean(look?.ghost) || (look?.finish?.opacity ?? 1) < 0.7;

@@ -4,6 +4,7 @@ import { richFilm, richPreparation } from "../../tests/support/richFilm";
 import { indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { decodePackage, encodePackage } from "../core/assembly/package";
+import { differences } from "../core/edit/differences";
 import type { HostAnswer, HostRequest } from "./host";
 
 /*
@@ -60,20 +61,31 @@ describe("the proof", () => {
     const sequence = sequenceOf([
       { "root/arm": [key("a", 1, 0.8, { "turn.x": 350 }), key("b", 2, 0.8, { "turn.x": 10 })] },
     ]);
-    return { name: "f", prepared: "p", preparation: preparation(), sequence };
+    return { name: "f", preparation: preparation(), sequence };
   };
   test("finds what is wrong in a film, and the same again when only what changed was looked at", async () => {
     const ask = await load();
-    expect((await ask("prove", film())).fault?.message).toBe("No assembly is open.");
+    expect((await ask("prove", "f")).fault?.message).toBe("No assembly is open.");
     await ask("open", opening);
-    const first = await ask("prove", film());
+    expect((await ask("prove", "f")).fault?.message).toBe("This film was not sent.");
+    const whole = film();
+    await ask("film", whole);
+    const first = await ask("prove", "f");
     const checks = (a: Answers) => (a.value as { findings: { check: string }[] }).findings.map((f) => f.check);
     expect(checks(first)).toContain("spins-back");
-    expect((await ask("prove", film())).value).toEqual(first.value);
-    const mended = film();
-    const move = mended.sequence.steps.s0?.moves["m-root_arm"];
+    expect((await ask("prove", "f")).value).toEqual(first.value);
+    const mended = structuredClone(whole.sequence);
+    const move = mended.steps.s0?.moves["m-root_arm"];
     if (move?.kind === "hand" && move.keys.b) move.keys.b.values["turn.x"] = 370;
-    expect(checks(await ask("prove", mended))).not.toContain("spins-back");
+    const changes = differences(whole.sequence, mended);
+    expect(changes.some((c) => c.path.join(" ") === "steps s0 moves m-root_arm keys b values turn.x")).toBe(true);
+    expect((await ask("film", { name: "h", from: "g", changes })).fault?.message).toContain("was not sent");
+    expect((await ask("film", { name: "g", from: "f", changes })).fault).toBeUndefined();
+    expect(checks(await ask("prove", "g"))).not.toContain("spins-back");
+    expect((await ask("prove", "f")).fault?.message).toBe("This film was not sent.");
+    // Another preparation is another world: nothing of before is kept.
+    await ask("film", { ...whole, name: "other" });
+    expect((await ask("prove", "other")).value).toEqual(first.value);
   });
 });
 
@@ -131,33 +143,37 @@ describe("the watcher of the film", () => {
   test("tells the camera's jerks, the framing of each step, and what covers what", async () => {
     const ask = await worker(() => import("./watch"));
     await ask("open", opening);
-    const abrupt = (await ask("abrupt", film)).value as { ticks: number; jump: number }[];
+    await ask("film", film);
+    const abrupt = (await ask("abrupt", "1")).value as { ticks: number; jump: number }[];
     expect(abrupt.length).toBeGreaterThan(0);
     expect(abrupt.every((p, i) => i === 0 || p.jump <= (abrupt[i - 1]?.jump ?? 0))).toBe(true);
-    const framing = (await ask("framing", film)).value as { step: string; acting: number[] }[];
+    const framing = (await ask("framing", "1")).value as { step: string; acting: number[] }[];
     expect(framing.map((f) => f.step)).toEqual(film.sequence.stepOrder);
     expect(framing[0]?.acting).toContain(A);
-    const covers = (await ask("covers", { ...film, nodes: [A], t0: 0, t1: 705_600_000 })).value as number[];
+    const covers = (await ask("covers", { film: "1", nodes: [A], t0: 0, t1: 705_600_000 })).value as number[];
     expect(covers.every((n) => Number.isInteger(n) && n !== A)).toBe(true);
   });
-  test("compiles a film once by its name, and another film anew", async () => {
+  test("looks at the film that it was sent last, whole or in what differs from the one before", async () => {
     const ask = await worker(() => import("./watch"));
     await ask("open", opening);
-    const still = { name: "2", preparation: preparation(), sequence: sequenceOf([{}]) };
-    expect((await ask("abrupt", still)).value).toEqual([]);
-    const first = (await ask("abrupt", film)).value;
+    const still = { name: "2", preparation: film.preparation, sequence: sequenceOf([{}]) };
+    await ask("film", still);
+    expect((await ask("abrupt", "2")).value).toEqual([]);
+    expect((await ask("abrupt", "1")).fault?.message).toBe("This film was not sent.");
+    await ask("film", { name: "1", from: "2", changes: differences(still.sequence, film.sequence) });
+    const first = (await ask("abrupt", "1")).value;
     expect(first).not.toEqual([]);
-    // The name stands for what it is: with another body under the same name the first is meant.
-    expect((await ask("abrupt", { ...still, name: "1" })).value).toEqual(first);
-    expect((await ask("abrupt", { ...still, name: "3" })).value).toEqual([]);
+    await ask("film", film);
+    expect((await ask("abrupt", "1")).value).toEqual(first);
   });
   test("cannot draw where there is nothing to draw on, and goes on with the rest", async () => {
     const ask = await worker(() => import("./watch"));
     await ask("open", opening);
+    await ask("film", film);
     expect(
-      (await ask("pictures", { ...film, wanted: [{ id: "a", ticks: 0 }], width: 32, height: 18 })).fault,
+      (await ask("pictures", { film: "1", wanted: [{ id: "a", ticks: 0 }], width: 32, height: 18 })).fault,
     ).toBeDefined();
-    expect((await ask("abrupt", film)).fault).toBeUndefined();
+    expect((await ask("abrupt", "1")).fault).toBeUndefined();
   });
 });
 

@@ -5,7 +5,7 @@ import { cross, dot, normalised, plus, shifted, type Triple, times } from "../ma
 import type { Geometry } from "./geometry";
 
 /** Highest order that is looked for: a wheel with more teeth turns no faster than its teeth are seen. */
-const MOST = 200;
+export const MOST_ORDER = 200;
 const SAMPLES = 720;
 /** Share of what is not round about the axis that must look the same: a keyway or a mark does not count. */
 const SAME = 0.9;
@@ -143,12 +143,12 @@ export function rotationalOrder(g: Geometry, direction: Triple, tree: MeshBVH): 
     return true;
   };
   let order = 1;
-  for (let prime = 2; prime <= MOST; prime++) {
+  for (let prime = 2; prime <= MOST_ORDER; prime++) {
     if (!isPrime(prime)) continue;
-    for (let n = prime; n <= MOST && same(n); n *= prime) order *= prime;
+    for (let n = prime; n <= MOST_ORDER && same(n); n *= prime) order *= prime;
   }
   // Divided by more than any wheel is, it is round but for what the mesher left.
-  return order > MOST ? 0 : order;
+  return order > MOST_ORDER ? 0 : order;
 }
 
 const isPrime = (n: number): boolean => {

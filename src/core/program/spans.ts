@@ -1,3 +1,4 @@
+import { isDraft } from "immer";
 import { type AnyTarget, type Target, targetId } from "../document/keys";
 import { type Key, keysOf, type Move, type Sequence, type Step } from "../document/sequence";
 import type { Made } from "../moves/kind";
@@ -95,13 +96,23 @@ export function mirroredSpan(move: Move, sequence: Sequence, companions: boolean
   return moveKindOf(move.kind).main?.(move as Made) ?? whole;
 }
 
+/** Lengths of steps by identity, where nothing of another step counts. */
+const lengths = new WeakMap<Step, number>();
+
 /** Length of a step's action: as set, or as long as its moves that are on need. */
 export function actionLength(step: Step, sequence: Sequence): number {
+  const known = lengths.get(step);
+  if (known !== undefined) return known;
   let length = step.action;
+  let alone = true;
   for (const id in step.moves) {
     const move = step.moves[id] as Move;
-    if (isOn(step, move)) length = Math.max(length, spanOf(move, sequence).t1);
+    if (!isOn(step, move)) continue;
+    length = Math.max(length, spanOf(move, sequence).t1);
+    alone &&= move.kind !== "back";
   }
+  // A draft is changed in place.
+  if (alone && !isDraft(step)) lengths.set(step, length);
   return length;
 }
 

@@ -1,4 +1,3 @@
-import { actingNodes } from "../checks/framing";
 import type { Target } from "../document/sequence";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
@@ -14,6 +13,8 @@ export interface Actor {
   target: Target;
   from: number;
   to: number;
+  /** Corners of its hull, own frame. */
+  hull: Float64Array;
   middle: Triple;
   radius: number;
   /** Frames in which it was looked at, in which it was out, and the largest it was. */
@@ -29,7 +30,6 @@ export interface Actor {
 export function actorsOf(context: StepContext, shapes: Shapes): Actor[] {
   const { program, step, action } = context;
   const found = new Map<number, Actor>();
-  const acting = new Set(actingNodes(program, step.id));
   for (const move of Object.values(step.moves)) {
     if (!isOn(step, move) || move.kind === "label" || move.kind === "dimension") continue;
     const span = spanOf(move, program.sequence);
@@ -38,7 +38,7 @@ export function actorsOf(context: StepContext, shapes: Shapes): Actor[] {
       for (const root of program.nodesOf(target))
         for (let node = root; node < nth(program.index.end, root); node++) {
           const geometry = shapes.geometryOf(node);
-          if (geometry < 0 || !acting.has(node)) continue;
+          if (geometry < 0 || program.hidden[node]) continue;
           const known = found.get(node);
           const [from, to] = [action + span.t0, action + span.t1];
           if (known) {
@@ -46,12 +46,24 @@ export function actorsOf(context: StepContext, shapes: Shapes): Actor[] {
             known.to = Math.max(known.to, to);
             continue;
           }
-          const sphere = { middle: [0, 0, 0] as Triple, radius: 0 };
-          shapes.sphereOf(geometry, sphere);
-          found.set(node, {
-            ...{ node, geometry, target, from, to, ...sphere },
-            ...{ frames: 0, out: 0, firstOut: -1, lastOut: -1, whollyOut: false, largest: 0 },
-          });
+          const actor: Actor = {
+            node,
+            geometry,
+            target,
+            from,
+            to,
+            hull: shapes.hullOf(geometry),
+            middle: [0, 0, 0],
+            radius: 0,
+            frames: 0,
+            out: 0,
+            firstOut: -1,
+            lastOut: -1,
+            whollyOut: false,
+            largest: 0,
+          };
+          shapes.sphereOf(geometry, actor);
+          found.set(node, actor);
         }
     }
   }

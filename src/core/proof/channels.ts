@@ -5,26 +5,32 @@ import { targetFrom } from "../program/compileTarget";
 import type { Placed } from "../program/layout";
 import type { Program } from "../program/program";
 
-/** Tells every channel of everything that moves, with its transitions in the order of time. */
-export function eachChannel(
+/** Rows by channel, for as long as a target's rows stay: several checks ask, and an edit leaves most targets alone. */
+const channels = new WeakMap<readonly Placed[], ReadonlyMap<string, readonly Placed[]>>();
+
+/** The transitions of one target by channel, each channel's in the order of time. */
+export function byChannel(rows: readonly Placed[]): ReadonlyMap<string, readonly Placed[]> {
+  const known = channels.get(rows);
+  if (known) return known;
+  const lists = new Map<string, Placed[]>();
+  for (const row of rows) {
+    const list = lists.get(row.channel);
+    if (list) list.push(row);
+    else lists.set(row.channel, [row]);
+  }
+  for (const list of lists.values()) list.sort((a, b) => a.position - b.position || a.t0 - b.t0);
+  channels.set(rows, lists);
+  return lists;
+}
+
+/** Tells everything that moves, with its channels, and all its transitions as they were placed. */
+export function eachTarget(
   program: Program,
-  tell: (target: Target, channel: string, rows: readonly Placed[]) => void,
+  tell: (target: Target, channels: ReadonlyMap<string, readonly Placed[]>, rows: readonly Placed[]) => void,
 ): void {
   for (const [id, rows] of program.placed) {
     const target = targetFrom(id);
-    if (target.type === "overlay") continue;
-    const lists = new Map<string, Placed[]>();
-    for (const row of rows) {
-      const list = lists.get(row.channel);
-      if (list) list.push(row);
-      else lists.set(row.channel, [row]);
-    }
-    for (const [channel, list] of lists)
-      tell(
-        target,
-        channel,
-        list.sort((a, b) => a.position - b.position || a.t0 - b.t0),
-      );
+    if (target.type !== "overlay") tell(target, byChannel(rows), rows);
   }
 }
 

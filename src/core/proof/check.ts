@@ -2,6 +2,7 @@ import type { Step, Target } from "../document/sequence";
 import type { SequenceCommand } from "../edit/sequenceCommands";
 import { channelKind } from "../kinematics/channelKind";
 import type { Triple } from "../math/triple";
+import type { Placed } from "../program/layout";
 import type { Pose } from "../program/pose";
 import type { Program } from "../program/program";
 import type { Shapes } from "./shapes";
@@ -76,7 +77,8 @@ export interface StepContext<T extends string = string> extends ProofContext<T> 
 export interface Watcher {
   /** The frame before the step's first, where there is one: for what changes from frame to frame. */
   before?(at: Pose, ticks: number): void;
-  frame?(at: Pose, ticks: number): void;
+  /** A frame of the step, and the one before it as it was posed: null at the sequence's first. */
+  frame?(at: Pose, ticks: number, was: Pose | null): void;
   /** After the last frame; may take long and yields now and then, so that it can be stopped. */
   end?(): Generator<void> | void;
 }
@@ -115,8 +117,13 @@ export interface Check<T extends string = string> {
   /** Looks at the whole sequence at once: for what follows from documents and program alone, which is quick. */
   run?(context: ProofContext<T>, report: Report, cannot: Cannot): void;
   /**
-   * Begins to look through one step; null where there is nothing to be seen in it. What it finds may depend on
-   * nothing but what the step compiles to and how things stand when it begins: that is how long it is remembered.
+   * Looks at one channel of one thing, its transitions in the order of time. What it finds may depend on nothing but
+   * these, what their moves say, and how long each step and its stills are.
+   */
+  channel?(context: ProofContext<T>, target: Target, channel: string, rows: readonly Placed[], report: Report): void;
+  /**
+   * Begins to look through one step; what can be told without its frames is told at once. Null where there is nothing to be seen in
+   * them. What it finds may depend on nothing but what the step compiles to and how things stand when it begins: that is how long it is remembered.
    */
   watch?(context: StepContext<T>, report: Report, cannot: Cannot): Watcher | null;
 }

@@ -70,22 +70,22 @@ export const faults: Check = {
         });
       }
     }
-    for (const id of steps.ids) {
-      const step = sequence.steps[id];
-      for (const move of Object.values(step?.moves ?? {})) {
-        if (!step || !isOn(step, move)) continue;
-        const where = base(id, move.id);
-        for (const target of actsOn(move, sequence)) {
-          const is = state(program, target);
-          if (!is || !where) continue;
-          report({
-            ...{ severity: "look", what: is, ...where, targets: [target], numbers: {}, mends: ["off"] },
-            about: [move.id, target.type === "node" ? target.key : ""],
-          });
-        }
+    linkFaults(program, report);
+  },
+  watch({ program, step, action }, report) {
+    for (const move of Object.values(step.moves)) {
+      if (!isOn(step, move)) continue;
+      for (const target of actsOn(move, program.sequence)) {
+        const is = state(program, target);
+        if (!is) continue;
+        const { t0, t1 } = spanOf(move, program.sequence);
+        report({
+          ...{ severity: "look", what: is, step: step.id, from: action + t0, to: action + t1, targets: [target] },
+          ...{ numbers: {}, mends: ["off"], about: [move.id, target.type === "node" ? target.key : ""] },
+        });
       }
     }
-    linkFaults(program, report);
+    return null;
   },
 };
 

@@ -1,38 +1,138 @@
+import type { Step } from "../document/sequence";
+import type { Ease } from "../ease/ease";
 import { nth } from "../math/packed";
 import type { Placed } from "../program/layout";
 import { type Pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
 import { ticksPerFrame } from "../time/time";
 
-/** Rows of a program by the step they lie in, and those that go on beyond their step. */
+/** What is asked of a program once for the prints of all its steps. */
 export interface Hands {
-  of: Map<number, string>;
+  /** By step: what each channel does in it. */
+  of: Map<number, Hash>;
+  /** What goes on beyond its step. */
   beyond: string;
+  /** What is the same for all steps. */
+  shared: string;
 }
 
-/** Gathers what each step's channels do, as text: once for a whole proof. */
+/** What rows come to by step, and those of them that go on beyond it, for as long as a target's rows stay. */
+const printed = new WeakMap<readonly Placed[], { of: Map<number, string>; beyond: string }>();
+
+/** Gathers what each step's channels do: once for a whole proof. */
 export function handsOf(program: Program): Hands {
-  const lists = new Map<number, string[]>();
-  const beyond: string[] = [];
+  if (names.size > MOST_NAMES) names.clear();
+  const of = new Map<number, Hash>();
+  const beyond = new Hash();
+  const { action } = program.steps;
   for (const [id, rows] of program.placed) {
-    for (const r of rows) {
-      const text = `${id} ${rowText(r)}`;
-      const list = lists.get(r.position);
-      if (list) list.push(text);
-      else lists.set(r.position, [text]);
-      if (r.after || r.before) beyond.push(`${text} ${nth(program.steps.action, r.position)}`);
+    const print = printOf(rows);
+    for (const [position, name] of print.of) {
+      let hash = of.get(position);
+      if (!hash) {
+        hash = new Hash();
+        of.set(position, hash);
+      }
+      const own = new Hash();
+      own.text(id);
+      own.text(name);
+      // An edit may change the order in which targets come.
+      hash.gather(own);
     }
+    if (print.beyond === "") continue;
+    const own = new Hash();
+    own.text(id);
+    own.text(print.beyond);
+    for (const r of rows) if (r.after || r.before) own.number(nth(action, r.position));
+    beyond.gather(own);
   }
-  return {
-    of: new Map([...lists].map(([position, list]) => [position, list.join("\n")])),
-    beyond: beyond.join("\n"),
-  };
+  const { sequence } = program;
+  const shared = JSON.stringify([
+    ...[sequence.rate, sequence.picture, sequence.cameras, program.blocked, Object.keys(sequence.cameras)],
+    // What a step puts back, or is put back by, is of other steps: whether they are on is what counts.
+    sequence.stepOrder.map((s) => (sequence.steps[s]?.on ? 1 : 0)).join(""),
+  ]);
+  return { of, beyond: beyond.name(), shared };
 }
 
-const rowText = (r: Placed): string => {
-  const { from, to, shape, step: _step, position: _position, ease: _ease, ...rest } = r;
-  return JSON.stringify([rest, from, to, shape]);
+function printOf(rows: readonly Placed[]): { of: Map<number, string>; beyond: string } {
+  const known = printed.get(rows);
+  if (known) return known;
+  const hashes = new Map<number, Hash>();
+  const beyond = new Hash();
+  let any = false;
+  for (const r of rows) {
+    let hash = hashes.get(r.position);
+    if (!hash) {
+      hash = new Hash();
+      hashes.set(r.position, hash);
+    }
+    addRow(hash, r);
+    if (!r.after && !r.before) continue;
+    any = true;
+    addRow(beyond, r);
+  }
+  const print = {
+    of: new Map([...hashes].map(([position, hash]) => [position, hash.name()])),
+    beyond: any ? beyond.name() : "",
+  };
+  printed.set(rows, print);
+  return print;
+}
+
+const shapes = new WeakMap<Ease, string>();
+const shapeText = (ease: Ease): string => {
+  let text = shapes.get(ease);
+  if (text === undefined) {
+    text = JSON.stringify(ease);
+    shapes.set(ease, text);
+  }
+  return text;
 };
+
+/** Names in short: rows have them in common. */
+const names = new Map<string, number>();
+const MOST_NAMES = 200_000;
+function short(name: string): number {
+  let n = names.get(name);
+  if (n === undefined) {
+    n = new Hash().text(name).sum();
+    names.set(name, n);
+  }
+  return n;
+}
+
+/** All of a row but where it lies in the order of steps and of eases, which say nothing of what it does. */
+function addRow(hash: Hash, row: Placed): void {
+  const { step: _step, position: _position, ease: _ease, ...own } = row;
+  const { move, key, channel, t0, t1, shape, from, to, companion, continues, after, before, span, ...rest } = own;
+  // A row that gets another field has to have it printed here.
+  rest satisfies Record<string, never>;
+  hash.word(short(move));
+  hash.word(short(key));
+  hash.word(short(channel));
+  hash.number(t0);
+  hash.number(t1);
+  hash.text(shapeText(shape));
+  for (const v of from) hash.number(v);
+  for (const v of to) hash.number(v);
+  hash.number((companion ? 1 : 0) + (continues ? 2 : 0));
+  if (after || before) hash.text(`${JSON.stringify(after)} ${JSON.stringify(before)}`);
+  for (const v of span ?? []) hash.number(v);
+}
+
+/** Steps' own documents in short: an edit leaves most of them as they are. */
+const documents = new WeakMap<Step, string>();
+function printOfStep(step: Step): string {
+  let print = documents.get(step);
+  if (print === undefined) {
+    const hash = new Hash();
+    hash.text(JSON.stringify(step));
+    print = hash.name();
+    documents.set(step, print);
+  }
+  return print;
+}
 
 /**
  * Everything that a step's frames follow from, in short: what it compiles to, how all stands at the frame before it
@@ -41,31 +141,20 @@ const rowText = (r: Placed): string => {
  */
 export function fingerprint(program: Program, position: number, at: Pose, hands: Hands): string {
   const { steps, sequence } = program;
-  const id = steps.ids[position] as string;
-  const [start, action, still, end] = [steps.start, steps.action, steps.still, steps.end].map((t) => nth(t, position));
+  const step = sequence.steps[steps.ids[position] as string];
+  const start = nth(steps.start, position);
+  const frame = ticksPerFrame(sequence.rate);
   const hash = new Hash();
   // Run-on values depend on absolute times; what does not run on stands as it is asked here.
-  const offset = program.offsetBound.size > 0 ? start : 0;
-  hash.text(
-    JSON.stringify([
-      ...[
-        offset,
-        (start as number) % ticksPerFrame(sequence.rate),
-        (action as number) - (start as number),
-        (still as number) - (start as number),
-      ],
-      ...[(end as number) - (start as number), sequence.rate, sequence.picture, sequence.cameras, program.blocked],
-      sequence.steps[id],
-      Object.keys(sequence.cameras),
-      // What it puts back, or is put back by, is of other steps: whether they are on is what counts.
-      sequence.stepOrder.map((s) => (sequence.steps[s]?.on ? 1 : 0)).join(""),
-    ]),
-  );
-  hash.text(hands.of.get(position) ?? "");
+  hash.number(program.offsetBound.size > 0 ? start : 0);
+  hash.number(start % frame);
+  for (const times of [steps.action, steps.still, steps.end]) hash.number(nth(times, position) - start);
+  hash.text(hands.shared);
+  hash.text(step ? printOfStep(step) : "");
+  hash.text(hands.of.get(position)?.name() ?? "");
   hash.text(hands.beyond);
-  const frame = ticksPerFrame(sequence.rate);
-  const before = Math.max(0, (Math.ceil((start as number) / frame) - 1) * frame);
-  for (const ticks of [before, start as number]) {
+  const before = Math.max(0, (Math.ceil(start / frame) - 1) * frame);
+  for (const ticks of [before, start]) {
     sample(program, ticks, at);
     hash.numbers(at.values);
     hash.numbers(at.orientations);
@@ -73,23 +162,41 @@ export function fingerprint(program: Program, position: number, at: Pose, hands:
   return hash.name();
 }
 
+const _number = new Float64Array(1);
+const _words = new Uint32Array(_number.buffer);
+
 /** Two sums of 32 bits over everything given (FNV-1a, and the same over turned words). */
 class Hash {
   private a = 0x811c9dc5;
   private b = 0x9747b28c;
 
-  private word(v: number): void {
+  word(v: number): void {
     this.a = Math.imul(this.a ^ v, 0x01000193);
     this.b = Math.imul(((this.b << 13) | (this.b >>> 19)) ^ v, 0x85ebca6b);
   }
-  text(s: string): void {
+  text(s: string): this {
     for (let i = 0; i < s.length; i++) this.word(s.charCodeAt(i));
     this.word(-1);
+    return this;
+  }
+  sum(): number {
+    return this.a ^ this.b;
+  }
+  number(v: number): void {
+    _number[0] = v;
+    this.word(_words[0] as number);
+    this.word(_words[1] as number);
   }
   numbers(list: Float64Array): void {
     const words = new Uint32Array(list.buffer, list.byteOffset, 2 * list.length);
-    for (let i = 0; i < words.length; i++) this.word(words[i] as number);
+    for (let i = 0; i < words.length; i += 2)
+      this.word((words[i] as number) ^ Math.imul(words[i + 1] as number, 0x9e3779b1));
     this.word(-2);
+  }
+  /** Takes another in, whatever the order of those that are. */
+  gather(other: Hash): void {
+    this.a = (this.a + other.a) | 0;
+    this.b = (this.b + other.b) | 0;
   }
   name(): string {
     return `${(this.a >>> 0).toString(36)}.${(this.b >>> 0).toString(36)}`;

@@ -1,6 +1,7 @@
 import { nth } from "../math/packed";
 import type { Pose } from "../program/pose";
 import { TICKS_PER_SECOND } from "../time/time";
+import { byChannel } from "./channels";
 import type { Check, StepContext } from "./check";
 import { shareOf, View } from "./view";
 
@@ -17,9 +18,10 @@ const lightness = (at: Pose, node: number): number =>
 function mayFlash({ program, step }: StepContext<"area" | "most">): boolean {
   for (const rows of program.placed.values()) {
     let changes = 0;
-    for (const r of rows)
-      if (r.step === step.id && (FLASHING.has(r.channel) || r.channel.startsWith("look.")) && r.from[0] !== r.to[0])
-        if (++changes > 4) return true;
+    for (const [channel, list] of byChannel(rows)) {
+      if (!FLASHING.has(channel) && !channel.startsWith("look.")) continue;
+      for (const r of list) if (r.step === step.id && r.from[0] !== r.to[0] && ++changes > 4) return true;
+    }
   }
   return false;
 }

@@ -1,6 +1,6 @@
 import { retimed } from "../edit/timing/items";
 import { nth } from "../math/packed";
-import { targetFrom } from "../program/compileTarget";
+import type { Placed } from "../program/layout";
 import { isOn, spanOf } from "../program/spans";
 import { TICKS_PER_SECOND } from "../time/time";
 import { rise, spanIn } from "./channels";
@@ -70,15 +70,10 @@ export const idle: Check<"long" | "soon"> = {
     const spans: [number, number][] = [];
     const cuts: number[] = [];
     for (const [id, rows] of program.placed) {
-      const picture = targetFrom(id).type === "picture";
-      for (const r of rows) {
-        if (r.t1 === r.t0) {
-          if (picture && rise(r) !== 0) cuts.push(spanIn(program, r)[1]);
-          continue;
-        }
-        if (r.after && r.after !== "hold") spans.push([spanIn(program, r)[0], steps.length]);
-        const moves = r.channel === "orientation" ? r.from.some((v, k) => v !== r.to[k]) : rise(r) !== 0 || r.continues;
-        if (moves) spans.push(spanIn(program, r));
+      if (id === "picture") for (const r of rows) if (r.t1 === r.t0 && rise(r) !== 0) cuts.push(spanIn(program, r)[1]);
+      for (const { position, t0, t1, on } of busyIn(rows)) {
+        const action = nth(steps.action, position);
+        spans.push([action + t0, on ? steps.length : action + t1]);
       }
     }
     const acts = spans.toSorted((a, b) => a[0] - b[0]);
@@ -127,6 +122,38 @@ export const idle: Check<"long" | "soon"> = {
     }
   },
 };
+
+/** When something of a target moves in a step's action, ticks, or moves on for good. */
+interface Busy {
+  position: number;
+  t0: number;
+  t1: number;
+  on: boolean;
+}
+const busy = new WeakMap<readonly Placed[], readonly Busy[]>();
+
+/** When a target moves, its channels taken together, for as long as its rows stay. */
+function busyIn(rows: readonly Placed[]): readonly Busy[] {
+  const known = busy.get(rows);
+  if (known) return known;
+  const all: Busy[] = [];
+  for (const r of rows) {
+    if (r.t1 === r.t0) continue;
+    const on = r.after !== undefined && r.after !== "hold";
+    const moves = r.channel === "orientation" ? r.from.some((v, k) => v !== r.to[k]) : rise(r) !== 0 || r.continues;
+    if (on || moves) all.push({ position: r.position, t0: r.t0, t1: r.t1, on });
+  }
+  all.sort((a, b) => a.position - b.position || a.t0 - b.t0);
+  const out: Busy[] = [];
+  for (const b of all) {
+    const last = out[out.length - 1];
+    // Only what begins at once is taken together: when each thing begins counts after a cut.
+    if (last && last.position === b.position && last.t0 === b.t0 && last.on === b.on) last.t1 = Math.max(last.t1, b.t1);
+    else out.push(b);
+  }
+  busy.set(rows, out);
+  return out;
+}
 
 /** When the next thing begins to move at a cut or after it; what moved all along does not count. */
 function rowAfter(spans: readonly [number, number][], cut: number): number | null {

@@ -8,7 +8,7 @@ import type { Program } from "../program/program";
 import { isOn, reversed } from "../program/spans";
 import { Refusal } from "../text/refusal";
 import { frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../time/time";
-import { rise, spanIn } from "./channels";
+import { byChannel, rise, spanIn } from "./channels";
 import type { Check } from "./check";
 
 /** The parts and groups that are moved by something of their own. */
@@ -21,18 +21,19 @@ function movedTargets(program: Program): Target[] {
   return [...out.values()];
 }
 
-/** How far a part stands from its home, mm, by its own slides; groups by theirs. Joints that are open are not "off". */
-function away(program: Program, at: Pose, target: Target): number {
-  return Math.hypot(
-    ...["slide.x", "slide.y", "slide.z"].map((c) => {
-      const channel = program.channelOf(target, c);
-      return channel < 0 ? 0 : nth(at.values, channel);
-    }),
-  );
+/** The numbers of a part's own slides, groups' theirs; -1 where it has none. */
+const slidesOf = (program: Program, target: Target): readonly number[] =>
+  ["slide.x", "slide.y", "slide.z"].map((c) => program.channelOf(target, c));
+
+/** How far a part stands from its home by its slides, mm. Joints that are open are not "off". */
+function away(at: Pose, slides: readonly number[]): number {
+  let sum = 0;
+  for (const c of slides) if (c >= 0) sum += nth(at.values, c) ** 2;
+  return Math.sqrt(sum);
 }
 
-const seen = (program: Program, at: Pose, target: Target): boolean =>
-  program.nodesOf(target).some((n) => at.visible[n] === 1 && nth(at.opacity, n) > 0.02);
+const seen = (at: Pose, nodes: readonly number[]): boolean =>
+  nodes.some((n) => at.visible[n] === 1 && nth(at.opacity, n) > 0.02);
 
 /**
  * Parts that were taken off and never put back while others came back, what is seen again though it left, put backs
@@ -84,40 +85,40 @@ export const leftOut: Check<"least"> = {
     const frame = ticksPerFrame(sequence.rate);
     const at = createPose(program);
     const targets = movedTargets(program);
+    const slides = targets.map((t) => slidesOf(program, t));
+    const nodes = targets.map((t) => program.nodesOf(t));
     // How all stands when it begins, after each step, and at the end.
     const state = (ticks: number) => {
       pose(program, ticks, at);
-      return targets.map((t) => ({ away: away(program, at, t), seen: seen(program, at, t) }));
+      return {
+        away: Float64Array.from(slides, (s) => away(at, s)),
+        seen: Uint8Array.from(nodes, (list) => (seen(at, list) ? 1 : 0)),
+      };
     };
     const first = state(0);
     const after = steps.ids.map((_, p) => state(Math.max(0, nth(steps.end, p) - 1)));
     const end = after[after.length - 1] as typeof first;
-    const apart = targets.map((_, i) => after.some((s) => (s[i]?.away ?? 0) > thresholds.least));
-    const cameBack = targets.some(
-      (_, i) => apart[i] && (first[i]?.away ?? 0) <= thresholds.least && (end[i]?.away ?? 0) <= thresholds.least,
-    );
+    const isAway = (s: typeof first, i: number) => nth(s.away, i) > thresholds.least;
+    const cameBack = targets.some((_, i) => !isAway(first, i) && !isAway(end, i) && after.some((s) => isAway(s, i)));
     targets.forEach((target, i) => {
-      const was = first[i];
-      const is = end[i];
-      if (!was || !is) return;
       const base = { targets: [target], mends: [], about: [targetId(target)] };
       const stepOf = (p: number) => ({
         step: steps.ids[p] as string,
         from: nth(steps.action, p),
         to: nth(steps.still, p),
       });
-      if (cameBack && is.seen && is.away > thresholds.least && was.away <= thresholds.least) {
-        const off = after.findIndex((s) => (s[i]?.away ?? 0) > thresholds.least);
+      if (cameBack && end.seen[i] && isAway(end, i) && !isAway(first, i)) {
+        const off = after.findIndex((s) => isAway(s, i));
         report({
           ...base,
           ...{ severity: "wrong", what: "off", ...stepOf(off) },
-          numbers: { away: { value: is.away, unit: "mm" } },
+          numbers: { away: { value: nth(end.away, i), unit: "mm" } },
         });
       }
       // It left, and is there at the end without having been brought back by anything that brings up.
-      const left = after.findIndex((s, p) => !s[i]?.seen && (p === 0 ? was.seen : after[p - 1]?.[i]?.seen));
-      if (left < 0 || !is.seen) return;
-      const again = after.findIndex((s, p) => p > left && s[i]?.seen);
+      const left = after.findIndex((s, p) => !s.seen[i] && (p === 0 ? first : after[p - 1])?.seen[i]);
+      if (left < 0 || !end.seen[i]) return;
+      const again = after.findIndex((s, p) => p > left && s.seen[i]);
       const step = sequence.steps[steps.ids[again] ?? ""];
       const brought = Object.values(step?.moves ?? {}).some(
         (m) => m.kind !== "hand" && (m.kind === "appear" || m.kind === "back"),
@@ -145,15 +146,16 @@ export const leftOut: Check<"least"> = {
     function pops(): void {
       const cuts = new Set<number>();
       for (const r of program.placed.get("picture") ?? []) cuts.add(spanIn(program, r)[1]);
-      for (const target of targets) {
+      for (const [i, target] of targets.entries()) {
         const opacity = program.channelOf(target, "opacity");
-        for (const r of program.placed.get(targetId(target)) ?? []) {
-          if ((r.channel !== "visible" && r.channel !== "opacity") || r.t1 > r.t0 || Math.abs(rise(r)) < 0.5) continue;
+        const channels = byChannel(program.placed.get(targetId(target)) ?? []);
+        for (const r of [...(channels.get("visible") ?? []), ...(channels.get("opacity") ?? [])]) {
+          if (r.t1 > r.t0 || Math.abs(rise(r)) < 0.5) continue;
           const [, t] = spanIn(program, r);
           if (t < frame || cuts.has(t)) continue;
           const shownAt = (ticks: number) => {
             pose(program, ticks, at);
-            return opacity < 0 || !seen(program, at, target) ? 0 : nth(at.values, opacity);
+            return opacity < 0 || !seen(at, nodes[i] ?? []) ? 0 : nth(at.values, opacity);
           };
           const f = Math.ceil(t / frame);
           const before = shownAt(frameToTicks(f - 1, sequence.rate));

@@ -1,9 +1,11 @@
 import { TIME_MAX_TICKS } from "../document/keys";
 import { nth } from "../math/packed";
+import type { Placed } from "../program/layout";
 import { createPose, pose } from "../program/pose";
 import type { Program } from "../program/program";
 import { frameToTicks, ticksPerFrame } from "../time/time";
-import type { Check, Finding, Report, StepContext, Unjudged, Watcher } from "./check";
+import { eachTarget } from "./channels";
+import type { Check, Finding, ProofContext, Report, StepContext, Unjudged, Watcher } from "./check";
 import { CHECKS } from "./checks";
 import { fingerprint, handsOf } from "./fingerprint";
 import type { Shapes } from "./shapes";
@@ -36,8 +38,25 @@ export function thresholdsOf(check: Check, chosen: Chosen = {}): Record<string, 
   );
 }
 
-/** What was found in a step, with times from its start, by what the step depends on. */
+/** What was found in a step or in a thing's channels, with times from its step's start, by what that depends on. */
 export class ProofMemory {
+  private lengths = "";
+  private targets = new WeakMap<readonly Placed[], Map<string, Finding[]>>();
+
+  /** What was found in the channels of a thing by a check, for as long as its rows and all steps' lengths stay. */
+  knownIn(rows: readonly Placed[], check: string, lengths: string): Finding[] | undefined {
+    if (lengths !== this.lengths) {
+      this.targets = new WeakMap();
+      this.lengths = lengths;
+    }
+    return this.targets.get(rows)?.get(check);
+  }
+  keepIn(rows: readonly Placed[], check: string, findings: Finding[]): void {
+    const known = this.targets.get(rows);
+    if (known) known.set(check, findings);
+    else this.targets.set(rows, new Map([[check, findings]]));
+  }
+
   private steps = new Map<string, { print: string; findings: Finding[]; unjudged: Unjudged[] }>();
 
   known(name: string, print: string): { findings: Finding[]; unjudged: Unjudged[] } | null {
@@ -66,15 +85,15 @@ export function* proving(program: Program, options: ProofOptions = {}): Generato
   const gathered = new Gathered();
   for (const check of checks) {
     const told = gathered.of(check);
-    check.run?.({ program, thresholds: thresholdsOf(check, chosen), shapes }, told.report, (what, targets = []) =>
-      gathered.cannot(check, null, what, targets),
-    );
+    const context = { program, thresholds: thresholdsOf(check, chosen), shapes };
+    check.run?.(context, told.report, (what, targets = []) => gathered.cannot(check, null, what, targets));
+    if (check.channel) alongChannels(check, context, gathered, memory);
     if (!shapes && check.needs.includes("meshes") && program.steps.ids.length > 0)
       gathered.cannot(check, null, "no-meshes", []);
     yield 0;
   }
   const { steps, sequence } = program;
-  const at = createPose(program);
+  const [one, other] = [createPose(program), createPose(program)];
   const frame = ticksPerFrame(sequence.rate);
   const watching = checks.filter((c) => c.watch);
   const names = new Set<string>();
@@ -91,7 +110,7 @@ export function* proving(program: Program, options: ProofOptions = {}): Generato
       ...{ program, shapes, step, position, frame, start, end },
       ...{ action: nth(steps.action, position), still: nth(steps.still, position) },
     };
-    const print = memory && hands ? fingerprint(program, position, at, hands) : "";
+    const print = memory && hands ? fingerprint(program, position, one, hands) : "";
     const open: { watcher: Watcher; name: string; told: Gathered; check: Check }[] = [];
     for (const check of watching) {
       const thresholds = thresholdsOf(check, chosen);
@@ -117,13 +136,15 @@ export function* proving(program: Program, options: ProofOptions = {}): Generato
     if (looking.length > 0) {
       if (first > 0) {
         const ticks = frameToTicks(first - 1, sequence.rate);
-        pose(program, ticks, at);
-        for (const { watcher } of looking) watcher.before?.(at, ticks);
+        pose(program, ticks, other);
+        for (const { watcher } of looking) watcher.before?.(other, ticks);
       }
+      let [at, was] = [one, other];
       for (let f = first; f <= last; f++) {
         const ticks = frameToTicks(f, sequence.rate);
         pose(program, ticks, at);
-        for (let i = 0; i < looking.length; i++) looking[i]?.watcher.frame?.(at, ticks);
+        for (let i = 0; i < looking.length; i++) looking[i]?.watcher.frame?.(at, ticks, f > 0 ? was : null);
+        [at, was] = [was, at];
         if ((f - first) % FRAMES_A_TIME === FRAMES_A_TIME - 1) yield ticks / whole;
       }
     }
@@ -138,6 +159,33 @@ export function* proving(program: Program, options: ProofOptions = {}): Generato
   }
   memory?.only(names);
   return { findings: inOrder(program, gathered.findings), unjudged: gathered.unjudged };
+}
+
+/** Lets a check look at every channel; what it found in things that are as they were is taken from memory. */
+function alongChannels(check: Check, context: ProofContext, gathered: Gathered, memory?: ProofMemory): void {
+  const { program } = context;
+  const { start, action, still, end, position } = program.steps;
+  const from = (f: Finding): number => start[position.get(f.step) ?? 0] ?? 0;
+  const name = `${check.id} ${JSON.stringify(context.thresholds)}`;
+  const lengths = memory
+    ? program.steps.ids.map((id, p) => [id, ...[action, still, end].map((t) => nth(t, p) - nth(start, p))]).join()
+    : "";
+  eachTarget(program, (target, channels, rows) => {
+    const known = memory?.knownIn(rows, name, lengths);
+    if (known) {
+      for (const f of known) gathered.put(shifted(f, from(f)));
+      return;
+    }
+    const told = new Gathered();
+    const { report } = told.of(check);
+    for (const [channel, list] of channels) check.channel?.(context, target, channel, list, report);
+    for (const f of told.findings) gathered.put(f);
+    memory?.keepIn(
+      rows,
+      name,
+      told.findings.map((f) => shifted(f, -from(f))),
+    );
+  });
 }
 
 /** Looks through a whole sequence at once. */
@@ -163,7 +211,7 @@ class Gathered {
       },
     };
   }
-  private put(f: Finding): void {
+  put(f: Finding): void {
     const name = findingId(f);
     if (!this.known.has(name)) this.findings.push(f);
     this.known.add(name);

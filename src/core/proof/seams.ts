@@ -35,7 +35,7 @@ function cyclesOf(step: Step, { program }: ProofContext): Cycle[] {
 function stopped(step: Step, report: (r: Omit<Reported, "from" | "to">) => void): void {
   for (const move of Object.values(step.moves)) {
     const own = hand(move);
-    if (!own || own.repeat || !isOn(step, move)) continue;
+    if (!own?.beyond || own.repeat || !isOn(step, move)) continue;
     const goesOn = (c: string) => (own.beyond?.[c]?.after ?? "hold") !== "hold";
     const changing = new Set(Object.values(own.keys).flatMap((k) => Object.keys(k.values)));
     if (![...changing].some(goesOn)) continue;
@@ -155,36 +155,33 @@ export const seams: Check = {
       },
     },
   },
-  run(context, report) {
-    const { program } = context;
-    program.steps.ids.forEach((id, position) => {
-      const step = program.sequence.steps[id];
-      if (!step) return;
-      const [action, still] = [nth(program.steps.action, position), nth(program.steps.still, position)];
-      stopped(step, (r) => report({ ...r, from: action, to: still }));
-      doubled(step, context, action, report);
-      outOfStep(step, context, action, still, report);
-      for (const cycle of cyclesOf(step, context)) {
-        const move = step.moves[cycle.move];
-        if (!move || cycle.period <= 0) continue;
-        const from = action + cycleOf(move, program.sequence).t0;
-        const { channels } = cycleChannels(program, [{ step: id, move: cycle.move }], cycle.period);
-        for (const c of channels.filter((ch) => cycle.wanted(ch.channel) && (!ch.value || !ch.speed))) {
-          const unit = unitOf(program, c.channel);
-          const speed = unit === "" ? "1/s" : (`${unit}/s` as const);
-          report({
-            severity: c.value ? "look" : "wrong",
-            what: c.value ? "jerks" : "jumps",
-            ...{ step: id, from, to: from + cycle.period, targets: [c.target], channel: c.channel },
-            numbers: c.value
-              ? { arrives: { value: c.arrives, unit: speed }, leaves: { value: c.leaves, unit: speed } }
-              : { begins: { value: c.begin, unit }, ends: { value: c.end, unit } },
-            // A ready-made move has no arrivals that could be moved.
-            mends: c.move !== null ? ["close"] : [],
-            about: [cycle.move, c.channel],
-          });
-        }
+  watch(context, report) {
+    const { program, step, action, still } = context;
+    const { id } = step;
+    stopped(step, (r) => report({ ...r, from: action, to: still }));
+    doubled(step, context, action, report);
+    outOfStep(step, context, action, still, report);
+    for (const cycle of cyclesOf(step, context)) {
+      const move = step.moves[cycle.move];
+      if (!move || cycle.period <= 0) continue;
+      const from = action + cycleOf(move, program.sequence).t0;
+      const { channels } = cycleChannels(program, [{ step: id, move: cycle.move }], cycle.period);
+      for (const c of channels.filter((ch) => cycle.wanted(ch.channel) && (!ch.value || !ch.speed))) {
+        const unit = unitOf(program, c.channel);
+        const speed = unit === "" ? "1/s" : (`${unit}/s` as const);
+        report({
+          severity: c.value ? "look" : "wrong",
+          what: c.value ? "jerks" : "jumps",
+          ...{ step: id, from, to: from + cycle.period, targets: [c.target], channel: c.channel },
+          numbers: c.value
+            ? { arrives: { value: c.arrives, unit: speed }, leaves: { value: c.leaves, unit: speed } }
+            : { begins: { value: c.begin, unit }, ends: { value: c.end, unit } },
+          // A ready-made move has no arrivals that could be moved.
+          mends: c.move !== null ? ["close"] : [],
+          about: [cycle.move, c.channel],
+        });
       }
-    });
+    }
+    return null;
   },
 };

@@ -38,27 +38,33 @@ export const seen: Check<Names> = {
     const actors = actorsOf(context, shapes);
     const view = new View(program);
     const inside = new CameraInside(context, shapes, view);
+    // Most of what acts does not at a given frame: told without touching it.
+    const spans = Float64Array.from(actors.flatMap((a) => [a.from, a.to]));
     const watcher: Watcher = {
       frame(at, ticks) {
         view.look(at);
         inside.frame(at, ticks);
         for (let i = 0; i < actors.length; i++) {
+          if (ticks < (spans[2 * i] as number) || ticks > (spans[2 * i + 1] as number)) continue;
           const a = actors[i] as Actor;
-          if (ticks < a.from || ticks > a.to || !shown(at, a.node)) continue;
+          if (!shown(at, a.node)) continue;
           a.frames++;
           const s = view.sphere(at, a.node, a.middle, a.radius);
           if (s.inside) {
             if (s.size > a.largest) a.largest = s.size;
             continue;
           }
-          const box = view.project(at, a.node, shapes.hullOf(a.geometry));
-          const size = Math.max(box.right - box.left, box.top - box.bottom) / 2;
-          if (size > a.largest) a.largest = size;
-          if (within(box)) continue;
+          // How large it is counts only for what is never out.
+          if (!s.outside) {
+            const box = view.project(at, a.node, a.hull);
+            const size = Math.max(box.right - box.left, box.top - box.bottom) / 2;
+            if (size > a.largest) a.largest = size;
+            if (within(box)) continue;
+            if (outside(box)) a.whollyOut = true;
+          } else a.whollyOut = true;
           a.out++;
           if (a.firstOut < 0) a.firstOut = ticks;
           a.lastOut = ticks;
-          if (outside(box)) a.whollyOut = true;
         }
       },
       *end() {
@@ -234,30 +240,40 @@ function actorsWithout({ program, step, shapes }: StepContext<Names>): Target[] 
 /** Frames at which the camera stands in the box of a part that is shown, and really inside its mesh. */
 class CameraInside {
   private readonly found = new Map<number, { from: number; to: number }>();
-  private readonly nodes: { node: number; geometry: number }[];
+  private readonly nodes: Int32Array;
+  /** Square of how far each reaches from its origin, own frame. */
+  private readonly reach: Float64Array;
 
   constructor(
     private readonly context: StepContext<Names>,
     private readonly shapes: Shapes,
     private readonly view: View,
   ) {
-    this.nodes = context.program.index.assembly.nodes.flatMap((_, node) => {
-      const geometry = shapes.geometryOf(node);
-      return geometry >= 0 ? [{ node, geometry }] : [];
-    });
+    const { nodes } = context.program.index.assembly;
+    this.nodes = Int32Array.from(nodes.flatMap((_, node) => (shapes.geometryOf(node) >= 0 ? [node] : [])));
+    this.reach = Float64Array.from(this.nodes, (node) => shapes.reachOf(shapes.geometryOf(node)) ** 2);
   }
 
   frame(at: Pose, ticks: number): void {
     const [x, y, z] = this.view.eye;
     const w = at.world;
     for (let i = 0; i < this.nodes.length; i++) {
-      const { node, geometry } = this.nodes[i] as { node: number; geometry: number };
-      const bounds = this.shapes.geometries[geometry]?.bounds;
-      if (!bounds || !shown(at, node)) continue;
+      const node = this.nodes[i] as number;
       const o = 16 * node;
       const dx = x - (w[o + 12] as number);
       const dy = y - (w[o + 13] as number);
       const dz = z - (w[o + 14] as number);
+      // Farther away than it reaches, however it is sized: most are.
+      let scale = 0;
+      for (let c = o; c < o + 12; c += 4) {
+        const p = w[c] as number;
+        const q = w[c + 1] as number;
+        const r = w[c + 2] as number;
+        scale += p * p + q * q + r * r;
+      }
+      if (dx * dx + dy * dy + dz * dz > scale * (this.reach[i] as number)) continue;
+      const bounds = this.shapes.geometries[this.shapes.geometryOf(node)]?.bounds;
+      if (!bounds || !shown(at, node)) continue;
       let inside = true;
       for (let c = 0; c < 3 && inside; c++) {
         const [a, b, d] = [w[o + 4 * c] as number, w[o + 4 * c + 1] as number, w[o + 4 * c + 2] as number];

@@ -7,7 +7,7 @@ import type { Geometry } from "../geometry/geometry";
 import { isOpen, meshTree } from "../geometry/meshTree";
 import { type PointTree, pointTree } from "../geometry/pointTree";
 import { surfacePoints } from "../geometry/surfacePoints";
-import { isMainAxis, rotationalOrder, secondMoments } from "../geometry/symmetry";
+import { isMainAxis, MOST_ORDER, middleOf, rotationalOrder, secondMoments } from "../geometry/symmetry";
 import { invertedAffine, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { ReadonlyTriple, Triple } from "../math/triple";
@@ -26,6 +26,8 @@ export class Shapes {
   private readonly tried = new Map<number, number>();
   private readonly moments = new Map<number, readonly number[]>();
   private readonly orders = new Map<string, number>();
+  private readonly middles = new Map<number, Triple>();
+  private readonly most = new Map<number, number>();
   private readonly cells = new Map<number, DistanceCells>();
   private readonly balls = new Map<number, PointTree>();
   /** What pairs of parts are in one another at home, for as long as the meshes stay. */
@@ -61,6 +63,28 @@ export class Shapes {
       r += (nth(max, k) - nth(min, k)) ** 2;
     }
     out.radius = Math.sqrt(r) / 2;
+  }
+
+  /** How far a geometry reaches from its frame's origin, at most, mm. */
+  reachOf(geometry: number): number {
+    const { min, max } = this.geometries[geometry]?.bounds ?? { min: [0, 0, 0], max: [0, 0, 0] };
+    return Math.hypot(...[0, 1, 2].map((k) => Math.max(Math.abs(nth(min, k)), Math.abs(nth(max, k)))));
+  }
+
+  /** Half the diagonal of a geometry's box, mm. */
+  radiusOf(geometry: number): number {
+    const { min, max } = this.geometries[geometry]?.bounds ?? { min: [0, 0, 0], max: [0, 0, 0] };
+    return Math.hypot(...[0, 1, 2].map((k) => nth(max, k) - nth(min, k))) / 2;
+  }
+
+  /** The middle of a geometry's surface, own frame. */
+  middleOf(geometry: number): Triple {
+    let middle = this.middles.get(geometry);
+    if (!middle) {
+      middle = middleOf(this.geometries[geometry] as Geometry);
+      this.middles.set(geometry, middle);
+    }
+    return middle;
   }
 
   /** Places on a geometry's surface, own frame, in a tree. */
@@ -110,6 +134,23 @@ export class Shapes {
     _ray.origin.set(...transformPoint(invertedAffine(world, 16 * node), place));
     _ray.direction.copy(ASKEW);
     return this.treeOf(geometry).raycast(_ray, DoubleSide).length % 2 === 1;
+  }
+
+  /**
+   * The most equal parts that a turn can divide a geometry into, whatever the axis: what looks the same after a part
+   * of a turn has a corner for each.
+   */
+  mostOrder(geometry: number): number {
+    let most = this.most.get(geometry);
+    if (most === undefined) {
+      const { positions } = this.geometries[geometry] as Geometry;
+      const corners = new Set<string>();
+      for (let i = 0; i + 2 < positions.length && corners.size < MOST_ORDER; i += 3)
+        corners.add(`${positions[i]} ${positions[i + 1]} ${positions[i + 2]}`);
+      most = Math.max(2, corners.size);
+      this.most.set(geometry, most);
+    }
+    return most;
   }
 
   private momentsOf(geometry: number): readonly number[] {

@@ -1,14 +1,12 @@
 import { hand, targetId } from "../document/sequence";
 import { arrivalsOf } from "../edit/arrival";
 import { nth } from "../math/packed";
-import { targetFrom } from "../program/compileTarget";
 import type { Placed } from "../program/layout";
 import { isOn } from "../program/spans";
 import { Refusal } from "../text/refusal";
+import { rise } from "./channels";
 import { type Check, unitOf } from "./check";
 
-/** How far a turn goes from an arrival to the next. */
-const rise = (r: Placed) => nth(r.to, 0) - nth(r.from, 0);
 /** What is left of a turn without whole ones, -180 to 180 degrees. */
 const part = (deg: number) => deg - 360 * Math.round(deg / 360);
 
@@ -50,47 +48,39 @@ export const spinsBack: Check<"least" | "on"> = {
       },
     },
   },
-  run({ program, thresholds }, report) {
-    for (const [id, rows] of program.placed) {
-      const target = targetFrom(id);
-      if (target.type === "overlay") continue;
-      for (const channel of new Set(rows.map((r) => r.channel))) {
-        if (unitOf(program, channel) !== "°" || channel === "elevation") continue;
-        let before: Placed | null = null;
-        for (const row of rows
-          .filter((r) => r.channel === channel)
-          .sort((a, b) => a.position - b.position || a.t0 - b.t0)) {
-          // What snaps does not spin: a repeat begins again so.
-          if (row.t1 <= row.t0) continue;
-          const move = program.sequence.steps[row.step]?.moves[row.move];
-          const step = program.sequence.steps[row.step];
-          const back = rise(row);
-          const was = before;
-          if (back !== 0) before = row;
-          if (!was || row.key === "" || move?.kind !== "hand" || !step || !isOn(step, move)) continue;
-          const went = rise(was);
-          if (went * back >= 0 || Math.abs(back) < thresholds.least) continue;
-          const on = part(back);
-          // On by a little, or by nothing: the same direction, a whole turn undone.
-          const carried = on === 0 || (on * went > 0 && Math.abs(on) <= thresholds.on);
-          // There and back by the same way is a way back.
-          const wayBack = Math.abs(back + went) < 1e-6 && on !== 0;
-          if (!carried || wayBack) continue;
-          const action = nth(program.steps.action, row.position);
-          report({
-            severity: on === 0 ? "look" : "wrong",
-            what: on === 0 ? "undone" : "back",
-            ...{ step: row.step, from: action + row.t0, to: action + row.t1, targets: [target], channel },
-            numbers: {
-              from: { value: nth(row.from, 0), unit: "°" },
-              to: { value: nth(row.to, 0), unit: "°" },
-              whole: { value: on - back, unit: "°" },
-            },
-            mends: ["carry-on"],
-            about: [row.move, row.key, channel],
-          });
-        }
-      }
+  channel({ program, thresholds }, target, channel, rows, report) {
+    if (unitOf(program, channel) !== "°" || channel === "elevation") return;
+    let before: Placed | null = null;
+    for (const row of rows) {
+      // What snaps does not spin: a repeat begins again so.
+      if (row.t1 <= row.t0) continue;
+      const move = program.sequence.steps[row.step]?.moves[row.move];
+      const step = program.sequence.steps[row.step];
+      const back = rise(row);
+      const was = before;
+      if (back !== 0) before = row;
+      if (!was || row.key === "" || move?.kind !== "hand" || !step || !isOn(step, move)) continue;
+      const went = rise(was);
+      if (went * back >= 0 || Math.abs(back) < thresholds.least) continue;
+      const on = part(back);
+      // On by a little, or by nothing: the same direction, a whole turn undone.
+      const carried = on === 0 || (on * went > 0 && Math.abs(on) <= thresholds.on);
+      // There and back by the same way is a way back.
+      const wayBack = Math.abs(back + went) < 1e-6 && on !== 0;
+      if (!carried || wayBack) continue;
+      const action = nth(program.steps.action, row.position);
+      report({
+        severity: on === 0 ? "look" : "wrong",
+        what: on === 0 ? "undone" : "back",
+        ...{ step: row.step, from: action + row.t0, to: action + row.t1, targets: [target], channel },
+        numbers: {
+          from: { value: nth(row.from, 0), unit: "°" },
+          to: { value: nth(row.to, 0), unit: "°" },
+          whole: { value: on - back, unit: "°" },
+        },
+        mends: ["carry-on"],
+        about: [row.move, row.key, channel],
+      });
     }
   },
 };

@@ -1,31 +1,30 @@
-import { middleOf } from "../geometry/symmetry";
 import { nth } from "../math/packed";
-import { dot, lengthOf, normalised, type Triple } from "../math/triple";
+import type { Triple } from "../math/triple";
 import type { Pose } from "../program/pose";
+import type { Program } from "../program/program";
 import { FRAME_RATES, formatRate, TICKS_PER_SECOND } from "../time/time";
 import type { Cannot, Check, Report, StepContext } from "./check";
+import type { Shapes } from "./shapes";
 
-/** Slower than this a frame nothing that is divided into 200 or fewer can be mistaken for standing, degrees. */
-const SLOWEST = 0.5 * (360 / 200);
+/** Share of the least that could deceive from which on frames are looked at closely. */
+const CLOSELY = 0.6;
 /** Frames that an illusion must last: for fewer it is not seen. */
 const LASTS = 6;
 /** Frames after which an axis is taken for the one it turns about. */
 const STEADY = 3;
 
+/** A part that may be turned, as it is looked at in a step. */
 interface Turner {
   node: number;
   geometry: number;
   /** Channels of turns and hinges by which it and what it belongs to are turned. */
   channels: readonly number[];
-  /** 12 numbers: turning axes and place in the frame before. */
-  was: Float64Array;
-  before: Float64Array;
-  middle: Triple | null;
+  /** Turned less than this in a frame it cannot be mistaken, whatever its shape, degrees. */
+  slowest: number;
   /** The axis of the frame before, own frame; for how many frames it was that, and since when. */
-  axis: Triple | null;
+  axis: Triple;
   steady: number;
   begun: number;
-  radius: number;
   run: {
     what: string;
     from: number;
@@ -38,10 +37,63 @@ interface Turner {
   } | null;
 }
 
-/** Nodes with a shape that something turns in a step, each with the channels that do. */
-function turners(context: StepContext<"near">): Turner[] {
-  const { program, shapes } = context;
-  if (!shapes) return [];
+/** Nodes with a shape that something may turn, each with the channels that do, packed. */
+class Turners {
+  private readonly nodes: Int32Array;
+  private readonly first: Int32Array;
+  private readonly channels: Int32Array;
+  private readonly slowest: Float64Array;
+
+  constructor(
+    program: Program,
+    private readonly shapes: Shapes,
+    readonly structure = program.structure,
+  ) {
+    const list = turnersOf(program, shapes);
+    this.nodes = Int32Array.from(list, (t) => t.node);
+    this.first = new Int32Array(list.length + 1);
+    list.forEach((t, i) => {
+      this.first[i + 1] = nth(this.first, i) + t.channels.length;
+    });
+    this.channels = Int32Array.from(list.flatMap((t) => t.channels));
+    this.slowest = Float64Array.from(list, (t) => (CLOSELY * 0.5 * 360) / shapes.mostOrder(shapes.geometryOf(t.node)));
+  }
+
+  get length(): number {
+    return this.nodes.length;
+  }
+
+  /** Whether one may have turned far enough since the frame before to be mistaken: by all that turns it together. */
+  fast(i: number, { values: now, visible }: Pose, { values: before }: Pose): boolean {
+    let sum = 0;
+    for (let k = this.first[i] as number; k < (this.first[i + 1] as number); k++) {
+      const c = this.channels[k] as number;
+      sum += Math.abs((now[c] as number) - (before[c] as number));
+    }
+    return sum >= (this.slowest[i] as number) && visible[this.nodes[i] as number] === 1;
+  }
+
+  make(i: number): Turner {
+    const node = nth(this.nodes, i);
+    return {
+      ...{ node, geometry: this.shapes.geometryOf(node), slowest: nth(this.slowest, i) },
+      channels: [...this.channels.subarray(this.first[i], this.first[i + 1])],
+      ...{ run: null, axis: [0, 0, 0], steady: 0, begun: 0 },
+    };
+  }
+}
+
+/** Which parts may turn is the same for all steps. */
+const known = new WeakMap<Program, { shapes: Shapes; turners: Turners }>();
+function turnersIn(program: Program, shapes: Shapes): Turners {
+  const it = known.get(program);
+  if (it?.shapes === shapes && it.turners.structure === program.structure) return it.turners;
+  const turners = new Turners(program, shapes);
+  known.set(program, { shapes, turners });
+  return turners;
+}
+
+function turnersOf(program: Program, shapes: Shapes): { node: number; channels: number[] }[] {
   const { index, moving, movingTracks, movingGroup } = program;
   const own = new Map<number, number[]>();
   const turning = (names: ReadonlyMap<string, number>) =>
@@ -50,7 +102,7 @@ function turners(context: StepContext<"near">): Turner[] {
     const tracks = program.groupTracks.get(g.id);
     return tracks ? turning(tracks.channels) : [];
   });
-  const out: Turner[] = [];
+  const out: { node: number; channels: number[] }[] = [];
   for (let i = 0; i < moving.length; i++) {
     const node = nth(moving, i);
     const group = nth(movingGroup, i);
@@ -60,13 +112,7 @@ function turners(context: StepContext<"near">): Turner[] {
       ...(group >= 0 ? (groups[group] ?? []) : []),
     ];
     own.set(node, channels);
-    const geometry = shapes.geometryOf(node);
-    if (geometry >= 0 && channels.length > 0)
-      out.push({
-        ...{ node, geometry, channels, middle: null, radius: 0, run: null, axis: null, steady: 0, begun: 0 },
-        was: new Float64Array(12),
-        before: new Float64Array(channels.length),
-      });
+    if (shapes.geometryOf(node) >= 0 && channels.length > 0) out.push({ node, channels });
   }
   return out;
 }
@@ -84,54 +130,91 @@ export const strobe: Check<"near"> = {
   thresholds: { near: { label: "Nearer to a whole tooth than", unit: "%", min: 5, max: 49, usual: 35 } },
   mends: {},
   watch(context, report, cannot) {
-    const list = turners(context);
-    if (list.length === 0) return null;
-    let any = false;
-    const look = (at: Pose, from: number, to: number) => {
-      for (const t of list) {
-        if (any && at.visible[t.node]) judge(context, t, at, from, to, report, cannot);
-        else close(context, t, report);
-        keep(t, at);
-      }
-      any = true;
-    };
-    let before = 0;
+    const { program, shapes, frame } = context;
+    if (!shapes) return null;
+    const turners = turnersIn(program, shapes);
+    if (turners.length === 0) return null;
+    // Only what is fast enough at some time is followed.
+    const list: (Turner | null)[] = Array.from({ length: turners.length }, () => null);
+    const moved = new Uint8Array(turners.length);
     return {
-      before(at, ticks) {
-        look(at, ticks, ticks);
-        before = ticks;
-      },
-      frame(at, ticks) {
-        look(at, before, ticks);
-        before = ticks;
+      frame(at, ticks, was) {
+        if (!was) return;
+        for (let i = 0; i < list.length; i++) {
+          if (turners.fast(i, at, was)) {
+            const t = list[i] ?? turners.make(i);
+            list[i] = t;
+            moved[i] = 1;
+            judge(context, t, at, was, ticks - frame, ticks, report, cannot);
+          } else if (moved[i]) {
+            moved[i] = 0;
+            pause(context, list[i] as Turner, report);
+          }
+        }
       },
       end() {
-        for (const t of list) close(context, t, report);
+        for (const t of list) if (t) close(context, t, report);
       },
     };
   },
 };
 
-function keep(t: Turner, at: Pose): void {
-  const o = 16 * t.node;
-  for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) t.was[3 * c + r] = at.world[o + 4 * c + r] as number;
-  for (let i = 0; i < t.channels.length; i++) t.before[i] = at.values[t.channels[i] as number] as number;
-}
-
 /** Largest change of a turning channel since the frame before: whole turns a frame are told by it. */
-function fastest(t: Turner, at: Pose): number {
+function fastest(t: Turner, at: Pose, was: Pose): number {
   let most = 0;
   for (let i = 0; i < t.channels.length; i++) {
-    const d = (at.values[t.channels[i] as number] as number) - (t.before[i] as number);
+    const c = t.channels[i] as number;
+    const d = (at.values[c] as number) - (was.values[c] as number);
     if (Math.abs(d) > Math.abs(most)) most = d;
   }
   return most;
+}
+
+const _turn = { angle: 0, x: 0, y: 0, z: 0, wholly: false };
+
+/**
+ * How far a node turns from one matrix to the next, degrees from 0 to 180, and about which axis of its own frame (of
+ * length 1; none where it is half a turn or whole ones). Null for what has no size. What it gives is used again.
+ */
+function turnBetween(v: Float64Array, w: Float64Array, o: number): typeof _turn | null {
+  // R = now x before^T: only what stands in its diagonal and beside it is needed.
+  let trace = 0;
+  let scale = 0;
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  for (let p = o; p < o + 12; p += 4) {
+    const nx = w[p] as number;
+    const ny = w[p + 1] as number;
+    const nz = w[p + 2] as number;
+    const bx = v[p] as number;
+    const by = v[p + 1] as number;
+    const bz = v[p + 2] as number;
+    trace += nx * bx + ny * by + nz * bz;
+    scale += Math.sqrt((nx * nx + ny * ny + nz * nz) * (bx * bx + by * by + bz * bz));
+    x += nz * by - ny * bz;
+    y += nx * bz - nz * bx;
+    z += ny * bx - nx * by;
+  }
+  if (scale === 0) return null;
+  const sine = Math.sqrt(x * x + y * y + z * z);
+  _turn.angle = (Math.atan2((sine * 3) / scale / 2, ((trace * 3) / scale - 1) / 2) * 180) / Math.PI;
+  const ux = (w[o] as number) * x + (w[o + 1] as number) * y + (w[o + 2] as number) * z;
+  const uy = (w[o + 4] as number) * x + (w[o + 5] as number) * y + (w[o + 6] as number) * z;
+  const uz = (w[o + 8] as number) * x + (w[o + 9] as number) * y + (w[o + 10] as number) * z;
+  const length = Math.sqrt(ux * ux + uy * uy + uz * uz);
+  _turn.wholly = sine < 1e-12 * scale || length === 0;
+  _turn.x = ux / length;
+  _turn.y = uy / length;
+  _turn.z = uz / length;
+  return _turn;
 }
 
 function judge(
   context: StepContext<"near">,
   t: Turner,
   at: Pose,
+  was: Pose,
   from: number,
   to: number,
   report: Report,
@@ -139,54 +222,33 @@ function judge(
 ): void {
   const { shapes, thresholds } = context;
   if (!shapes) return;
-  const channel = fastest(t, at);
-  if (channel === 0) {
-    close(context, t, report);
-    return;
-  }
-  // R = now x before^T: only what stands in its diagonal and beside it is needed.
-  const w = at.world;
-  const o = 16 * t.node;
-  let trace = 0;
-  let scale = 0;
-  const skew: Triple = [0, 0, 0];
-  for (let c = 0; c < 3; c++) {
-    const [nx, ny, nz] = [w[o + 4 * c] as number, w[o + 4 * c + 1] as number, w[o + 4 * c + 2] as number];
-    const [bx, by, bz] = [t.was[3 * c] as number, t.was[3 * c + 1] as number, t.was[3 * c + 2] as number];
-    trace += nx * bx + ny * by + nz * bz;
-    scale += Math.sqrt((nx * nx + ny * ny + nz * nz) * (bx * bx + by * by + bz * bz));
-    skew[0] += nz * by - ny * bz;
-    skew[1] += nx * bz - nz * bx;
-    skew[2] += ny * bx - nx * by;
-  }
-  if (scale === 0) return;
-  const factor = 3 / scale;
-  const angle = (Math.atan2((Math.hypot(...skew) * factor) / 2, (trace * factor - 1) / 2) * 180) / Math.PI;
-  if (Math.max(angle, Math.abs(channel)) < SLOWEST) {
-    close(context, t, report);
+  const channel = fastest(t, at, was);
+  const turn = turnBetween(was.world, at.world, 16 * t.node);
+  if (!turn) return;
+  const { angle } = turn;
+  if (Math.max(angle, Math.abs(channel)) < t.slowest) {
+    pause(context, t, report);
     return;
   }
   // A whole number of turns a frame has no axis of its own; the frames beside it have.
-  const axis = normalised(skew);
-  if (!axis) return;
-  const local: Triple = [0, 1, 2].map((c) =>
-    [0, 1, 2].reduce((sum, r) => sum + (w[o + 4 * c + r] as number) * nth(axis, r), 0),
-  ) as Triple;
+  if (turn.wholly) return;
   // An axis that wanders is no wheel's; and the order about an axis is dear to find.
-  const same = t.axis !== null && Math.abs(dot(t.axis, local)) > 0.9998 * lengthOf(local) * lengthOf(t.axis);
+  const same = Math.abs(t.axis[0] * turn.x + t.axis[1] * turn.y + t.axis[2] * turn.z) > 0.9998;
   t.steady = same ? t.steady + 1 : 1;
-  t.axis = local;
+  t.axis[0] = turn.x;
+  t.axis[1] = turn.y;
+  t.axis[2] = turn.z;
   if (t.steady === 1) t.begun = from;
   if (t.steady < STEADY) {
-    if (!same) close(context, t, report);
+    if (!same && t.run) close(context, t, report);
     return;
   }
-  const order = shapes.orderOf(t.geometry, local);
+  const order = shapes.orderOf(t.geometry, t.axis);
   if (order < 2) {
     close(context, t, report);
     return;
   }
-  if (!spins(t, shapes, at, cannot)) {
+  if (!spins(t, shapes, at, was, cannot)) {
     close(context, t, report);
     return;
   }
@@ -228,35 +290,27 @@ function judge(
 }
 
 /** Whether it turns about its own middle rather than round something else. */
-function spins(t: Turner, shapes: NonNullable<StepContext["shapes"]>, at: Pose, cannot: Cannot): boolean {
-  if (!t.middle) {
-    const g = shapes.geometries[t.geometry];
-    if (!g) {
-      cannot("no-mesh");
-      return false;
-    }
-    t.middle = middleOf(g);
-    const size = [0, 1, 2].map((k) => nth(g.bounds.max, k) - nth(g.bounds.min, k)) as Triple;
-    t.radius = lengthOf(size) / 2;
+function spins(t: Turner, shapes: Shapes, at: Pose, was: Pose, cannot: Cannot): boolean {
+  const g = shapes.geometries[t.geometry];
+  if (!g) {
+    cannot("no-mesh");
+    return false;
   }
-  const m = t.middle;
-  const w = at.world;
+  const m = shapes.middleOf(t.geometry);
   const o = 16 * t.node;
   let moved = 0;
-  for (let r = 0; r < 3; r++) {
-    const now =
-      (w[o + r] as number) * m[0] +
-      (w[o + 4 + r] as number) * m[1] +
-      (w[o + 8 + r] as number) * m[2] +
-      (w[o + 12 + r] as number);
-    const was =
-      (t.was[r] as number) * m[0] +
-      (t.was[3 + r] as number) * m[1] +
-      (t.was[6 + r] as number) * m[2] +
-      (t.was[9 + r] as number);
-    moved += (now - was) ** 2;
-  }
-  return Math.sqrt(moved) < 0.03 * t.radius;
+  for (let r = 0; r < 3; r++) moved += (row(at.world, o + r, m) - row(was.world, o + r, m)) ** 2;
+  return Math.sqrt(moved) < 0.03 * shapes.radiusOf(t.geometry);
+}
+
+/** One coordinate of a place that a matrix puts somewhere. */
+const row = (w: Float64Array, o: number, m: Triple): number =>
+  (w[o] as number) * m[0] + (w[o + 4] as number) * m[1] + (w[o + 8] as number) * m[2] + (w[o + 12] as number);
+
+/** Stands, or turns too slowly to be mistaken: its axis has to be found anew. */
+function pause(context: StepContext<"near">, t: Turner, report: Report): void {
+  t.steady = 0;
+  if (t.run) close(context, t, report);
 }
 
 function close(context: StepContext<"near">, t: Turner, report: Report): void {

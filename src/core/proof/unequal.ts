@@ -5,8 +5,8 @@ import type { Placed } from "../program/layout";
 import type { Program } from "../program/program";
 import { isOn, spanOf } from "../program/spans";
 import { Refusal } from "../text/refusal";
-import { TICKS_PER_SECOND } from "../time/time";
-import { eachChannel, rise, spanIn } from "./channels";
+import { TICKS_PER_SECOND, ticksPerFrame } from "../time/time";
+import { rise, spanIn } from "./channels";
 import { type Check, unitOf } from "./check";
 
 const middle = (list: readonly number[]): number =>
@@ -47,8 +47,12 @@ function swings(rows: readonly Placed[]): Placed[][] {
 
 /** Moves of a step that are one pattern: of one kind or channel, on parts of one shape, each on one of its own. */
 function patterns(program: Program, step: Step): { move: Move; target: Target; t0: number; t1: number }[][] {
+  const moves = Object.values(step.moves);
+  // Fewer make no pattern.
+  if (moves.length < 4) return [];
   const groups = new Map<string, { move: Move; target: Target; t0: number; t1: number }[]>();
-  for (const move of Object.values(step.moves)) {
+  const taken = new Set<string>();
+  for (const move of moves) {
     if (!isOn(step, move)) continue;
     const target = move.kind === "hand" ? move.target : move.targets.length === 1 ? move.targets[0] : undefined;
     if (target?.type !== "node") continue;
@@ -59,11 +63,19 @@ function patterns(program: Program, step: Step): { move: Move; target: Target; t
     const { t0, t1 } = spanOf(move, program.sequence);
     const name = `${move.kind} ${geometry} ${channels}`;
     const list = groups.get(name) ?? [];
-    if (!list.some((m) => targetId(m.target) === targetId(target))) list.push({ move, target, t0, t1 });
+    const own = `${name} ${targetId(target)}`;
+    if (!taken.has(own)) list.push({ move, target, t0, t1 });
+    taken.add(own);
     groups.set(name, list);
   }
   return [...groups.values()].filter((g) => g.length >= 4).map((g) => g.sort((a, b) => a.t0 - b.t0));
 }
+
+/** Whether something takes another time than usual: by a frame at least, and by so many percent. */
+const oddIn = (program: Program, least: number) => {
+  const frame = ticksPerFrame(program.sequence.rate);
+  return (took: number, usual: number) => Math.abs(took - usual) > Math.max(frame * 1.001, (usual * least) / 100);
+};
 
 /** Swings of one size that take unequal times, and parts of one pattern that set off at unequal intervals. */
 export const unequal: Check<"least"> = {
@@ -113,58 +125,53 @@ export const unequal: Check<"least"> = {
       },
     },
   },
-  run({ program, thresholds }, report) {
-    const frame = TICKS_PER_SECOND * (program.sequence.rate.den / program.sequence.rate.num);
-    const odd = (took: number, usual: number) =>
-      Math.abs(took - usual) > Math.max(frame * 1.001, (usual * thresholds.least) / 100);
-    eachChannel(program, (target, channel, rows) => {
-      for (const run of swings(rows)) {
-        const takes = run.map((r) => r.t1 - r.t0);
-        const usual = middle(takes);
-        // As many odd ones as even ones are a rhythm of its own.
-        if (takes.filter((t) => !odd(t, usual)).length * 2 <= takes.length) continue;
-        for (const r of run) {
-          if (!odd(r.t1 - r.t0, usual)) continue;
-          const [from, to] = spanIn(program, r);
-          report({
-            ...{
-              severity: "look",
-              what: "swings",
-              step: r.step,
-              from,
-              to,
-              targets: [target],
-              channel,
-              mends: ["equal"],
-            },
-            numbers: {
-              takes: seconds(r.t1 - r.t0),
-              usual: seconds(usual),
-              by: { value: Math.abs(rise(r)), unit: unitOf(program, channel) },
-            },
-            about: [r.move, r.key, channel],
-          });
-        }
-      }
-    });
-    program.steps.ids.forEach((id, position) => {
-      const step = program.sequence.steps[id];
-      if (!step) return;
-      for (const pattern of patterns(program, step)) {
-        const gaps = pattern.slice(1).map((m, i) => m.t0 - (pattern[i]?.t0 ?? 0));
-        const usual = middle(gaps);
-        if (usual <= 0 || gaps.filter((g) => !odd(g, usual)).length * 2 <= gaps.length) continue;
-        gaps.forEach((gap, i) => {
-          const late = pattern[i + 1];
-          if (!late || !odd(gap, usual)) return;
-          const action = nth(program.steps.action, position);
-          report({
-            ...{ severity: "look", what: "pattern", step: id, from: action + late.t0, to: action + late.t1 },
-            ...{ targets: [late.target], mends: ["equal"], about: [late.move.id] },
-            numbers: { takes: seconds(gap), usual: seconds(usual) },
-          });
+  channel({ program, thresholds }, target, channel, rows, report) {
+    const odd = oddIn(program, thresholds.least);
+    for (const run of swings(rows)) {
+      const takes = run.map((r) => r.t1 - r.t0);
+      const usual = middle(takes);
+      // As many odd ones as even ones are a rhythm of its own.
+      if (takes.filter((t) => !odd(t, usual)).length * 2 <= takes.length) continue;
+      for (const r of run) {
+        if (!odd(r.t1 - r.t0, usual)) continue;
+        const [from, to] = spanIn(program, r);
+        report({
+          ...{
+            severity: "look",
+            what: "swings",
+            step: r.step,
+            from,
+            to,
+            targets: [target],
+            channel,
+            mends: ["equal"],
+          },
+          numbers: {
+            takes: seconds(r.t1 - r.t0),
+            usual: seconds(usual),
+            by: { value: Math.abs(rise(r)), unit: unitOf(program, channel) },
+          },
+          about: [r.move, r.key, channel],
         });
       }
-    });
+    }
+  },
+  watch({ program, thresholds, step, action }, report) {
+    const odd = oddIn(program, thresholds.least);
+    for (const pattern of patterns(program, step)) {
+      const gaps = pattern.slice(1).map((m, i) => m.t0 - (pattern[i]?.t0 ?? 0));
+      const usual = middle(gaps);
+      if (usual <= 0 || gaps.filter((g) => !odd(g, usual)).length * 2 <= gaps.length) continue;
+      gaps.forEach((gap, i) => {
+        const late = pattern[i + 1];
+        if (!late || !odd(gap, usual)) return;
+        report({
+          ...{ severity: "look", what: "pattern", step: step.id, from: action + late.t0, to: action + late.t1 },
+          ...{ targets: [late.target], mends: ["equal"], about: [late.move.id] },
+          numbers: { takes: seconds(gap), usual: seconds(usual) },
+        });
+      });
+    }
+    return null;
   },
 };

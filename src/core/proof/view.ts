@@ -106,8 +106,11 @@ export class View {
     return _sphere.lowest;
   }
 
-  /** Whether a sphere of a node's frame is wholly inside the picture, and how wide it is there (shares, 0..1). */
-  sphere(at: Pose, node: number, middle: Triple, radius: number): { inside: boolean; size: number } {
+  /**
+   * Whether a sphere of a node's frame is wholly inside the picture, or wholly outside, and how wide it is there (shares,
+   * 0..1). Neither where it cuts the edge, and at times close to it.
+   */
+  sphere(at: Pose, node: number, middle: Triple, radius: number): { inside: boolean; outside: boolean; size: number } {
     const { m } = this;
     const w = at.world;
     const o = 16 * node;
@@ -132,16 +135,16 @@ export class View {
       z -= v * (m[8 + r] as number);
     }
     const r = radius * Math.sqrt(scale);
-    _sphere.inside =
-      z > r &&
-      Math.abs(x) + r * Math.hypot(1, this.tanX) <= z * this.tanX &&
-      Math.abs(y) + r * Math.hypot(1, this.tanY) <= z * this.tanY;
+    // How far it reaches across the slanted sides of what is seen.
+    const [rx, ry] = [r * Math.sqrt(1 + this.tanX * this.tanX), r * Math.sqrt(1 + this.tanY * this.tanY)];
+    _sphere.inside = z > r && Math.abs(x) + rx <= z * this.tanX && Math.abs(y) + ry <= z * this.tanY;
+    _sphere.outside = z > r && (Math.abs(x) - rx > z * this.tanX || Math.abs(y) - ry > z * this.tanY);
     _sphere.size = z > r ? r / z / Math.max(this.tanX, this.tanY) : 1;
     _sphere.lowest = z > r ? Math.min((y - r) / (z - r), (y - r) / (z + r)) / this.tanY : Number.NEGATIVE_INFINITY;
     return _sphere;
   }
 }
-const _sphere = { inside: false, size: 0, lowest: 0 };
+const _sphere = { inside: false, outside: false, size: 0, lowest: 0 };
 
 /** Whether a box lies wholly inside the picture. */
 export const within = (b: Box): boolean =>

@@ -1,12 +1,15 @@
-import type { Film, WatchWorker } from "../../workers/watch";
+import type { Film } from "../../core/edit/film";
+import type { WatchWorker } from "../../workers/watch";
 import type { Desk } from "../port";
+import { FilmSender } from "./filmSender";
 import { WorkerClient } from "./workerClient";
 
 /** One watcher for the open assembly, shared by all that looks at the film in the background. */
-let open: { client: WorkerClient<WatchWorker>; of: Desk["pkg"] } | null = null;
+let open: { client: WorkerClient<WatchWorker>; films: FilmSender; of: Desk["pkg"] } | null = null;
 
-export function watcherFor(desk: Desk): WorkerClient<WatchWorker> {
-  if (open?.of === desk.pkg) return open.client;
+/** The watcher, and what sends it films. */
+export function watcherFor(desk: Desk): { client: WorkerClient<WatchWorker>; films: FilmSender } {
+  if (open?.of === desk.pkg) return open;
   open?.client.end();
   const client = new WorkerClient<WatchWorker>(
     () =>
@@ -15,8 +18,8 @@ export function watcherFor(desk: Desk): WorkerClient<WatchWorker> {
         : new Worker(new URL("../../workers/watch.ts", import.meta.url), { type: "module" }),
     () => ({ name: "open", input: { bytes: desk.packageBytes, assembly: desk.pkg.assembly } }),
   );
-  open = { client, of: desk.pkg };
-  return client;
+  open = { client, films: new FilmSender(client), of: desk.pkg };
+  return open;
 }
 
 /** Ends the watcher; asked again, it starts anew. */

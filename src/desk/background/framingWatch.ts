@@ -28,11 +28,11 @@ export function watchFraming(desk: Desk): () => void {
 }
 
 async function look(desk: Desk, signal: AbortSignal): Promise<void> {
-  const film = filmOf(desk);
-  const watcher = watcherFor(desk);
+  const { client, films } = watcherFor(desk);
   try {
-    desk.set({ abrupt: await watcher.ask("abrupt", film, { signal }) });
-    const steps = await watcher.ask("framing", film, { signal });
+    const film = films.send(filmOf(desk));
+    desk.set({ abrupt: await client.ask("abrupt", film, { signal }) });
+    const steps = await client.ask("framing", films.send(filmOf(desk)), { signal });
     desk.set({ framing: Object.fromEntries(steps.map((s) => [s.step, s])) });
   } catch (error) {
     if (isStop(error)) return;
@@ -43,6 +43,7 @@ async function look(desk: Desk, signal: AbortSignal): Promise<void> {
 }
 
 /** The parts that stand before nodes between two times (ticks of the sequence). @throws Refusal, AbortError */
-export function findCovers(desk: Desk, nodes: readonly number[], t0: number, t1: number): Promise<number[]> {
-  return watcherFor(desk).ask("covers", { ...filmOf(desk), nodes: [...nodes], t0, t1 });
+export async function findCovers(desk: Desk, nodes: readonly number[], t0: number, t1: number): Promise<number[]> {
+  const { client, films } = watcherFor(desk);
+  return client.ask("covers", { film: films.send(filmOf(desk)), nodes: [...nodes], t0, t1 });
 }

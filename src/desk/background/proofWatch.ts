@@ -3,7 +3,8 @@ import { isStop } from "../../core/text/problem";
 import type { ProofWorker } from "../../workers/proof";
 import type { Desk } from "../port";
 import type { DeskState } from "../state";
-import { filmOf, identity } from "./filmWatch";
+import { FilmSender } from "./filmSender";
+import { filmOf } from "./filmWatch";
 import { whenQuiet } from "./quiet";
 import { WorkerClient } from "./workerClient";
 
@@ -14,10 +15,10 @@ const QUIET_MS = 1200;
  * as soon as something is dragged or played. @returns a function that ends it
  */
 export function watchProof(desk: Desk): () => void {
-  let client: { it: WorkerClient<ProofWorker>; of: Desk["pkg"] } | null = null;
+  let client: { it: WorkerClient<ProofWorker>; films: FilmSender; of: Desk["pkg"] } | null = null;
   let asked: AbortController | null = null;
   const clientNow = () => {
-    if (client?.of === desk.pkg) return client.it;
+    if (client?.of === desk.pkg) return client;
     client?.it.end();
     const it = new WorkerClient<ProofWorker>(
       () =>
@@ -26,8 +27,8 @@ export function watchProof(desk: Desk): () => void {
           : new Worker(new URL("../../workers/proof.ts", import.meta.url), { type: "module" }),
       () => ({ name: "open", input: { bytes: desk.packageBytes, assembly: desk.pkg.assembly } }),
     );
-    client = { it, of: desk.pkg };
-    return it;
+    client = { it, films: new FilmSender(it), of: desk.pkg };
+    return client;
   };
   const wanted = (s: DeskState) => s.aids.proof || s.proofing.open;
   const stop = () => {
@@ -46,11 +47,11 @@ export function watchProof(desk: Desk): () => void {
     const { ids, start } = desk.program.steps;
     const starts = Object.fromEntries(ids.map((id, i) => [id, nth(start, i)]));
     try {
-      const proof = await clientNow().ask(
-        "prove",
-        { ...film, prepared: String(identity(film.preparation)) },
-        { signal: abort.signal, tell: (share) => asked === abort && desk.set({ proofShare: share }) },
-      );
+      const { it, films } = clientNow();
+      const proof = await it.ask("prove", films.send(film), {
+        signal: abort.signal,
+        tell: (share) => asked === abort && desk.set({ proofShare: share }),
+      });
       if (asked === abort) desk.set({ proof: { ...proof, film: film.name, starts }, proofShare: null });
     } catch (error) {
       if (isStop(error)) return;

@@ -50,13 +50,12 @@ export class StepPictures {
     const { width, height } = desk.sequence.picture;
     const preparation = desk.state.preparation.body;
     const { sequence } = desk;
-    watcherFor(desk)
+    const { client, films } = watcherFor(desk);
+    client
       .ask(
         "pictures",
         {
-          name: `${identity(preparation)} ${identity(sequence)}`,
-          preparation,
-          sequence,
+          film: films.send({ name: `${identity(preparation)} ${identity(sequence)}`, preparation, sequence }),
           width: WIDTH,
           height: Math.max(36, Math.min(2 * WIDTH, Math.round((WIDTH * height) / width))),
           wanted,

@@ -44,6 +44,7 @@ export class WorkerClient<H extends Handlers> {
   private worker: WorkerLike | null = null;
   private readonly open = new Map<number, Question>();
   private last = 0;
+  private started = 0;
 
   /**
    * @param make starts the worker; null where the browser has none
@@ -98,8 +99,18 @@ export class WorkerClient<H extends Handlers> {
     });
   }
 
+  /**
+   * Starts the worker where it does not run. @returns which one it is: another number, and nothing is left of what
+   * one before was sent. @throws Refusal
+   */
+  start(): number {
+    this.running();
+    return this.started;
+  }
+
   private running(): WorkerLike {
     if (this.worker) return this.worker;
+    this.started++;
     const worker = this.make();
     if (!worker) throw new Refusal("no-worker");
     this.worker = worker;
