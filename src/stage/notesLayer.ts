@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import { LABEL_STYLE } from "../core/captions/layout";
+import { noteSize, placeNote } from "../core/captions/layout";
 import { noteAnchor, notesOf, noteText } from "../core/program/overlay";
 import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
@@ -29,7 +29,7 @@ export function drawNotes(
 ): void {
   const notes = notesOf(program);
   if (notes.length === 0) return;
-  const size = Math.max(LABEL_STYLE.least, picture.height * LABEL_STYLE.size);
+  const size = noteSize(picture.height);
   c.save();
   c.font = `500 ${size}px ${family}`;
   c.textBaseline = "middle";
@@ -44,20 +44,7 @@ export function drawNotes(
     const y = whole.top + ((1 - _at.y) / 2) * whole.height;
     const text = noteText(note, pose);
     const pad = size * 0.55;
-    const width = c.measureText(text).width + 2 * pad;
-    const height = size * 1.75;
-    const right = note.right >= 0;
-    // A label is never pushed out of the picture by its place.
-    const bx = clamp(
-      x + note.right * picture.height - (right ? 0 : width),
-      picture.left + 4,
-      picture.left + picture.width - width - 4,
-    );
-    const by = clamp(
-      y - note.up * picture.height - height / 2,
-      picture.top + 4,
-      picture.top + picture.height - height - 4,
-    );
+    const { left: bx, top: by, width, height } = placeNote(c.measureText(text).width, x, y, note, picture);
     c.globalAlpha = shown;
     c.lineWidth = Math.max(1, picture.height / 480);
     c.strokeStyle = "#1E2A38";
@@ -79,8 +66,6 @@ export function drawNotes(
   }
   c.restore();
 }
-
-const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(Math.max(low, high), v));
 
 /** Font of texts over the stage. */
 export const STAGE_FONT = "'IBM Plex Sans', sans-serif";

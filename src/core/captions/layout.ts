@@ -92,6 +92,44 @@ export function placeCaption(
   };
 }
 
+/** Where a label or a dimension stands in a picture, pixels. */
+export interface NotePlace {
+  size: number;
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
+
+/** Size of the letters of labels and dimensions in a picture of a height, pixels. */
+export const noteSize = (height: number): number => Math.max(LABEL_STYLE.least, height * LABEL_STYLE.size);
+
+/**
+ * Where the plate of a label goes whose anchor stands at (x, y): right and up of it in shares of the picture's height,
+ * and never out of the picture.
+ * @param wide width of its text in letters of `noteSize`, pixels
+ */
+export function placeNote(
+  wide: number,
+  x: number,
+  y: number,
+  by: { readonly right: number; readonly up: number },
+  picture: { readonly left: number; readonly top: number; readonly width: number; readonly height: number },
+): NotePlace {
+  const size = noteSize(picture.height);
+  const width = wide + 1.1 * size;
+  const height = 1.75 * size;
+  const left = x + by.right * picture.height - (by.right >= 0 ? 0 : width);
+  const top = y - by.up * picture.height - height / 2;
+  return {
+    ...{ size, width, height },
+    left: within(left, picture.left + 4, picture.left + picture.width - width - 4),
+    top: within(top, picture.top + 4, picture.top + picture.height - height - 4),
+  };
+}
+
+const within = (v: number, low: number, high: number) => Math.max(low, Math.min(Math.max(low, high), v));
+
 /**
  * The lowest contrast that a text may have on a plate that lets some of the picture through, over black or white
  * (WCAG 2.2, contrast ratio). Colours as "#RRGGBB"; 1 to 21.

@@ -178,6 +178,31 @@ describe("what can be seen", () => {
     camera(inside, { azimuth: 90, elevation: 0, distance: 300 });
     expect(brief(m.found(inside, "seen")).filter((w) => w.startsWith("inside"))).toEqual(["inside wrong"]);
   });
+  test("what comes nearer than where the picture begins is cut open; what is a hand farther is not", () => {
+    // The picture begins where all there is at home, and a good deal more, begins: 114 mm before the eye here.
+    const near = (x: number) => {
+      const s = sequenceOf([{ "root/block": [key("a", 1, 1, { "slide.x": x })] }]);
+      return camera(s, { azimuth: 90, elevation: 0, distance: 700 });
+    };
+    const cut = (x: number) => brief(m.found(near(x), "seen")).filter((w) => w.startsWith("cut"));
+    expect(cut(700 - 10 - 100)).toEqual(["cut wrong"]);
+    expect(cut(700 - 10 - 130)).toEqual([]);
+  });
+  test("a label over what acts is told, one beside it is not, nor one that is there for a moment", () => {
+    const labelled = (right: number, up: number, lasts = 1.5) => {
+      const s = front(sequenceOf([{ "root/block": [key("a", 1, 1, { "slide.y": 30 })] }]));
+      camera(s, { azimuth: 90, elevation: 0, distance: 2500 });
+      return made(s, "l", "label", {
+        ...{ start: 0, length: seconds(lasts), targets: [{ type: "node", key: "root/wall" }] },
+        settings: { text: "A name that is rather long for so small a thing", right, up, stays: false },
+      });
+    };
+    const over = m.found(labelled(0, 0), "caption-over");
+    expect(brief(over)).toEqual(["label-over look"]);
+    expect(over[0]?.targets).toEqual([{ type: "node", key: "root/block" }]);
+    expect(m.found(labelled(0, 0.4), "caption-over")).toEqual([]);
+    expect(m.found(labelled(0, 0, 0.6), "caption-over")).toEqual([]);
+  });
   test("a caption over what acts is told, one beside it is not", () => {
     const low = (z: number) => {
       const s = front(sequenceOf([{ "root/block": [key("a", 1, 1, { "slide.y": 10 })] }]));

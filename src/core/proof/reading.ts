@@ -1,4 +1,4 @@
-import { CAPTION_STYLE, LABEL_STYLE, leastContrast, placeCaption, plainMeasure } from "../captions/layout";
+import { CAPTION_STYLE, LABEL_STYLE, leastContrast, noteSize, placeCaption, plainMeasure } from "../captions/layout";
 import type { Move, Step } from "../document/sequence";
 import { updateStep } from "../edit/sequenceCommands";
 import { nth } from "../math/packed";
@@ -151,7 +151,7 @@ function label(
       ...{ severity: "look", what: "label-short", mends: ["show-longer"] },
       numbers: { shown: { value: shown, unit: "s" }, needed: { value: needed, unit: "s" } },
     });
-  const size = Math.max(LABEL_STYLE.least, height * LABEL_STYLE.size);
+  const size = noteSize(height);
   const wide = plainMeasure(size)(text) + 1.1 * size;
   if (wide > width - 8)
     report({

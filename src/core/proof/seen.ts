@@ -1,9 +1,10 @@
+import { type AssemblyIndex, emptyBounds, unionBounds } from "../assembly/assembly";
 import { Cover } from "../checks/cover";
 import type { Target } from "../document/sequence";
 import { targetId } from "../document/sequence";
 import { lookNow } from "../edit/preparationCommands";
 import { transformPoint } from "../math/mat4";
-import { nth } from "../math/packed";
+import { nth, tripleAt } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { createPose, type Pose, pose } from "../program/pose";
 import { actsOn, isOn } from "../program/spans";
@@ -11,6 +12,8 @@ import { type Actor, actorsOf, shown } from "./actors";
 import type { Cannot, Check, Report, StepContext, Watcher } from "./check";
 import type { Shapes } from "./shapes";
 import { outside, View, within } from "./view";
+
+const _point = new Float64Array(3);
 
 type Names = "size" | "covered";
 
@@ -237,9 +240,15 @@ function actorsWithout({ program, step, shapes }: StepContext<Names>): Target[] 
   }
 }
 
-/** Frames at which the camera stands in the box of a part that is shown, and really inside its mesh. */
+/**
+ * Frames at which the camera stands in the box of a part that is shown, and really inside its mesh; and those at which
+ * a part in the picture is nearer than where the picture begins, so that it is cut open.
+ */
 class CameraInside {
   private readonly found = new Map<number, { from: number; to: number }>();
+  private readonly cut = new Map<number, { from: number; to: number }>();
+  private readonly middle: Triple;
+  private readonly radius: number;
   private readonly nodes: Int32Array;
   /** Square of how far each reaches from its origin, own frame. */
   private readonly reach: Float64Array;
@@ -250,12 +259,17 @@ class CameraInside {
     private readonly view: View,
   ) {
     const { nodes } = context.program.index.assembly;
+    // As the picture is drawn: depth is fitted to all that there is, at home and half as much again.
+    const { middle, radius } = homeSphere(context.program.index);
+    this.middle = middle;
+    this.radius = 1.5 * radius;
     this.nodes = Int32Array.from(nodes.flatMap((_, node) => (shapes.geometryOf(node) >= 0 ? [node] : [])));
     this.reach = Float64Array.from(this.nodes, (node) => shapes.reachOf(shapes.geometryOf(node)) ** 2);
   }
 
   frame(at: Pose, ticks: number): void {
     const [x, y, z] = this.view.eye;
+    const near = this.view.near(at, this.middle, this.radius);
     const w = at.world;
     for (let i = 0; i < this.nodes.length; i++) {
       const node = this.nodes[i] as number;
@@ -271,9 +285,11 @@ class CameraInside {
         const r = w[c + 2] as number;
         scale += p * p + q * q + r * r;
       }
-      if (dx * dx + dy * dy + dz * dz > scale * (this.reach[i] as number)) continue;
+      const reach = Math.sqrt(scale * (this.reach[i] as number));
+      if (dx * dx + dy * dy + dz * dz > (reach + 2 * near) ** 2) continue;
       const bounds = this.shapes.geometries[this.shapes.geometryOf(node)]?.bounds;
       if (!bounds || !shown(at, node)) continue;
+      if (this.isCut(at, node, near)) span(this.cut, node, ticks);
       let inside = true;
       for (let c = 0; c < 3 && inside; c++) {
         const [a, b, d] = [w[o + 4 * c] as number, w[o + 4 * c + 1] as number, w[o + 4 * c + 2] as number];
@@ -281,16 +297,37 @@ class CameraInside {
         const v = (dx * a + dy * b + dz * d) / (a * a + b * b + d * d || 1);
         inside = v > (bounds.min[c] as number) && v < (bounds.max[c] as number);
       }
-      if (!inside) continue;
-      const known = this.found.get(node);
-      if (known) known.to = ticks;
-      else this.found.set(node, { from: ticks, to: ticks });
+      if (inside) span(this.found, node, ticks);
     }
+  }
+
+  /** Whether something of a part that is in the picture lies before where the picture begins. */
+  private isCut(at: Pose, node: number, near: number): boolean {
+    const hull = this.shapes.hullOf(this.shapes.geometryOf(node));
+    let nearest = Number.POSITIVE_INFINITY;
+    let farthest = Number.NEGATIVE_INFINITY;
+    for (let i = 0; i + 2 < hull.length; i += 3) {
+      for (let k = 0; k < 3; k++) _point[k] = hull[i + k] as number;
+      const ahead = this.view.ahead(at, node, _point);
+      if (ahead < nearest) nearest = ahead;
+      if (ahead > farthest) farthest = ahead;
+    }
+    // Wholly behind the camera it is not in the picture at all.
+    if (nearest >= near || farthest <= 1e-6) return false;
+    return !outside(this.view.project(at, node, hull));
   }
 
   tell(report: Report): void {
     const { program, step } = this.context;
     const at = createPose(program);
+    for (const [node, span] of this.cut) {
+      if (this.found.has(node)) continue;
+      const key = program.index.assembly.nodes[node]?.key ?? "";
+      report({
+        ...{ severity: "wrong", what: "cut", step: step.id, ...span, numbers: {}, mends: [], about: [key] },
+        targets: [{ type: "node", key }],
+      });
+    }
     for (const [node, span] of this.found) {
       pose(program, (span.from + span.to) / 2, at);
       this.view.look(at);
@@ -303,4 +340,22 @@ class CameraInside {
       });
     }
   }
+}
+
+/** Lengthens a node's span to a time. */
+function span(spans: Map<number, { from: number; to: number }>, node: number, ticks: number): void {
+  const known = spans.get(node);
+  if (known) known.to = ticks;
+  else spans.set(node, { from: ticks, to: ticks });
+}
+
+/** Middle and radius of all that there is, at home, mm. */
+function homeSphere(index: AssemblyIndex): { middle: Triple; radius: number } {
+  const box = new Float64Array(6);
+  emptyBounds(box);
+  for (const root of index.roots) unionBounds(box, 0, index.worldBounds, 6 * root);
+  const [min, max] = [tripleAt(box, 0), tripleAt(box, 3)];
+  if (!max.every(Number.isFinite)) return { middle: [0, 0, 0], radius: 1 };
+  const middle: Triple = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2];
+  return { middle, radius: Math.max(1, Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2) };
 }

@@ -1,4 +1,4 @@
-import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
+import { cameraMatrix, clipPlanes, SENSOR_WIDTH_MM } from "../camera/camera";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import type { Pose } from "../program/pose";
@@ -37,6 +37,13 @@ export class View {
     return [nth(this.m, 12), nth(this.m, 13), nth(this.m, 14)];
   }
 
+  /** Where the picture begins in depth, mm before the camera. @param radius of all that is drawn, round its middle */
+  near(at: Pose, middle: Triple, radius: number): number {
+    const { m } = this;
+    const away = Math.hypot(nth(m, 12) - middle[0], nth(m, 13) - middle[1], nth(m, 14) - middle[2]);
+    return clipPlanes(nth(at.camera, 5), away, radius).near;
+  }
+
   /** How far a place of a node's frame lies before the camera, mm. */
   ahead(at: Pose, node: number, p: ArrayLike<number>): number {
     const { m } = this;
@@ -53,6 +60,14 @@ export class View {
       z -= v * (m[8 + r] as number);
     }
     return z;
+  }
+
+  /** The place of a node's own point in the picture, pixels from its upper left corner; null behind the camera. */
+  pixel(at: Pose, node: number, p: ArrayLike<number>): { x: number; y: number } | null {
+    const box = this.project(at, node, p);
+    if (box.behind) return null;
+    const { width, height } = this.program.sequence.picture;
+    return { x: ((box.left + 1) / 2) * width, y: ((1 - box.bottom) / 2) * height };
   }
 
   /** Writes the box round points of a node's frame into `box`. */

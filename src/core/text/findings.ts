@@ -77,6 +77,7 @@ const SENTENCES: Readonly<Record<string, (n: Finding["numbers"], name: string) =
   "seen small": (n, name) => `${name} acts, and takes no more than ${said(n.size)} of the picture.`,
   "seen covered": (n, name) =>
     `${name}: what acts can hardly be seen (${said(n.seen)} at best), others stand before it.`,
+  "seen cut": (_, name) => `${name} comes so near to the camera that it is cut open.`,
   "seen inside": (_, name) => `The camera stands inside ${name}.`,
   "strobe stands": (n, name) =>
     `${name} seems to stand: it looks the same every ${part(n)}°, and turns nearly that in a frame (${said(n.speed)}). ${avoid(n)}`,
@@ -97,6 +98,8 @@ const SENTENCES: Readonly<Record<string, (n: Finding["numbers"], name: string) =
     `The label on ${name} has letters of ${said(n.size)}, less than ${said(n.least)}.`,
   "reading label-faint": (n, name) =>
     `The label on ${name} has a contrast of ${said(n.contrast)}, less than ${said(n.least)}.`,
+  "caption-over label-over": (n, name) =>
+    `A label stands over ${name} for ${said(n.part)} of the time in which it acts.`,
   "caption-over over": (n, name) => `The caption stands over ${name} for ${said(n.part)} of the time in which it acts.`,
   "idle nothing": (n) => `Nothing happens for ${said(n.lasts)}.`,
   "idle soon": (n) =>
