@@ -81,7 +81,7 @@ export function firstState(
     proof: null,
     proofShare: null,
     spot: null,
-    proofing: { open: false, chosen: null, check: null, show: "open", asked: 0 },
+    proofing: { open: false, chosen: null, check: null, show: "open", planning: null, asked: 0 },
     viewVersion: 0,
     pending: loadPending(first.id, index, preparation.body.groups),
     keepOnRelease: false,

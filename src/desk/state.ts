@@ -130,6 +130,8 @@ export interface Proofing {
   /** Only those of one check. */
   check: string | null;
   show: "open" | "wrong" | "look" | "meant";
+  /** The finding whose way is being planned again, by its name. */
+  planning: string | null;
   /** Grows whenever the list is asked for: then the keyboard is in it. */
   asked: number;
 }

@@ -50,8 +50,15 @@ export function machine(nodes = NODES): { program: () => Program; sequence: Sequ
       if (!own || !key) continue;
       step.moves[own.id] = {
         ...own,
+        // No more than half a turn: who keys more by hand means to make a mistake.
         keys: {
-          k: { ...key, id: "k", at: Math.round((1 + (s % 3) * 0.5) * TICKS_PER_SECOND), lead: TICKS_PER_SECOND },
+          k: {
+            ...key,
+            id: "k",
+            values: halved(key.values),
+            at: Math.round((1 + (s % 3) * 0.5) * TICKS_PER_SECOND),
+            lead: TICKS_PER_SECOND,
+          },
         },
       };
     }
@@ -70,6 +77,9 @@ export function machine(nodes = NODES): { program: () => Program; sequence: Sequ
     shapes: new Shapes(index, [cube()]),
   };
 }
+
+const halved = (values: Record<string, number>) =>
+  Object.fromEntries(Object.entries(values).map(([c, v]) => [c, c.startsWith("turn.") ? v / 2 : v]));
 
 /** The box that the machine's parts are. */
 function cube(): Geometry {

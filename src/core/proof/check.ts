@@ -99,10 +99,13 @@ export interface Unjudged {
 }
 export type Cannot = (what: string, targets?: readonly Target[]) => void;
 
-/** A way to put a finding right: a named command, one entry of undo. */
+/** A way to put a finding right: one entry of undo. */
 export interface Mend {
   title: string;
-  command(context: ProofContext, finding: Finding): SequenceCommand;
+  /** A named command. @throws Refusal */
+  command?(context: ProofContext, finding: Finding): SequenceCommand;
+  /** Or the move whose way is planned again, which takes its time. Null where it is gone. */
+  plans?(context: ProofContext, finding: Finding): { step: string; move: string } | null;
 }
 
 /** One check. A new one is a file beside this one and a line in `checks.ts`. */

@@ -21,7 +21,7 @@ const move = (s: Sequence, id = "m-root_arm", step = "s0") => {
 };
 /** Puts a finding right by one of its mends. */
 function mended(s: Sequence, f: Finding | undefined, mend = f?.mends[0]): Sequence {
-  const command = f && checkOf(f.check)?.mends[mend as string]?.command({ program: programOf(s), thresholds: {} }, f);
+  const command = f && checkOf(f.check)?.mends[mend as string]?.command?.({ program: programOf(s), thresholds: {} }, f);
   if (!command) throw new Error("no mend");
   return runCommand(s, command).document;
 }

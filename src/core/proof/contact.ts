@@ -4,7 +4,8 @@ import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
-import type { Cannot, Check, Report, StepContext, Watcher } from "./check";
+import { isOn, spanOf } from "../program/spans";
+import type { Cannot, Check, Finding, Report, StepContext, Watcher } from "./check";
 import { depthBetween } from "./depth";
 import type { Shapes } from "./shapes";
 
@@ -57,7 +58,7 @@ export const contact: Check<Names> = {
   why: "What cannot be done in the workshop is not believed in the film.",
   needs: ["poses", "meshes"],
   thresholds: { least: { label: "Deeper than at home by", unit: "mm", min: 0.02, max: 100, usual: 0.5 } },
-  mends: {},
+  mends: { plan: { title: "Plan the way again", plans: ({ program }, f) => plannedMove(program, f) } },
   watch(context, report, cannot) {
     const { shapes } = context;
     if (!shapes) return null;
@@ -328,6 +329,26 @@ function moverOf(program: Program, node: number): Target {
   return { type: "node", key: program.index.assembly.nodes[node]?.key ?? "" };
 }
 
+/** The move with a planned way, of one of two that pass through each other, that acts meanwhile. */
+function plannedMove(
+  program: Program,
+  f: Pick<Finding, "step" | "from" | "to" | "targets">,
+): { step: string; move: string } | null {
+  const step = program.sequence.steps[f.step];
+  const position = program.steps.position.get(f.step);
+  if (!step || position === undefined) return null;
+  const action = nth(program.steps.action, position);
+  const nodes = f.targets.flatMap((t) => program.nodesOf(t));
+  for (const move of Object.values(step.moves)) {
+    if ((move.kind !== "take-off" && move.kind !== "explode") || !isOn(step, move)) continue;
+    const { t0, t1 } = spanOf(move, program.sequence);
+    if (action + t0 > f.to || action + t1 < f.from) continue;
+    const carries = (root: number) => nodes.some((n) => n >= root && n < nth(program.index.end, root));
+    if (move.targets.some((t) => program.nodesOf(t).some(carries))) return { step: f.step, move: move.id };
+  }
+  return null;
+}
+
 /** Tells each that runs into another once, by what is moved: where it is deepest. */
 function tell(context: StepContext<Names>, pairs: readonly Pair[], report: Report): void {
   const { program, step } = context;
@@ -345,9 +366,11 @@ function tell(context: StepContext<Names>, pairs: readonly Pair[], report: Repor
   }
   for (const [name, { pair, from, to, others }] of told) {
     const nodes = [pair.a.node, pair.b.node].sort((p, q) => p - q);
+    const targets: Target[] = nodes.map((n) => ({ type: "node", key: program.index.assembly.nodes[n]?.key ?? "" }));
+    const planned = plannedMove(program, { step: step.id, from, to, targets });
     report({
-      ...{ severity: "wrong", what: "through", step: step.id, from, to, mends: [], about: [name] },
-      targets: nodes.map((n) => ({ type: "node", key: program.index.assembly.nodes[n]?.key ?? "" })),
+      ...{ severity: "wrong", what: "through", step: step.id, from, to, about: [name], targets },
+      mends: planned ? ["plan"] : [],
       numbers: {
         depth: { value: pair.depth - pair.home, unit: "mm" },
         ...(others > 0 ? { others: { value: others, unit: "" as const } } : {}),

@@ -80,14 +80,14 @@ function printOf(rows: readonly Placed[]): { of: Map<number, string>; beyond: st
   return print;
 }
 
-const shapes = new WeakMap<Ease, string>();
-const shapeText = (ease: Ease): string => {
-  let text = shapes.get(ease);
-  if (text === undefined) {
-    text = JSON.stringify(ease);
-    shapes.set(ease, text);
+const shapes = new WeakMap<Ease, number>();
+const shapeOf = (ease: Ease): number => {
+  let sum = shapes.get(ease);
+  if (sum === undefined) {
+    sum = new Hash().text(JSON.stringify(ease)).sum();
+    shapes.set(ease, sum);
   }
-  return text;
+  return sum;
 };
 
 /** Names in short: rows have them in common. */
@@ -102,23 +102,26 @@ function short(name: string): number {
   return n;
 }
 
-/** All of a row but where it lies in the order of steps and of eases, which say nothing of what it does. */
-function addRow(hash: Hash, row: Placed): void {
-  const { step: _step, position: _position, ease: _ease, ...own } = row;
-  const { move, key, channel, t0, t1, shape, from, to, companion, continues, after, before, span, ...rest } = own;
-  // A row that gets another field has to have it printed here.
-  rest satisfies Record<string, never>;
-  hash.word(short(move));
-  hash.word(short(key));
-  hash.word(short(channel));
-  hash.number(t0);
-  hash.number(t1);
-  hash.text(shapeText(shape));
-  for (const v of from) hash.number(v);
-  for (const v of to) hash.number(v);
-  hash.number((companion ? 1 : 0) + (continues ? 2 : 0));
-  if (after || before) hash.text(`${JSON.stringify(after)} ${JSON.stringify(before)}`);
-  for (const v of span ?? []) hash.number(v);
+/** What of a row is printed: all but where it lies in the order of steps and of eases, which says nothing of it. */
+type Printed =
+  | ("move" | "key" | "channel" | "t0" | "t1" | "shape" | "from" | "to")
+  | ("companion" | "continues" | "after" | "before" | "span");
+/** A row that gets another field has to have it printed. */
+type Left = Exclude<keyof Placed, Printed | "step" | "position" | "ease">;
+const _complete: [Left] extends [never] ? true : Left = true;
+
+function addRow(hash: Hash, r: Placed): void {
+  hash.word(short(r.move));
+  hash.word(short(r.key));
+  hash.word(short(r.channel));
+  hash.number(r.t0);
+  hash.number(r.t1);
+  hash.word(shapeOf(r.shape));
+  for (let i = 0; i < r.from.length; i++) hash.number(r.from[i] as number);
+  for (let i = 0; i < r.to.length; i++) hash.number(r.to[i] as number);
+  hash.word((r.companion ? 1 : 0) + (r.continues ? 2 : 0));
+  if (r.after || r.before) hash.text(`${JSON.stringify(r.after)} ${JSON.stringify(r.before)}`);
+  if (r.span) for (const v of r.span) hash.number(v);
 }
 
 /** Steps' own documents in short: an edit leaves most of them as they are. */

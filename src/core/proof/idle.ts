@@ -2,6 +2,7 @@ import { retimed } from "../edit/timing/items";
 import { nth } from "../math/packed";
 import type { Placed } from "../program/layout";
 import { isOn, spanOf } from "../program/spans";
+import { Refusal } from "../text/refusal";
 import { TICKS_PER_SECOND } from "../time/time";
 import { rise, spanIn } from "./channels";
 import type { Check } from "./check";
@@ -25,6 +26,7 @@ export const idle: Check<"long" | "soon"> = {
         (draft) => {
           const step = draft.steps[f.step];
           if (!step) return;
+          const before = step.action + step.stillAfter + step.stillBefore;
           // What is too much goes out of the stills and of the action's empty end, as far as they reach.
           let over = Math.round(((f.numbers.lasts?.value ?? 0) - (f.numbers.allowed?.value ?? 0)) * TICKS_PER_SECOND);
           const needs = Math.max(
@@ -42,6 +44,8 @@ export const idle: Check<"long" | "soon"> = {
             else step.stillBefore -= by;
             over -= by;
           }
+          // The rest of the stretch lies in other steps, or between what moves.
+          if (step.action + step.stillAfter + step.stillBefore === before) throw new Refusal("no-stills");
         },
     },
     wait: {
@@ -67,16 +71,19 @@ export const idle: Check<"long" | "soon"> = {
   },
   run({ program, thresholds }, report) {
     const { steps, sequence } = program;
-    const spans: [number, number][] = [];
+    // What begins at one moment counts by what lasts longest.
+    const until = new Map<number, number>();
     const cuts: number[] = [];
     for (const [id, rows] of program.placed) {
       if (id === "picture") for (const r of rows) if (r.t1 === r.t0 && rise(r) !== 0) cuts.push(spanIn(program, r)[1]);
       for (const { position, t0, t1, on } of busyIn(rows)) {
         const action = nth(steps.action, position);
-        spans.push([action + t0, on ? steps.length : action + t1]);
+        const to = on ? steps.length : action + t1;
+        if (to > (until.get(action + t0) ?? 0)) until.set(action + t0, to);
       }
     }
-    const acts = spans.toSorted((a, b) => a[0] - b[0]);
+    const acts = [...until].sort((a, b) => a[0] - b[0]);
+    const spans = [...acts];
     // A caption that comes up is something to read.
     steps.ids.forEach((id, position) => {
       const start = nth(steps.start, position);

@@ -105,7 +105,7 @@ describe("the camera", () => {
     const f = list[0] as Finding;
     const done = runCommand(
       s,
-      checkOf("camera")?.mends.lengthen?.command({ program: m.program(s), thresholds: {} }, f) as never,
+      checkOf("camera")?.mends.lengthen?.command?.({ program: m.program(s), thresholds: {} }, f) as never,
     );
     expect(m.found(done.document, "camera").filter((x) => x.what === "whips")).toEqual([]);
     expect(m.found(round(40, 2), "camera")).toEqual([]);
@@ -117,7 +117,7 @@ describe("the camera", () => {
     const stops = list.find((f) => f.what === "stops") as Finding;
     const done = runCommand(
       s,
-      checkOf("camera")?.mends.smooth?.command({ program: m.program(s), thresholds: {} }, stops) as never,
+      checkOf("camera")?.mends.smooth?.command?.({ program: m.program(s), thresholds: {} }, stops) as never,
     );
     expect(m.found(done.document, "camera")).toEqual([]);
   });
@@ -255,6 +255,26 @@ describe("one through another", () => {
   const m = machine(parts);
   const to = (values: Record<string, number>, takes = 1) =>
     sequenceOf([{ "root/block": [key("a", takes, takes, values, STEADY)] }]);
+  test("a way that was planned can be planned again, one that was keyed by hand cannot", () => {
+    const off = made(sequenceOf([{}]), "off", "take-off", {
+      ...{ start: seconds(0.5), targets: [{ type: "node", key: "root/block" }] },
+      settings: {
+        ...{ direction: [1, 0, 0], distance: 60, leaving: { on: false, length: 0 } },
+        attention: { on: false, length: 0, times: 1, colour: "ochre" },
+      },
+    });
+    const [f] = m.found(off, "contact");
+    expect(f?.mends).toEqual(["plan"]);
+    const context = { program: m.program(off), thresholds: {} };
+    expect(checkOf("contact")?.mends.plan?.plans?.(context, f as Finding)).toEqual({ step: "s0", move: "off" });
+    expect(m.found(to({ "slide.x": 50 }), "contact")[0]?.mends).toEqual([]);
+    // Another that comes off at the same time has nothing to do with it.
+    const other = made(to({ "slide.x": 50 }), "off", "take-off", {
+      ...{ targets: [{ type: "node", key: "root/plate" }] },
+      settings: off.steps.s0?.moves.off && "settings" in off.steps.s0.moves.off ? off.steps.s0.moves.off.settings : {},
+    });
+    expect(m.found(other, "contact").find((c) => c.targets.length === 2)?.mends).toEqual([]);
+  });
   test("is told with how deep, where, and from when to when", () => {
     const list = m.found(to({ "slide.x": 50 }), "contact");
     expect(brief(list)).toEqual(["through wrong"]);
@@ -322,7 +342,7 @@ describe("a pattern", () => {
       ...{ targets: [{ type: "node", key: "root/d" }], mends: ["equal"] },
       numbers: { takes: { value: 0.5 }, usual: { value: 0.2 } },
     });
-    const command = checkOf("unequal")?.mends.equal?.command(
+    const command = checkOf("unequal")?.mends.equal?.command?.(
       { program: m.program(s), thresholds: {} },
       list[0] as Finding,
     );

@@ -24,7 +24,7 @@ const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 /** Puts a finding right by one of its mends. */
 function applied(s: Sequence, f: Finding, mend = f.mends[0] as string) {
   const program = programOf(s);
-  const command = checkOf(f.check)?.mends[mend]?.command({ program, thresholds: {} }, f);
+  const command = checkOf(f.check)?.mends[mend]?.command?.({ program, thresholds: {} }, f);
   if (!command) throw new Error("no mend");
   return runCommand(s, command);
 }

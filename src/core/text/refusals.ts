@@ -104,6 +104,10 @@ export const REFUSALS = {
   "no-model": ({ names }: { names: readonly string[] }) =>
     `None of these files is a model: ${few(names)}. Choose the model (.gltf, .obj) together with them.`,
   "parts-gone": () => "None of the parts is in this revision of the assembly.",
+  "no-stills": () =>
+    "This step has no still and no empty end that could be shortened. Move what comes later closer by hand.",
+  "no-free-way": () =>
+    "There is no straight way on which it comes off free. Take off first what is in its way, or move it by hand.",
   "explode-two": () =>
     "An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.",
   "no-geometry": () => "There is no geometry in what is selected.",

@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import { hand } from "../../core/document/sequence";
+import { addMove } from "../../core/edit/moveCommands";
 import { updateStep } from "../../core/edit/sequenceCommands";
 import { nth } from "../../core/math/packed";
 import { findingId, prove } from "../../core/proof/proof";
@@ -20,6 +21,7 @@ import {
   setProofing,
   shownFindings,
   stepFindings,
+  stopPlanning,
   takeBack,
   toggleProof,
 } from "./proofing";
@@ -119,7 +121,7 @@ describe("what is done about one", () => {
     expect(desk.valueOf({ type: "node", key: "root/arm" }, "turn.x")).toBe(370);
     preview(desk, null);
     expect(desk.valueOf({ type: "node", key: "root/arm" }, "turn.x")).toBe(10);
-    mend(desk, it.finding, "carry-on");
+    void mend(desk, it.finding, "carry-on");
     expect(turned()).toEqual([350, 370]);
     expect(ids()).toEqual(["reading", "creep"]);
     expect(desk.state.proofing.chosen?.startsWith("creep")).toBe(true);
@@ -131,7 +133,7 @@ describe("what is done about one", () => {
     desk.edit("gone", (d) => {
       delete d.steps.s1?.moves["m-root_arm"];
     });
-    mend(desk, it.finding, "carry-on");
+    void mend(desk, it.finding, "carry-on");
     expect(desk.state.notice).toMatchObject({ tone: "problem", text: "This arrival no longer exists." });
     expect(desk.state.undoLabel).toBe("gone");
   });
@@ -211,3 +213,81 @@ test("what is pointed at is solid and told apart by colour, all else is seen thr
 function stageStub(own: Record<string, unknown>) {
   return new Proxy(own, { get: (it, name) => it[String(name)] ?? vi.fn() });
 }
+
+describe("a way that is planned again", () => {
+  /** A planner that answers with these ways, when it is told to. */
+  function planner(ways: object[]) {
+    const asked: { id: number; name: string; input: unknown }[] = [];
+    let worker: { onmessage: ((e: { data: object }) => void) | null } | null = null;
+    vi.stubGlobal(
+      "Worker",
+      class {
+        onmessage: ((e: { data: object }) => void) | null = null;
+        onerror = null;
+        constructor() {
+          worker = this;
+        }
+        postMessage(m: { id: number; name: string; input: unknown }) {
+          if (m.name === "ways") asked.push(m);
+        }
+        terminate() {}
+      },
+    );
+    return {
+      asked,
+      answer: () => worker?.onmessage?.({ data: { id: asked[asked.length - 1]?.id, value: ways } }),
+    };
+  }
+  const finding = {
+    ...{ check: "contact", severity: "wrong" as const, what: "through", step: "s0", from: 0, to: seconds(5) },
+    ...{ targets: [{ type: "node" as const, key: "root/arm" }], numbers: {}, mends: ["plan"], about: "through x" },
+  };
+  const settings = () => {
+    const move = desk.body().steps.s0?.moves.off;
+    return move?.kind === "take-off" ? move.settings : null;
+  };
+  beforeEach(() => {
+    desk.edit(
+      "Take off",
+      addMove("s0", {
+        ...{ id: "off", kind: "take-off", name: "", on: true, folder: null, colour: null, note: "" },
+        ...{ start: 0, length: seconds(1), ease: { kind: "soft", start: 0, stop: 0 } },
+        targets: [{ type: "node", key: "root/arm" }],
+        settings: {
+          ...{ direction: [1, 0, 0], distance: 20, leaving: { on: false, length: 0 } },
+          attention: { on: false, length: 0, times: 1, colour: "ochre" },
+        },
+      }),
+    );
+    desk.set({ proof: { findings: [finding], unjudged: [], film: "now", starts: { s0: 0 } } });
+  });
+  const way = { direction: [0, 0, 1], clear: 41.2, travel: null, blockers: [] };
+
+  test("takes the free way, far enough to be clear, as one entry of undo", async () => {
+    const { asked, answer } = planner([{ ...way, direction: [0, 1, 0], travel: 3 }, way]);
+    const done = mend(desk, finding, "plan");
+    expect(desk.state.proofing.planning).not.toBeNull();
+    expect(asked).toHaveLength(1);
+    answer();
+    await done;
+    expect(settings()).toMatchObject({ direction: [0, 0, 1], distance: 52 });
+    expect(desk.state.proofing.planning).toBeNull();
+    expect(ids()).toEqual([]);
+    desk.undo();
+    expect(settings()).toMatchObject({ direction: [1, 0, 0], distance: 20 });
+  });
+  test("where none is free it says so; stopped, nothing comes of it", async () => {
+    const held = planner([{ ...way, travel: 3 }]);
+    const done = mend(desk, finding, "plan");
+    held.answer();
+    await done;
+    expect(desk.state.notice?.text).toMatch(/no straight way/);
+    expect(settings()?.distance).toBe(20);
+    const stopped = mend(desk, finding, "plan");
+    expect(stopPlanning(desk)).toBe(true);
+    await stopped;
+    expect(desk.state.proofing.planning).toBeNull();
+    expect(settings()?.distance).toBe(20);
+    expect(stopPlanning(desk)).toBe(false);
+  });
+});

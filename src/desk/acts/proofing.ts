@@ -3,19 +3,21 @@ import { freshId } from "../../core/edit/id";
 import { meanSo, notMeant, setThreshold } from "../../core/edit/proofCommands";
 import type { SequenceCommand } from "../../core/edit/sequenceCommands";
 import { nth } from "../../core/math/packed";
-import type { Finding } from "../../core/proof/check";
+import type { Finding, Mend, ProofContext } from "../../core/proof/check";
 import { checkOf } from "../../core/proof/checks";
 import { factsOf, meantOf } from "../../core/proof/meant";
 import { findingId, shifted, thresholdsOf } from "../../core/proof/proof";
 import { channelNameIn } from "../../core/text/channelWords";
 import { findingText } from "../../core/text/findings";
-import { problemOf } from "../../core/text/problem";
+import { isStop, problemOf } from "../../core/text/problem";
+import { Refusal } from "../../core/text/refusal";
 import { userName } from "../api";
 import { nodesOf, targetName } from "../names";
 import type { Desk } from "../port";
 import { chooseParts } from "../selection/selecting";
 import { parts } from "../selection/selection";
 import type { Proofing } from "../state";
+import { planAgain } from "./planAgain";
 
 /** A finding as the list has it. */
 export interface Listed {
@@ -128,39 +130,73 @@ function markPlace(desk: Desk, finding: Finding | null): void {
   );
 }
 
-function commandOf(desk: Desk, finding: Finding, mend: string): { title: string; command: SequenceCommand } {
+function mendOf(desk: Desk, finding: Finding, mend: string): { it: Mend; context: ProofContext } {
   const check = checkOf(finding.check);
   const it = check?.mends[mend];
   if (!check || !it) throw new Error(`There is no mend "${mend}".`);
-  const context = { program: desk.program, thresholds: thresholdsOf(check, desk.state.preparation.body.proof) };
-  return { title: it.title, command: it.command(context, finding) };
+  return {
+    it,
+    context: { program: desk.program, thresholds: thresholdsOf(check, desk.state.preparation.body.proof) },
+  };
 }
 
 /** Shows the film as a mend would make it; null ends that. */
 export function preview(desk: Desk, of: { finding: Finding; mend: string } | null): void {
   try {
     desk.preview(null);
-    if (of) desk.preview(commandOf(desk, of.finding, of.mend).command);
+    if (!of) return;
+    const { it, context } = mendOf(desk, of.finding, of.mend);
+    // What has to be planned first cannot be seen before.
+    if (it.command) desk.preview(it.command(context, of.finding));
   } catch {
     // What keeps it from being mended is said when it is taken.
   }
 }
 
-/** Puts a finding right by one of its mends, and goes to the next that is open. */
-export function mend(desk: Desk, finding: Finding, name: string): void {
+/** What plans a way again can be stopped. */
+let planning: AbortController | null = null;
+
+/** Puts a finding right by one of its mends, and goes to the next that is open. One that plans may be stopped. */
+export async function mend(desk: Desk, finding: Finding, name: string): Promise<void> {
   desk.preview(null);
+  const id = findingId(finding);
   try {
-    const { title, command } = commandOf(desk, finding, name);
-    const id = findingId(finding);
-    const next = following(desk, id);
-    if (!desk.edit(title, command)) return;
-    // It is gone from the list at once; the proof looks whether that is so.
-    const proof = desk.state.proof;
-    if (proof) desk.set({ proof: { ...proof, film: "", findings: proof.findings.filter((f) => findingId(f) !== id) } });
-    choose(desk, next);
+    const { it, context } = mendOf(desk, finding, name);
+    if (it.command) {
+      put(desk, id, it.title, it.command(context, finding));
+      return;
+    }
+    stopPlanning(desk);
+    const ref = it.plans?.(context, finding);
+    if (!ref) throw new Refusal("gone", { what: "move" });
+    const own = new AbortController();
+    planning = own;
+    setProofing(desk, { planning: id });
+    const command = await planAgain(desk, ref, own.signal);
+    if (!own.signal.aborted) put(desk, id, it.title, command);
   } catch (error) {
-    desk.notify("problem", problemOf(error));
+    if (!isStop(error)) desk.notify("problem", problemOf(error));
+  } finally {
+    if (desk.state.proofing.planning === id) setProofing(desk, { planning: null });
   }
+}
+
+/** Gives up planning a way again. @returns whether there was anything to stop */
+export function stopPlanning(desk: Desk): boolean {
+  if (desk.state.proofing.planning === null) return false;
+  planning?.abort();
+  planning = null;
+  setProofing(desk, { planning: null });
+  return true;
+}
+
+function put(desk: Desk, id: string, title: string, command: SequenceCommand): void {
+  const next = following(desk, id);
+  if (!desk.edit(title, command)) return;
+  // It is gone from the list at once; the proof looks whether that is so.
+  const proof = desk.state.proof;
+  if (proof) desk.set({ proof: { ...proof, film: "", findings: proof.findings.filter((f) => findingId(f) !== id) } });
+  choose(desk, next);
 }
 
 /** Accepts a finding as it is. @returns whether it was taken */

@@ -6,7 +6,7 @@ import { REASON_MAX } from "../../core/document/sequence";
 import { checkOf } from "../../core/proof/checks";
 import { formatSecondsShort } from "../../core/time/time";
 import { accept, choose, type Listed, mend, preview, sentence, setProofing, takeBack } from "../../desk/acts/proofing";
-import { useDesk } from "../desk/context";
+import { useDesk, useDeskState } from "../desk/context";
 
 /** One finding; chosen it says why it matters and what can be done. */
 export function FindingRow({
@@ -23,6 +23,7 @@ export function FindingRow({
   const desk = useDesk();
   const { finding, meant } = it;
   const check = checkOf(finding.check);
+  const planning = useDeskState((s) => s.proofing.planning === it.id);
   const element = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (chosen) element.current?.scrollIntoView({ block: "nearest" });
@@ -72,13 +73,18 @@ export function FindingRow({
                     size="small"
                     type={i === 0 ? "primary" : "default"}
                     data-mend={name}
-                    title={`Key ${i + 1}; shown on the stage while the pointer is on it`}
+                    loading={planning && !check?.mends[name]?.command}
+                    title={
+                      check?.mends[name]?.command
+                        ? `Key ${i + 1}; shown on the stage while the pointer is on it`
+                        : `Key ${i + 1}; Escape stops the planning`
+                    }
                     onMouseEnter={() => preview(desk, { finding, mend: name })}
                     onMouseLeave={() => preview(desk, null)}
                     onFocus={() => preview(desk, { finding, mend: name })}
                     onBlur={() => preview(desk, null)}
                     onClick={() => {
-                      mend(desk, finding, name);
+                      void mend(desk, finding, name);
                       list.current?.focus({ preventScroll: true });
                     }}
                   >

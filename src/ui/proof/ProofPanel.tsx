@@ -4,7 +4,7 @@ import { SlidersHorizontal, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { CHECKS, checkOf } from "../../core/proof/checks";
 import { unjudgedText } from "../../core/text/findings";
-import { chooseBeside, listed, setProofing, shownFindings, toggleProof } from "../../desk/acts/proofing";
+import { chooseBeside, listed, setProofing, shownFindings, stopPlanning, toggleProof } from "../../desk/acts/proofing";
 import { targetName } from "../../desk/names";
 import type { Proofing } from "../../desk/state";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
@@ -99,8 +99,9 @@ export function ProofPanel() {
               if (e.target instanceof HTMLInputElement || e.ctrlKey || e.altKey) return;
               if (e.key === "ArrowDown") chooseBeside(desk, 1);
               else if (e.key === "ArrowUp") chooseBeside(desk, -1);
-              else if (e.key === "Escape") toggleProof(desk);
-              else if (e.key === "m" || e.key === "M")
+              else if (e.key === "Escape") {
+                if (!stopPlanning(desk)) toggleProof(desk);
+              } else if (e.key === "m" || e.key === "M")
                 list.current?.querySelector<HTMLInputElement>(".finding-reason input")?.focus();
               else if (/^[1-9]$/.test(e.key))
                 list.current?.querySelectorAll<HTMLButtonElement>("[data-mend]")[Number(e.key) - 1]?.click();
