@@ -83,11 +83,11 @@ test("the rough cut: through the list with the keyboard, everything mended or ex
   const dialog = page.getByRole("dialog");
   await expect(dialog.locator(".publish-proof")).toHaveCount(0);
   for (const [label, value] of [
-    ["Video width", "96"],
-    ["Video height", "54"],
+    ["Width", "96"],
+    ["Height", "54"],
   ] as const) {
-    await dialog.getByLabel(label).fill(value);
-    await dialog.getByLabel(label).blur();
+    await dialog.getByLabel(label, { exact: true }).fill(value);
+    await dialog.getByLabel(label, { exact: true }).blur();
   }
   await dialog.getByRole("button", { name: "Make video" }).click();
   await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 120_000 });

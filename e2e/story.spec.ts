@@ -1,6 +1,7 @@
 import { execFile } from "node:child_process";
 import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { promisify } from "node:util";
+import { unzipSync } from "fflate";
 import { nth } from "../src/core/math/packed";
 import { DeskPage, visit } from "./desk";
 import { expect, test } from "./test";
@@ -296,25 +297,43 @@ test("publish: the video has the expected frames and shows what the stage shows"
   await visit(page);
   await page.getByRole("link", { name: "Bracket explainer", exact: true }).first().click();
   await desk.ready();
-  await page.getByRole("button", { name: "Publish" }).click();
+  const publish = () => page.getByRole("button", { name: "Publish", exact: true }).click();
+  await publish();
   const dialog = page.getByRole("dialog");
-  await dialog.getByLabel("Video width").fill("161");
-  await dialog.getByLabel("Video width").blur();
-  await expect(dialog.getByText("H.264 needs even sizes: 160 × 720 will be made.")).toBeVisible();
-  await dialog.getByLabel("Video height").fill("90");
-  await dialog.getByLabel("Video height").blur();
-  await dialog.locator(".ant-select", { has: page.getByLabel("Video frame rate") }).click();
-  await page.locator(".ant-select-item-option:visible", { hasText: /^25 fps$/ }).click();
-  await dialog.locator(".ant-select", { has: page.getByLabel("Quality") }).click();
-  await page.locator(".ant-select-item-option:visible", { hasText: "Best" }).click();
-  await dialog.getByLabel("in the picture").uncheck();
-  const gives = await dialog.getByText(/\d+ frames,/).innerText();
-  const expected = Number(/(\d+) frames/.exec(gives)?.[1]);
+  const set = async (label: string, value: string) => {
+    await dialog.getByLabel(label, { exact: true }).fill(value);
+    await dialog.getByLabel(label, { exact: true }).blur();
+  };
+  const choose = async (label: string, option: string | RegExp) => {
+    await dialog.locator(".ant-select", { has: page.getByLabel(label, { exact: true }) }).click();
+    await page.locator(".ant-select-item-option:visible", { hasText: option }).click();
+  };
+  /** What is made, once it is. */
+  const made = async (name: string, to: string) => {
+    await dialog.getByRole("button", { name }).click();
+    await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 300_000 });
+    const download = page.waitForEvent("download");
+    await dialog.getByRole("link", { name: "Download", exact: true }).click();
+    await (await download).saveAs(to);
+  };
+  const add = async (kind: string) => {
+    await dialog.getByRole("button", { name: "Add an output" }).click();
+    await page.getByRole("menuitem", { name: new RegExp(`^${kind}`) }).click();
+  };
+  // What is shown is drawn as it will be made.
+  await expect(dialog.locator("[data-testid=publish-canvas][data-drawn]")).toBeVisible({ timeout: 60_000 });
+  await set("Width", "161");
+  await set("Height", "90");
+  await expect(dialog.getByText("Encoders need even sizes: 160 × 90 will be made.")).toBeVisible();
+  await choose("Frame rate", /^25 fps$/);
+  await choose("Quality", "Best");
+  await choose("Captions", "not in the picture");
+  const expected = Number(/([\d,]+) frames/.exec(await dialog.getByTestId("output-plan").innerText())?.[1]);
 
   await dialog.getByRole("button", { name: "Make video" }).click();
   await expect(dialog.getByTestId("publish-progress")).toContainText(/frame [1-9]/);
-  await dialog.getByRole("button", { name: "Cancel" }).click();
-  await expect(dialog.getByRole("button", { name: "Make video" })).toBeVisible();
+  await dialog.getByRole("button", { name: "Stop", exact: true }).first().click();
+  await expect(dialog.getByRole("button", { name: "Make video" })).toBeEnabled();
 
   await dialog.getByRole("button", { name: "Make video" }).click();
   // The tab goes to the background half way: the work must go on.
@@ -324,8 +343,9 @@ test("publish: the video has the expected frames and shows what the stage shows"
   await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 300_000 });
   await other.close();
   await page.bringToFront();
+  await expect(dialog.getByTestId("publish-result")).toContainText(`${expected} frames, each at its time`);
   const download = page.waitForEvent("download");
-  await dialog.getByRole("link", { name: "Download MP4" }).click();
+  await dialog.getByRole("link", { name: "Download", exact: true }).click();
   const file = "var/e2e-publish/out.mp4";
   await (await download).saveAs(file);
   const probe = await run("ffprobe", [
@@ -345,11 +365,37 @@ test("publish: the video has the expected frames and shows what the stage shows"
   expect(Number(stream.nb_read_frames)).toBe(expected);
   expect([stream.width, stream.height, stream.r_frame_rate]).toEqual([160, 90, "25/1"]);
 
-  const vtt = page.waitForEvent("download");
-  await dialog.getByRole("button", { name: "Captions (.vtt)" }).click();
-  const captions = await readFile((await (await vtt).path()) as string, "utf8");
+  await add("Captions");
+  await made("Make captions", "var/e2e-publish/out.vtt");
+  const captions = await readFile("var/e2e-publish/out.vtt", "utf8");
   expect(captions).toContain("WEBVTT");
   expect(captions).toContain("The bracket slides out and turns.");
+
+  // A picture without anything behind the parts, and all frames as pictures.
+  await add("Still");
+  await set("Width", "160");
+  await set("Height", "90");
+  await dialog.getByRole("switch", { name: "Clear background" }).click();
+  await made("Make still", "var/e2e-publish/still.png");
+  const clear = (
+    await run("ffmpeg", ["-v", "error", "-i", "var/e2e-publish/still.png", "-f", "rawvideo", "-pix_fmt", "rgba", "-"], {
+      encoding: "buffer",
+    })
+  ).stdout as unknown as Buffer;
+  expect(clear.length).toBe(160 * 90 * 4);
+  const alphas = Array.from({ length: 160 * 90 }, (_, i) => nth(clear, 4 * i + 3));
+  expect(alphas[0]).toBe(0);
+  expect(alphas.filter((v) => v === 255).length).toBeGreaterThan(200);
+  await add("Numbered frames");
+  await set("Width", "64");
+  await set("Height", "36");
+  await choose("Part", "from one time to another");
+  await set("To time", "0.5");
+  await expect(dialog.getByTestId("output-plan")).toContainText("15 frames");
+  await made("Make numbered frames", "var/e2e-publish/frames.zip");
+  const entries = unzipSync(new Uint8Array(await readFile("var/e2e-publish/frames.zip")));
+  expect(Object.keys(entries)).toEqual(Array.from({ length: 15 }, (_, i) => `${String(i + 1).padStart(4, "0")}.png`));
+  expect(entries["0001.png"]?.subarray(1, 4)).toEqual(new Uint8Array([0x50, 0x4e, 0x47]));
   await page.keyboard.press("Escape");
 
   // Five frames against the stage drawn at the same times; step 2 starts at 4 s, moves from 5.5 to 6.4 s.
@@ -392,8 +438,8 @@ test("publish: the video has the expected frames and shows what the stage shows"
       },
       (f / 25) * 705_600_000,
     );
-    await writeFile("var/e2e-publish/still.png", Buffer.from(png));
-    const still = await rgb(["-i", "var/e2e-publish/still.png"]);
+    await writeFile("var/e2e-publish/stage.png", Buffer.from(png));
+    const still = await rgb(["-i", "var/e2e-publish/stage.png"]);
     expect(shown.length).toBe(still.length);
     // Compression at this small size costs a few levels; a frame too early or too late would cost far more.
     expect(difference(shown, still)).toBeLessThan(7);
@@ -415,22 +461,14 @@ test("publish: the video has the expected frames and shows what the stage shows"
   await desk.type("Play from", "1");
   await desk.type("Play to", "5");
   await page.keyboard.press("Escape");
-  await page.getByRole("button", { name: "Publish" }).click();
-  for (const [label, value] of [
-    ["Video width", "96"],
-    ["Video height", "54"],
-  ] as const) {
-    await dialog.getByLabel(label).fill(value);
-    await dialog.getByLabel(label).blur();
-  }
-  await dialog.locator(".ant-select", { has: page.getByLabel("Video frame rate") }).click();
-  await page.locator(".ant-select-item-option:visible", { hasText: /^25 fps$/ }).click();
+  await publish();
+  await add("Video");
+  await set("Width", "96");
+  await set("Height", "54");
+  await choose("Frame rate", /^25 fps$/);
+  await choose("Format", "WebM (VP9)");
   await expect(dialog.getByText("100 frames")).toBeVisible();
-  await dialog.getByRole("button", { name: "Make video" }).click();
-  await expect(dialog.getByTestId("publish-result")).toBeVisible({ timeout: 300_000 });
-  const again = page.waitForEvent("download");
-  await dialog.getByRole("link", { name: "Download MP4" }).click();
-  await (await again).saveAs(file);
+  await made("Make video", "var/e2e-publish/cycle.webm");
   const cycle = await run("ffprobe", [
     "-v",
     "error",
@@ -438,12 +476,21 @@ test("publish: the video has the expected frames and shows what the stage shows"
     "-select_streams",
     "v:0",
     "-show_entries",
-    "stream=nb_read_frames",
+    "stream=codec_name,nb_read_frames",
     "-of",
     "csv=p=0",
-    file,
+    "var/e2e-publish/cycle.webm",
   ]);
-  expect(Number(cycle.stdout)).toBe(100);
+  expect(cycle.stdout.trim()).toBe("vp9,100");
+
+  // All of them are kept, with the sequence.
+  await page.keyboard.press("Escape");
+  await desk.saved();
+  await page.reload();
+  await desk.ready();
+  await publish();
+  await expect(dialog.getByRole("option")).toHaveCount(5);
+  await page.keyboard.press("Escape");
   await rm("var/e2e-publish", { recursive: true, force: true });
 });
 

@@ -81,6 +81,7 @@ export function firstState(
     proof: null,
     proofShare: null,
     spot: null,
+    making: {},
     proofing: { open: false, chosen: null, check: null, show: "open", planning: null, asked: 0 },
     viewVersion: 0,
     pending: loadPending(first.id, index, preparation.body.groups),

@@ -136,6 +136,29 @@ export interface Proofing {
   asked: number;
 }
 
+/** What becomes of an output that is made. */
+export type Making =
+  | { state: "waiting" }
+  | {
+      state: "busy";
+      share: number;
+      what: string /** Seconds that are left, where they can be told. */;
+      left: number | null;
+    }
+  | {
+      state: "done";
+      /** Address of the file for as long as the page is open. */
+      url: string;
+      name: string;
+      type: string;
+      size: number;
+      checked: readonly string[];
+      /** The film and settings it was made of, to tell when it is no longer what would be made. */
+      of: string;
+      quick: boolean;
+    }
+  | { state: "failed"; message: string };
+
 export interface Notice {
   id: number;
   tone: "info" | "problem";
@@ -251,6 +274,8 @@ export interface DeskState extends Selected {
   menu: { x: number; y: number } | null;
   /** The part or group whose name is being typed in the tree. */
   renaming: PartTarget | null;
+  /** What is made, or was, by sequence and output. */
+  making: Readonly<Record<string, Making>>;
   asking: Asking | null;
   save: SaveStatus;
   /** Changes that were not taken, kept in this browser until the user decides. */

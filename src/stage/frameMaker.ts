@@ -7,11 +7,35 @@ import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { AssemblyScene } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";
-import { drawNotes } from "./notesLayer";
+import { MotionBlur } from "./motionBlur";
+import { drawNotes, type PictureRect } from "./notesLayer";
 import { Painter } from "./painter";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
 import { timedLook } from "./timedLook";
+
+/** How captions are set; see CAPTION_STYLE. */
+export interface CaptionOptions {
+  style: "panel" | "outline";
+  /** Against the usual size. */
+  size: number;
+  place: "bottom" | "top";
+}
+
+export interface FrameOptions {
+  /** Null for none. */
+  captions: CaptionOptions | null;
+  /** Where the picture stands on the canvas, pixels; the rest is black. */
+  picture: PictureRect;
+  /** So many times as large it is drawn in each direction, and made smaller. */
+  fineness: number;
+  /** Only the parts, with nothing behind them. */
+  clear: boolean;
+  /** Moments of a frame that are laid over one another, over a stretch of ticks from its beginning. */
+  blur: { samples: number; ticks: number } | null;
+  /** For small pictures: without shadows, occlusion and ground, which would hardly be seen. */
+  plain: boolean;
+}
 
 /**
  * Draws published frames onto a canvas: the same scene, light and camera as the stage, without marks or handles, with
@@ -19,6 +43,8 @@ import { timedLook } from "./timedLook";
  * that captions can be laid over it.
  */
 export class FrameMaker {
+  private readonly options: FrameOptions;
+  private readonly blur: MotionBlur | null;
   private readonly renderer: THREE.WebGLRenderer;
   private readonly glCanvas: OffscreenCanvas;
   private readonly context: OffscreenCanvasRenderingContext2D;
@@ -35,22 +61,24 @@ export class FrameMaker {
     private readonly canvas: OffscreenCanvas,
     pkg: AssemblyPackage,
     private program: Program,
-    private readonly captions: boolean,
     private look: Pick<Look, "nodes" | "surroundings">,
-    /**
-     * For small pictures: without shadows, occlusion and ground, which take most of the time and would hardly be
-     * seen.
-     */
-    private readonly plain = false,
+    options: Partial<FrameOptions> = {},
   ) {
-    this.glCanvas = new OffscreenCanvas(canvas.width, canvas.height);
-    const context = canvas.getContext("2d", { alpha: false });
+    const whole = { left: 0, top: 0, width: canvas.width, height: canvas.height };
+    this.options = { captions: null, picture: whole, fineness: 1, clear: false, blur: null, plain: false, ...options };
+    const { picture, fineness, clear, blur, plain } = this.options;
+    this.glCanvas = new OffscreenCanvas(picture.width * fineness, picture.height * fineness);
+    const context = canvas.getContext("2d", { alpha: clear });
     if (!context) throw new Error("This browser cannot draw off screen. Use a current Chromium, Firefox or Safari.");
     this.context = context;
-    this.renderer = createRenderer(this.glCanvas);
+    context.imageSmoothingQuality = "high";
+    this.renderer = createRenderer(this.glCanvas, true, clear);
+    if (clear) this.renderer.setClearColor(0x000000, 0);
     if (plain) this.renderer.shadowMap.enabled = false;
     this.renderer.setPixelRatio(1);
-    this.renderer.setSize(canvas.width, canvas.height, false);
+    this.renderer.setSize(this.glCanvas.width, this.glCanvas.height, false);
+    this.blur =
+      blur && blur.samples > 1 ? new MotionBlur(this.renderer, this.glCanvas.width, this.glCanvas.height) : null;
     this.assembly = new AssemblyScene(pkg, program.index);
     this.surroundings = new Surroundings(
       this.assembly.scene,
@@ -99,28 +127,94 @@ export class FrameMaker {
    * @returns whether it was drawn; false where the picture is that of the moment before
    */
   draw(ticks: number): boolean {
-    const { width, height } = this.canvas;
+    const caption = this.options.captions ? this.captionAt(ticks) : "";
     pose(this.program, ticks, this.pose);
-    const caption = this.captions ? this.captionAt(ticks) : "";
-    if (this.same(caption)) return false;
-    this.wear(timedLook(this.program, this.pose) ?? this.look);
-    // A camera that moves round what stands still needs no other shadows.
-    if (this.assembly.apply(this.pose)) this.surroundings.moved();
-    this.lines.apply(this.program, this.pose);
+    // What is blurred is another picture when something moves within the frame, though it begins as the last did.
+    const still = this.same(caption) && this.isStill(ticks);
+    if (still && !this.blurred) return false;
+    const { blur } = this.options;
+    if (blur && this.blur && !this.isStill(ticks)) {
+      this.blurred = true;
+      this.blur.begin(blur.samples);
+      for (let i = 0; i < blur.samples; i++) {
+        pose(this.program, ticks + (blur.ticks * i) / blur.samples, this.pose);
+        this.paint();
+        this.blur.add();
+      }
+      this.blur.finish();
+      // Words are not blurred; they stand where the frame begins.
+      pose(this.program, ticks, this.pose);
+      this.aim();
+    } else {
+      this.blurred = false;
+      pose(this.program, ticks, this.pose);
+      this.paint();
+    }
+    const { width, height } = this.canvas;
+    const { picture, clear } = this.options;
+    if (clear) this.context.clearRect(0, 0, width, height);
+    else if (picture.width < width || picture.height < height) {
+      this.context.fillStyle = "#000";
+      this.context.fillRect(0, 0, width, height);
+    }
+    this.context.drawImage(this.glCanvas, picture.left, picture.top, picture.width, picture.height);
+    drawNotes(this.context, this.program, this.pose, this.camera, picture, picture, "Captions, sans-serif");
+    if (caption) this.caption(caption, picture);
+    return true;
+  }
+
+  /** Draws the next moment in any case: what was drawn is no longer there. */
+  forget(): void {
+    this.drawn = null;
+  }
+
+  /** Whether the picture at a later time (ticks) is the one that was drawn last. */
+  rests(ticks: number): boolean {
+    if (this.blurred) return false;
+    this.between ??= createPose(this.program);
+    pose(this.program, ticks, this.between);
+    const { values, orientations } = this.between;
+    const caption = this.options.captions ? this.captionAt(ticks) : "";
+    return (
+      equal(values, this.pose.values) && equal(orientations, this.pose.orientations) && caption === this.drawn?.caption
+    );
+  }
+
+  private blurred = false;
+  private between: Pose | null = null;
+  /** Whether nothing moves while the shutter is open. */
+  private isStill(ticks: number): boolean {
+    const { blur } = this.options;
+    if (!blur || !this.blur) return true;
+    this.between ??= createPose(this.program);
+    for (const share of [0.5, (blur.samples - 1) / blur.samples]) {
+      pose(this.program, ticks + blur.ticks * share, this.between);
+      const { values, orientations } = this.between;
+      if (!equal(values, this.pose.values) || !equal(orientations, this.pose.orientations)) return false;
+    }
+    return true;
+  }
+
+  private aim(): void {
+    const { picture } = this.options;
     setCamera(
       this.camera,
       this.pose.camera,
       this.program.index.assembly.up,
-      width / height,
+      picture.width / picture.height,
       this.centre,
       this.radius * 1.5,
     );
+  }
+
+  /** Draws the pose onto the canvas of 3D. */
+  private paint(): void {
+    this.wear(timedLook(this.program, this.pose) ?? this.look);
+    // A camera that moves round what stands still needs no other shadows.
+    if (this.assembly.apply(this.pose)) this.surroundings.moved();
+    this.lines.apply(this.program, this.pose);
+    this.aim();
     this.painter.draw(this.camera, false);
-    this.context.drawImage(this.glCanvas, 0, 0);
-    const whole = { left: 0, top: 0, width, height };
-    drawNotes(this.context, this.program, this.pose, this.camera, whole, whole, "Captions, sans-serif");
-    if (caption) this.caption(caption, width, height);
-    return true;
   }
 
   private worn: Pick<Look, "nodes" | "surroundings"> | null = null;
@@ -129,9 +223,10 @@ export class FrameMaker {
     this.worn = look;
     this.assembly.setLooks(look.nodes);
     this.surroundings.moved();
-    this.surroundings.set(
-      this.plain ? { ...look.surroundings, occlusion: 0, contact: 0, ground: "none" } : look.surroundings,
-    );
+    const { plain, clear } = this.options;
+    const bare = { ...look.surroundings, occlusion: 0, contact: 0, ground: "none" as const };
+    this.surroundings.set(plain || clear ? bare : look.surroundings);
+    if (clear) this.assembly.scene.background = null;
   }
 
   private captionAt(ticks: number): string {
@@ -140,8 +235,9 @@ export class FrameMaker {
     );
   }
 
-  private caption(text: string, width: number, height: number): void {
+  private caption(text: string, picture: PictureRect): void {
     const c = this.context;
+    const { style, size: scale, place: where } = this.options.captions ?? { style: "panel", size: 1, place: "bottom" };
     c.textBaseline = "middle";
     c.textAlign = "center";
     const place = placeCaption(
@@ -150,19 +246,31 @@ export class FrameMaker {
         return (t) => c.measureText(t).width;
       },
       text,
-      width,
-      height,
+      picture.width,
+      picture.height,
+      scale,
+      where,
     );
-    c.fillStyle = `rgba(${rgbOf(CAPTION_STYLE.ground)}, ${CAPTION_STYLE.cover})`;
-    c.beginPath();
-    c.roundRect(place.left, place.top, place.width, place.height, place.size * 0.28);
-    c.fill();
+    const [left, top] = [picture.left + place.left, picture.top + place.top];
+    if (style === "panel") {
+      c.fillStyle = `rgba(${rgbOf(CAPTION_STYLE.ground)}, ${CAPTION_STYLE.cover})`;
+      c.beginPath();
+      c.roundRect(left, top, place.width, place.height, place.size * 0.28);
+      c.fill();
+    }
+    c.lineJoin = "round";
+    c.lineWidth = place.size * 0.22;
+    c.strokeStyle = CAPTION_STYLE.ground;
     c.fillStyle = CAPTION_STYLE.text;
-    for (const [i, line] of place.lines.entries())
-      c.fillText(line, width / 2, place.top + place.size * 0.35 + place.lineHeight * (i + 0.5));
+    for (const [i, line] of place.lines.entries()) {
+      const [x, y] = [picture.left + picture.width / 2, top + place.size * 0.35 + place.lineHeight * (i + 0.5)];
+      if (style === "outline") c.strokeText(line, x, y);
+      c.fillText(line, x, y);
+    }
   }
 
   dispose(): void {
+    this.blur?.dispose();
     this.painter.dispose();
     this.lines.dispose();
     this.assembly.dispose();

@@ -3,10 +3,15 @@ import { cameraMatrix, clipPlanes, type Up, verticalAngleOfView } from "../core/
 import { nth } from "../core/math/packed";
 
 /** A renderer set up the same way wherever pictures are made: desk, published frames, thumbnails. */
-export function createRenderer(canvas: HTMLCanvasElement | OffscreenCanvas, antialias = true): THREE.WebGLRenderer {
+export function createRenderer(
+  canvas: HTMLCanvasElement | OffscreenCanvas,
+  antialias = true,
+  clear = false,
+): THREE.WebGLRenderer {
   const renderer = new THREE.WebGLRenderer({
     canvas,
     antialias,
+    alpha: clear,
     preserveDrawingBuffer: false,
     powerPreference: "high-performance",
   });

@@ -1,87 +1,117 @@
 /**
- * Renders a sequence frame by frame at exact times and encodes it, off the main thread, so a hidden tab does not
- * stall it.
+ * Makes outputs of a film, and shows any frame of one as it will be made, off the main thread, so that a hidden tab
+ * does not stall it.
  */
-import { BufferTarget, CanvasSource, Mp4OutputFormat, Output } from "mediabunny";
-import { type Assembly, indexAssembly } from "../core/assembly/assembly";
-import { decodePackage } from "../core/assembly/package";
-import type { Preparation } from "../core/document/preparation";
-import type { Sequence } from "../core/document/sequence";
-import { applyLook, lookNow } from "../core/edit/preparationCommands";
-import { compile } from "../core/program/compile";
+import { type Assembly, type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
+import { type AssemblyPackage, decodePackage } from "../core/assembly/package";
+import type { Output } from "../core/document/outputs";
+import { FilmHeld, type FilmSent } from "../core/edit/film";
+import { contextOf, settingsOf } from "../core/outputs/kind";
+import { outputKindOf } from "../core/outputs/kinds";
+import type { PictureSettings } from "../core/outputs/picture";
 import { Refusal } from "../core/text/refusal";
-import { type FrameRate, frameCount, TICKS_PER_SECOND, ticksPerFrame } from "../core/time/time";
-import { captionsAsVtt } from "../formats/out/captions/webvtt";
-import { FrameMaker } from "../stage/frameMaker";
 import { type Asked, Handed, host } from "./host";
+import { frameMaker } from "./outputs/maker";
+import { MAKERS } from "./outputs/makers";
+import { openSink } from "./outputs/sink";
 
-export interface VideoRequest extends PublishedFilm {
-  /** The package as it came; `assembly` is that as it is prepared. */
-  bytes: Uint8Array;
-  /** The look it is made in; null for what the preparation shows. */
-  look: string | null;
-  width: number;
-  height: number;
-  rate: FrameRate;
-  /** The part that is published, ticks. The frame at its end is not in it. */
-  range: { from: number; to: number };
-  bitsPerSecond: number;
-  captions: boolean;
-  /** Font files for captions, by family name. */
-  fontUrl: string | null;
+let open: { pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
+/** What is made keeps its own film: an edit meanwhile makes another. */
+const held = new FilmHeld(false);
+/** A canvas that was written on before keeps the letters it had. */
+let loaded: Promise<void> = Promise.resolve();
+let shown: { name: string; it: ReturnType<typeof frameMaker> } | null = null;
+
+/** What was made. */
+export interface MadeFile {
+  file: Blob;
+  checked: string[];
 }
-/** What a sequence is published of. */
-export interface PublishedFilm {
-  assembly: Assembly;
-  preparation: Preparation;
-  sequence: Sequence;
+export interface Share {
+  share: number;
+  what: string;
+}
+
+function planned(output: Output, film: string) {
+  if (!open) throw new Error("No assembly is open.");
+  const kind = outputKindOf(output.kind);
+  if (!kind) throw new Refusal("output-not-known", { kind: output.kind });
+  const { preparation } = held.named(film);
+  const program = held.program(open.index, film);
+  const { settings } = settingsOf(kind, output, program);
+  const context = contextOf(output, program, preparation.looks);
+  if (!context) throw new Refusal("output-empty");
+  const wrong = kind.remarks(settings, context).find((r) => r.tone === "wrong");
+  if (wrong) throw new Refusal("output-wrong", { text: wrong.text });
+  return { kind, settings, context: { ...context, preparation, pkg: open.pkg } };
 }
 
 const handlers = {
-  /** The captions of a part of the sequence (ticks) as WebVTT, counted from its beginning. */
-  captions({
-    assembly,
-    preparation,
-    sequence,
-    range,
-  }: PublishedFilm & { range: { from: number; to: number } }): string {
-    return captionsAsVtt(compile(indexAssembly(assembly), preparation, sequence), range);
+  open({ bytes, assembly }: { bytes: Uint8Array; assembly: Assembly }): void {
+    open = { pkg: { ...decodePackage(bytes), assembly }, index: indexAssembly(assembly) };
+    held.forget();
   },
-  async video(
-    r: VideoRequest,
-    { tell }: Asked<{ frame: number; frames: number }>,
-  ): Promise<Handed<{ bytes: ArrayBuffer; frames: number }>> {
-    if (r.fontUrl) {
-      const font = new FontFace("Captions", `url(${r.fontUrl})`);
-      await font.load().then(
-        // The types are the page's; a worker has its fonts at `self`.
-        () => (self as unknown as { fonts: FontFaceSet }).fonts.add(font),
-        () => {},
-      );
+  film: (sent: FilmSent): void => held.take(sent),
+  /** Loads the font of captions; a worker has no styles. */
+  font(url: string): void {
+    const font = new FontFace("Captions", `url(${url})`);
+    loaded = font.load().then(
+      // The types are the page's; a worker has its fonts at `self`.
+      () => void (self as unknown as { fonts: FontFaceSet }).fonts.add(font),
+      () => {},
+    );
+  },
+  /** A moment (ticks) of what an output will show, no larger than so many pixels. */
+  async picture({
+    film,
+    output,
+    ticks,
+    width,
+    height,
+  }: {
+    film: string;
+    output: Output;
+    ticks: number;
+    width: number;
+    height: number;
+  }): Promise<Handed<ImageBitmap>> {
+    await loaded;
+    const { settings, context } = planned(output, film);
+    const s = settings as PictureSettings & { clear?: boolean; image?: string };
+    const scale = Math.min(1, width / s.width, height / s.height);
+    const size = { width: Math.max(1, Math.round(s.width * scale)), height: Math.max(1, Math.round(s.height * scale)) };
+    const name = JSON.stringify([film, output.settings, size]);
+    if (shown?.name !== name) {
+      shown?.it.maker.dispose();
+      const clear = s.clear === true && s.image === "png";
+      shown = { name, it: frameMaker({ ...s, ...size, fineness: 1 }, context, size, { clear }) };
     }
-    const pkg = { ...decodePackage(r.bytes), assembly: r.assembly };
-    const preparation = structuredClone(r.preparation);
-    if (r.look !== null) applyLook(r.look)(preparation);
-    const program = compile(indexAssembly(pkg.assembly), preparation, r.sequence);
-    const canvas = new OffscreenCanvas(r.width, r.height);
-    const maker = new FrameMaker(canvas, pkg, program, r.captions, lookNow(preparation));
-    const output = new Output({ format: new Mp4OutputFormat({ fastStart: "in-memory" }), target: new BufferTarget() });
-    const fps = r.rate.num / r.rate.den;
-    const source = new CanvasSource(canvas, { codec: "avc", bitrate: r.bitsPerSecond, keyFrameInterval: 5 });
-    output.addVideoTrack(source, { frameRate: fps });
-    await output.start();
-    const per = ticksPerFrame(r.rate);
-    const frames = frameCount(r.range.to - r.range.from, r.rate);
-    for (let f = 0; f < frames; f++) {
-      maker.draw(r.range.from + f * per);
-      await source.add((f * per) / TICKS_PER_SECOND, per / TICKS_PER_SECOND);
-      tell({ frame: f + 1, frames });
+    shown.it.maker.draw(Math.min(context.range.to - 1, Math.max(context.range.from, ticks)));
+    const bitmap = shown.it.canvas.transferToImageBitmap();
+    // The canvas is empty now.
+    shown.it.maker.forget();
+    return new Handed(bitmap, [bitmap]);
+  },
+  /** Makes an output; nothing half made is left behind. `plain`: in plain light, for a quick look. */
+  async make(
+    { film, output, plain }: { film: string; output: Output; plain: boolean },
+    { tell, signal }: Asked<Share>,
+  ): Promise<MadeFile> {
+    const { settings, context } = planned(output, film);
+    await loaded;
+    const make = MAKERS[output.kind];
+    if (!make) throw new Refusal("output-not-known", { kind: output.kind });
+    const sink = await openSink();
+    try {
+      const c = { ...context, plain, sink, signal, tell: (share: number, what: string) => tell({ share, what }) };
+      const made = await make(settings as never, c);
+      const file = await sink.finish(made.type);
+      return { file, checked: (await made.check?.(file)) ?? [] };
+    } catch (error) {
+      await sink.drop().catch(() => {});
+      if (error instanceof DOMException && error.name === "QuotaExceededError") throw new Refusal("disk-full");
+      throw error;
     }
-    await output.finalize();
-    maker.dispose();
-    const buffer = (output.target as BufferTarget).buffer;
-    if (!buffer) throw new Refusal("encoder-empty");
-    return new Handed({ bytes: buffer, frames }, [buffer]);
   },
 };
 export type PublishWorker = typeof handlers;

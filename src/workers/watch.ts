@@ -58,7 +58,7 @@ const handlers = {
     if (!maker || maker.canvas.width !== width || maker.canvas.height !== height) {
       maker?.it.dispose();
       const canvas = new OffscreenCanvas(width, height);
-      maker = { it: new FrameMaker(canvas, opened().pkg, program, false, look, true), canvas };
+      maker = { it: new FrameMaker(canvas, opened().pkg, program, look, { plain: true }), canvas };
     } else maker.it.setProgram(program, look);
     for (const { id, ticks } of wanted) {
       const began = performance.now();

@@ -251,8 +251,7 @@ describe("the loader", () => {
 });
 
 describe("the publisher", () => {
-  test("writes captions of the part that is published", async () => {
-    const ask = await worker(() => import("./publish"));
+  const captioned = () => {
     const sequence = structuredClone(sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 4 })] }, {}]));
     for (const [id, caption] of [
       ["s0", "First <one>"],
@@ -261,13 +260,41 @@ describe("the publisher", () => {
       const step = sequence.steps[id];
       if (step) step.caption = caption;
     }
-    const film = { assembly: pkg.assembly, preparation: preparation(), sequence };
-    const text = (await ask("captions", { ...film, range: { from: 0, to: 6 * 705_600_000 } })).value as string;
-    expect(text).toBe(
+    return { name: "f", preparation: preparation(), sequence };
+  };
+  const output = { id: "o", name: "Words", kind: "captions", range: { of: "all" }, settings: { format: "vtt" } };
+  const publisher = async () => {
+    const ask = await worker(() => import("./publish"));
+    await ask("open", opening);
+    await ask("film", captioned());
+    const make = async (more: object = {}) => {
+      const { value, fault, told } = await ask("make", { film: "f", output: { ...output, ...more }, plain: false });
+      const made = value as { file: Blob; checked: string[] } | undefined;
+      return { text: await made?.file.text(), type: made?.file.type, checked: made?.checked, fault, told };
+    };
+    return { ask, make };
+  };
+
+  test("writes captions of the part that is made, and says how many", async () => {
+    const { make } = await publisher();
+    const all = await make();
+    expect(all.text).toBe(
       "WEBVTT\n\n00:00:00.000 --> 00:00:03.000\nFirst &lt;one&gt;\n\n00:00:03.000 --> 00:00:06.000\nThen\n",
     );
-    const part = (await ask("captions", { ...film, range: { from: 4 * 705_600_000, to: 5 * 705_600_000 } }))
-      .value as string;
-    expect(part).toBe("WEBVTT\n\n00:00:00.000 --> 00:00:01.000\nThen\n");
+    expect([all.type, all.checked]).toEqual(["text/vtt", ["2 captions"]]);
+    const part = await make({ range: { of: "time", from: 4 * 705_600_000, to: 5 * 705_600_000 } });
+    expect(part.text).toBe("WEBVTT\n\n00:00:00.000 --> 00:00:01.000\nThen\n");
+    const srt = await make({ range: { of: "steps", first: "s1", last: "s1" }, settings: { format: "srt" } });
+    expect(srt.text).toBe("1\n00:00:00,000 --> 00:00:03,000\nThen\n");
+    expect(srt.checked).toEqual(["1 caption"]);
+  });
+  test("what cannot be made says why: nothing left of its part, a kind that is not known, wrong settings", async () => {
+    const { ask, make } = await publisher();
+    expect((await make({ range: { of: "steps", first: "gone", last: "s0" } })).fault?.message).toMatch(/part/);
+    expect((await make({ kind: "hologram" })).fault?.message).toMatch(/cannot make "hologram"/);
+    expect((await make({ kind: "video", settings: { look: "gone" } })).fault?.message).toMatch(/look is gone/);
+    expect((await ask("make", { film: "g", output, plain: false })).fault?.message).toBe("This film was not sent.");
+    // And all goes on.
+    expect((await make()).text).toContain("Then");
   });
 });

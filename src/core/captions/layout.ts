@@ -72,14 +72,16 @@ export interface CaptionPlace {
   lineHeight: number;
 }
 
-/** @param measure gives widths for letters of a size */
+/** @param measure gives widths for letters of a size @param scale of the letters against the usual size */
 export function placeCaption(
   measure: (size: number) => Measure,
   text: string,
   width: number,
   height: number,
+  scale = 1,
+  place: "bottom" | "top" = "bottom",
 ): CaptionPlace {
-  const size = Math.max(CAPTION_STYLE.least, Math.round(height * CAPTION_STYLE.size));
+  const size = Math.max(CAPTION_STYLE.least, Math.round(height * CAPTION_STYLE.size * scale));
   const own = measure(size);
   const lines = wrapped(own, text, width * CAPTION_STYLE.lines);
   const lineHeight = size * CAPTION_STYLE.leading;
@@ -88,7 +90,7 @@ export function placeCaption(
   return {
     ...{ size, lines, lineHeight, width: boxWidth, height: boxHeight },
     left: (width - boxWidth) / 2,
-    top: height * CAPTION_STYLE.foot - boxHeight,
+    top: place === "bottom" ? height * CAPTION_STYLE.foot - boxHeight : height * (1 - CAPTION_STYLE.foot),
   };
 }
 

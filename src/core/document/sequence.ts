@@ -15,6 +15,7 @@ import {
   TITLE_MAX,
   ticks,
 } from "./keys";
+import { OutputSchema } from "./outputs";
 import { id } from "./parts";
 
 export * from "./keys";
@@ -130,6 +131,8 @@ export const SequenceSchema = z
     timings: z.record(id, TimingVersionSchema),
     /** Findings of the proof that are meant so. */
     meant: z.record(id, MeantSchema).optional(),
+    /** What is made of it, by id, in the order in which they were added. */
+    outputs: z.record(id, OutputSchema).optional(),
     /** What new steps begin with: stills as they mostly are (also where nothing is said), or none. */
     newSteps: z.enum(["stills", "none"]).optional(),
   })

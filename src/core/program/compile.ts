@@ -74,6 +74,9 @@ function listDims(program: Program, byTarget: Map<string, MoveRef[]>): void {
 const easesAtCompile = new WeakMap<Program, number>();
 const rowsAtCompile = new WeakMap<Program, number>();
 
+/** What of a sequence moves nothing. */
+const UNMOVING = new Set(["name", "markers", "goal", "timings", "meant", "outputs", "newSteps"]);
+
 /** Paths of what an edit changed, as in a patch. */
 export type ChangedPath = readonly (string | number)[];
 
@@ -93,7 +96,7 @@ export function recompile(program: Program, sequence: Sequence, changed: readonl
   const byTarget = movesOf.get(program) as Map<string, MoveRef[]>;
   for (const path of changed) {
     const [head, stepId, field, moveId] = path;
-    if (head === "name" || head === "markers" || head === "goal" || head === "timings") continue;
+    if (UNMOVING.has(String(head))) continue;
     if (head === "rate" || head === "picture") {
       // Views that fit and places worked out frame by frame depend on them.
       if (hasReaders(program, byTarget, before)) return afresh();

@@ -36,6 +36,7 @@ test("every refusal is a whole sentence that ends", () => {
     names: ["a", "b", "c", "d", "e"],
     text: "Said.",
     least: "2",
+    format: "MP4",
   };
   for (const [code, words] of Object.entries(REFUSALS)) {
     const text = (words as (about: typeof data) => string)(data);

@@ -106,6 +106,19 @@ export const REFUSALS = {
   "parts-gone": () => "None of the parts is in this revision of the assembly.",
   "no-stills": () =>
     "This step has no still and no empty end that could be shortened. Move what comes later closer by hand.",
+  "output-wrong": ({ text }: { text: string }) => text,
+  "disk-full": () =>
+    "There is no room left on this disk for what is being made; nothing half made was kept. Make room, or choose a smaller size or part.",
+  "outputs-many": () => "A sequence keeps up to 100 outputs. Remove one that is no longer made.",
+  "output-name-taken": ({ name }: { name: string }) =>
+    `There is an output called "${name}" already. Choose another name.`,
+  "output-not-known": ({ kind }: { kind: string }) =>
+    `This version cannot make "${kind}". Update Plextan, or add an output of another kind.`,
+  "output-empty": () => "Nothing of the sequence is left in this output's part. Choose another part.",
+  "no-encoder": ({ format }: { format: string }) =>
+    `This browser cannot encode ${format} here. Choose another format or a smaller size, or use a current Chromium-based browser over https or at 127.0.0.1.`,
+  "made-otherwise": ({ what }: { what: string }) =>
+    `What was made is not what was asked for: ${what}. Nothing was kept; try again, or choose another format.`,
   "no-free-way": () =>
     "There is no straight way on which it comes off free. Take off first what is in its way, or move it by hand.",
   "explode-two": () =>

@@ -19,6 +19,8 @@ export const THEME: ThemeConfig = {
   token: {
     colorPrimary: COLORS.working,
     colorInfo: COLORS.working,
+    colorInfoBg: COLORS.workingPale,
+    colorInfoBorder: COLORS.workingPale,
     colorLink: COLORS.working,
     colorError: COLORS.brick,
     colorTextBase: COLORS.ink,

@@ -6,7 +6,7 @@ import { Details } from "../details/Details";
 import { MovePalette } from "../moves/MovePalette";
 import { PartsMenu } from "../parts/PartsMenu";
 import { PartsTree } from "../parts/PartsTree";
-import { PublishDialog } from "../publish/PublishDialog";
+import { PublishView } from "../publish/PublishView";
 import { HistoryDialog } from "../revision/HistoryDialog";
 import { RereadDialog } from "../revision/RereadDialog";
 import { RevisionDialog } from "../revision/RevisionDialog";
@@ -134,7 +134,7 @@ export function DeskView() {
       {dialog === "reread" && <RereadDialog />}
       {dialog === "history" && <HistoryDialog />}
       {dialog === "moves" && <MovePalette />}
-      {dialog === "publish" && <PublishDialog />}
+      {dialog === "publish" && <PublishView />}
       {dialog === "changes" && <ChangesDialog />}
       {dialog === "shortcuts" && <ShortcutsDialog />}
       {dialog === "rate" && <RateDialog />}

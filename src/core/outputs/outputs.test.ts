@@ -1,0 +1,144 @@
+import { describe, expect, test } from "vitest";
+import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { indexAssembly } from "../assembly/assembly";
+import { OutputSchema } from "../document/outputs";
+import { SequenceSchema } from "../document/sequence";
+import { compile } from "../program/compile";
+import { contextOf, settingsOf } from "./kind";
+import { OUTPUT_KINDS, outputKindOf } from "./kinds";
+import { pictureIn } from "./picture";
+import { stepRange } from "./range";
+import { type VideoSettings, video } from "./video";
+
+const index = indexAssembly(cubePackage().assembly);
+const film = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 4 })] }, {}, {}]);
+const program = (s = film()) => compile(index, preparation(), s);
+const context = (p = program()) => ({ program: p, range: { from: 0, to: p.steps.length }, looks: {} });
+
+describe("kinds of outputs", () => {
+  test.each(OUTPUT_KINDS.map((k) => [k.id, k] as const))(
+    "%s: what a new one begins with is as it should be",
+    (_, kind) => {
+      const p = program();
+      const defaults = kind.defaults(p);
+      expect(kind.schema.parse(defaults)).toEqual(defaults);
+      // And fits into a document, also as it comes out of a file.
+      const output = {
+        id: "o",
+        name: kind.title,
+        kind: kind.id,
+        range: { of: "all" as const },
+        settings: { ...defaults },
+      };
+      expect(OutputSchema.parse(JSON.parse(JSON.stringify(output)))).toEqual(output);
+      expect(SequenceSchema.parse({ ...film(), outputs: { o: output } }).outputs).toEqual({ o: output });
+      expect(kind.remarks(defaults, context(p)).filter((r) => r.tone === "wrong")).toEqual([]);
+      const plan = kind.plan(defaults, context(p));
+      expect(plan.bytes).toBeGreaterThan(0);
+      expect(plan.width > 0).toBe(kind.draws);
+      expect(kind.file(defaults).ending).toMatch(/^\.[a-z0-9]+$/);
+      // Every setting can be reached, or belongs to one that can.
+      const shown = new Set(kind.fields.flatMap((f) => (f.type === "rate" ? ["rateNum", "rateDen"] : [f.name])));
+      expect(Object.keys(defaults).filter((name) => !shown.has(name))).toEqual([]);
+      for (const f of kind.fields)
+        if (f.options) expect(f.options.map((o) => o.value)).toContain((defaults as never)[f.name]);
+    },
+  );
+  test("one that this version does not know is kept as it came", () => {
+    const other = { id: "o", name: "Later", kind: "hologram", range: { of: "all" }, settings: { depth: 3 } };
+    expect(SequenceSchema.parse({ ...film(), outputs: { o: other } }).outputs?.o).toEqual(other);
+    expect(outputKindOf("hologram")).toBeUndefined();
+  });
+  test("settings that are not as they should be are as in a new one, and named; the others stay", () => {
+    const p = program();
+    const { settings, replaced } = settingsOf(video, { settings: { width: -4, quality: 0.3, format: "film" } }, p);
+    expect(replaced.sort()).toEqual(["format", "width"]);
+    expect(settings).toMatchObject({ width: p.sequence.picture.width, quality: 0.3, format: "mp4-h264" });
+  });
+});
+
+describe("what is made of a sequence", () => {
+  test("all of it, some steps, or a time: steps in any order, those that are off passed over", () => {
+    const s = film();
+    const p = program(s);
+    const [a, b, c] = [p.steps.end[0], p.steps.end[1], p.steps.end[2]];
+    expect(stepRange({ of: "all" }, p)).toEqual({ from: 0, to: c });
+    expect(stepRange({ of: "steps", first: "s1", last: "s1" }, p)).toEqual({ from: a, to: b });
+    expect(stepRange({ of: "steps", first: "s2", last: "s1" }, p)).toEqual({ from: a, to: c });
+    expect(stepRange({ of: "steps", first: "s1", last: "gone" }, p)).toBeNull();
+    expect(stepRange({ of: "time", from: 100, to: 1e15 }, p)).toEqual({ from: 100, to: c });
+    expect(stepRange({ of: "time", from: 1e15, to: 2e15 }, p)).toBeNull();
+    const off = film();
+    if (off.steps.s1) off.steps.s1.on = false;
+    const q = program(off);
+    expect(stepRange({ of: "steps", first: "s1", last: "s2" }, q)).toEqual({ from: a, to: q.steps.length });
+    expect(stepRange({ of: "steps", first: "s1", last: "s1" }, q)).toBeNull();
+    expect(contextOf({ range: { of: "steps", first: "s1", last: "s1" } }, q, {})).toBeNull();
+    expect(stepRange({ of: "all" }, program({ ...film(), stepOrder: [], steps: {} }))).toBeNull();
+  });
+  test("another shape stands between bars, or fills", () => {
+    const p = program({ ...film(), picture: { width: 1920, height: 1080 } });
+    expect(pictureIn({ width: 1280, height: 720, shape: "bars" }, p)).toEqual({
+      left: 0,
+      top: 0,
+      width: 1280,
+      height: 720,
+    });
+    expect(pictureIn({ width: 1000, height: 1000, shape: "bars" }, p)).toEqual({
+      left: 0,
+      top: 218,
+      width: 1000,
+      height: 563,
+    });
+    expect(pictureIn({ width: 2000, height: 900, shape: "bars" }, p)).toEqual({
+      left: 200,
+      top: 0,
+      width: 1600,
+      height: 900,
+    });
+    expect(pictureIn({ width: 1000, height: 1000, shape: "fill" }, p)).toEqual({
+      left: 0,
+      top: 0,
+      width: 1000,
+      height: 1000,
+    });
+    // An odd pixel is no other shape.
+    expect(pictureIn({ width: 853, height: 480, shape: "bars" }, p)).toEqual({
+      left: 0,
+      top: 0,
+      width: 853,
+      height: 480,
+    });
+  });
+});
+
+describe("a video", () => {
+  const p = program();
+  const usual = video.defaults(p) as VideoSettings;
+  const texts = (more: Partial<VideoSettings>, c = context(p)) =>
+    video.remarks({ ...usual, ...more }, c).map((r) => `${r.tone}: ${r.text}`);
+  test("has as many frames as its part at its rate, and about so many bytes", () => {
+    const c = { ...context(p), range: { from: 0, to: seconds(2) } };
+    expect(video.plan({ ...usual, rateNum: 25, rateDen: 1 }, c)).toMatchObject({ frames: 50, seconds: 2 });
+    expect(video.plan({ ...usual, rateNum: 24000, rateDen: 1001 }, c).frames).toBe(48);
+    const plan = video.plan({ ...usual, width: 101, height: 51, quality: 0.5, rateNum: 10, rateDen: 1 }, c);
+    expect(plan).toMatchObject({ width: 100, height: 50, frames: 20, bytes: (100 * 50 * 20 * 0.5) / 8 });
+  });
+  test("says what is choppy, what cannot be, and what will be otherwise", () => {
+    expect(texts({})).toEqual([]);
+    expect(texts({ rateNum: 15, rateDen: 1 })).toEqual([expect.stringMatching(/^look: Under 24/)]);
+    expect(texts({ rateNum: 1000, rateDen: 1 })).toEqual([expect.stringMatching(/^wrong: No player/)]);
+    expect(texts({ width: 161, height: 90 })).toEqual(["look: Encoders need even sizes: 160 × 90 will be made."]);
+    expect(texts({ look: "gone" })).toEqual([expect.stringMatching(/^wrong: Its look is gone/)]);
+    expect(texts({ width: 4000, fineness: 3 })).toEqual([expect.stringMatching(/^wrong: Drawn 3 times/)]);
+  });
+  test("that ends in motion without a still says that its last pose is in no frame", () => {
+    const s = film();
+    for (const step of Object.values(s.steps)) step.stillAfter = 0;
+    const last = s.steps.s2;
+    if (last) last.action = seconds(1);
+    const q = program(s);
+    expect(texts({}, context(q))).toEqual([expect.stringMatching(/last pose is in no frame/)]);
+    expect(texts({}, { ...context(q), range: { from: 0, to: q.steps.end[0] as number } })).toEqual([]);
+  });
+});

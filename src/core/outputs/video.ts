@@ -1,0 +1,154 @@
+import { z } from "zod";
+import type { FrameRate } from "../time/time";
+import { frameCount, TICKS_PER_SECOND } from "../time/time";
+import { type OutputContext, type OutputRemark, outputKind } from "./kind";
+import {
+  CAPTION_FIELDS,
+  PICTURE_FIELDS,
+  type PictureSettings,
+  pictureDefaults,
+  pictureRemarks,
+  pictureShape,
+} from "./picture";
+
+/** Containers with what they are encoded by. */
+export const VIDEO_FORMATS = {
+  "mp4-h264": { codec: "avc", ending: ".mp4", type: "video/mp4", label: "MP4 (H.264)" },
+  "webm-vp9": { codec: "vp9", ending: ".webm", type: "video/webm", label: "WebM (VP9)" },
+  "webm-av1": { codec: "av1", ending: ".webm", type: "video/webm", label: "WebM (AV1)" },
+} as const;
+
+const MOST_RATE = 240;
+export const videoSchema = z.object({
+  ...pictureShape,
+  format: z.enum(["mp4-h264", "webm-vp9", "webm-av1"]),
+  rateNum: z.int().min(1).max(240_000),
+  rateDen: z.int().min(1).max(1001),
+  /** Bits a pixel and frame of motion. */
+  quality: z.number().min(0.01).max(2),
+  /** Moments of a frame that are laid over one another; 1 is none. */
+  blur: z.int().min(1).max(64),
+  /** How long of a frame the shutter is open, degrees of 360. */
+  shutter: z.number().min(1).max(360),
+  /** Longest stretch of motion without a key frame, s. */
+  keyEvery: z.number().min(0.2).max(60),
+});
+export type VideoSettings = z.infer<typeof videoSchema> & PictureSettings;
+
+export const rateOf = (s: Pick<VideoSettings, "rateNum" | "rateDen">): FrameRate => ({
+  num: s.rateNum,
+  den: s.rateDen,
+});
+
+/** Sizes that encoders take are even; the odd row or column is left out. */
+export const evenSize = (s: Pick<PictureSettings, "width" | "height">): { width: number; height: number } => ({
+  width: s.width - (s.width % 2),
+  height: s.height - (s.height % 2),
+});
+
+export const video = outputKind<VideoSettings>({
+  id: "video",
+  title: "Video",
+  about: "The sequence as a film, frame for frame.",
+  draws: true,
+  schema: videoSchema,
+  defaults: (program) => ({
+    ...pictureDefaults(program),
+    ...{ format: "mp4-h264", rateNum: program.sequence.rate.num, rateDen: program.sequence.rate.den },
+    ...{ quality: 0.12, blur: 1, shutter: 180, keyEvery: 4 },
+  }),
+  fields: [
+    {
+      name: "format",
+      label: "Format",
+      type: "choice",
+      options: Object.entries(VIDEO_FORMATS).map(([value, f]) => ({ value, label: f.label })),
+      hint: "MP4 plays everywhere; VP9 is smaller, AV1 smallest and slow to make",
+    },
+    ...PICTURE_FIELDS,
+    { name: "rate", label: "Frame rate", type: "rate" },
+    {
+      name: "quality",
+      label: "Quality",
+      type: "choice",
+      options: [
+        { value: 0.06, label: "Small file" },
+        { value: 0.12, label: "Good" },
+        { value: 0.24, label: "Best" },
+      ],
+    },
+    {
+      name: "blur",
+      label: "Motion blur",
+      type: "choice",
+      options: [
+        { value: 1, label: "none" },
+        { value: 4, label: "4 moments a frame" },
+        { value: 8, label: "8 moments" },
+        { value: 16, label: "16 moments" },
+        { value: 32, label: "32 moments" },
+        { value: 64, label: "64 moments" },
+      ],
+      hint: "Each is drawn, so that the film takes so many times as long to make where something moves",
+    },
+    {
+      name: "shutter",
+      label: "Shutter open",
+      type: "number",
+      unit: "°",
+      min: 1,
+      max: 360,
+      hint: "360 is all of a frame",
+      when: (s) => s.blur !== 1,
+    },
+    {
+      name: "keyEvery",
+      label: "Key frame at least every",
+      type: "number",
+      unit: "s",
+      min: 0.2,
+      max: 60,
+      step: 0.5,
+      hint: "While something moves; a still keeps the picture it begins with",
+    },
+    ...CAPTION_FIELDS,
+  ],
+  file: (s) => VIDEO_FORMATS[s.format],
+  plan: (s, c) => {
+    const frames = frameCount(c.range.to - c.range.from, rateOf(s));
+    const seconds = (frames * s.rateDen) / s.rateNum;
+    const { width, height } = evenSize(s);
+    return { width, height, frames, seconds, bytes: (width * height * frames * s.quality) / 8 };
+  },
+  remarks: (s, c) => [...pictureRemarks(s, c.looks), ...rateRemarks(s), ...sizeRemarks(s), ...endRemarks(c)],
+});
+
+export function rateRemarks(s: Pick<VideoSettings, "rateNum" | "rateDen">): OutputRemark[] {
+  const rate = s.rateNum / s.rateDen;
+  if (rate > MOST_RATE)
+    return [{ tone: "wrong", text: `No player shows more than ${MOST_RATE} frames a second. Choose less.` }];
+  if (rate < 24)
+    return [{ tone: "look", text: "Under 24 frames a second motion is choppy. Choose 24 or more for what moves." }];
+  return [];
+}
+
+function sizeRemarks(s: VideoSettings): OutputRemark[] {
+  const { width, height } = evenSize(s);
+  if (width === s.width && height === s.height) return [];
+  return [{ tone: "look", text: `Encoders need even sizes: ${width} × ${height} will be made.` }];
+}
+
+/** Without a still at the end the last pose is in no frame: a frame shows the moment at which it begins. */
+function endRemarks({ program, range }: OutputContext): OutputRemark[] {
+  const last = program.steps.ids.findIndex((_, i) => (program.steps.end[i] as number) >= range.to - 1);
+  const step = program.sequence.steps[program.steps.ids[last] ?? ""];
+  if (!step || step.stillAfter > 0 || range.to < program.steps.length - 1) return [];
+  const frame = TICKS_PER_SECOND / 24;
+  if (step.action < frame) return [];
+  return [
+    {
+      tone: "look",
+      text: "It ends with motion and no still, so that the very last pose is in no frame: right for a loop, otherwise give the last step a still.",
+    },
+  ];
+}

@@ -1,0 +1,115 @@
+"use client";
+import { Alert, Button, Popconfirm } from "antd";
+import { Copy, Trash2 } from "lucide-react";
+import { formatSecondsShort } from "../../core/time/time";
+import { copyOutput, dropOutput, nameOutput, type Planned } from "../../desk/acts/outputs";
+import { madeOf } from "../../desk/background/publishing";
+import type { Making } from "../../desk/state";
+import { TextField } from "../common/TextField";
+import { useDesk } from "../desk/context";
+import { OutputFields } from "./OutputFields";
+import { RangeField } from "./RangeField";
+import { sizeText } from "./sizeText";
+
+/** The settings of an output, what it would come to, and what was made of it. */
+export function OutputSettings({
+  it,
+  making,
+  onMake,
+  onChoose,
+}: {
+  it: Planned;
+  making: Making | undefined;
+  onMake(quick: boolean): void;
+  onChoose(id: string): void;
+}) {
+  const desk = useDesk();
+  const { output, kind, settings, context, replaced } = it;
+  const remarks = context ? kind.remarks(settings, context) : [];
+  const plan = context && kind.plan(settings, context);
+  const wrong = !context || remarks.some((r) => r.tone === "wrong");
+  const busy = making?.state === "busy" || making?.state === "waiting";
+  return (
+    <div className="output-settings">
+      <div className="row">
+        <TextField label="Name of the output" value={output.name} take={(v) => nameOutput(desk, output, v)} />
+        <Button
+          size="small"
+          type="text"
+          aria-label="Another of the same"
+          title="Another of the same"
+          icon={<Copy size={14} />}
+          onClick={() => onChoose(copyOutput(desk, output))}
+        />
+        <Popconfirm title={`Remove "${output.name}"?`} okText="Remove" onConfirm={() => dropOutput(desk, output)}>
+          <Button size="small" type="text" aria-label="Remove the output" title="Remove" icon={<Trash2 size={14} />} />
+        </Popconfirm>
+      </div>
+      <div className="form">
+        <RangeField output={output} />
+        <OutputFields it={it} />
+        <span>Gives</span>
+        <span className="number" data-testid="output-plan">
+          {plan ? planText(plan) : "nothing"}
+        </span>
+      </div>
+      {replaced.length > 0 && (
+        <Alert
+          type="info"
+          showIcon
+          title={`Not as they should be, and taken as in a new one: ${replaced.join(", ")}.`}
+        />
+      )}
+      {remarks.map((r) => (
+        <Alert key={r.text} type={r.tone === "wrong" ? "error" : "info"} showIcon title={r.text} />
+      ))}
+      <div className="row">
+        <Button type="primary" disabled={wrong || busy} onClick={() => onMake(false)}>
+          {making?.state === "done" ? "Make again" : `Make ${kind.title.toLowerCase()}`}
+        </Button>
+        {kind.id === "video" && (
+          <Button disabled={wrong || busy} title="A quarter of the size, in plain light" onClick={() => onMake(true)}>
+            Quick look
+          </Button>
+        )}
+      </div>
+      <MadeOf making={making} current={making?.state === "done" && making.of === madeOf(desk, output)} />
+    </div>
+  );
+}
+
+function planText(plan: { width: number; frames: number; seconds: number; bytes: number }): string {
+  const parts: string[] = [];
+  if (plan.frames > 1) parts.push(`${plan.frames.toLocaleString("en")} frames`);
+  if (plan.seconds > 0) parts.push(`${formatSecondsShort(plan.seconds * 705_600_000)} s`);
+  parts.push(`about ${sizeText(plan.bytes)}`);
+  return parts.join(", ");
+}
+
+/** How far it is, or what was made. */
+function MadeOf({ making, current }: { making: Making | undefined; current: boolean }) {
+  if (!making) return null;
+  if (making.state === "failed") return <Alert type="error" showIcon title={making.message} />;
+  if (making.state === "waiting") return <p className="soft">Waits for the one before it.</p>;
+  if (making.state === "busy")
+    return (
+      <p className="number soft" aria-live="polite" data-testid="publish-progress">
+        {making.what}
+        {making.left === null ? "" : ` · about ${Math.max(1, Math.round(making.left))} s left`}
+      </p>
+    );
+  return (
+    <div className="made" data-testid="publish-result">
+      {making.type.startsWith("video/") && <video src={making.url} controls autoPlay muted className="result" />}
+      {making.type.startsWith("image/") && <img src={making.url} alt={making.name} className="result" />}
+      <p className="number soft">
+        {making.quick ? "quick look · " : ""}
+        {[sizeText(making.size), ...making.checked].join(" · ")}
+      </p>
+      {!current && <p className="soft">The sequence or the settings have changed since it was made.</p>}
+      <Button size="small" href={making.url} download={making.name}>
+        Download
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,126 @@
+"use client";
+import { Button, Dropdown } from "antd";
+import { Play, Plus, X } from "lucide-react";
+import { useState } from "react";
+import {
+  addKind,
+  fileName,
+  keepOffered,
+  OUTPUT_KINDS,
+  offeredOutput,
+  outputsOf,
+  planned,
+} from "../../desk/acts/outputs";
+import { makingKey, publishingOf } from "../../desk/background/publishing";
+import { useDesk, useDeskState, useSequence } from "../desk/context";
+import { ProofHint } from "../proof/ProofHint";
+import { OutputPicture } from "./OutputPicture";
+import { OutputRow } from "./OutputRow";
+import { OutputSettings } from "./OutputSettings";
+import { PORT } from "./port";
+
+/** What is made of the sequence, on one side as it will look, on the other all that is made of it. */
+export function PublishView() {
+  const desk = useDesk();
+  const sequence = useSequence();
+  useDeskState((s) => s.programVersion);
+  const making = useDeskState((s) => s.making);
+  const kept = outputsOf(desk);
+  const list = kept.length > 0 ? kept : [offeredOutput(desk)];
+  const [wanted, choose] = useState<string | null>(null);
+  const chosen = list.find((o) => o.id === wanted) ?? list[0];
+  const it = chosen && planned(desk, chosen);
+  const publishing = publishingOf(desk, PORT);
+  const make = (ids: readonly string[], quick = false) => {
+    desk.pause();
+    for (const output of list.filter((o) => ids.includes(o.id))) {
+      const plan = planned(desk, output);
+      if (!plan?.context) continue;
+      keepOffered(desk, output);
+      publishing.make(output, fileName(desk, plan), quick);
+    }
+  };
+  const close = () => desk.set({ dialog: null });
+  const busy = list.filter((o) => {
+    const m = making[makingKey(desk, o.id)];
+    return m?.state === "busy" || m?.state === "waiting";
+  });
+  return (
+    <div
+      className="publish"
+      role="dialog"
+      aria-label={`Publish "${sequence.name}"`}
+      onKeyDown={(e) => {
+        if (e.key === "Escape" && !e.defaultPrevented) close();
+        e.stopPropagation();
+      }}
+    >
+      <div className="publish-head">
+        <h1>Publish</h1>
+        <span className="soft">{sequence.name}</span>
+        <div className="grow" />
+        <Button size="small" icon={<X size={14} />} onClick={close}>
+          Back to the desk (Escape)
+        </Button>
+      </div>
+      <div className="publish-main">
+        {it ? <OutputPicture key={it.output.id} it={it} /> : <p className="pad soft">…</p>}
+      </div>
+      <aside className="publish-side" aria-label="Outputs">
+        <div className="publish-list" role="listbox" aria-label="Outputs of this sequence">
+          {list.map((o) => (
+            <OutputRow
+              key={o.id}
+              output={o}
+              kept={kept.length > 0}
+              chosen={o.id === chosen?.id}
+              making={making[makingKey(desk, o.id)]}
+              onChoose={choose}
+            />
+          ))}
+        </div>
+        <div className="publish-acts">
+          <Dropdown
+            trigger={["click"]}
+            menu={{
+              items: OUTPUT_KINDS.map((k) => ({
+                key: k.id,
+                label: (
+                  <span className="publish-kind">
+                    {k.title}
+                    <span className="soft">{k.about}</span>
+                  </span>
+                ),
+              })),
+              onClick: ({ key }) => choose(addKind(desk, key)),
+            }}
+          >
+            <Button size="small" icon={<Plus size={14} />}>
+              Add an output
+            </Button>
+          </Dropdown>
+          {list.length > 1 && (
+            <Button size="small" icon={<Play size={13} />} onClick={() => make(list.map((o) => o.id))}>
+              Make all {list.length}
+            </Button>
+          )}
+          {busy.length > 0 && (
+            <Button size="small" onClick={() => busy.forEach((o) => void publishing.stop(o.id))}>
+              Stop {busy.length > 1 ? "all" : ""}
+            </Button>
+          )}
+        </div>
+        {it && (
+          <OutputSettings
+            key={it.output.id}
+            it={it}
+            making={making[makingKey(desk, it.output.id)]}
+            onMake={(quick) => make([it.output.id], quick)}
+            onChoose={choose}
+          />
+        )}
+        <ProofHint />
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,4 @@
+import { captionFontUrl } from "./captionFont";
+
+/** What the making of outputs asks of the page. */
+export const PORT = { fontUrl: captionFontUrl };

@@ -1,0 +1,12 @@
+import { makeCaptions } from "./captions";
+import type { Maker } from "./maker";
+import { makeFrames, makeStill } from "./stills";
+import { makeVideo } from "./video";
+
+/** What makes each kind of output; see core/outputs/kinds.ts. */
+export const MAKERS: Readonly<Record<string, Maker<never>>> = {
+  video: makeVideo,
+  still: makeStill,
+  frames: makeFrames,
+  captions: makeCaptions,
+};
