@@ -288,6 +288,22 @@ describe("the publisher", () => {
     expect(srt.text).toBe("1\n00:00:00,000 --> 00:00:03,000\nThen\n");
     expect(srt.checked).toEqual(["1 caption"]);
   });
+  test("writes the parts with their motion, and says how exact it is", async () => {
+    const { ask } = await publisher();
+    const scene = { ...output, kind: "scene", settings: { visibility: "plain", steps: true } };
+    const { value, told } = await ask("make", { film: "f", output: scene, plain: false });
+    const { file, checked } = value as { file: Blob; checked: string[] };
+    expect(file.type).toBe("model/gltf-binary");
+    expect(new TextDecoder().decode((await file.arrayBuffer()).slice(0, 4))).toBe("glTF");
+    expect(checked[0]).toMatch(/^3 animations, \d+ keys$/);
+    expect(checked[1]).toMatch(/^at most 0\.0\d+ mm off/);
+    expect(told.length).toBeGreaterThanOrEqual(0);
+  });
+  test("every kind of output has what makes it", async () => {
+    const { OUTPUT_KINDS } = await import("../core/outputs/kinds");
+    const { MAKERS } = await import("./outputs/makers");
+    expect(Object.keys(MAKERS).sort()).toEqual(OUTPUT_KINDS.map((k) => k.id).sort());
+  });
   test("what cannot be made says why: nothing left of its part, a kind that is not known, wrong settings", async () => {
     const { ask, make } = await publisher();
     expect((await make({ range: { of: "steps", first: "gone", last: "s0" } })).fault?.message).toMatch(/part/);

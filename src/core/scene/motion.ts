@@ -1,3 +1,4 @@
+import { cameraMatrix, verticalAngleOfView } from "../camera/camera";
 import { invertedAffine, multiplyAffine } from "../math/mat4";
 import { nth } from "../math/packed";
 import { createPose, type Pose, pose } from "../program/pose";
@@ -15,12 +16,20 @@ export interface NodeMotion {
   opacity: Fitted;
 }
 
+/** The picture's camera: where it stands and looks (as glTF cameras do, along -Z), and its angle of view upward, radians. */
+export interface CameraMotion {
+  translation: Fitted;
+  rotation: Fitted;
+  view: Fitted;
+}
+
 /** One step's motion, or the part of it that is in the range. Ticks of the sequence. */
 export interface StepMotion {
   step: string;
   from: number;
   to: number;
   nodes: Map<number, NodeMotion>;
+  camera: CameraMotion;
   /** Parts that are stretched across the axes they are turned about, which no place, turn and size can say; mm off. */
   sheared: Map<number, number>;
 }
@@ -29,9 +38,12 @@ export interface MotionOptions {
   /** How far a node may be from where it should be, mm, and turned, degrees. */
   place: number;
   turn: number;
-  progress?: (share: number) => boolean;
+  /** What is not shown is made so small that it cannot be seen, for readers that know nothing of visibility. */
+  shrink: boolean;
 }
-export const MOTION_DEFAULTS = { place: 0.01, turn: 0.01 } as const;
+export const MOTION_DEFAULTS: MotionOptions = { place: 0.01, turn: 0.01, shrink: false };
+/** How small that is. */
+const SHRUNK = 1e-5;
 
 /** Samples a second and at least so many a stretch: between them eases are as good as parabolas. */
 const RATE = 240;
@@ -108,7 +120,7 @@ export function* motionOf(
   reach: ArrayLike<number>,
   options: Partial<MotionOptions> = {},
 ): Generator<number, StepMotion[]> {
-  const { place, turn } = { ...MOTION_DEFAULTS, ...options };
+  const { place, turn, shrink } = { ...MOTION_DEFAULTS, ...options };
   const { steps } = program;
   const at = createPose(program);
   const nodes = [...program.moving];
@@ -118,14 +130,14 @@ export function* motionOf(
     const to = Math.min(range.to, nth(steps.end, position));
     if (to <= from) continue;
     const sheared = new Map<number, number>();
-    const samples = yield* sampled(program, at, nodes, { from, to, range, reach, sheared });
+    const samples = yield* sampled(program, at, nodes, { from, to, range, reach, sheared, shrink });
     const motions = new Map<number, NodeMotion>();
     for (const [i, node] of nodes.entries()) {
       const part = (offset: number, size: number): Signal => ({
         size,
         stretches: samples.map(({ times, values }) => ({
           times,
-          values: picked(values, i, nodes.length, offset, size),
+          values: picked(values, nodes.length * WIDTH, i * WIDTH + offset, size),
         })),
       });
       // A share for each of what a matrix is made of, and for those above it in the tree.
@@ -140,8 +152,17 @@ export function* motionOf(
         opacity: fitKeys(part(11, 1), apart, 1 / 512),
       });
     }
+    const seen = (offset: number, size: number): Signal => ({
+      size,
+      stretches: samples.map(({ times, camera }) => ({ times, values: picked(camera, EYE, offset, size) })),
+    });
+    const camera = {
+      translation: fitKeys(seen(0, 3), between, place),
+      rotation: fitKeys(signed(seen(3, 4)), turnedBetween, turn),
+      view: fitKeys(seen(7, 1), apart, 1e-5),
+    };
     for (const [node, off] of sheared) if (off < 0.1 * place) sheared.delete(node);
-    out.push({ step, from, to, nodes: motions, sheared });
+    out.push({ step, from, to, nodes: motions, camera, sheared });
     yield (to - range.from) / (range.to - range.from);
   }
   return out;
@@ -151,12 +172,15 @@ const apart = (a: ArrayLike<number>, i: number, b: ArrayLike<number>) => Math.ab
 
 /** Numbers of a node in a row of samples. */
 const WIDTH = 12;
+/** Numbers of the camera in one. */
+const EYE = 8;
 
-function picked(values: Float64Array, i: number, count: number, offset: number, size: number): Float64Array {
-  const rows = values.length / (WIDTH * count);
+/** Some numbers of each row of samples. */
+function picked(values: Float64Array, width: number, offset: number, size: number): Float64Array {
+  const rows = values.length / width;
   const out = new Float64Array(rows * size);
   for (let r = 0; r < rows; r++)
-    for (let k = 0; k < size; k++) out[r * size + k] = values[(r * count + i) * WIDTH + offset + k] as number;
+    for (let k = 0; k < size; k++) out[r * size + k] = values[r * width + offset + k] as number;
   return out;
 }
 
@@ -173,6 +197,12 @@ function signed(signal: Signal): Signal {
   return signal;
 }
 
+interface Sampled {
+  times: Float64Array;
+  values: Float64Array;
+  camera: Float64Array;
+}
+
 function* sampled(
   program: Program,
   at: Pose,
@@ -183,16 +213,21 @@ function* sampled(
     range,
     reach,
     sheared,
+    shrink,
   }: {
     from: number;
     to: number;
     range: { from: number; to: number };
     reach: ArrayLike<number>;
     sheared: Map<number, number>;
+    shrink: boolean;
   },
-): Generator<number, { times: Float64Array; values: Float64Array }[]> {
+): Generator<number, Sampled[]> {
   const { parent } = program.index;
-  const out: { times: Float64Array; values: Float64Array }[] = [];
+  const out: Sampled[] = [];
+  const eye = new Float64Array(16);
+  const seen = new Float64Array(10);
+  const { width, height } = program.sequence.picture;
   const list = moments(program, from, to);
   const local = new Float64Array(16);
   for (let m = 0; m + 1 < list.length; m++) {
@@ -200,16 +235,22 @@ function* sampled(
     const pieces = Math.max(LEAST, Math.ceil(((b - a) / TICKS_PER_SECOND) * RATE));
     const times = new Float64Array(pieces + 1);
     const values = new Float64Array((pieces + 1) * nodes.length * WIDTH);
+    const camera = new Float64Array((pieces + 1) * EYE);
     for (let s = 0; s <= pieces; s++) {
       const ticks = s === pieces ? b - EARLIER : a + ((b - a) * s) / pieces;
       times[s] = ((s === pieces ? b : ticks) - from) / TICKS_PER_SECOND;
       pose(program, ticks, at);
+      cameraMatrix(eye, at.camera, 0, program.index.assembly.up);
+      decomposed(eye, 0, seen, 0);
+      camera.set(seen.subarray(0, 7), s * EYE);
+      camera[s * EYE + 7] = (verticalAngleOfView(nth(at.camera, 7), width / height) * Math.PI) / 180;
       for (const [i, node] of nodes.entries()) {
         const o = (s * nodes.length + i) * WIDTH;
         const above = nth(parent, node);
         if (above < 0) local.set(at.world.subarray(16 * node, 16 * node + 16));
         else multiplyAffine(local, 0, Float64Array.from(invertedAffine(at.world, 16 * above)), 0, at.world, 16 * node);
         decomposed(local, 0, values, o);
+        if (shrink && !at.visible[node]) for (let k = 7; k < 10; k++) values[o + k] = SHRUNK * nth(values, o + k);
         const off = skew(local) * nth(reach, node);
         if (off > (sheared.get(node) ?? 0)) sheared.set(node, off);
         values[o + 10] = nth(at.visible, node);
@@ -217,7 +258,7 @@ function* sampled(
       }
       if (s % 32 === 31) yield (a + ((b - a) * s) / pieces - range.from) / (range.to - range.from);
     }
-    out.push({ times, values });
+    out.push({ times, values, camera });
   }
   return out;
 }

@@ -293,7 +293,7 @@ test("a matrix is taken apart into what makes it, mirrored ones too", () => {
           0,
           (f) => f.keys,
         );
-        m.forEach((v, i) => expect(nth(again, i)).toBeCloseTo(v, 9));
+        for (const [i, v] of m.entries()) expect(nth(again, i)).toBeCloseTo(v, 9);
       },
     ),
   );

@@ -1,6 +1,6 @@
 "use client";
 import { Button, Progress } from "antd";
-import { CircleCheck, Download, Film, Image, Images, type LucideIcon, Square, Text } from "lucide-react";
+import { Box, CircleCheck, Download, Film, Image, Images, type LucideIcon, Square, Text } from "lucide-react";
 import type { Output } from "../../core/document/outputs";
 import { outputKindOf } from "../../core/outputs/kinds";
 import { madeOf, publishingOf } from "../../desk/background/publishing";
@@ -9,7 +9,13 @@ import { useDesk } from "../desk/context";
 import { PORT } from "./port";
 import { sizeText } from "./sizeText";
 
-const ICONS: Readonly<Record<string, LucideIcon>> = { video: Film, still: Image, frames: Images, captions: Text };
+const ICONS: Readonly<Record<string, LucideIcon>> = {
+  video: Film,
+  still: Image,
+  frames: Images,
+  scene: Box,
+  captions: Text,
+};
 
 /** One output in the list: what it is, and what becomes of it. */
 export function OutputRow({

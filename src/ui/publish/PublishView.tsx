@@ -105,7 +105,12 @@ export function PublishView() {
             </Button>
           )}
           {busy.length > 0 && (
-            <Button size="small" onClick={() => busy.forEach((o) => void publishing.stop(o.id))}>
+            <Button
+              size="small"
+              onClick={() => {
+                for (const o of busy) publishing.stop(o.id);
+              }}
+            >
               Stop {busy.length > 1 ? "all" : ""}
             </Button>
           )}

@@ -1,5 +1,6 @@
 import { makeCaptions } from "./captions";
 import type { Maker } from "./maker";
+import { makeScene } from "./scene";
 import { makeFrames, makeStill } from "./stills";
 import { makeVideo } from "./video";
 
@@ -8,5 +9,6 @@ export const MAKERS: Readonly<Record<string, Maker<never>>> = {
   video: makeVideo,
   still: makeStill,
   frames: makeFrames,
+  scene: makeScene,
   captions: makeCaptions,
 };

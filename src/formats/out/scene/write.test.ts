@@ -1,0 +1,130 @@
+import { validateBytes } from "gltf-validator";
+import { AnimationMixer, type Object3D, Vector3 } from "three";
+import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+import { describe, expect, test } from "vitest";
+import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../../tests/support/assembly";
+import { richFilm, richPreparation } from "../../../../tests/support/richFilm";
+import { indexAssembly } from "../../../core/assembly/assembly";
+import type { Preparation } from "../../../core/document/preparation";
+import type { Sequence } from "../../../core/document/sequence";
+import { lookNow } from "../../../core/edit/preparationCommands";
+import { nth } from "../../../core/math/packed";
+import { compile } from "../../../core/program/compile";
+import { createPose, pose } from "../../../core/program/pose";
+import { TICKS_PER_SECOND } from "../../../core/time/time";
+import { type SceneOptions, type SceneReport, writeScene } from "./write";
+
+const pkg = cubePackage();
+const index = indexAssembly(pkg.assembly);
+
+function written(sequence: Sequence, prepared: Preparation, options: Partial<SceneOptions> = {}) {
+  const program = compile(index, prepared, sequence);
+  const range = { from: 0, to: program.steps.length };
+  const going = writeScene(pkg, program, lookNow(prepared), range, {
+    visibility: "extension",
+    steps: true,
+    ...options,
+  });
+  let share = 0;
+  for (;;) {
+    const next = going.next();
+    if (next.done) return { program, report: next.value as SceneReport };
+    expect(next.value).toBeGreaterThanOrEqual(share);
+    share = next.value;
+  }
+}
+/** The film without what no place, turn and size can say. */
+function unsheared(): Sequence {
+  const film = richFilm();
+  for (const step of Object.values(film.steps))
+    for (const move of Object.values(step.moves)) {
+      if (move.kind === "stretch") delete step.moves[move.id];
+      if (move.kind !== "hand") continue;
+      for (const k of Object.values(move.keys))
+        k.values = Object.fromEntries(Object.entries(k.values).filter(([c]) => !c.startsWith("size.")));
+    }
+  return film;
+}
+async function complaints(bytes: Uint8Array) {
+  const found = (await validateBytes(bytes, { maxIssues: 200 })) as { issues: { messages: { severity: number }[] } };
+  return found.issues.messages.filter((m) => m.severity < 2);
+}
+const json = (bytes: Uint8Array) => {
+  const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true);
+  return JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length)));
+};
+
+describe("a scene with motion", () => {
+  test("of all that moves is without a fault, and says how exact it is", async () => {
+    const { report, program } = written(unsheared(), richPreparation);
+    expect(await complaints(report.bytes)).toEqual([]);
+    expect(report.off).toBeLessThan(0.02);
+    expect(report.sheared).toEqual([]);
+    const { animations, nodes } = json(report.bytes);
+    expect(animations.map((a: { name: string }) => a.name)).toEqual([
+      "All of it",
+      ...program.steps.ids.map((id, i) => `${i + 1} ${program.sequence.steps[id]?.title}`.trim()),
+    ]);
+    expect(report.animations).toBe(animations.length);
+    expect(nodes).toHaveLength(index.parent.length + 4);
+  });
+  test("is plain for those who know nothing of visibility, and without steps where they are not asked for", async () => {
+    const { report } = written(unsheared(), richPreparation, { visibility: "plain", steps: false });
+    expect(await complaints(report.bytes)).toEqual([]);
+    const made = json(report.bytes);
+    expect(made.extensionsUsed).not.toContain("KHR_node_visibility");
+    expect(made.animations).toHaveLength(1);
+  });
+  test("names what is stretched across its turn, and by how much it is off", () => {
+    const { report } = written(richFilm(), richPreparation);
+    expect(report.sheared.length).toBeGreaterThan(0);
+    for (const s of report.sheared) expect(s.off).toBeGreaterThan(0.1);
+  });
+  test.each([
+    ["of many things", unsheared(), richPreparation],
+    [
+      "of seven turns, a fade and a jump",
+      sequenceOf([
+        {
+          "root/arm": [key("a", 1, 1, { "turn.z": 2520 }), key("b", 2, 0, { "slide.y": 40 })],
+          "root/base": [key("c", 1, 0.5, { opacity: 0.2 })],
+        },
+        { "root/arm": [key("d", 1, 0.8, { "slide.y": 0 })] },
+      ]),
+      preparation(),
+    ],
+  ])("%s: three's own loader and mixer play back the same", async (_, sequence, prepared) => {
+    const { report, program } = written(sequence, prepared);
+    const gltf = await new GLTFLoader().parseAsync(report.bytes.buffer as ArrayBuffer, "");
+    const mixer = new AnimationMixer(gltf.scene);
+    const [all] = gltf.animations;
+    if (!all) throw new Error("no animation");
+    // What is said by pointers three leaves out.
+    mixer.clipAction(all).play();
+    const byKey = new Map<string, Object3D>();
+    gltf.scene.traverse((o) => o.userData.key !== undefined && byKey.set(o.userData.key, o));
+    expect(byKey.size).toBe(index.parent.length);
+    const at = createPose(program);
+    let worst = 0;
+    const place = new Vector3();
+    for (let i = 0; i < 1000; i++) {
+      const ticks = ((i + 0.37) / 1000) * program.steps.length;
+      // A jump takes a ten-thousandth of a second in a file.
+      if (jumpsAt(program.steps.start, ticks) || jumpsAt([seconds(2.5)], ticks)) continue;
+      mixer.setTime(ticks / TICKS_PER_SECOND);
+      gltf.scene.updateMatrixWorld(true);
+      pose(program, ticks, at);
+      index.assembly.nodes.forEach((node, n) => {
+        const o = byKey.get(node.key);
+        o?.getWorldPosition(place);
+        // From metres and Y up to mm as the film has it.
+        const mine = index.assembly.up === "z" ? [place.x, -place.z, place.y] : [place.x, place.y, place.z];
+        for (let k = 0; k < 3; k++)
+          worst = Math.max(worst, Math.abs(1000 * nth(mine, k) - nth(at.world, 16 * n + 12 + k)));
+      });
+    }
+    expect(worst).toBeLessThan(0.02);
+  });
+});
+const jumpsAt = (times: ArrayLike<number>, ticks: number) =>
+  Array.from(times).some((t) => Math.abs(t - ticks) < 2e-4 * TICKS_PER_SECOND);
