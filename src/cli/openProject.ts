@@ -7,11 +7,11 @@ import { compile } from "../core/program/compile";
 import type { Program } from "../core/program/program";
 import { documentsOf, ProjectFileError, readProjectFile } from "../formats/out/project/file";
 
-/** A project file opened at one of its sequences. @param name of the sequence; the only one by default */
+/** A project file opened at one of its sequences, with its package as stored. @param name of the sequence; the only one by default */
 export async function openProject(
   file: string,
   name: string | undefined,
-): Promise<{ program: Program; geometries: readonly Geometry[] }> {
+): Promise<{ program: Program; geometries: Geometry[]; name: string; bytes: Uint8Array }> {
   const project = readProjectFile(await readFile(file));
   const { preparation, sequences } = documentsOf(project);
   const sequence: Sequence | undefined =
@@ -21,5 +21,8 @@ export async function openProject(
       `The project has no sequence "${name ?? ""}". It has: ${sequences.map((s) => `"${s.name}"`).join(", ")}.`,
     );
   const index = indexAssembly(preparedAssembly(project.decoded.assembly, preparation));
-  return { program: compile(index, preparation, sequence), geometries: project.decoded.geometries };
+  return {
+    program: compile(index, preparation, sequence),
+    ...{ geometries: project.decoded.geometries, name: project.name, bytes: project.package },
+  };
 }

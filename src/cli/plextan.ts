@@ -5,6 +5,7 @@ import { inspect } from "./inspect";
 import { measure } from "./measure/measure";
 import { poseAt } from "./poseAt";
 import { proofOf } from "./proof";
+import { publish } from "./publish";
 
 /** A call that cannot be taken; the message says how it should be. */
 export class UsageError extends Error {}
@@ -13,6 +14,8 @@ const USAGE = `Usage:
   plextan inspect FILE --json
   plextan pose PROJECT_FILE --sequence NAME --at 2.5s|75f --json
   plextan proof PROJECT_FILE [--sequence NAME] [--only CHECK,...] [--fail-on wrong|look] --json
+  plextan publish PROJECT_FILE [--output NAME | --as mp4|webm|png|jpg|frames|glb|vtt|srt] [--sequence NAME]
+                  [--size 1280x720] [--rate 30] --to FILE
   plextan measure [--only NAME] --json`;
 
 async function main(argv: string[]): Promise<unknown> {
@@ -49,6 +52,15 @@ async function main(argv: string[]): Promise<unknown> {
     const { result, failed } = await proofOf(file(positionals[0]), { sequence, only, failOn: more["fail-on"] });
     if (failed) process.exitCode = 3;
     return result;
+  }
+  if (command === "publish") {
+    const names = ["sequence", "output", "as", "size", "rate", "to"] as const;
+    const { positionals, values } = read(Object.fromEntries(names.map((n) => [n, { type: "string" as const }])));
+    const { to, ...more } = values as Partial<Record<(typeof names)[number], string>>;
+    if (!to) throw new UsageError(`--to is missing: the file that is made.\n${USAGE}`);
+    if (more.output !== undefined && more.as !== undefined)
+      throw new UsageError(`--output names a stored output, --as makes one anew: give one of them.\n${USAGE}`);
+    return publish(file(positionals[0]), { ...more, to: file(to) });
   }
   if (command === "measure") {
     const { values } = read({ only: { type: "string" } });

@@ -1,30 +1,14 @@
-import { execFileSync } from "node:child_process";
 import { readFile } from "node:fs/promises";
 import { createServer } from "node:http";
 import path from "node:path";
-import { CHROMIUM_ARGS } from "./chromium";
+import { browserTools } from "../browserTools";
 
 /** What `bench/*.page.ts` are run in. @throws Error where no browser is installed */
 export async function inBrowser<T>(
   page: string,
   options: { workers?: Record<string, string>; files?: Record<string, Uint8Array>; begin?: string } = {},
 ): Promise<T> {
-  // Both are for developers only, so the command line does without them until it measures.
-  const [{ build }, { chromium }] = await Promise.all([import("esbuild"), import("@playwright/test")]);
-  const bundle = async (file: string) =>
-    (
-      await build({
-        entryPoints: [file],
-        bundle: true,
-        write: false,
-        format: "iife",
-        jsx: "automatic",
-        define: { "process.env.NODE_ENV": '"production"' },
-        minify: false,
-        target: "es2022",
-        logLevel: "error",
-      })
-    ).outputFiles[0]?.contents ?? new Uint8Array();
+  const { bundle, launch } = await browserTools();
   const served = new Map<string, Uint8Array>([["/page.js", await bundle(page)]]);
   for (const [name, file] of Object.entries(options.workers ?? {})) served.set(name, await bundle(file));
   for (const [name, bytes] of Object.entries(options.files ?? {})) served.set(name, bytes);
@@ -44,10 +28,7 @@ export async function inBrowser<T>(
   });
   await new Promise<void>((r) => server.listen(0, "127.0.0.1", r));
   const { port } = server.address() as { port: number };
-  const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? whichChromium(),
-    args: [...CHROMIUM_ARGS],
-  });
+  const browser = await launch();
   try {
     const tab = await browser.newPage();
     tab.setDefaultTimeout(600_000);
@@ -59,14 +40,6 @@ export async function inBrowser<T>(
   } finally {
     await browser.close();
     server.close();
-  }
-}
-
-function whichChromium(): string {
-  try {
-    return execFileSync("which", ["chromium"], { encoding: "utf8" }).trim();
-  } catch {
-    throw new Error("Chromium is missing. Install Debian's package chromium, or set CHROMIUM to a browser.");
   }
 }
 

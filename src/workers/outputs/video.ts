@@ -6,6 +6,7 @@ import {
   Input,
   Mp4OutputFormat,
   Output,
+  Quality,
   type VideoSample,
   VideoSampleSink,
   WebMOutputFormat,
@@ -44,7 +45,12 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     target: targetOf(c.sink),
   });
   try {
-    const source = new CanvasSource(canvas, { codec: format.codec, bitrate, keyFrameInterval: 3600 });
+    const source = new CanvasSource(canvas, {
+      codec: format.codec,
+      // One fineness all through where the encoder can: with a rate to keep to, stills get better frame by frame.
+      quality: new Quality({ quantizer: quantizerOf(format.codec, s.quality), bitrate }),
+      keyFrameInterval: 3600,
+    });
     output.addVideoTrack(source, { frameRate: fps, maximumPacketCount: frames + 8 });
     await output.start();
     const stills: boolean[] = [];
@@ -67,6 +73,13 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
   } finally {
     maker.dispose();
   }
+};
+
+/** How coarsely an encoder may round for bits a pixel: six steps of H.264 halve them, eight of VP9 and AV1. */
+const quantizerOf = (codec: "avc" | "vp9" | "av1", bits: number): number => {
+  const halvings = -Math.log2(bits / 0.12);
+  const steps = codec === "avc" ? 24 + 6 * halvings : 32 + 8 * halvings;
+  return Math.round(Math.max(codec === "avc" ? 8 : 4, Math.min(codec === "avc" ? 44 : 58, steps)));
 };
 
 /** Where a key frame goes. */
