@@ -3,6 +3,7 @@ import type { AssemblyIndex } from "../src/core/assembly/assembly";
 import { fitBox } from "../src/core/camera/camera";
 import type { Preparation } from "../src/core/document/preparation";
 import type { CameraValues, Sequence } from "../src/core/document/sequence";
+import { demoOutputs } from "./outputs";
 import { FRESH_CARTRIDGE } from "./preparation";
 import { group, part, Script } from "./script";
 
@@ -30,7 +31,9 @@ export function demoSequences(index: AssemblyIndex, preparation: Preparation): S
     roll: 0,
     lens: 50,
   };
-  return [freshCartridge(home, index, preparation), pumpAtWork(home, index, preparation)];
+  const fresh = freshCartridge(home, index, preparation);
+  fresh.outputs = demoOutputs(fresh);
+  return [fresh, pumpAtWork(home, index, preparation)];
 }
 
 const fit = (parts: readonly unknown[], azimuth: number, elevation: number, margin: number, more: object = {}) => ({

@@ -1,5 +1,5 @@
 import { execFile } from "node:child_process";
-import { readFile, rm, writeFile } from "node:fs/promises";
+import { readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { promisify } from "node:util";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { indexAssembly } from "../../src/core/assembly/assembly";
@@ -8,7 +8,7 @@ import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
 import { nth } from "../../src/core/math/packed";
 import { ImportError } from "../../src/formats/importError";
 import { CancelledError, KernelPool } from "../../src/server/kernel/pool";
-import { key, sequenceOf } from "../support/assembly";
+import { key, seconds, sequenceOf } from "../support/assembly";
 import { smallProjectFile } from "../support/project";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
@@ -292,4 +292,54 @@ describe("the command line", () => {
     expect(wrong.err).toContain('There is no check "smell". There are: fault, seam, spins-back, wrong-way');
     await rm(file);
   });
+
+  test("publish makes what is asked for, or an output that is kept, and leaves nothing half made", async () => {
+    const file = "var/publish.plextan.zip";
+    const film = sequenceOf([{ "root/arm": [key("a", 0.5, 0.4, { "turn.x": 90 })] }]);
+    const [step] = Object.values(film.steps);
+    if (step) Object.assign(step, { caption: "It turns.", stillBefore: 0, stillAfter: 0, action: seconds(0.5) });
+    film.picture = { width: 64, height: 36 };
+    film.outputs = {
+      o: {
+        ...{ id: "o", name: "For the web", kind: "video", range: { of: "all" } },
+        settings: { format: "webm-vp9", width: 64, height: 48, captions: "none", rateNum: 24, rateDen: 1 },
+      },
+    };
+    await writeFile(file, smallProjectFile("Small", film));
+    const make = (to: string, ...more: string[]) => plextan("publish", file, ...more, "--to", to);
+    const words = await make("var/out.vtt", "--as", "vtt");
+    expect(JSON.parse(words.out)).toMatchObject({ file: "out.vtt", kind: "captions", checked: ["1 caption"] });
+    expect(await readFile("var/out.vtt", "utf8")).toBe("WEBVTT\n\n00:00:00.000 --> 00:00:00.500\nIt turns.\n");
+    const scene = await make("var/out.glb", "--as", "glb");
+    expect(JSON.parse(scene.out).checked[0]).toMatch(/^1 animation, \d+ keys$/);
+    // What is drawn is drawn by the browser: frame for frame as in the app, for it is the same worker.
+    const video = await make("var/out.webm", "--output", "For the web");
+    expect(video.err).not.toMatch(/Unexpected/);
+    expect(JSON.parse(video.out)).toMatchObject({ width: 64, height: 48, frames: 12 });
+    expect(JSON.parse(video.out).checked[0]).toBe("12 frames, each at its time");
+    const { stdout } = await run(
+      "ffmpeg",
+      ["-v", "error", "-i", "var/out.webm", "-f", "rawvideo", "-pix_fmt", "gray", "-"],
+      {
+        encoding: "buffer",
+      },
+    );
+    const pixels = stdout as unknown as Buffer;
+    expect(pixels.length).toBe(64 * 48 * 12);
+    // Another shape stands between bars, six rows above and below.
+    const row = (y: number) => Array.from(pixels.subarray(64 * y, 64 * (y + 1)));
+    expect(Math.max(...row(2), ...row(45))).toBeLessThan(20);
+    expect(Math.min(...row(8))).toBeGreaterThan(60);
+    for (const [args, said] of [
+      [["--output", "For print"], 'no output "For print". It has: "For the web"'],
+      [["--as", "mp4", "--size", "20000x20000"], "settings are not as they should be: width, height"],
+      [["--as", "mp4", "--rate", "1000"], "No player shows more"],
+    ] as const) {
+      const r = await make("var/no.mp4", ...args);
+      expect(r.code).toBe(2);
+      expect(r.err).toContain(said);
+    }
+    expect((await readdir("var")).filter((f) => f.startsWith("no.mp4") || f.endsWith(".part"))).toEqual([]);
+    for (const f of [file, "var/out.vtt", "var/out.glb", "var/out.webm"]) await rm(f);
+  }, 120_000);
 });

@@ -13,7 +13,8 @@ const MAY: Record<string, readonly string[]> = {
   desk: ["core", "stage", "workers"],
   ui: ["core", "desk", "stage", "workers"],
   app: ["core", "desk", "formats", "server", "stage", "ui", "workers"],
-  cli: ["core", "formats", "server"],
+  // What publishes on the command line is the app's own worker, asked as the desk asks it.
+  cli: ["core", "desk", "formats", "server", "workers"],
 };
 /** Of workers, the interface may take types and file names only. */
 const SERVER_ONLY = /^(node:|mysql2|next\/headers)/;
