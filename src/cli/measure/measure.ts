@@ -8,6 +8,7 @@ import { measureExplode } from "./planning";
 import { measurePose } from "./pose";
 import { measureContact, measureProof } from "./proof";
 import { measureFound } from "./proofFound";
+import { measureScene, measureVideo } from "./publishing";
 import { measureSaves } from "./saves";
 import { measureStage } from "./stage";
 import { measureEdit, measureTimeline } from "./timeline";
@@ -24,6 +25,8 @@ const ALL: Record<string, () => Promise<Measurement[]>> = {
   edit: measureEdit,
   saves: measureSaves,
   proof: measureProof,
+  video: measureVideo,
+  scene: measureScene,
 };
 
 /** Long ones, run only when they are asked for by name. */

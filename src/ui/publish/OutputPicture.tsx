@@ -1,16 +1,17 @@
 "use client";
-import { Button, Slider } from "antd";
+import { Button, Segmented, Slider } from "antd";
 import { StepBack, StepForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { FrameRate } from "../../core/time/time";
 import { formatSeconds, frameCount, frameToTicks } from "../../core/time/time";
 import { changeOutput, type Planned } from "../../desk/acts/outputs";
 import { OutputPreview } from "../../desk/background/publishing";
+import type { Making } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
 import { PORT } from "./port";
 
 /** A moment of an output just as it will be made, and the scrubber that chooses it. */
-export function OutputPicture({ it }: { it: Planned }) {
+export function OutputPicture({ it, making }: { it: Planned; making: Making | undefined }) {
   const desk = useDesk();
   const version = useDeskState((s) => s.programVersion);
   const prepared = useDeskState((s) => s.preparation.body);
@@ -20,6 +21,11 @@ export function OutputPicture({ it }: { it: Planned }) {
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failed, setFailed] = useState<string | null>(null);
   const [drawn, setDrawn] = useState(false);
+  const made = making?.state === "done" && /^(video|image)\//.test(making.type) ? making : null;
+  const address = made?.url ?? null;
+  const [showing, show] = useState<"will" | "made">(made ? "made" : "will");
+  // What has just been made is what one wants to see.
+  useEffect(() => show(address === null ? "will" : "made"), [address]);
   const { settings, context, output, kind } = it;
   const rate: FrameRate =
     typeof settings.rateNum === "number"
@@ -36,6 +42,7 @@ export function OutputPicture({ it }: { it: Planned }) {
     const next = Math.max(0, Math.min(frames - 1, to));
     if (isStill) changeOutput(desk, output, { at: Math.round((next * rate.den * 1000) / rate.num) / 1000 });
     else scrub(next);
+    show("will");
   };
   useEffect(() => {
     preview.current = new OutputPreview(desk, PORT);
@@ -78,17 +85,40 @@ export function OutputPicture({ it }: { it: Planned }) {
           <p className="problem">Nothing of the sequence is left in this output's part. Choose another part.</p>
         )}
         {failed && <p className="problem">{failed}</p>}
+        {made && showing === "made" && made.type.startsWith("video/") && (
+          <video src={made.url} controls autoPlay muted data-testid="publish-made" />
+        )}
+        {made && showing === "made" && made.type.startsWith("image/") && (
+          <img
+            src={made.url}
+            alt={made.name}
+            data-testid="publish-made"
+            className={settings.clear === true ? "clear" : ""}
+          />
+        )}
         <canvas
           ref={canvas}
           data-testid="publish-canvas"
           data-drawn={drawn ? ticks : undefined}
           className={settings.clear === true ? "clear" : ""}
-          hidden={!kind.draws || !context || failed !== null}
+          hidden={!kind.draws || !context || failed !== null || showing === "made"}
           aria-label="The picture as it will be made"
         />
       </div>
       {kind.draws && (
         <div className="publish-bar">
+          {made && (
+            <Segmented
+              size="small"
+              aria-label="What is shown"
+              value={showing}
+              onChange={show}
+              options={[
+                { value: "will", label: "As it will be" },
+                { value: "made", label: made.quick ? "Quick look" : "As it was made" },
+              ]}
+            />
+          )}
           <Button size="small" aria-label="A frame back" icon={<StepBack size={14} />} onClick={() => go(frame - 1)} />
           <Button size="small" aria-label="A frame on" icon={<StepForward size={14} />} onClick={() => go(frame + 1)} />
           <Slider

@@ -63,7 +63,9 @@ export function OutputRow({
       {making?.state === "done" && (
         <>
           <span className="number soft">{sizeText(making.size)}</span>
-          {making.of === madeOf(desk, output) ? (
+          {making.quick ? (
+            <span className="soft">quick look</span>
+          ) : making.of === madeOf(desk, output) ? (
             <CircleCheck size={14} className="output-good" aria-label="As it is now" />
           ) : (
             <span className="soft">older</span>

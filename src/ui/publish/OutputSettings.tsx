@@ -100,8 +100,6 @@ function MadeOf({ making, current }: { making: Making | undefined; current: bool
     );
   return (
     <div className="made" data-testid="publish-result">
-      {making.type.startsWith("video/") && <video src={making.url} controls autoPlay muted className="result" />}
-      {making.type.startsWith("image/") && <img src={making.url} alt={making.name} className="result" />}
       <p className="number soft">
         {making.quick ? "quick look · " : ""}
         {[sizeText(making.size), ...making.checked].join(" · ")}

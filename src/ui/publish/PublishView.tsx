@@ -64,7 +64,11 @@ export function PublishView() {
         </Button>
       </div>
       <div className="publish-main">
-        {it ? <OutputPicture key={it.output.id} it={it} /> : <p className="pad soft">…</p>}
+        {it ? (
+          <OutputPicture key={it.output.id} it={it} making={making[makingKey(desk, it.output.id)]} />
+        ) : (
+          <p className="pad soft">…</p>
+        )}
       </div>
       <aside className="publish-side" aria-label="Outputs">
         <div className="publish-list" role="listbox" aria-label="Outputs of this sequence">
