@@ -23,15 +23,19 @@ export function byChannel(rows: readonly Placed[]): ReadonlyMap<string, readonly
   return lists;
 }
 
-/** Tells everything that moves, with its channels, and all its transitions as they were placed. */
+/** Tells everything that moves: the target and its channels, worked out when they are asked for, and all its rows. */
 export function eachTarget(
   program: Program,
-  tell: (target: Target, channels: ReadonlyMap<string, readonly Placed[]>, rows: readonly Placed[]) => void,
+  tell: (target: () => Target, channels: () => ReadonlyMap<string, readonly Placed[]>, rows: readonly Placed[]) => void,
 ): void {
-  for (const [id, rows] of program.placed) {
-    const target = targetFrom(id);
-    if (target.type !== "overlay") tell(target, byChannel(rows), rows);
-  }
+  for (const [id, rows] of program.placed)
+    if (!id.startsWith("m:"))
+      tell(
+        // What is drawn over the picture is left out already.
+        () => targetFrom(id) as Target,
+        () => byChannel(rows),
+        rows,
+      );
 }
 
 /** How far a transition goes, in its channel's unit. */

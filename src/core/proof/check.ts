@@ -59,6 +59,11 @@ export interface ProofContext<T extends string = string> {
   thresholds: Readonly<Record<T, number>>;
   /** The meshes with what is worked out from them; null where they are not to be had. */
   shapes?: Shapes | null;
+  /**
+   * Something that follows from a step alone and how things stand when it begins: made anew only when that changed.
+   * @param what names it @param position of the step
+   */
+  recall?<V>(what: string, position: number, make: () => V): V;
 }
 
 /** A step as it is looked through frame by frame. Ticks of the sequence. */

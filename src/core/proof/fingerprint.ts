@@ -6,53 +6,54 @@ import { type Pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
 import { ticksPerFrame } from "../time/time";
 
-/** What is asked of a program once for the prints of all its steps. */
-export interface Hands {
-  /** By step: what each channel does in it. */
-  of: Map<number, Hash>;
-  /** What goes on beyond its step. */
-  beyond: string;
-  /** What is the same for all steps. */
-  shared: string;
-}
-
 /** What rows come to by step, and those of them that go on beyond it, for as long as a target's rows stay. */
 const printed = new WeakMap<readonly Placed[], { of: Map<number, string>; beyond: string }>();
 
-/** Gathers what each step's channels do: once for a whole proof. */
-export function handsOf(program: Program): Hands {
-  if (names.size > MOST_NAMES) names.clear();
-  const of = new Map<number, Hash>();
+/** What is the same for all steps of a program. */
+interface Shared {
+  /** What goes on beyond its step. */
+  beyond: string;
+  settings: string;
+  /** How long each step and its stills are, and where it begins in a frame. */
+  lengths: string;
+}
+
+function sharedOf(program: Program): Shared {
+  const { sequence, steps } = program;
   const beyond = new Hash();
-  const { action } = program.steps;
   for (const [id, rows] of program.placed) {
     const print = printOf(rows);
-    for (const [position, name] of print.of) {
-      let hash = of.get(position);
-      if (!hash) {
-        hash = new Hash();
-        of.set(position, hash);
-      }
-      const own = new Hash();
-      own.text(id);
-      own.text(name);
-      // An edit may change the order in which targets come.
-      hash.gather(own);
-    }
     if (print.beyond === "") continue;
     const own = new Hash();
     own.text(id);
     own.text(print.beyond);
-    for (const r of rows) if (r.after || r.before) own.number(nth(action, r.position));
+    for (const r of rows) if (r.after || r.before) own.number(nth(steps.action, r.position));
+    // An edit may change the order in which targets come.
     beyond.gather(own);
   }
-  const { sequence } = program;
-  const shared = JSON.stringify([
+  const settings = JSON.stringify([
     ...[sequence.rate, sequence.picture, sequence.cameras, program.blocked, Object.keys(sequence.cameras)],
     // What a step puts back, or is put back by, is of other steps: whether they are on is what counts.
     sequence.stepOrder.map((s) => (sequence.steps[s]?.on ? 1 : 0)).join(""),
   ]);
-  return { of, beyond: beyond.name(), shared };
+  const lengths = steps.ids
+    .map((id, p) => `${id} ${steps.start[p]} ${steps.action[p]} ${steps.still[p]} ${steps.end[p]}`)
+    .join("|");
+  return { beyond: beyond.name(), settings, lengths };
+}
+
+/** What all targets do in a step. */
+function handsIn(program: Program, position: number): string {
+  const hash = new Hash();
+  for (const [id, rows] of program.placed) {
+    const print = printOf(rows).of.get(position);
+    if (print === undefined) continue;
+    const own = new Hash();
+    own.text(id);
+    own.text(print);
+    hash.gather(own);
+  }
+  return hash.name();
 }
 
 function printOf(rows: readonly Placed[]): { of: Map<number, string>; beyond: string } {
@@ -92,7 +93,7 @@ const shapeOf = (ease: Ease): number => {
 
 /** Names in short: rows have them in common. */
 const names = new Map<string, number>();
-const MOST_NAMES = 200_000;
+const _MOST_NAMES = 200_000;
 function short(name: string): number {
   let n = names.get(name);
   if (n === undefined) {
@@ -142,7 +143,7 @@ function printOfStep(step: Step): string {
  * and when it begins, and its own document. The preparation and the meshes are not in it: whoever remembers forgets
  * all when they change.
  */
-export function fingerprint(program: Program, position: number, at: Pose, hands: Hands): string {
+function fingerprint(program: Program, position: number, at: Pose, shared: Shared): string {
   const { steps, sequence } = program;
   const step = sequence.steps[steps.ids[position] as string];
   const start = nth(steps.start, position);
@@ -152,10 +153,10 @@ export function fingerprint(program: Program, position: number, at: Pose, hands:
   hash.number(program.offsetBound.size > 0 ? start : 0);
   hash.number(start % frame);
   for (const times of [steps.action, steps.still, steps.end]) hash.number(nth(times, position) - start);
-  hash.text(hands.shared);
+  hash.text(shared.settings);
   hash.text(step ? printOfStep(step) : "");
-  hash.text(hands.of.get(position)?.name() ?? "");
-  hash.text(hands.beyond);
+  hash.text(handsIn(program, position));
+  hash.text(shared.beyond);
   const before = Math.max(0, (Math.ceil(start / frame) - 1) * frame);
   for (const ticks of [before, start]) {
     sample(program, ticks, at);
@@ -163,6 +164,80 @@ export function fingerprint(program: Program, position: number, at: Pose, hands:
     hash.numbers(at.orientations);
   }
   return hash.name();
+}
+
+/** More targets than this changed at once: then all is worked out anew. */
+const FEW = 24;
+
+/** Prints of a program's steps, worked out again only where an edit may have changed them. */
+export class Prints {
+  private last: {
+    placed: ReadonlyMap<string, readonly Placed[]>;
+    shared: Shared;
+    steps: readonly (Step | undefined)[];
+    prints: readonly string[];
+  } | null = null;
+
+  /** @param at is written over */
+  of(program: Program, at: Pose): readonly string[] {
+    const { steps, sequence, placed } = program;
+    const shared = sharedOf(program);
+    const documents = steps.ids.map((id) => sequence.steps[id]);
+    const maybe = this.changed(program, shared, documents);
+    const prints = steps.ids.map((_, p) =>
+      maybe === null || maybe.has(p) ? fingerprint(program, p, at, shared) : (this.last?.prints[p] as string),
+    );
+    this.last = { placed: new Map(placed), shared, steps: documents, prints };
+    return prints;
+  }
+
+  /** Steps whose print may have changed since; null where all may. */
+  private changed(
+    program: Program,
+    shared: Shared,
+    documents: readonly (Step | undefined)[],
+  ): ReadonlySet<number> | null {
+    const { last } = this;
+    if (!last || program.offsetBound.size > 0) return null;
+    for (const name of ["beyond", "settings", "lengths"] as const) if (last.shared[name] !== shared[name]) return null;
+    const edited: [was: readonly Placed[], is: readonly Placed[]][] = [];
+    for (const [id, rows] of program.placed) {
+      const was = last.placed.get(id);
+      if (was !== rows) edited.push([was ?? [], rows]);
+    }
+    for (const [id, rows] of last.placed) if (!program.placed.has(id)) edited.push([rows, []]);
+    if (edited.length > FEW) return null;
+    const out = new Set<number>();
+    documents.forEach((d, p) => {
+      if (d !== last.steps[p]) out.add(p);
+    });
+    for (const [was, is] of edited) {
+      const [a, b] = [printOf(was), printOf(is)];
+      // What goes on beyond its step is anywhere.
+      if (a.beyond !== "" || b.beyond !== "") return null;
+      documents.forEach((_, p) => {
+        // The frame before a step is the one before's; how things stand follows from what was last done to them.
+        if (a.of.get(p) !== b.of.get(p)) out.add(p).add(p + 1);
+        else if (lastBefore(was, p) !== lastBefore(is, p)) out.add(p);
+      });
+    }
+    return out;
+  }
+}
+
+/** What each channel of a target was brought to last before a step, as text. */
+function lastBefore(rows: readonly Placed[], position: number): string {
+  const values = new Map<string, { at: number; to: readonly number[] }>();
+  for (const r of rows) {
+    if (r.position >= position) continue;
+    const at = r.position * 1e12 + r.t1;
+    const known = values.get(r.channel);
+    if (!known || at >= known.at) values.set(r.channel, { at, to: r.to });
+  }
+  return [...values]
+    .sort(([p], [q]) => (p < q ? -1 : 1))
+    .map(([channel, { to }]) => `${channel} ${to.join(" ")}`)
+    .join("|");
 }
 
 const _number = new Float64Array(1);

@@ -18,7 +18,8 @@ function movedTargets(program: Program): Target[] {
     const target = targetFrom(id);
     if (target.type === "node" || target.type === "group") out.set(targetId(target), target);
   }
-  return [...out.values()];
+  // In an order that edits do not change.
+  return [...out].sort(([a], [b]) => (a < b ? -1 : 1)).map(([, target]) => target);
 }
 
 /** The numbers of a part's own slides, groups' theirs; -1 where it has none. */
@@ -78,7 +79,7 @@ export const leftOut: Check<"least"> = {
       },
     },
   },
-  run({ program, thresholds }, report) {
+  run({ program, thresholds, recall }, report) {
     const { steps, sequence } = program;
     const last = steps.ids[steps.ids.length - 1];
     if (last === undefined) return;
@@ -96,7 +97,11 @@ export const leftOut: Check<"least"> = {
       };
     };
     const first = state(0);
-    const after = steps.ids.map((_, p) => state(Math.max(0, nth(steps.end, p) - 1)));
+    const names = targets.map(targetId).join();
+    const after = steps.ids.map((_, p) => {
+      const make = () => state(Math.max(0, nth(steps.end, p) - 1));
+      return recall ? recall(`stands ${names}`, p, make) : make();
+    });
     const end = after[after.length - 1] as typeof first;
     const isAway = (s: typeof first, i: number) => nth(s.away, i) > thresholds.least;
     const cameBack = targets.some((_, i) => !isAway(first, i) && !isAway(end, i) && after.some((s) => isAway(s, i)));

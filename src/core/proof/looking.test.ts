@@ -409,6 +409,37 @@ describe("going on after an edit", () => {
       { numRuns: 25 },
     );
   });
+  test("one arrival after another moved, each remembered from the one before, come to what is looked at anew", () => {
+    const edit = fc.record({
+      step: fc.nat(),
+      what: fc.constantFrom("block" as const, "turn" as const, "at" as const),
+      by: value,
+    });
+    fc.assert(
+      fc.property(story, fc.array(edit, { minLength: 1, maxLength: 4 }), (begun, edits) => {
+        const memory = new ProofMemory();
+        let now = begun;
+        let film = m.program(sequence(now));
+        prove(film, { shapes: m.shapes, memory });
+        for (const { step, what, by } of edits) {
+          now = now.map((s, i) =>
+            i !== step % Math.max(1, now.length)
+              ? s
+              : { ...s, [what]: what === "at" ? 2 + (Math.abs(by) % 17) : what === "turn" ? 15 * by : by },
+          );
+          const next = sequence(now);
+          const changes = differences(film.sequence, next);
+          film = recompile(
+            film,
+            withDifferences(film.sequence, changes),
+            changes.map((c) => c.path),
+          );
+          expect(prove(film, { shapes: m.shapes, memory })).toEqual(prove(m.program(next), { shapes: m.shapes }));
+        }
+      }),
+      { numRuns: 25 },
+    );
+  });
   test("can be given up at any frame, and yields how far it is", () => {
     const long = sequence([{ block: 10, turn: 20, at: 18, caption: "" }]);
     if (long.steps.s0) long.steps.s0.stillAfter = seconds(3600);

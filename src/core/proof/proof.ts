@@ -7,7 +7,7 @@ import { frameToTicks, ticksPerFrame } from "../time/time";
 import { eachTarget } from "./channels";
 import type { Check, Finding, ProofContext, Report, StepContext, Unjudged, Watcher } from "./check";
 import { CHECKS } from "./checks";
-import { fingerprint, handsOf } from "./fingerprint";
+import { Prints } from "./fingerprint";
 import type { Shapes } from "./shapes";
 
 /** Thresholds that were chosen, by check and name. */
@@ -40,6 +40,18 @@ export function thresholdsOf(check: Check, chosen: Chosen = {}): Record<string, 
 
 /** What was found in a step or in a thing's channels, with times from its step's start, by what that depends on. */
 export class ProofMemory {
+  readonly prints = new Prints();
+  private recalled = new Map<string, { print: string; value: unknown }>();
+
+  /** Something that follows from a step, for as long as its print stays. */
+  recall<T>(what: string, print: string, make: () => T): T {
+    const it = this.recalled.get(what);
+    if (it?.print === print) return it.value as T;
+    const value = make();
+    this.recalled.set(what, { print, value });
+    return value;
+  }
+
   private lengths = "";
   private targets = new WeakMap<readonly Placed[], Map<string, Finding[]>>();
 
@@ -69,6 +81,7 @@ export class ProofMemory {
   /** Forgets steps that are no more. */
   only(names: ReadonlySet<string>): void {
     for (const name of this.steps.keys()) if (!names.has(name)) this.steps.delete(name);
+    if (this.recalled.size > 4 * (names.size + 8)) this.recalled.clear();
   }
 }
 
@@ -83,9 +96,13 @@ export function* proving(program: Program, options: ProofOptions = {}): Generato
   const { chosen = {}, only, shapes = null, memory } = options;
   const checks = CHECKS.filter((c) => !only || only.includes(c.id));
   const gathered = new Gathered();
+  const [one, other] = [createPose(program), createPose(program)];
+  const prints = memory ? memory.prints.of(program, one) : [];
+  const recall: ProofContext["recall"] = (what, position, make) =>
+    memory ? memory.recall(`${what} ${program.steps.ids[position]}`, prints[position] ?? "", make) : make();
   for (const check of checks) {
     const told = gathered.of(check);
-    const context = { program, thresholds: thresholdsOf(check, chosen), shapes };
+    const context = { program, thresholds: thresholdsOf(check, chosen), shapes, recall };
     check.run?.(context, told.report, (what, targets = []) => gathered.cannot(check, null, what, targets));
     if (check.channel) alongChannels(check, context, gathered, memory);
     if (!shapes && check.needs.includes("meshes") && program.steps.ids.length > 0)
@@ -93,12 +110,10 @@ export function* proving(program: Program, options: ProofOptions = {}): Generato
     yield 0;
   }
   const { steps, sequence } = program;
-  const [one, other] = [createPose(program), createPose(program)];
   const frame = ticksPerFrame(sequence.rate);
   const watching = checks.filter((c) => c.watch);
   const names = new Set<string>();
   const whole = Math.min(TIME_MAX_TICKS, Math.max(1, steps.length));
-  const hands = memory ? handsOf(program) : null;
   for (const [position, id] of steps.ids.entries()) {
     const step = sequence.steps[id];
     if (!step || watching.length === 0) continue;
@@ -110,7 +125,7 @@ export function* proving(program: Program, options: ProofOptions = {}): Generato
       ...{ program, shapes, step, position, frame, start, end },
       ...{ action: nth(steps.action, position), still: nth(steps.still, position) },
     };
-    const print = memory && hands ? fingerprint(program, position, one, hands) : "";
+    const print = prints[position] ?? "";
     const open: { watcher: Watcher; name: string; told: Gathered; check: Check }[] = [];
     for (const check of watching) {
       const thresholds = thresholdsOf(check, chosen);
@@ -170,15 +185,16 @@ function alongChannels(check: Check, context: ProofContext, gathered: Gathered, 
   const lengths = memory
     ? program.steps.ids.map((id, p) => [id, ...[action, still, end].map((t) => nth(t, p) - nth(start, p))]).join()
     : "";
-  eachTarget(program, (target, channels, rows) => {
+  eachTarget(program, (target, channelsOf, rows) => {
     const known = memory?.knownIn(rows, name, lengths);
     if (known) {
       for (const f of known) gathered.put(shifted(f, from(f)));
       return;
     }
+    const channels = channelsOf();
     const told = new Gathered();
     const { report } = told.of(check);
-    for (const [channel, list] of channels) check.channel?.(context, target, channel, list, report);
+    for (const [channel, list] of channels) check.channel?.(context, target(), channel, list, report);
     for (const f of told.findings) gathered.put(f);
     memory?.keepIn(
       rows,
