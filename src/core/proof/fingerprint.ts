@@ -176,6 +176,7 @@ export class Prints {
     shared: Shared;
     steps: readonly (Step | undefined)[];
     prints: readonly string[];
+    structure: number;
   } | null = null;
 
   /** @param at is written over */
@@ -187,7 +188,7 @@ export class Prints {
     const prints = steps.ids.map((_, p) =>
       maybe === null || maybe.has(p) ? fingerprint(program, p, at, shared) : (this.last?.prints[p] as string),
     );
-    this.last = { placed: new Map(placed), shared, steps: documents, prints };
+    this.last = { placed: new Map(placed), shared, steps: documents, prints, structure: program.structure };
     return prints;
   }
 
@@ -198,7 +199,8 @@ export class Prints {
     documents: readonly (Step | undefined)[],
   ): ReadonlySet<number> | null {
     const { last } = this;
-    if (!last || program.offsetBound.size > 0) return null;
+    // With other channels every state is written otherwise.
+    if (!last || last.structure !== program.structure || program.offsetBound.size > 0) return null;
     for (const name of ["beyond", "settings", "lengths"] as const) if (last.shared[name] !== shared[name]) return null;
     const edited: [was: readonly Placed[], is: readonly Placed[]][] = [];
     for (const [id, rows] of program.placed) {

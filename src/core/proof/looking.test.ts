@@ -6,8 +6,10 @@ import { hand, type MadeMove, type Sequence } from "../document/sequence";
 import { differences, withDifferences } from "../edit/differences";
 import { runCommand } from "../edit/history";
 import { compile, recompile } from "../program/compile";
+import { createPose } from "../program/pose";
 import type { Finding } from "./check";
 import { checkOf } from "./checks";
+import { Prints } from "./fingerprint";
 import { ProofMemory, prove, proving } from "./proof";
 import { Shapes } from "./shapes";
 
@@ -367,23 +369,36 @@ describe("going on after an edit", () => {
   const value = fc.integer({ min: -60, max: 60 });
   const story = fc.array(
     fc.record({
-      block: value,
-      turn: fc.integer({ min: -900, max: 900 }),
+      // Null where it is left alone in the step.
+      block: fc.option(value),
+      turn: fc.option(fc.integer({ min: -900, max: 900 })),
+      stills: fc.boolean(),
       at: fc.integer({ min: 2, max: 18 }),
       caption: fc.constantFrom("", "A few words", "word ".repeat(20)),
     }),
     { minLength: 2, maxLength: 4 },
   );
-  const sequence = (list: { block: number; turn: number; at: number; caption: string }[]) => {
+  interface Told {
+    block: number | null;
+    turn: number | null;
+    stills: boolean;
+    at: number;
+    caption: string;
+  }
+  const sequence = (list: readonly Told[]) => {
     const s = sequenceOf(
       list.map(({ block, turn, at }) => ({
-        "root/block": [key("a", at / 10, "previous", { "slide.x": block })],
-        "root/wheel": [key("b", at / 10, "previous", { "turn.z": turn }, STEADY)],
+        ...(block === null ? {} : { "root/block": [key("a", at / 10, "previous", { "slide.x": block })] }),
+        ...(turn === null ? {} : { "root/wheel": [key("b", at / 10, "previous", { "turn.z": turn }, STEADY)] }),
       })),
     );
-    list.forEach(({ caption }, i) => {
+    list.forEach(({ caption, stills, at }, i) => {
       const step = s.steps[`s${i}`];
-      if (step) step.caption = caption;
+      if (step)
+        Object.assign(step, {
+          caption,
+          ...(stills ? {} : { stillBefore: 0, stillAfter: 0, action: seconds(at / 10) }),
+        });
     });
     return s;
   };
@@ -435,13 +450,16 @@ describe("going on after an edit", () => {
             changes.map((c) => c.path),
           );
           expect(prove(film, { shapes: m.shapes, memory })).toEqual(prove(m.program(next), { shapes: m.shapes }));
+          // What a step's print is does not depend on what was printed before.
+          const at = createPose(film);
+          expect(memory.prints.of(film, at)).toEqual(new Prints().of(film, at));
         }
       }),
       { numRuns: 25 },
     );
   });
   test("can be given up at any frame, and yields how far it is", () => {
-    const long = sequence([{ block: 10, turn: 20, at: 18, caption: "" }]);
+    const long = sequence([{ block: 10, turn: 20, stills: true, at: 18, caption: "" }]);
     if (long.steps.s0) long.steps.s0.stillAfter = seconds(3600);
     const going = proving(m.program(long), { shapes: m.shapes });
     let shares = 0;
