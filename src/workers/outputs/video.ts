@@ -9,6 +9,7 @@ import {
   Quality,
   type VideoSample,
   VideoSampleSink,
+  type VideoSource,
   WebMOutputFormat,
 } from "mediabunny";
 import { evenSize, rateOf, VIDEO_FORMATS, type VideoSettings } from "../../core/outputs/video";
@@ -17,6 +18,7 @@ import { frameCount, frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../..
 import type { FrameMaker } from "../../stage/frameMaker";
 import { frameMaker, goOn, type MakeContext, type Maker } from "./maker";
 import { targetOf } from "./sink";
+import { WarmSource } from "./warmSource";
 
 /** Share of the time that drawing and encoding takes; the rest looks at what was made. */
 const DRAWING = 0.85;
@@ -44,14 +46,11 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     format: format.ending === ".mp4" ? new Mp4OutputFormat({ fastStart: "reserve" }) : new WebMOutputFormat(),
     target: targetOf(c.sink),
   });
+  const sources: Source[] = [];
   try {
-    const source = new CanvasSource(canvas, {
-      codec: format.codec,
-      // One fineness all through where the encoder can: with a rate to keep to, stills get better frame by frame.
-      quality: new Quality({ quantizer: quantizerOf(format.codec, s.quality), bitrate }),
-      keyFrameInterval: 3600,
-    });
-    output.addVideoTrack(source, { frameRate: fps, maximumPacketCount: frames + 8 });
+    const source = await sourceOf(canvas, format.codec, s.quality, bitrate);
+    sources.push(source);
+    output.addVideoTrack(source.track, { frameRate: fps, maximumPacketCount: frames + 8 });
     await output.start();
     const stills: boolean[] = [];
     const keys = new KeyFrames(maker, Math.round(s.keyEvery * fps));
@@ -65,22 +64,49 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
       await source.add((f * per) / TICKS_PER_SECOND, per / TICKS_PER_SECOND, { keyFrame });
       c.tell((DRAWING * (f + 1)) / frames, `frame ${f + 1} of ${frames}`);
     }
+    await source.finish();
     await output.finalize();
     return { type: format.type, check: (file) => checkVideo(file, s, c, stills) };
   } catch (error) {
     await output.cancel().catch(() => {});
     throw error;
   } finally {
+    for (const source of sources) source.close();
     maker.dispose();
   }
 };
 
-/** How coarsely an encoder may round for bits a pixel: six steps of H.264 halve them, eight of VP9 and AV1. */
-const quantizerOf = (codec: "avc" | "vp9" | "av1", bits: number): number => {
-  const halvings = -Math.log2(bits / 0.12);
-  const steps = codec === "avc" ? 24 + 6 * halvings : 32 + 8 * halvings;
-  return Math.round(Math.max(codec === "avc" ? 8 : 4, Math.min(codec === "avc" ? 44 : 58, steps)));
-};
+/** What takes frames of a canvas and makes a track of them. */
+interface Source {
+  track: VideoSource;
+  add(at: number, takes: number, options: { keyFrame: boolean }): Promise<void>;
+  finish(): Promise<void>;
+  close(): void;
+}
+
+async function sourceOf(
+  canvas: OffscreenCanvas,
+  codec: "avc" | "vp9" | "av1",
+  quality: number,
+  bitrate: number,
+): Promise<Source> {
+  if (codec === "avc") return WarmSource.of(canvas, bitrate);
+  const track = new CanvasSource(canvas, {
+    codec,
+    // One fineness all through: with a rate to keep to, stills get better frame by frame.
+    quality: new Quality({ quantizer: quantizerOf(quality), bitrate }),
+    keyFrameInterval: 3600,
+  });
+  return {
+    track,
+    add: (at, takes, options) => track.add(at, takes, options),
+    finish: async () => {},
+    close: () => {},
+  };
+}
+
+/** How coarsely VP9 and AV1 may round for bits a pixel: eight steps halve them. */
+const quantizerOf = (bits: number): number => Math.round(Math.max(4, Math.min(58, 32 - 8 * Math.log2(bits / 0.12))));
 
 /** Where a key frame goes. */
 class KeyFrames {
