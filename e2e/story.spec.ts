@@ -443,7 +443,8 @@ test("publish: the video has the expected frames and shows what the stage shows"
     expect(shown.length).toBe(still.length);
     // Compression at this small size costs a few levels; a frame too early or too late would cost far more.
     expect(difference(shown, still)).toBeLessThan(7);
-    if (f >= 145) {
+    // Where it moves fast enough to be told through the compression: at 159 it has all but arrived.
+    if (f >= 145 && f < 159) {
       for (const beside of [f - 1, f + 1]) {
         const neighbour = await rgb(["-i", file, "-vf", `select=eq(n\\,${beside})`, "-vsync", "0", "-frames:v", "1"]);
         expect(difference(neighbour, still)).toBeGreaterThan(difference(shown, still));
@@ -521,7 +522,7 @@ test("a browser without an encoder says what to do instead", async ({ page }) =>
   });
   const desk = new DeskPage(page);
   await desk.openDemo();
-  await page.getByRole("button", { name: "Publish" }).click();
-  await expect(page.getByText(/cannot encode H.264 video here/)).toBeVisible();
+  await page.getByRole("button", { name: "Publish", exact: true }).click();
+  await expect(page.getByText(/cannot encode MP4 \(H.264\) of this size here/)).toBeVisible();
   await expect(page.getByRole("button", { name: "Make video" })).toBeDisabled();
 });

@@ -123,7 +123,7 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
           <Button size="small" aria-label="A frame on" icon={<StepForward size={14} />} onClick={() => go(frame + 1)} />
           <Slider
             className="grow"
-            aria-label="Moment that is shown"
+            ariaLabelForHandle="Moment that is shown"
             min={0}
             max={Math.max(1, frames - 1)}
             value={frame}

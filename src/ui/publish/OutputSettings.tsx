@@ -10,6 +10,7 @@ import { useDesk } from "../desk/context";
 import { OutputFields } from "./OutputFields";
 import { RangeField } from "./RangeField";
 import { sizeText } from "./sizeText";
+import { useEncoder } from "./useEncoder";
 
 /** The settings of an output, what it would come to, and what was made of it. */
 export function OutputSettings({
@@ -27,7 +28,8 @@ export function OutputSettings({
   const { output, kind, settings, context, replaced } = it;
   const remarks = context ? kind.remarks(settings, context) : [];
   const plan = context && kind.plan(settings, context);
-  const wrong = !context || remarks.some((r) => r.tone === "wrong");
+  const encoder = useEncoder(it);
+  const wrong = !context || encoder !== null || remarks.some((r) => r.tone === "wrong");
   const busy = making?.state === "busy" || making?.state === "waiting";
   return (
     <div className="output-settings">
@@ -60,6 +62,7 @@ export function OutputSettings({
           title={`Not as they should be, and taken as in a new one: ${replaced.join(", ")}.`}
         />
       )}
+      {encoder && <Alert type="error" showIcon title={encoder} />}
       {remarks.map((r) => (
         <Alert key={r.text} type={r.tone === "wrong" ? "error" : "info"} showIcon title={r.text} />
       ))}

@@ -1,7 +1,7 @@
 "use client";
 import { Button, Dropdown } from "antd";
 import { Play, Plus, X } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import {
   addKind,
   fileName,
@@ -41,14 +41,26 @@ export function PublishView() {
     }
   };
   const close = () => desk.set({ dialog: null });
+  // The keys are meant for it, not for what it covers; afterwards for what they were meant for before.
+  const view = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const before = document.activeElement;
+    view.current?.focus();
+    return () => {
+      if (before instanceof HTMLElement) before.focus({ preventScroll: true });
+    };
+  }, []);
   const busy = list.filter((o) => {
     const m = making[makingKey(desk, o.id)];
     return m?.state === "busy" || m?.state === "waiting";
   });
   return (
     <div
+      ref={view}
       className="publish"
       role="dialog"
+      aria-modal="true"
+      tabIndex={-1}
       aria-label={`Publish "${sequence.name}"`}
       onKeyDown={(e) => {
         if (e.key === "Escape" && !e.defaultPrevented) close();
