@@ -54,7 +54,7 @@ export async function publish(file: string, o: PublishOptions): Promise<unknown>
       ? await drawn(output, { program, bytes, target })
       : await written(kind, settings, { ...context, preparation: program.preparation, geometries }, target);
     target.keep();
-    process.stderr.write("\r\u001b[K");
+    if (process.stderr.isTTY) process.stderr.write("\r\u001b[K");
     return { file: path.basename(o.to), kind: output.kind, ...kind.plan(settings, context), ...made };
   } catch (error) {
     target.drop();
@@ -134,7 +134,15 @@ class FileTarget implements Sink {
   }
 }
 
+let told = -1;
+/** On a terminal in one line; elsewhere a line for every tenth. */
 const progress = (share: number, what: string): void => {
+  if (!process.stderr.isTTY) {
+    const tenth = Math.floor(10 * share);
+    if (tenth > told) process.stderr.write(`${10 * tenth} %  ${what}\n`);
+    told = Math.max(told, tenth);
+    return;
+  }
   process.stderr.write(`\r\u001b[K${String(Math.floor(100 * share)).padStart(3)} %  ${what}`);
 };
 

@@ -130,10 +130,10 @@ export class FrameMaker {
     const caption = this.options.captions ? this.captionAt(ticks) : "";
     pose(this.program, ticks, this.pose);
     // What is blurred is another picture when something moves within the frame, though it begins as the last did.
-    const still = this.same(caption) && this.isStill(ticks);
-    if (still && !this.blurred) return false;
+    const moving = this.blur !== null && !this.isStill(ticks);
+    if (this.same(caption) && !moving && !this.blurred) return false;
     const { blur } = this.options;
-    if (blur && this.blur && !this.isStill(ticks)) {
+    if (blur && this.blur && moving) {
       this.blurred = true;
       this.blur.begin(blur.samples);
       for (let i = 0; i < blur.samples; i++) {
@@ -147,7 +147,6 @@ export class FrameMaker {
       this.aim();
     } else {
       this.blurred = false;
-      pose(this.program, ticks, this.pose);
       this.paint();
     }
     const { width, height } = this.canvas;
@@ -185,7 +184,7 @@ export class FrameMaker {
   /** Whether nothing moves while the shutter is open. */
   private isStill(ticks: number): boolean {
     const { blur } = this.options;
-    if (!blur || !this.blur) return true;
+    if (!blur) return true;
     this.between ??= createPose(this.program);
     for (const share of [0.5, (blur.samples - 1) / blur.samples]) {
       pose(this.program, ticks + blur.ticks * share, this.between);

@@ -1,6 +1,7 @@
 import { execFile } from "node:child_process";
 import { readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { promisify } from "node:util";
+import { unzipSync } from "fflate";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { indexAssembly } from "../../src/core/assembly/assembly";
 import { decodePackage } from "../../src/core/assembly/package";
@@ -341,5 +342,65 @@ describe("the command line", () => {
     }
     expect((await readdir("var")).filter((f) => f.startsWith("no.mp4") || f.endsWith(".part"))).toEqual([]);
     for (const f of [file, "var/out.vtt", "var/out.glb", "var/out.webm"]) await rm(f);
+  }, 120_000);
+
+  test("motion blur is the light of all moments of a frame, and stills stay as they are", async () => {
+    const file = "var/blur.plextan.zip";
+    const film = sequenceOf([{ "root/arm": [key("a", 0.2, 0.2, { "slide.y": 60 })] }]);
+    const [step] = Object.values(film.steps);
+    if (step) Object.assign(step, { stillBefore: 0, stillAfter: seconds(0.1), action: seconds(0.2) });
+    film.picture = { width: 128, height: 72 };
+    const range = { of: "all" } as const;
+    const size = { width: 128, height: 72, captions: "none", rateDen: 1 };
+    const sharp = { format: "webm-vp9", quality: 2, rateNum: 30, shutter: 360 };
+    film.outputs = {
+      b: { id: "b", name: "Blurred", kind: "video", range, settings: { ...size, ...sharp, blur: 8 } },
+      f: { id: "f", name: "Moments", kind: "frames", range, settings: { ...size, rateNum: 240 } },
+    };
+    await writeFile(file, smallProjectFile("Small", film));
+    const make = async (name: string, to: string) => {
+      const r = await plextan("publish", file, "--output", name, "--to", to);
+      expect(r.err).not.toMatch(/Unexpected/);
+      expect(r.code).toBe(0);
+    };
+    await make("Blurred", "var/blur.webm");
+    await make("Moments", "var/moments.zip");
+    const grey = async (...from: string[]) => {
+      const raw = ["-f", "rawvideo", "-pix_fmt", "rgb24", "-"];
+      const { stdout } = await run("ffmpeg", ["-v", "error", ...from, ...raw], {
+        encoding: "buffer",
+        maxBuffer: 1 << 28,
+      });
+      return stdout as unknown as Buffer;
+    };
+    const entries = Object.values(unzipSync(new Uint8Array(await readFile("var/moments.zip"))));
+    expect(entries).toHaveLength(72);
+    await writeFile("var/moments.png", Buffer.concat(entries));
+    const moments = await grey("-f", "image2pipe", "-c:v", "png", "-i", "var/moments.png");
+    const frames = await grey("-i", "var/blur.webm");
+    const each = 128 * 72 * 3;
+    expect([moments.length, frames.length]).toEqual([72 * each, 9 * each]);
+    const light = (v: number) => (v <= 10 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4);
+    const shown = (l: number) => 255 * (l <= 0.0031308 ? 12.92 * l : 1.055 * l ** (1 / 2.4) - 0.055);
+    /** Mean distance of a frame from the light of so many moments from its beginning on, where it moves, or all over. */
+    const off = (frame: number, count: number) => {
+      let sum = 0;
+      let counted = 0;
+      for (let i = 0; i < each; i++) {
+        const of = (m: number) => nth(moments, (8 * frame + m) * each + i);
+        if (frame < 6 && Math.abs(of(0) - of(7)) < 30) continue;
+        counted++;
+        let l = 0;
+        for (let m = 0; m < count; m++) l += light(of(m)) / count;
+        sum += Math.abs(shown(l) - nth(frames, frame * each + i));
+      }
+      return sum / counted;
+    };
+    for (const frame of [2, 3]) {
+      expect(off(frame, 8)).toBeLessThan(12);
+      expect(off(frame, 1)).toBeGreaterThan(2 * off(frame, 8));
+    }
+    expect(off(8, 1)).toBeLessThan(1.5);
+    for (const f of [file, "var/blur.webm", "var/moments.zip", "var/moments.png"]) await rm(f);
   }, 120_000);
 });

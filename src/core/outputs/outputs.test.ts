@@ -132,6 +132,12 @@ describe("a video", () => {
     expect(texts({ look: "gone" })).toEqual([expect.stringMatching(/^wrong: Its look is gone/)]);
     expect(texts({ width: 4000, fineness: 3 })).toEqual([expect.stringMatching(/^wrong: Drawn 3 times/)]);
   });
+  test("a still after the end of its part says that it will be of the last moment", () => {
+    const still = outputKindOf("still");
+    const said = (at: number) => still?.remarks({ ...still.defaults(p), at }, context(p)).map((r) => r.tone);
+    expect(said(0)).toEqual([]);
+    expect(said(3600)).toEqual(["look"]);
+  });
   test("that ends in motion without a still says that its last pose is in no frame", () => {
     const s = film();
     for (const step of Object.values(s.steps)) step.stillAfter = 0;

@@ -1,6 +1,6 @@
 import { z } from "zod";
-import { frameCount } from "../time/time";
-import { outputKind } from "./kind";
+import { frameCount, TICKS_PER_SECOND } from "../time/time";
+import { type OutputContext, type OutputRemark, outputKind } from "./kind";
 import {
   CAPTION_FIELDS,
   PICTURE_FIELDS,
@@ -75,8 +75,15 @@ export const still = outputKind<ImageSettings & { at: number }>({
   ],
   file: (s) => IMAGES[s.image],
   plan: (s) => ({ width: s.width, height: s.height, frames: 1, seconds: 0, bytes: bytesOf(s) }),
-  remarks: (s, c) => pictureRemarks(s, c.looks),
+  remarks: (s, c) => [...pictureRemarks(s, c.looks), ...beyondRemarks(s.at, c)],
 });
+
+/** A moment after the part's end shows its last. */
+function beyondRemarks(at: number, { range }: OutputContext): OutputRemark[] {
+  const length = (range.to - range.from) / TICKS_PER_SECOND;
+  if (at < length) return [];
+  return [{ tone: "look", text: `The part lasts ${length.toFixed(1)} s: the picture will be of its last moment.` }];
+}
 
 export const frames = outputKind<ImageSettings & { rateNum: number; rateDen: number }>({
   id: "frames",

@@ -64,6 +64,14 @@ export function PublishView() {
       aria-label={`Publish "${sequence.name}"`}
       onKeyDown={(e) => {
         if (e.key === "Escape" && !e.defaultPrevented) close();
+        // What was set here is taken back here, too; in a field the keys are the field's.
+        const typing = (e.target as HTMLElement).closest("input, textarea");
+        const key = e.key.toLowerCase();
+        if ((e.ctrlKey || e.metaKey) && !typing && (key === "z" || key === "y")) {
+          e.preventDefault();
+          if (key === "y" || e.shiftKey) desk.redo();
+          else desk.undo();
+        }
         e.stopPropagation();
       }}
     >
