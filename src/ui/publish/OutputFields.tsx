@@ -1,8 +1,10 @@
 "use client";
-import { InputNumber, Select, Switch } from "antd";
+import { Select, Switch } from "antd";
+import { useState } from "react";
 import type { OutputField } from "../../core/outputs/kind";
 import { FRAME_RATES, formatRate } from "../../core/time/time";
 import { changeOutput, type Planned } from "../../desk/acts/outputs";
+import { Field } from "../common/Field";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** The settings of an output, as its kind lists them. */
@@ -55,21 +57,37 @@ function Input({ field: f, it: { settings, output } }: { field: OutputField; it:
     case "rate":
       return <Rate num={Number(settings.rateNum)} den={Number(settings.rateDen)} it={{ output }} />;
     default:
-      return (
-        <InputNumber
-          size="small"
-          aria-label={f.label}
-          {...(f.min === undefined ? {} : { min: f.min })}
-          {...(f.max === undefined ? {} : { max: f.max })}
-          step={f.step ?? 1}
-          {...(f.type === "whole" ? { precision: 0 } : {})}
-          value={Number(value)}
-          suffix={f.unit}
-          changeOnWheel={false}
-          onChange={(v) => v !== null && set(v)}
-        />
-      );
+      return <NumberField field={f} value={Number(value)} take={set} />;
   }
+}
+
+/** A number as it is typed; one that cannot be is refused and said, not changed into another. */
+export function NumberField({
+  field: f,
+  value,
+  take,
+}: {
+  field: Pick<OutputField, "label" | "type" | "min" | "max" | "unit">;
+  value: number;
+  take(value: number): void;
+}) {
+  return (
+    <Field
+      ariaLabel={f.label}
+      value={String(value)}
+      {...(f.unit ? { suffix: f.unit } : {})}
+      parse={(text) => {
+        const typed = Number(text.trim().replace(",", "."));
+        const { min = Number.NEGATIVE_INFINITY, max = Number.POSITIVE_INFINITY } = f;
+        if (text.trim() === "" || !Number.isFinite(typed)) return { error: "This is not a number." };
+        if (f.type === "whole" && !Number.isInteger(typed)) return { error: "This has to be a whole number." };
+        if (typed < min) return { error: `At least ${min}.` };
+        if (typed > max) return { error: `At most ${max}.` };
+        take(typed);
+        return null;
+      }}
+    />
+  );
 }
 
 /** A rate by name, or any that is typed. */
@@ -77,6 +95,7 @@ function Rate({ num, den, it: { output } }: { num: number; den: number; it: Pick
   const desk = useDesk();
   const now = formatRate({ num, den });
   const known = FRAME_RATES.find((r) => r.rate.num === num && r.rate.den === den);
+  const [other, setOther] = useState(known === undefined);
   const set = (rate: { num: number; den: number }) =>
     changeOutput(desk, output, { rateNum: rate.num, rateDen: rate.den });
   return (
@@ -84,26 +103,22 @@ function Rate({ num, den, it: { output } }: { num: number; den: number; it: Pick
       <Select
         size="small"
         aria-label="Frame rate"
-        value={known?.label ?? "other"}
+        value={other ? "other" : (known?.label ?? "other")}
         onChange={(label) => {
           const rate = FRAME_RATES.find((r) => r.label === label)?.rate;
+          setOther(rate === undefined);
           if (rate) set(rate);
-          else set({ num: Math.max(1, Math.round(num / den)) === 30 ? 15 : 12, den: 1 });
         }}
         options={[
           ...FRAME_RATES.map((r) => ({ value: r.label, label: `${r.label} fps` })),
           { value: "other", label: "another" },
         ]}
       />
-      {!known && (
-        <InputNumber
-          size="small"
-          aria-label="Frames a second"
-          min={1}
-          max={1000}
-          precision={0}
+      {(other || !known) && (
+        <NumberField
+          field={{ label: "Frames a second", type: "whole", min: 1, max: 240 }}
           value={Number(now)}
-          onChange={(v) => v !== null && set({ num: v, den: 1 })}
+          take={(v) => set({ num: v, den: 1 })}
         />
       )}
     </span>

@@ -1,9 +1,10 @@
 "use client";
-import { InputNumber, Select } from "antd";
+import { Select } from "antd";
 import type { Output } from "../../core/document/outputs";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { changeRange } from "../../desk/acts/outputs";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
+import { NumberField } from "./OutputFields";
 
 /** What part of the sequence an output is made of: all of it, some steps, or from one time to another. */
 export function RangeField({ output }: { output: Output }) {
@@ -25,15 +26,10 @@ export function RangeField({ output }: { output: Output }) {
     else changeRange(desk, output, { of: "all" });
   };
   const seconds = (label: string, ticks: number, set: (ticks: number) => void) => (
-    <InputNumber
-      size="small"
-      aria-label={label}
-      min={0}
-      max={whole / TICKS_PER_SECOND}
-      step={0.1}
-      suffix="s"
+    <NumberField
+      field={{ label, type: "number", unit: "s", min: 0, max: whole / TICKS_PER_SECOND }}
       value={Math.round((ticks / TICKS_PER_SECOND) * 1000) / 1000}
-      onChange={(v) => v !== null && set(Math.round(v * TICKS_PER_SECOND))}
+      take={(v) => set(Math.round(v * TICKS_PER_SECOND))}
     />
   );
   return (
