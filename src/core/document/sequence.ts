@@ -17,6 +17,7 @@ import {
 } from "./keys";
 import { OutputSchema } from "./outputs";
 import { id } from "./parts";
+import { SoundSchema } from "./sounds";
 
 export * from "./keys";
 
@@ -133,6 +134,8 @@ export const SequenceSchema = z
     meant: z.record(id, MeantSchema).optional(),
     /** What is made of it, by id, in the order in which they were added. */
     outputs: z.record(id, OutputSchema).optional(),
+    /** What is heard: voices of steps, and music. */
+    sounds: z.record(id, SoundSchema).optional(),
     /** What new steps begin with: stills as they mostly are (also where nothing is said), or none. */
     newSteps: z.enum(["stills", "none"]).optional(),
   })

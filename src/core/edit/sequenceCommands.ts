@@ -20,6 +20,7 @@ import { Refusal } from "../text/refusal";
 import { type FrameRate, formatSecondsShort, ticksPerFrame } from "../time/time";
 import { dropChannel, isEmpty } from "./arrival";
 import { freshId } from "./id";
+import { copySoundsOf, dropSoundsOf } from "./stepSounds";
 import { keepJoined } from "./timing/joined";
 import { mapIds, mapStepTimes } from "./traverse";
 
@@ -84,6 +85,7 @@ export function duplicateStep(id: string, copyId: string): SequenceCommand {
     const { moves, folders } = copied(Object.values(source.moves), source.folders, id, copyId);
     draft.steps[copyId] = { ...source, id: copyId, title: `${source.title} (copy)`.slice(0, 200), moves, folders };
     draft.stepOrder.splice(draft.stepOrder.indexOf(id) + 1, 0, copyId);
+    copySoundsOf(draft, id, copyId);
   };
 }
 
@@ -142,6 +144,7 @@ export function removeStep(id: string): SequenceCommand {
     delete draft.steps[id];
     draft.stepOrder = draft.stepOrder.filter((s) => s !== id);
     for (const marker of Object.values(draft.markers)) if (marker.step === id) delete draft.markers[marker.id];
+    dropSoundsOf(draft, id);
     for (const version of Object.values(draft.timings)) {
       delete version.steps[id];
       if (Object.keys(version.steps).length === 0) delete draft.timings[version.id];
@@ -328,6 +331,7 @@ export function setRate(rate: FrameRate, keep: "seconds" | "frames"): SequenceCo
     const scaled = (ticks: number) => Math.round((ticks / before) * after);
     for (const step of timedSteps(draft)) mapStepTimes(step, scaled);
     for (const marker of Object.values(draft.markers)) marker.at = scaled(marker.at);
+    for (const sound of Object.values(draft.sounds ?? {})) sound.at = scaled(sound.at);
     if (draft.goal !== null) draft.goal = scaled(draft.goal);
   };
 }

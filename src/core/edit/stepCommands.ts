@@ -16,6 +16,7 @@ import { formatSecondsShort } from "../time/time";
 import { freshId } from "./id";
 import { handKeysOf, reversalsOf } from "./moveCommands";
 import { plainCopy, removeStep, type SequenceCommand } from "./sequenceCommands";
+import { rehomeSounds } from "./stepSounds";
 import { mapIds } from "./traverse";
 
 /** Spans of a step's action in which something moves, ticks from the action's start, with the move's name. */
@@ -106,6 +107,7 @@ export function splitStep(program: Program, id: string, at: number, newId: strin
       marker.step = newId;
       marker.at -= at;
     }
+    rehomeSounds(draft, id, at, newId, -at);
     draft.stepOrder.splice(draft.stepOrder.indexOf(id) + 1, 0, newId);
   };
 }
@@ -151,6 +153,7 @@ export function mergeSteps(id: string): SequenceCommand {
       marker.step = first.id;
       marker.at += whole;
     }
+    rehomeSounds(draft, next.id, 0, first.id, whole);
     first.action = action;
     first.stillAfter = next.stillAfter;
     first.caption = joined(first.caption, next.caption, CAPTION_MAX, "caption");

@@ -119,6 +119,22 @@ export const REFUSALS = {
     `This browser cannot encode ${format} here. Choose another format or a smaller size, or use a current Chromium-based browser over https or at 127.0.0.1.`,
   "made-otherwise": ({ what }: { what: string }) =>
     `What was made is not what was asked for: ${what}. Nothing was kept; try again, or choose another format.`,
+  "sounds-many": ({ most }: { most: number }) =>
+    `A sequence keeps up to ${most} recordings. Remove some that are no longer heard.`,
+  "sound-too-short": () => "At least a hundredth of a second of a recording is left. Trim less.",
+  "sound-before-step": () =>
+    "It would begin before its step does. Put it later first, or move it into the step before.",
+  "sound-unreadable": ({ file }: { file: string }) =>
+    `"${file}" is not a sound that this browser can read. Bring in WAV, MP3, M4A, Ogg or FLAC.`,
+  "sound-too-long": ({ file, minutes, most }: { file: string; minutes: number; most: number }) =>
+    `"${file}" is ${minutes} minutes long; a recording may have up to ${most}. Cut it into pieces, one for each step.`,
+  "sound-empty": ({ file }: { file: string }) =>
+    `There is no sound in "${file}". Record it again, or choose another file.`,
+  "sound-gone": ({ names }: { names: readonly string[] }) =>
+    `These recordings cannot be read: ${few(names)}. Put another file in their place, or switch them off.`,
+  "step-silent": () => "Nothing is said in this step. Add a recording first.",
+  "no-microphone": () =>
+    "There is no microphone that this page may use. Connect one and allow it in the browser's settings for this page, or bring in a file.",
   "no-free-way": () =>
     "There is no straight way on which it comes off free. Take off first what is in its way, or move it by hand.",
   "explode-two": () =>

@@ -1,4 +1,5 @@
 import type { Pool } from "mysql2/promise";
+import { ProjectFileError, soundsOf } from "../../formats/out/project/file";
 import type { Actor } from "../access/actor";
 import { consistentRead, transaction } from "../database/pool";
 import type { Spool } from "../files/spool";
@@ -19,7 +20,8 @@ export async function openProjectFile(
   spool: Spool,
 ): Promise<string> {
   const [source, pkg] = [spool.path("source"), spool.path("package")];
-  const file = await kernels.run("open", { path, source, package: pkg });
+  const file = await kernels.run("open", { path, source, package: pkg, sounds: spool.path("sound") });
+  for (const sound of file.sounds) await putAssetFile(pool, actor, sound.path);
   const sourceSha256 = await putAssetFile(pool, actor, source);
   const packageSha256 = await putAssetFile(pool, actor, pkg);
   return transaction(pool, async (sql) => {
@@ -67,6 +69,13 @@ export async function saveProjectFile(
     identities: revision.identities,
     documents: documents.map((d) => ({ kind: d.kind, body: d.body })),
   };
-  await kernels.run("write", { project: about, source, package: pkg, out });
+  const sounds = [];
+  for (const asset of new Set(soundsOf(documents).map((s) => s.asset))) {
+    const to = spool.path(`sound-${asset.slice(0, 20)}`);
+    if (!(await getAssetFile(pool, actor, asset, to)))
+      throw new ProjectFileError("A recording of this project is no longer there. Remove it, then save again.");
+    sounds.push({ asset, path: to });
+  }
+  await kernels.run("write", { project: about, source, package: pkg, sounds, out });
   return project.name;
 }

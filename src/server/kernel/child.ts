@@ -29,13 +29,21 @@ const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<
     await writeFile(request.source, file.source.bytes);
     await writeFile(request.package, file.package);
     const { name, settings, identities, documents } = file;
-    return { name, sourceName: file.source.name, settings, identities, documents };
+    const sounds = [];
+    for (const { asset, bytes } of file.sounds ?? []) {
+      const path = `${request.sounds}-${asset.slice(0, 20)}`;
+      await writeFile(path, bytes);
+      sounds.push({ asset, path });
+    }
+    return { name, sourceName: file.source.name, settings, identities, documents, sounds };
   },
-  async write({ project, source, package: pkg, out }) {
+  async write({ project, source, package: pkg, sounds: paths, out }) {
     const { name, sourceName, settings, identities, documents } = project;
+    const sounds = await Promise.all(paths.map(async ({ asset, path }) => ({ asset, bytes: await bytesOf(path) })));
     await writeFile(
       out,
       writeProjectFile({
+        ...(sounds.length > 0 ? { sounds } : {}),
         name,
         settings,
         identities,

@@ -13,6 +13,12 @@ export interface ProjectAbout {
   documents: { kind: DocumentKind; body: DocumentBody }[];
 }
 
+/** A sound file on disk, and the hash it is kept under. */
+export interface SoundFile {
+  asset: string;
+  path: string;
+}
+
 /** What a reader process can be asked for. Files lie on disk at both ends; only what is small goes over the wire. */
 export interface ReaderTasks {
   /** Reads a source file into a package. */
@@ -20,11 +26,14 @@ export interface ReaderTasks {
     request: { path: string; fileName: string; settings: ImportSettings; out: string };
     result: { assembly: Assembly };
   };
-  /** Opens a project file: its source and package are written into `folder`. */
-  open: { request: { path: string; source: string; package: string }; result: ProjectAbout };
+  /** Opens a project file: its source and package are written where they are asked for; its sounds begin with `sounds`. */
+  open: {
+    request: { path: string; source: string; package: string; sounds: string };
+    result: ProjectAbout & { sounds: SoundFile[] };
+  };
   /** Writes a project file. */
   write: {
-    request: { project: ProjectAbout; source: string; package: string; out: string };
+    request: { project: ProjectAbout; source: string; package: string; sounds: SoundFile[]; out: string };
     result: Record<string, never>;
   };
   /** Puts files that were sent later beside those of a source, as one archive. */

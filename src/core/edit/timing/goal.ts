@@ -84,6 +84,8 @@ function scaleActions(draft: Sequence, steps: readonly Step[], factor: number): 
       );
     for (const marker of Object.values(draft.markers))
       if (marker.step === step.id) marker.at = Math.round(marker.at * k);
+    for (const sound of Object.values(draft.sounds ?? {}))
+      if (sound.step === step.id) sound.at = Math.round(sound.at * k);
     step.action = own;
   }
 }

@@ -8,9 +8,11 @@ import { type AssemblyPackage, decodePackage, PackageError } from "../../../core
 import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../../core/document/parse";
 import type { Preparation } from "../../../core/document/preparation";
 import type { Sequence } from "../../../core/document/sequence";
+import type { Sound } from "../../../core/document/sounds";
 import { type Identities, withIdentities } from "../../../core/revision/identity";
 import { cleanText } from "../../../core/text/name";
 import { readDirectory, unpackEntry, ZipError } from "../../archive/zip";
+import { soundKind } from "../../sound";
 
 /** A whole project, as in a project file. See docs/project-file.md. */
 export interface ProjectFile {
@@ -22,9 +24,12 @@ export interface ProjectFile {
   settings: ImportSettings;
   identities: Identities;
   documents: { kind: DocumentKind; body: DocumentBody }[];
+  /** Sound files that its sequences hold; left out where there are none. */
+  sounds?: { asset: string; bytes: Uint8Array }[];
 }
 
-export const PROJECT_FILE_VERSION = 1;
+/** The newest version that is read; files without sounds are written as the first, which older Plextans open. */
+export const PROJECT_FILE_VERSION = 2;
 export const PROJECT_FILE_EXTENSION = ".plextan.zip";
 /** Most bytes a project file may unpack to. */
 export const UNPACKED_MAX_BYTES = 768 * 1024 * 1024;
@@ -45,6 +50,7 @@ const ManifestSchema = z.object({
   /** Where documents call nodes otherwise than their own keys. */
   identities: z.record(z.string(), z.string().min(1)).default({}),
   documents: z.array(z.object({ kind: z.enum(["preparation", "sequence"]), path: z.string() })).max(200),
+  sounds: z.array(z.object({ sha256: z.string().regex(/^[0-9a-f]{64}$/), path: z.string() })).default([]),
 });
 
 /** Fixed time stamp, so that the same project gives the same bytes. */
@@ -57,19 +63,27 @@ export function writeProjectFile(project: ProjectFile): Uint8Array {
     kind: d.kind,
     path: `documents/${String(i + 1).padStart(2, "0")}-${d.kind}.json`,
   }));
+  const sounds = (project.sounds ?? []).map(({ asset, bytes }) => ({
+    sha256: asset,
+    path: `sounds/${asset.slice(0, 20)}${soundKind(bytes.subarray(0, 16))?.ending ?? ""}`,
+  }));
   const manifest = {
     format: "plextan-project",
-    version: PROJECT_FILE_VERSION,
+    version: sounds.length > 0 ? 2 : 1,
     name: project.name,
     source: { path: sourcePath, name: project.source.name },
     package: { path: "assembly.glb" },
     settings: project.settings,
     ...(Object.keys(project.identities).length > 0 ? { identities: project.identities } : {}),
     documents,
+    ...(sounds.length > 0 ? { sounds } : {}),
   };
   const files: Record<string, Uint8Array> = { "manifest.json": strToU8(JSON.stringify(manifest, null, 2)) };
   documents.forEach((d, i) => {
     files[d.path] = strToU8(JSON.stringify(project.documents[i]?.body, null, 2));
+  });
+  sounds.forEach((s, i) => {
+    files[s.path] = project.sounds?.[i]?.bytes ?? new Uint8Array();
   });
   files["assembly.glb"] = project.package;
   files[sourcePath] = project.source.bytes;
@@ -148,9 +162,33 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
     settings: manifest.settings,
     identities: manifest.identities,
     documents,
+    ...readSounds(manifest.sounds, get, documents),
     decoded,
   };
 }
+
+/** The sound files, each under the hash it has, and all that the sequences name. */
+function readSounds(
+  listed: readonly { sha256: string; path: string }[],
+  get: (path: string) => Uint8Array,
+  documents: ProjectFile["documents"],
+): Pick<ProjectFile, "sounds"> {
+  const sounds = listed.map(({ sha256, path }) => {
+    const bytes = get(path);
+    if (sealOf(bytes) !== sha256 || !soundKind(bytes.subarray(0, 16)))
+      throw new ProjectFileError(`The project file is damaged: "${path.slice(0, 80)}" is not the sound it was.`);
+    return { asset: sha256, bytes };
+  });
+  const there = new Set(sounds.map((s) => s.asset));
+  for (const sound of soundsOf(documents))
+    if (!there.has(sound.asset))
+      throw new ProjectFileError(`The project file lacks the recording "${sound.name}" (${sound.file}).`);
+  return sounds.length > 0 ? { sounds } : {};
+}
+
+/** Every recording of every sequence. */
+export const soundsOf = (documents: readonly { kind: DocumentKind; body: DocumentBody }[]): Sound[] =>
+  documents.flatMap((d) => (d.kind === "sequence" ? Object.values((d.body as Sequence).sounds ?? {}) : []));
 
 /** All files of the archive, after their sizes, names and check sums were found good. */
 function unpackAll(bytes: Uint8Array): Map<string, Uint8Array> {
