@@ -44,6 +44,7 @@ async function ours({ pkg, program, preparation, from }: Given, blur: number): P
     { ...settings, rateNum: RATE.num, rateDen: RATE.den },
     {
       ...{ program, range, looks: {}, pkg, preparation, plain: false, sink: memorySink(), signal },
+      pcmOf: () => null,
       tell: () => {
         last = performance.now();
         // From the first frame on: what sets up is the same for both.

@@ -6,6 +6,7 @@ import type { CameraValues, Sequence } from "../src/core/document/sequence";
 import { demoOutputs } from "./outputs";
 import { FRESH_CARTRIDGE } from "./preparation";
 import { group, part, Script } from "./script";
+import { withSounds } from "./sounds";
 
 const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 const GENTLE = { kind: "soft", start: 0.4, stop: 0.5 } as const;
@@ -33,7 +34,7 @@ export function demoSequences(index: AssemblyIndex, preparation: Preparation): S
   };
   const fresh = freshCartridge(home, index, preparation);
   fresh.outputs = demoOutputs(fresh);
-  return [fresh, pumpAtWork(home, index, preparation)];
+  return [withSounds(fresh), pumpAtWork(home, index, preparation)];
 }
 
 const fit = (parts: readonly unknown[], azimuth: number, elevation: number, margin: number, more: object = {}) => ({

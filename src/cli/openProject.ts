@@ -11,7 +11,13 @@ import { documentsOf, ProjectFileError, readProjectFile } from "../formats/out/p
 export async function openProject(
   file: string,
   name: string | undefined,
-): Promise<{ program: Program; geometries: Geometry[]; name: string; bytes: Uint8Array }> {
+): Promise<{
+  program: Program;
+  geometries: Geometry[];
+  name: string;
+  bytes: Uint8Array;
+  sounds: Map<string, Uint8Array>;
+}> {
   const project = readProjectFile(await readFile(file));
   const { preparation, sequences } = documentsOf(project);
   const sequence: Sequence | undefined =
@@ -24,5 +30,6 @@ export async function openProject(
   return {
     program: compile(index, preparation, sequence),
     ...{ geometries: project.decoded.geometries, name: project.name, bytes: project.package },
+    sounds: new Map((project.sounds ?? []).map((s) => [s.asset, s.bytes])),
   };
 }

@@ -34,7 +34,7 @@ export interface PublishOptions {
 
 /** Makes an output of a project file, as the app does. @returns what was made. @throws ProjectFileError, Refusal */
 export async function publish(file: string, o: PublishOptions): Promise<unknown> {
-  const { program, geometries, bytes } = await openProject(file, o.sequence);
+  const { program, geometries, bytes, sounds } = await openProject(file, o.sequence);
   const output = wanted(Object.values(program.sequence.outputs ?? {}), o);
   const kind = outputKindOf(output.kind);
   if (!kind) throw new ProjectFileError(`This version cannot make "${output.kind}".`);
@@ -51,7 +51,7 @@ export async function publish(file: string, o: PublishOptions): Promise<unknown>
   const target = new FileTarget(o.to);
   try {
     const made = kind.draws
-      ? await drawn(output, { program, bytes, target })
+      ? await drawn(output, { program, bytes, sounds, target })
       : await written(kind, settings, { ...context, preparation: program.preparation, geometries }, target);
     target.keep();
     if (process.stderr.isTTY) process.stderr.write("\r\u001b[K");
@@ -159,7 +159,8 @@ async function written(
   if (!make) throw new ProjectFileError(`This version cannot make "${kind.id}".`);
   const { signal } = new AbortController();
   const pkg = { assembly: c.program.index.assembly, geometries: c.geometries };
-  const made = await make(settings as never, { ...c, pkg, sink: target, plain: false, signal, tell: progress });
+  const pcmOf = () => null;
+  const made = await make(settings as never, { ...c, pkg, sink: target, plain: false, signal, pcmOf, tell: progress });
   const file = await target.finish(made.type);
   return { bytes: file.size, checked: (await made.check?.(file)) ?? [] };
 }
@@ -170,8 +171,14 @@ async function drawn(
   {
     program,
     bytes,
+    sounds,
     target,
-  }: { program: Awaited<ReturnType<typeof openProject>>["program"]; bytes: Uint8Array; target: FileTarget },
+  }: {
+    program: Awaited<ReturnType<typeof openProject>>["program"];
+    bytes: Uint8Array;
+    sounds: ReadonlyMap<string, Uint8Array>;
+    target: FileTarget;
+  },
 ): Promise<object> {
   const { bundle, launch } = await browserTools();
   const [page, worker] = await Promise.all([bundle("src/cli/publishPage.ts"), bundle("src/workers/publish.ts")]);
@@ -186,6 +193,7 @@ async function drawn(
     "/package": ["application/octet-stream", bytes],
     "/job": ["application/json", JSON.stringify(job)],
   };
+  for (const [asset, file] of sounds) files[`/sound/${asset}`] = ["application/octet-stream", file];
   let at = 0;
   const server = createServer((request, response) => {
     if (request.method === "POST" && request.url === "/made") {

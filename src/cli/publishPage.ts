@@ -1,6 +1,10 @@
 /** The page in which the command line draws: it hands everything to the app's own worker, and sends what was made. */
+
+import type { Sequence } from "../core/document/sequence";
+import type { Pcm } from "../core/sound/mix";
 import { FilmSender } from "../desk/background/filmSender";
 import { WorkerClient, type WorkerLike } from "../desk/background/workerClient";
+import { decodeSound } from "../desk/sounds/decode";
 import type { PublishWorker } from "../workers/publish";
 
 declare global {
@@ -8,6 +12,14 @@ declare global {
     plextanTell(share: number, what: string): Promise<void>;
     plextanMade: Promise<{ checked: string[]; fault?: string }>;
   }
+}
+
+/** The samples of a sequence's recordings, decoded as the app does. */
+async function soundsOf(sequence: Sequence): Promise<Record<string, Pcm>> {
+  const out: Record<string, Pcm> = {};
+  for (const { asset, file } of Object.values(sequence.sounds ?? {}))
+    out[asset] ??= (await decodeSound(await (await fetch(`/sound/${asset}`)).arrayBuffer(), file)).pcm;
+  return out;
 }
 
 async function make(): Promise<{ checked: string[]; fault?: string }> {
@@ -25,7 +37,7 @@ async function make(): Promise<{ checked: string[]; fault?: string }> {
     const film = new FilmSender(client).send({ name: "film", preparation, sequence });
     const { file, checked } = await client.ask(
       "make",
-      { film, output: job.output, plain: false },
+      { film, output: job.output, plain: false, sounds: await soundsOf(sequence) },
       { tell: ({ share, what }) => void window.plextanTell(share, what) },
     );
     await fetch("/made", { method: "POST", body: file });

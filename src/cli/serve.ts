@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { demoPreparation } from "../../demo/preparation";
 import { roughCut } from "../../demo/roughCut";
 import { demoSequences } from "../../demo/sequences";
+import { demoSoundFiles } from "../../demo/sounds";
 import type { RunningDatabase } from "../server/database/control";
 import { freePort, startDatabase } from "../server/database/control";
 import { migrate } from "../server/database/migrate";
@@ -16,10 +17,11 @@ export const DEMO: DemoContent = {
   picture: "demo/picture.png",
   preparation: demoPreparation,
   sequences: demoSequences,
+  sounds: demoSoundFiles(),
 };
 
 /** The same machine with a sequence full of what is easily got wrong, for the proof to find. */
-export const ROUGH_CUT: DemoContent = { ...DEMO, name: "Rill H2, a rough cut", sequences: roughCut };
+export const ROUGH_CUT: DemoContent = { ...DEMO, name: "Rill H2, a rough cut", sequences: roughCut, sounds: [] };
 
 export interface ServeOptions {
   /** Folder of the private database. */

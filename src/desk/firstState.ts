@@ -82,6 +82,8 @@ export function firstState(
     proofShare: null,
     spot: null,
     making: {},
+    heard: {},
+    recording: null,
     proofing: { open: false, chosen: null, check: null, show: "open", planning: null, asked: 0 },
     viewVersion: 0,
     pending: loadPending(first.id, index, preparation.body.groups),

@@ -18,6 +18,7 @@ import type { Arriving } from "./remembered/arrivingStore";
 import type { PendingPose } from "./remembered/pendingStore";
 import type { MoveRef } from "./selection/refs";
 import type { Selected, Selection } from "./selection/selection";
+import type { Heard } from "./sounds/heard";
 
 export interface Loaded<T> {
   id: string;
@@ -159,6 +160,16 @@ export type Making =
     }
   | { state: "failed"; message: string };
 
+/** A recording that is going on. */
+export interface Recording {
+  /** The step it is for, or the recording it is to take the place of. */
+  step: string;
+  replaces: string | null;
+  /** Seconds so far, and how loud it is now, 0 to 1. */
+  seconds: number;
+  level: number;
+}
+
 export interface Notice {
   id: number;
   tone: "info" | "problem";
@@ -276,6 +287,9 @@ export interface DeskState extends Selected {
   renaming: PartTarget | null;
   /** What is made, or was, by sequence and output. */
   making: Readonly<Record<string, Making>>;
+  /** Sound files of the open sequence, by asset. */
+  heard: Readonly<Record<string, Heard>>;
+  recording: Recording | null;
   asking: Asking | null;
   save: SaveStatus;
   /** Changes that were not taken, kept in this browser until the user decides. */

@@ -9,6 +9,7 @@ import { FilmHeld, type FilmSent } from "../core/edit/film";
 import { contextOf, settingsOf } from "../core/outputs/kind";
 import { outputKindOf } from "../core/outputs/kinds";
 import type { PictureSettings } from "../core/outputs/picture";
+import type { Pcm } from "../core/sound/mix";
 import { Refusal } from "../core/text/refusal";
 import { type Asked, Handed, host } from "./host";
 import { frameMaker } from "./outputs/maker";
@@ -94,7 +95,12 @@ const handlers = {
   },
   /** Makes an output; nothing half made is left behind. `plain`: in plain light, for a quick look. */
   async make(
-    { film, output, plain }: { film: string; output: Output; plain: boolean },
+    {
+      film,
+      output,
+      plain,
+      sounds,
+    }: { film: string; output: Output; plain: boolean; sounds: Readonly<Record<string, Pcm>> },
     { tell, signal }: Asked<Share>,
   ): Promise<MadeFile> {
     const { settings, context } = planned(output, film);
@@ -103,7 +109,15 @@ const handlers = {
     if (!make) throw new Refusal("output-not-known", { kind: output.kind });
     const sink = await openSink();
     try {
-      const c = { ...context, plain, sink, signal, tell: (share: number, what: string) => tell({ share, what }) };
+      const pcmOf = (asset: string) => sounds[asset] ?? null;
+      const c = {
+        ...context,
+        plain,
+        sink,
+        signal,
+        pcmOf,
+        tell: (share: number, what: string) => tell({ share, what }),
+      };
       const made = await make(settings as never, c);
       const file = await sink.finish(made.type);
       return { file, checked: (await made.check?.(file)) ?? [] };

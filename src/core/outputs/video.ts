@@ -1,6 +1,7 @@
 import { z } from "zod";
+import { placedSounds } from "../sound/schedule";
 import type { FrameRate } from "../time/time";
-import { frameCount, TICKS_PER_SECOND } from "../time/time";
+import { formatSecondsShort, frameCount, TICKS_PER_SECOND } from "../time/time";
 import { type OutputContext, type OutputRemark, outputKind } from "./kind";
 import {
   CAPTION_FIELDS,
@@ -13,9 +14,9 @@ import {
 
 /** Containers with what they are encoded by. */
 export const VIDEO_FORMATS = {
-  "mp4-h264": { codec: "avc", ending: ".mp4", type: "video/mp4", label: "MP4 (H.264)" },
-  "webm-vp9": { codec: "vp9", ending: ".webm", type: "video/webm", label: "WebM (VP9)" },
-  "webm-av1": { codec: "av1", ending: ".webm", type: "video/webm", label: "WebM (AV1)" },
+  "mp4-h264": { codec: "avc", sound: "aac", ending: ".mp4", type: "video/mp4", label: "MP4 (H.264)" },
+  "webm-vp9": { codec: "vp9", sound: "opus", ending: ".webm", type: "video/webm", label: "WebM (VP9)" },
+  "webm-av1": { codec: "av1", sound: "opus", ending: ".webm", type: "video/webm", label: "WebM (AV1)" },
 } as const;
 
 const MOST_RATE = 240;
@@ -32,6 +33,8 @@ export const videoSchema = z.object({
   shutter: z.number().min(1).max(360),
   /** Longest stretch of motion without a key frame, s. */
   keyEvery: z.number().min(0.2).max(60),
+  /** Kilobits a second of sound; 0 makes a silent film. */
+  sound: z.int().min(0).max(320),
 });
 export type VideoSettings = z.infer<typeof videoSchema> & PictureSettings;
 
@@ -55,7 +58,7 @@ export const video = outputKind<VideoSettings>({
   defaults: (program) => ({
     ...pictureDefaults(program),
     ...{ format: "mp4-h264", rateNum: program.sequence.rate.num, rateDen: program.sequence.rate.den },
-    ...{ quality: 0.12, blur: 1, shutter: 180, keyEvery: 4 },
+    ...{ quality: 0.12, blur: 1, shutter: 180, keyEvery: 4, sound: 128 },
   }),
   fields: [
     {
@@ -111,6 +114,18 @@ export const video = outputKind<VideoSettings>({
       step: 0.5,
       hint: "While something moves; a still keeps the picture it begins with",
     },
+    {
+      name: "sound",
+      label: "Sound",
+      type: "choice",
+      options: [
+        { value: 0, label: "none" },
+        { value: 96, label: "96 kbit/s" },
+        { value: 128, label: "128 kbit/s" },
+        { value: 192, label: "192 kbit/s" },
+      ],
+      hint: "Narration and music, where the sequence has any: AAC in MP4, Opus in WebM",
+    },
     ...CAPTION_FIELDS,
   ],
   file: (s) => VIDEO_FORMATS[s.format],
@@ -118,9 +133,16 @@ export const video = outputKind<VideoSettings>({
     const frames = frameCount(c.range.to - c.range.from, rateOf(s));
     const seconds = (frames * s.rateDen) / s.rateNum;
     const { width, height } = evenSize(s);
-    return { width, height, frames, seconds, bytes: (width * height * frames * s.quality) / 8 };
+    const sound = hears(s, c) ? (seconds * 1000 * s.sound) / 8 : 0;
+    return { width, height, frames, seconds, bytes: (width * height * frames * s.quality) / 8 + sound };
   },
-  remarks: (s, c) => [...pictureRemarks(s, c.looks), ...rateRemarks(s), ...sizeRemarks(s), ...endRemarks(c)],
+  remarks: (s, c) => [
+    ...pictureRemarks(s, c.looks),
+    ...rateRemarks(s),
+    ...sizeRemarks(s),
+    ...endRemarks(c),
+    ...soundRemarks(s, c),
+  ],
 });
 
 export function rateRemarks(s: Pick<VideoSettings, "rateNum" | "rateDen">): OutputRemark[] {
@@ -130,6 +152,22 @@ export function rateRemarks(s: Pick<VideoSettings, "rateNum" | "rateDen">): Outp
   if (rate < 24)
     return [{ tone: "look", text: "Under 24 frames a second motion is choppy. Choose 24 or more for what moves." }];
   return [];
+}
+
+/** Whether anything is heard in the part that is made. */
+export const hears = (s: Pick<VideoSettings, "sound">, { program, range }: OutputContext): boolean =>
+  s.sound > 0 && placedSounds(program.sequence, program.steps).some((p) => p.end > range.from && p.start < range.to);
+
+/** Sounds that the end of the sequence cuts off. */
+function soundRemarks(s: VideoSettings, c: OutputContext): OutputRemark[] {
+  if (!hears(s, c)) return [];
+  const { program, range } = c;
+  return placedSounds(program.sequence, program.steps)
+    .filter((p) => p.end + p.lost > range.to && p.start < range.to && p.sound.role === "voice")
+    .map((p) => ({
+      tone: "look",
+      text: `"${p.sound.name}" is cut off after ${formatSecondsShort(range.to - p.start)} s by the end of the film. Lengthen the still of its step.`,
+    }));
 }
 
 function sizeRemarks(s: VideoSettings): OutputRemark[] {

@@ -49,17 +49,30 @@ export class Mixer {
     for (const track of this.tracks) add(track, first, left, right);
   }
 
-  /** Highest sample there is between two samples, as a share of full scale; 0 for silence. */
-  peak(first: number, last: number): number {
+  /** The number of the loudest sample between two. */
+  loudest(first: number, last: number): number {
     const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
     let most = 0;
+    let found = first;
     for (let at = first; at < last; at += BLOCK) {
       const n = Math.min(BLOCK, last - at);
       if (!this.heard(at * TICKS_PER_SAMPLE, (at + n) * TICKS_PER_SAMPLE)) continue;
       this.into(at, left, right);
-      for (let i = 0; i < n; i++) most = Math.max(most, Math.abs(left[i] as number), Math.abs(right[i] as number));
+      for (let i = 0; i < n; i++) {
+        const v = Math.max(Math.abs(left[i] as number), Math.abs(right[i] as number));
+        if (v <= most) continue;
+        most = v;
+        found = at + i;
+      }
     }
-    return most;
+    return found;
+  }
+
+  /** Highest sample there is between two samples, as a share of full scale; 0 for silence. */
+  peak(first: number, last: number): number {
+    const [left, right] = [new Float32Array(1), new Float32Array(1)];
+    this.into(this.loudest(first, last), left, right);
+    return Math.max(Math.abs(left[0] as number), Math.abs(right[0] as number));
   }
 }
 

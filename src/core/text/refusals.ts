@@ -126,6 +126,8 @@ export const REFUSALS = {
     "It would begin before its step does. Put it later first, or move it into the step before.",
   "sound-unreadable": ({ file }: { file: string }) =>
     `"${file}" is not a sound that this browser can read. Bring in WAV, MP3, M4A, Ogg or FLAC.`,
+  "sound-too-large": ({ file, most }: { file: string; most: number }) =>
+    `"${file}" is too large; a recording may have up to ${most} MB. Save it as MP3, M4A or Ogg.`,
   "sound-too-long": ({ file, minutes, most }: { file: string; minutes: number; most: number }) =>
     `"${file}" is ${minutes} minutes long; a recording may have up to ${most}. Cut it into pieces, one for each step.`,
   "sound-empty": ({ file }: { file: string }) =>

@@ -1,8 +1,10 @@
 import type { Output } from "../../core/document/outputs";
 import type { Film } from "../../core/edit/film";
+import type { Pcm } from "../../core/sound/mix";
 import { isStop, problemOf } from "../../core/text/problem";
 import type { PublishWorker } from "../../workers/publish";
 import type { Desk } from "../port";
+import { samplesOf } from "../sounds/heard";
 import type { Making } from "../state";
 import { FilmSender } from "./filmSender";
 import { filmOf, identity } from "./filmWatch";
@@ -26,8 +28,10 @@ const clientFor = (desk: Desk): WorkerClient<PublishWorker> =>
 /** What tells whether something made is still what would be made. */
 export const madeOf = (desk: Desk, output: Output): string => {
   // Names and outputs are in a sequence too, and change nothing of what is made.
-  const { steps, stepOrder, cameras, camera, picture, rate } = desk.body();
-  const film = [desk.state.preparation.body, steps, stepOrder, cameras, picture, rate].map(identity).join(" ");
+  const { steps, stepOrder, cameras, camera, picture, rate, sounds = null } = desk.body();
+  const film = [desk.state.preparation.body, steps, stepOrder, cameras, picture, rate, sounds ?? cameras]
+    .map(identity)
+    .join(" ");
   return `${film} ${camera} ${JSON.stringify([output.kind, output.range, output.settings])}`;
 };
 
@@ -50,6 +54,8 @@ interface Job {
   of: string;
   name: string;
   quick: boolean;
+  /** Samples of what is heard, of the sequence that was open when it was asked for. */
+  sounds: Promise<Readonly<Record<string, Pcm>>>;
   abort: AbortController;
 }
 
@@ -70,7 +76,8 @@ export class Publishing {
     this.forget(key);
     const film = filmOf(this.desk);
     const of = madeOf(this.desk, output);
-    this.waiting.push({ key, output, film, of, name, quick, abort: new AbortController() });
+    const sounds = samplesOf(this.desk, film.sequence);
+    this.waiting.push({ key, output, film, of, name, quick, sounds, abort: new AbortController() });
     this.set(key, { state: "waiting" });
     if (!this.now) void this.next();
   }
@@ -99,7 +106,12 @@ export class Publishing {
       const film = new FilmSender(client).send(job.film);
       const { file, checked } = await client.ask(
         "make",
-        { film, output: job.quick ? quickly(output) : output, plain: job.quick },
+        {
+          film,
+          output: job.quick ? quickly(output) : output,
+          plain: job.quick,
+          sounds: await job.sounds,
+        },
         {
           signal: abort.signal,
           tell: ({ share, what }) => {

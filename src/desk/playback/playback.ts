@@ -6,6 +6,17 @@ import { TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { Desk } from "../port";
 import { follow } from "../selection/selection";
 
+/** Ticks from the seam of a loop within which it can be played slowly. */
+const SEAM = TICKS_PER_SECOND / 4;
+
+/** How fast it is played at a time, the playhead's by default: slower at the seam of a loop, where that is asked for. */
+export function speedNow(desk: Desk, ticks = desk.state.ticks): number {
+  const { play } = desk.state;
+  const { from, to } = desk.playback.bounds();
+  const near = play.seam && play.atEnd === "loop" && (ticks - from < SEAM || to - ticks < SEAM);
+  return play.speed * (near ? 0.2 : 1);
+}
+
 /** The playhead of a desk: where it is, how it moves, and playing in real time. */
 export class Playback {
   private raf = 0;
@@ -115,18 +126,13 @@ export class Playback {
     this.raf = requestAnimationFrame(tick);
   }
 
-  /** Ticks from the seam of a loop within which it can be played slowly. */
-  private static readonly SEAM = TICKS_PER_SECOND / 4;
-
   /** Goes on to a moment of the clock (ms). @returns false when playing is over */
   private advance(now: number): boolean {
     const { desk } = this;
     const { play } = desk.state;
     const { from, to } = this.bounds();
     const per = ticksPerFrame(desk.sequence.rate);
-    const nearSeam =
-      play.seam && play.atEnd === "loop" && (this.at - from < Playback.SEAM || to - this.at < Playback.SEAM);
-    const speed = play.speed * (nearSeam ? 0.2 : 1);
+    const speed = speedNow(desk, this.at);
     const passed = ((now - this.clock) / 1000) * TICKS_PER_SECOND * speed;
     if (play.every) {
       // The next frame and no other, once its time has come.

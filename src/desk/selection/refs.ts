@@ -21,6 +21,7 @@ export type Focus =
   | { kind: "key"; ref: KeyRef }
   | { kind: "look" }
   | { kind: "camera" }
+  | { kind: "sound"; id: string }
   | { kind: "timing" }
   | { kind: "curve" };
 

@@ -27,6 +27,7 @@ export type Selection = { readonly parts: Parts } & (
   | { readonly kind: "points"; readonly points: readonly PointRef[] }
   | { readonly kind: "look" }
   | { readonly kind: "camera" }
+  | { readonly kind: "sound"; readonly id: string }
 );
 
 export type TimeShown = "all" | "last" | { readonly step: string };
@@ -71,6 +72,7 @@ export function showStep(now: Selection, step: string, chosen = now.parts): Sele
   return now.kind === "time" ? { ...now, shown: { step }, parts: chosen } : nothing(step, chosen);
 }
 export const look = (now: Selection): Selection => ({ kind: "look", parts: now.parts });
+export const sound = (id: string): Selection => ({ kind: "sound", id, parts: NO_PARTS });
 export const camera = (): Selection => ({ kind: "camera", parts: NO_PARTS });
 
 /** Arrivals and moves; none of them is nothing. */
@@ -155,6 +157,7 @@ export function pruned(now: Selection, sequence: Sequence, preparation: Preparat
     const was = now.pins[0] ?? now.moves[0];
     return now.moves.length === 0 ? parts(left, stepOr(was?.step ?? here)) : nothing(stepOr(was?.step ?? here), left);
   }
+  if (now.kind === "sound" && !sequence.sounds?.[now.id]) return nothing(stepOr(here), left);
   if (now.kind === "points") {
     const kept = now.points.filter((p) => p.channel in (keyOf(p)?.values ?? {}));
     if (kept.length === now.points.length && left === now.parts) return now;
@@ -178,6 +181,7 @@ export function selectedOf(now: Selection): Selected {
 function focusOf(now: Selection): Focus {
   if (now.kind === "nothing") return { kind: "step", id: now.step };
   if (now.kind === "points") return { kind: "curve" };
+  if (now.kind === "sound") return { kind: "sound", id: now.id };
   if (now.kind !== "time") return { kind: now.kind };
   const { pins, moves, shown } = now;
   const [pin, move] = [pins[pins.length - 1], moves[moves.length - 1]];

@@ -1,6 +1,8 @@
 import { nth } from "../../core/math/packed";
 import { type Block, LANE, type Lane, type Pin } from "./lanes";
 import { BAND, firstPin, HEAD, type Scene, type View } from "./paint";
+import { lanesIn } from "./rows";
+import { type SoundBlock, soundAt } from "./sounds";
 
 /** What lies under the pointer. */
 export type Hit =
@@ -13,6 +15,7 @@ export type Hit =
   | { what: "range"; edge: "from" | "to" }
   | { what: "scale"; edge: "start" | "end" }
   | { what: "ruler" }
+  | { what: "sound"; block: SoundBlock; edge: "start" | "end" | null }
   | { what: "lane"; lane: Lane | null; row: number };
 
 const NEAR = 6;
@@ -28,6 +31,10 @@ export function hitAt(s: Scene, view: View, x: number, y: number): Hit {
   if (y < HEAD) return rulerHit(s, view, x);
   const i = Math.floor((y - HEAD + view.top) / LANE);
   const row = s.rows[i];
+  if (row?.kind === "sound") {
+    const found = soundAt(row.blocks, t, NEAR / view.perTick);
+    return found ? { what: "sound", ...found } : { what: "lane", lane: null, row: i };
+  }
   if (!row || row.kind === "group") return { what: "lane", lane: null, row: i };
   const { lane } = row;
   const inside = y - (HEAD + i * LANE - view.top);
@@ -101,9 +108,8 @@ export function inBox(
   const blocks: Block[] = [];
   const { action } = s.steps;
   for (let i = r0; i <= r1; i++) {
-    const row = s.rows[i];
     // A closed row stands for all that is in it.
-    for (const lane of row?.kind === "lane" ? [row.lane] : row && !row.open ? row.lanes : []) {
+    for (const lane of lanesIn(s.rows[i])) {
       for (const p of lane.pins) {
         const at = nth(action, p.position) + p.at;
         if (at >= t0 && at <= t1) pins.push(p);

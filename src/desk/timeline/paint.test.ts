@@ -23,6 +23,8 @@ const scene = (more: Partial<Scene> = {}): Scene => ({
   steps: program.steps,
   titles: program.steps.ids.map((id) => film.steps[id]?.title ?? ""),
   focusStep: "s1",
+  heard: {},
+  sound: null,
   rate: film.rate,
   range: null,
   markers: [{ id: "m", name: "Here", at: 3.7 * S, chosen: false }],

@@ -1,9 +1,11 @@
 import { nth } from "../../core/math/packed";
 import type { FrameRate } from "../../core/time/time";
 import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
+import type { Heard } from "../sounds/heard";
 import { type Found, paintFindings } from "./findings";
 import { LANE, type Lane, type Pin } from "./lanes";
 import type { TimelineRow } from "./rows";
+import { paintSounds } from "./sounds";
 
 export const BAND = 30;
 export const RULER = 20;
@@ -67,6 +69,9 @@ export interface Scene {
   box: { x0: number; y0: number; x1: number; y1: number } | null;
   guide: { at: number; label: string } | null;
   goal: number | null;
+  /** Sound files by asset, and the recording that is chosen. */
+  heard: Readonly<Record<string, Heard>>;
+  sound: string | null;
   /** From the first beginning to the last end of several selected things, whose ends can be drawn out; ticks. */
   span: { t0: number; t1: number } | null;
 }
@@ -121,7 +126,8 @@ export function paint(ctx: CanvasRenderingContext2D, s: Scene, view: View, inks:
     }
     ctx.fillStyle = inks.hairline;
     ctx.fillRect(0, y + LANE - 1, view.width, 1);
-    if (row.kind === "lane") lane(ctx, s, row.lane, y, view, inks, t0, t1);
+    if (row.kind === "sound") paintSounds(ctx, row.blocks, s.heard, s.sound, y, view, inks);
+    else if (row.kind === "lane") lane(ctx, s, row.lane, y, view, inks, t0, t1);
     else if (row.open) for (const l of row.lanes) hint(ctx, s, l, y, view, inks, t0, t1);
     else for (const l of row.lanes) lane(ctx, s, l, y, view, inks, t0, t1, true);
   }

@@ -81,6 +81,8 @@ beforeEach(() => {
       guide: null,
       goal: null,
       span: null,
+      heard: {},
+      sound: null,
     },
   };
   const view: View = { perTick: PER_SECOND / seconds(1), left: 0, top: 0, width: 700, height: 300 };

@@ -9,11 +9,13 @@ import { formatSecondsShort, snapToFrame } from "../../core/time/time";
 import { actionStart, namesOf, sayBetween, selectedItems, selectTimed, shiftWay } from "../acts/timingActions";
 import { rememberRange } from "../remembered/timingStore";
 import { chooseParts } from "../selection/selecting";
-import { nothing } from "../selection/selection";
+import { nothing, sound } from "../selection/selection";
 import type { Hit } from "./hit";
 import { inBox } from "./hit";
 import { HEAD, moveId, pinId } from "./paint";
 import { snapped, snapTimes } from "./snapTimes";
+import { soundDrag } from "./soundDrags";
+import { soundTitle } from "./sounds";
 import type { TimelineSurface } from "./surface";
 
 /** Up to so many dragged things the stage follows while dragging; beyond, when they are let go. */
@@ -132,10 +134,10 @@ export class TimelinePointer {
       hit.what === "lead" ||
       hit.what === "range" ||
       hit.what === "scale" ||
-      (hit.what === "block" && hit.edge !== null);
+      ((hit.what === "block" || hit.what === "sound") && hit.edge !== null);
     canvas.style.cursor = ends
       ? "ew-resize"
-      : hit.what === "ruler" || hit.what === "marker"
+      : hit.what === "ruler" || hit.what === "marker" || hit.what === "sound"
         ? "pointer"
         : next
           ? "pointer"
@@ -173,6 +175,14 @@ export class TimelinePointer {
       else this.click = () => selectTimed(desk, [], [ref]);
       if (hit.edge) return this.ending(ref, hit.edge, hit.block.position);
       return this.shifting(nth(this.surface.scene.steps.action, hit.block.position) + hit.block.t0);
+    }
+    if (hit.what === "sound") {
+      chooseParts(desk, sound(hit.block.sound.id));
+      const { surface } = this;
+      return soundDrag(
+        { surface, x, snaps: (event) => this.snaps(event), finish: (command, label) => this.finish(command, label) },
+        hit,
+      );
     }
     if (hit.what === "lead") {
       const ref = { step: hit.pin.step, move: hit.pin.move, key: hit.pin.key };
@@ -450,6 +460,7 @@ function titleOf(hit: Hit): string {
   if (hit.what === "still") return `Drag to change the still ${hit.which}`;
   if (hit.what === "lead") return "Drag to change the lead";
   if (hit.what === "block" && hit.edge) return `Drag the ${hit.edge}`;
+  if (hit.what === "sound") return hit.edge ? `Trim the ${hit.edge}` : soundTitle(hit.block);
   if (hit.what === "scale") return "Drag to scale what is selected about its other end; with Shift, about the playhead";
   if (hit.what === "ruler") return "Drag to scrub; with Shift, choose what is played";
   return "";

@@ -1,11 +1,17 @@
 import type { AssemblyIndex } from "../../core/assembly/assembly";
 import { nth } from "../../core/math/packed";
 import type { Lane } from "./lanes";
+import type { SoundBlock } from "./sounds";
 
 /** A row of the timeline: a lane, or lanes of one sub-assembly put together. */
 export type TimelineRow =
   | { kind: "lane"; id: string; lane: Lane; inside: boolean }
-  | { kind: "group"; id: string; node: number; open: boolean; lanes: Lane[] };
+  | { kind: "group"; id: string; node: number; open: boolean; lanes: Lane[] }
+  | { kind: "sound"; id: "voice" | "music"; blocks: SoundBlock[] };
+
+/** The lanes that a row shows by itself: its own, or those of a closed sub-assembly. */
+export const lanesIn = (row: TimelineRow | undefined): readonly Lane[] =>
+  row?.kind === "lane" ? [row.lane] : row?.kind === "group" && !row.open ? row.lanes : [];
 
 /**
  * Rows in the order of lanes. Two or more parts of one sub-assembly of the first level stand together under a row that

@@ -1,6 +1,7 @@
 import { nth } from "../../core/math/packed";
 import { formatSeconds, snapToFrame } from "../../core/time/time";
 import type { Scene, View } from "./paint";
+import { lanesIn } from "./rows";
 
 /** A time that dragging may snap to, and what it is. */
 export interface SnapTime {
@@ -20,7 +21,7 @@ export function snapTimes(
   const out: SnapTime[] = [{ at: playhead, what: "playhead" }];
   const { action } = s.steps;
   for (const row of s.rows) {
-    for (const lane of row.kind === "lane" ? [row.lane] : row.open ? [] : row.lanes) {
+    for (const lane of lanesIn(row)) {
       for (const p of lane.pins)
         if (!dragged(p.step, p.move, p.key)) out.push({ at: nth(action, p.position) + p.at, what: "arrival" });
       for (const b of lane.blocks) {

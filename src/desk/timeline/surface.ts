@@ -9,6 +9,7 @@ import { type Hit, hitAt } from "./hit";
 import { LANE, Lanes } from "./lanes";
 import { HEAD, type Inks, inksOf, moveId, paint, pinId, type Scene, type View } from "./paint";
 import { rowsOf, type TimelineRow } from "./rows";
+import { soundRows } from "./sounds";
 
 /** Room right of the sequence's end, px. */
 const MARGIN = 28;
@@ -70,7 +71,18 @@ export class TimelineSurface {
         outsideLane: "",
         live: [],
       },
-      ...{ pins: new Set(), moves: new Set(), hover: null, shift: 0, box: null, guide: null, goal: null, span: null },
+      ...{
+        pins: new Set(),
+        moves: new Set(),
+        hover: null,
+        shift: 0,
+        box: null,
+        guide: null,
+        goal: null,
+        span: null,
+        heard: {},
+        sound: null,
+      },
     };
     this.read(desk.state, null);
     this.stop = desk.store.subscribe((s, before) => this.read(s, before));
@@ -102,6 +114,11 @@ export class TimelineSurface {
       scene.moves = new Set(s.marked.map(moveId));
       draw = true;
     }
+    if (changed("heard", "focus")) {
+      scene.heard = s.heard;
+      scene.sound = s.focus.kind === "sound" ? s.focus.id : null;
+      draw = true;
+    }
     if (changed("range")) {
       scene.range = s.range;
       draw = true;
@@ -128,7 +145,8 @@ export class TimelineSurface {
   relist(): void {
     const { desk, scene } = this;
     const { program, sequence } = desk;
-    this.rows = rowsOf(desk.index, this.lanes.update(program, sequence), this.closed);
+    const moving = rowsOf(desk.index, this.lanes.update(program, sequence), this.closed);
+    this.rows = [...soundRows(sequence, program.steps), ...moving];
     scene.rows = this.rows;
     scene.steps = program.steps;
     scene.titles = program.steps.ids.map((id) => sequence.steps[id]?.title ?? "");

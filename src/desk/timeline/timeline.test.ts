@@ -68,6 +68,8 @@ function scene(): Scene {
       guide: null,
       goal: null,
       span: null,
+      heard: {},
+      sound: null,
     },
   };
 }

@@ -19,6 +19,8 @@ export interface DemoContent {
   name: string;
   file: string;
   picture: string | null;
+  /** Sound files that its sequences hold. */
+  sounds?: readonly string[];
   /** How the file is read; the usual way by default. */
   settings?: ImportSettings;
   preparation(index: AssemblyIndex): Preparation;
@@ -53,6 +55,7 @@ export async function seedDemo(
       last = stage;
     },
   );
+  for (const sound of content.sounds ?? []) await putAsset(pool, actor, await readFile(sound));
   const preparation = content.preparation(indexAssembly(assembly));
   const index = indexAssembly(preparedAssembly(assembly, preparation));
   const id = await transaction(pool, async (sql) => {

@@ -2,6 +2,9 @@
 import { App, Progress } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-resizable-panels";
+import { keepHeard, soundBytes } from "../../desk/sounds/heard";
+import { endRecording } from "../../desk/sounds/recorder";
+import { browserSpeaker, Sounding } from "../../desk/sounds/sounding";
 import { Details } from "../details/Details";
 import { MovePalette } from "../moves/MovePalette";
 import { PartsMenu } from "../parts/PartsMenu";
@@ -45,6 +48,15 @@ export function DeskView() {
   const waiting = useDeskState((s) => s.waiting);
   const watching = useDeskState((s) => s.watching);
   useShortcuts(desk);
+  useEffect(() => {
+    const sounding = new Sounding(desk, browserSpeaker);
+    const stop = keepHeard(desk, soundBytes(desk));
+    return () => {
+      stop();
+      sounding.dispose();
+      endRecording(false);
+    };
+  }, [desk]);
   useEffect(() => {
     if (!notice) return;
     if (notice.tone === "problem") message.error(notice.text, 6);

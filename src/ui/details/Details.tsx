@@ -5,6 +5,8 @@ import { useDeskState } from "../desk/context";
 import { LookPanel } from "../look/LookPanel";
 import { MoveDetails } from "../moves/MoveDetails";
 import { ProofPanel } from "../proof/ProofPanel";
+import { RecordingBar } from "../sound/RecordingBar";
+import { SoundDetails } from "../sound/SoundDetails";
 import { ArrivalDetails } from "./ArrivalDetails";
 import { PartDetails } from "./PartDetails";
 import { PendingBar } from "./PendingBar";
@@ -26,6 +28,7 @@ export function Details() {
   return (
     <section className="panel details" aria-label="Details">
       <PendingBar />
+      <RecordingBar />
       <div className="panel-body pad">
         {draft && <MoveDetails key={draft.move.id} at={null} />}
         {!draft && focus.kind === "move" && <MoveDetails key={focus.ref.move} at={focus.ref} />}
@@ -33,6 +36,7 @@ export function Details() {
         {!draft && focus.kind === "parts" && any && <PartDetails />}
         {!draft && focus.kind === "key" && <ArrivalDetails key={focus.ref.key} at={focus.ref} />}
         {!draft && focus.kind === "look" && <LookPanel />}
+        {!draft && focus.kind === "sound" && <SoundDetails key={focus.id} id={focus.id} />}
         {!draft && focus.kind === "camera" && <CameraPanel />}
         {!draft && focus.kind === "timing" && <TimingDetails />}
         {!draft && focus.kind === "curve" && <PointDetails />}

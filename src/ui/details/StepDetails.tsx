@@ -13,6 +13,7 @@ import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useSequence } from "../desk/context";
 import { MoveList } from "../moves/MoveList";
+import { StepSounds } from "../sound/StepSounds";
 
 /** A step's title, caption, note, stills and length. */
 export function StepDetails({ id }: { id: string }) {
@@ -74,6 +75,7 @@ export function StepDetails({ id }: { id: string }) {
           ? "Switched off"
           : `${formatSecondsShort(start)} s to ${formatSecondsShort(start + stepLength(step, sequence))} s of the sequence, ${formatSecondsShort(stepLength(step, sequence))} s long`}
       </p>
+      <StepSounds step={step} />
       <div className="row">
         <Switch
           size="small"

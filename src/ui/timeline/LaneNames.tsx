@@ -3,8 +3,9 @@ import { ChevronDown, ChevronRight, Unlink } from "lucide-react";
 import { useEffect, useState } from "react";
 import { selectLane } from "../../desk/acts/timingActions";
 import { nameOf, nodesOf, targetName } from "../../desk/names";
+import type { Focus } from "../../desk/selection/refs";
 import { chooseParts, select, selectGroup } from "../../desk/selection/selecting";
-import { camera } from "../../desk/selection/selection";
+import { camera, sound } from "../../desk/selection/selection";
 import { LANE, type Lane } from "../../desk/timeline/lanes";
 import { HEAD, NAMES } from "../../desk/timeline/paint";
 import type { TimelineRow } from "../../desk/timeline/rows";
@@ -47,7 +48,9 @@ export function LaneNames({ surface }: { surface: TimelineSurface }) {
             key={`${row.kind} ${row.id}`}
             style={{ position: "absolute", left: 0, right: 0, top: (first + i) * LANE - view.top, height: LANE }}
           >
-            {row.kind === "lane" ? (
+            {row.kind === "sound" ? (
+              <SoundName row={row} />
+            ) : row.kind === "lane" ? (
               <LaneName lane={row.lane} inside={row.inside} />
             ) : (
               <GroupName row={row} surface={surface} />
@@ -71,6 +74,31 @@ function GroupName({ row, surface }: { row: Extract<TimelineRow, { kind: "group"
       onClick={() => surface.toggleRow(row.id)}
     >
       {row.open ? <ChevronDown size={13} /> : <ChevronRight size={13} />} {name}
+    </button>
+  );
+}
+
+const isChosen = (focus: Focus, row: Extract<TimelineRow, { kind: "sound" }>): boolean =>
+  focus.kind === "sound" && row.blocks.some((b) => b.sound.id === focus.id);
+
+/** A lane of sounds; a click chooses the one at the playhead or, where there is none, the next. */
+function SoundName({ row }: { row: Extract<TimelineRow, { kind: "sound" }> }) {
+  const desk = useDesk();
+  const selected = useDeskState((s) => isChosen(s.focus, row));
+  const name = row.id === "voice" ? "Narration" : "Music";
+  const go = () => {
+    const { ticks } = desk.state;
+    const block = row.blocks.find((b) => b.t1 > ticks) ?? row.blocks[row.blocks.length - 1];
+    if (block) chooseParts(desk, sound(block.sound.id));
+  };
+  return (
+    <button
+      type="button"
+      className={`lane-name ${selected ? "selected" : ""}`}
+      onClick={go}
+      title={`${name}. Chooses the recording at the playhead.`}
+    >
+      {name}
     </button>
   );
 }

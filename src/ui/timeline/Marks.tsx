@@ -2,10 +2,14 @@
 import { useEffect, useRef, useState } from "react";
 import { nth } from "../../core/math/packed";
 import { formatSecondsShort } from "../../core/time/time";
+import { nudgeSound } from "../../desk/acts/soundActs";
 import { nudge, selectTimed } from "../../desk/acts/timingActions";
 import { nameOf, targetName } from "../../desk/names";
+import { chooseParts } from "../../desk/selection/selecting";
+import { sound } from "../../desk/selection/selection";
 import { type Block, LANE, type Pin } from "../../desk/timeline/lanes";
 import { firstPin, HEAD, moveId, pinId } from "../../desk/timeline/paint";
+import type { SoundBlock } from "../../desk/timeline/sounds";
 import type { TimelineSurface } from "../../desk/timeline/surface";
 import { useDesk, useDeskState } from "../desk/context";
 
@@ -22,6 +26,7 @@ interface Mark {
   name: string;
   pin: Pin | null;
   block: Block | null;
+  sound: SoundBlock | null;
 }
 
 /**
@@ -35,6 +40,7 @@ export function Marks({ surface }: { surface: TimelineSurface }) {
   const chosen = useDeskState((s) => s.pins);
   const marked = useDeskState((s) => s.marked);
   const framing = useDeskState((s) => s.framing);
+  const chosenSound = useDeskState((s) => (s.focus.kind === "sound" ? s.focus.id : null));
   const timer = useRef(0);
   useEffect(() => {
     const later = () => {
@@ -82,7 +88,7 @@ export function Marks({ surface }: { surface: TimelineSurface }) {
             className={`lane-block ${m.block?.clash ? "clash" : ""}`}
             style={{ left: m.x, top: m.y, width: m.width, height: LANE }}
             aria-label={m.name}
-            aria-pressed={marked.some((x) => x.move === m.block?.move)}
+            aria-pressed={m.sound ? chosenSound === m.sound.sound.id : marked.some((x) => x.move === m.block?.move)}
             onClick={() => pick(desk, m)}
             onKeyDown={(e) => keys(desk, e, m)}
           />
@@ -103,13 +109,15 @@ export function Marks({ surface }: { surface: TimelineSurface }) {
 
 function pick(desk: ReturnType<typeof useDesk>, m: Mark): void {
   if (m.pin) selectTimed(desk, [{ step: m.pin.step, move: m.pin.move, key: m.pin.key }], []);
+  else if (m.sound) chooseParts(desk, sound(m.sound.sound.id));
   else if (m.block) selectTimed(desk, [], [{ step: m.block.step, move: m.block.move }]);
 }
 
 function keys(desk: ReturnType<typeof useDesk>, e: React.KeyboardEvent, m: Mark): void {
+  const shift = m.sound ? nudgeSound : nudge;
   if (e.key === "Enter") pick(desk, m);
-  else if (e.key === "ArrowRight" && !e.ctrlKey) nudge(desk, e.shiftKey ? 10 : 1);
-  else if (e.key === "ArrowLeft" && !e.ctrlKey) nudge(desk, e.shiftKey ? -10 : -1);
+  else if (e.key === "ArrowRight" && !e.ctrlKey) shift(desk, e.shiftKey ? 10 : 1);
+  else if (e.key === "ArrowLeft" && !e.ctrlKey) shift(desk, e.shiftKey ? -10 : -1);
   else return;
   e.preventDefault();
   e.stopPropagation();
@@ -144,8 +152,17 @@ function marksOf(surface: TimelineSurface): Mark[] {
   const [t0, t1] = [surface.timeAt(0), surface.timeAt(view.width)];
   for (let i = first; i <= last; i++) {
     const row = rows[i];
-    if (row?.kind !== "lane") continue;
     const y = HEAD + i * LANE - view.top;
+    for (const b of row?.kind === "sound" ? row.blocks : []) {
+      if (b.t1 < t0 || b.t0 > t1 || out.length >= MOST) continue;
+      const width = Math.max(3, (b.t1 - b.t0) * view.perTick);
+      const what = row?.id === "music" ? "Music" : "Recording";
+      out.push({
+        ...{ key: b.sound.id, x: surface.xOf(b.t0), y, width, pin: null, block: null, sound: b },
+        name: `${what} "${b.sound.name}" from ${formatSecondsShort(b.t0)} to ${formatSecondsShort(b.t1)} s`,
+      });
+    }
+    if (row?.kind !== "lane") continue;
     const name = targetName(desk, row.lane.target);
     for (const block of row.lane.blocks) {
       const by = nth(action, block.position);
@@ -159,6 +176,7 @@ function marksOf(surface: TimelineSurface): Mark[] {
         name: label,
         pin: null,
         block,
+        sound: null,
       });
     }
     for (let k = firstPin(row.lane.pins, action, t0); k < row.lane.pins.length && out.length < MOST; k++) {
@@ -173,6 +191,7 @@ function marksOf(surface: TimelineSurface): Mark[] {
         name: `Arrival of ${name} at ${formatSecondsShort(at)} s`,
         pin,
         block: null,
+        sound: null,
       });
     }
   }

@@ -1,11 +1,14 @@
 "use client";
 import { useEffect, useRef, useState } from "react";
+import { snapToFrame } from "../../core/time/time";
+import { nudgeSound } from "../../desk/acts/soundActs";
 import { duplicateTimed, nudge, selectAll, selectInverse, selectTimed } from "../../desk/acts/timingActions";
 import { NAMES } from "../../desk/timeline/paint";
 import { TimelinePointer } from "../../desk/timeline/pointer";
 import { TimelineSurface } from "../../desk/timeline/surface";
 import { CurveView } from "../curves/CurveView";
 import { useDesk, useDeskState } from "../desk/context";
+import { useSoundDrop } from "../sound/useSoundDrop";
 import { LaneNames } from "./LaneNames";
 import { Marks } from "./Marks";
 import { Transport } from "./Transport";
@@ -77,8 +80,15 @@ function Lanes({
     };
   }, [desk, onSurface]);
 
+  const drop = useSoundDrop((e) => {
+    if (!surface) return null;
+    const x = e.clientX - surface.parts.scroller.getBoundingClientRect().left;
+    const ticks = snapToFrame(surface.timeAt(Math.max(0, x)), desk.sequence.rate);
+    const step = desk.stepAtPlayhead(Math.min(ticks, Math.max(0, desk.program.steps.length - 1)));
+    return step ? { role: "voice", step: step.id, at: ticks - step.start } : null;
+  });
   return (
-    <div className="timeline-body">
+    <div className="timeline-body" {...drop}>
       {surface ? <LaneNames surface={surface} /> : <div className="lane-names" style={{ width: NAMES }} />}
       <div className="timeline-plane">
         <div className="timeline-scroll" ref={scroller}>
@@ -90,16 +100,18 @@ function Lanes({
               aria-label="Steps and lanes"
               onKeyDown={(e) => {
                 const ctrl = e.ctrlKey || e.metaKey;
+                const heard = desk.state.focus.kind === "sound";
+                const shift = heard ? nudgeSound : nudge;
                 const keys: Record<string, () => void> = {
                   "Ctrl+a": () => selectAll(desk),
                   "Ctrl+i": () => selectInverse(desk),
                   "Ctrl+d": () => duplicateTimed(desk),
-                  ArrowRight: () => nudge(desk, e.shiftKey ? 10 : 1),
-                  ArrowLeft: () => nudge(desk, e.shiftKey ? -10 : -1),
+                  ArrowRight: () => shift(desk, e.shiftKey ? 10 : 1),
+                  ArrowLeft: () => shift(desk, e.shiftKey ? -10 : -1),
                   Escape: () => selectTimed(desk, [], []),
                 };
                 const run = keys[`${ctrl ? "Ctrl+" : ""}${e.key}`];
-                const chosen = desk.state.pins.length + desk.state.marked.length > 0;
+                const chosen = heard || desk.state.pins.length + desk.state.marked.length > 0;
                 if (!run || e.altKey || (e.key.startsWith("Arrow") && (ctrl || !chosen))) return;
                 e.preventDefault();
                 e.stopPropagation();

@@ -3,6 +3,7 @@ import type { Preparation } from "../../core/document/preparation";
 import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import type { OutputContext } from "../../core/outputs/kind";
 import { type PictureSettings, pictureIn } from "../../core/outputs/picture";
+import type { Pcm } from "../../core/sound/mix";
 import { FrameMaker, type FrameOptions } from "../../stage/frameMaker";
 import type { Sink } from "./sink";
 
@@ -14,6 +15,8 @@ export interface MakeContext extends OutputContext {
   plain: boolean;
   sink: Sink;
   signal: AbortSignal;
+  /** Samples of a sound file, at the rate of the mix; null where they are not to be had. */
+  pcmOf(asset: string): Pcm | null;
   /** @param share done, 0 to 1 @param what it is at, in words */
   tell(share: number, what: string): void;
 }

@@ -13,11 +13,13 @@ import {
   WebMOutputFormat,
 } from "mediabunny";
 import { evenSize, rateOf, VIDEO_FORMATS, type VideoSettings } from "../../core/outputs/video";
+import { MIX_RATE } from "../../core/sound/mix";
 import { Refusal } from "../../core/text/refusal";
 import { frameCount, frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { FrameMaker } from "../../stage/frameMaker";
 import { frameMaker, goOn, type MakeContext, type Maker } from "./maker";
 import { targetOf } from "./sink";
+import { checkSound, type Heard, heardIn, SoundTrack } from "./sound";
 import { WarmSource } from "./warmSource";
 
 /** Share of the time that drawing and encoding takes; the rest looks at what was made. */
@@ -51,6 +53,8 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     const source = await sourceOf(canvas, format.codec, s.quality, bitrate);
     sources.push(source);
     output.addVideoTrack(source.track, { frameRate: fps, maximumPacketCount: frames + 8 });
+    const heard = s.sound > 0 ? heardIn(c, Math.round((frames * per * MIX_RATE) / TICKS_PER_SECOND)) : null;
+    const sound = heard && (await SoundTrack.of(output, format.sound, s.sound, heard));
     await output.start();
     const stills: boolean[] = [];
     const keys = new KeyFrames(maker, Math.round(s.keyEvery * fps));
@@ -62,11 +66,13 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
       const next = f + 1 < frames ? c.range.from + frameToTicks(f + 1, rate) : null;
       const keyFrame = keys.at(f, drawn, next);
       await source.add((f * per) / TICKS_PER_SECOND, per / TICKS_PER_SECOND, { keyFrame });
+      await sound?.until(((f + 1) * per) / TICKS_PER_SECOND);
       c.tell((DRAWING * (f + 1)) / frames, `frame ${f + 1} of ${frames}`);
     }
     await source.finish();
+    sound?.finish();
     await output.finalize();
-    return { type: format.type, check: (file) => checkVideo(file, s, c, stills) };
+    return { type: format.type, check: (file) => checkVideo(file, s, c, stills, heard) };
   } catch (error) {
     await output.cancel().catch(() => {});
     throw error;
@@ -132,7 +138,13 @@ class KeyFrames {
 }
 
 /** Looks at a video that was made: as many frames as asked for, each at its time, and stills that stand. */
-async function checkVideo(file: Blob, s: VideoSettings, c: MakeContext, stills: readonly boolean[]): Promise<string[]> {
+async function checkVideo(
+  file: Blob,
+  s: VideoSettings,
+  c: MakeContext,
+  stills: readonly boolean[],
+  heard: Heard | null,
+): Promise<string[]> {
   const input = new Input({ source: new BlobSource(file), formats: ALL_FORMATS });
   const track = await input.getPrimaryVideoTrack();
   const size = evenSize(s);
@@ -172,6 +184,7 @@ async function checkVideo(file: Blob, s: VideoSettings, c: MakeContext, stills: 
         ? "stills stand"
         : `in stills a frame differs from the one before by up to ${worst.toFixed(2)} of 255 levels`,
     );
+  if (heard) checked.push(...(await checkSound(input, heard)));
   return checked;
 }
 
