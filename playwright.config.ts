@@ -40,7 +40,8 @@ export default defineConfig({
     screenshot: "only-on-failure",
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-      args: [...CHROMIUM_ARGS],
+      // A microphone that beeps, and is allowed.
+      args: [...CHROMIUM_ARGS, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream"],
     },
   },
   webServer: {

@@ -11,9 +11,10 @@ import { nth } from "../src/core/math/packed";
 import { TICKS_PER_SECOND } from "../src/core/time/time";
 import { selectTimed } from "../src/desk/acts/timingActions";
 import { OpenDesk } from "../src/desk/desk";
-import { inksOf, paint, type Scene } from "../src/desk/timeline/paint";
+import { paint, type Scene } from "../src/desk/timeline/paint";
 import { TimelinePointer } from "../src/desk/timeline/pointer";
 import { TimelineSurface } from "../src/desk/timeline/surface";
+import { inksOf } from "../src/desk/timeline/view";
 import { allMove, gridAssembly, median } from "./assembly";
 
 const PARTS = 2000;

@@ -18,7 +18,7 @@ import type { Arriving } from "./remembered/arrivingStore";
 import type { PendingPose } from "./remembered/pendingStore";
 import type { MoveRef } from "./selection/refs";
 import type { Selected, Selection } from "./selection/selection";
-import type { Heard } from "./sounds/heard";
+import type { Heard } from "./sounds/soundFile";
 
 export interface Loaded<T> {
   id: string;

@@ -1,6 +1,8 @@
-import { strToU8, zipSync } from "fflate";
+import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
 import { describe, expect, test } from "vitest";
 import { cubePackage, key, sequenceOf } from "../../tests/support/assembly";
+import { hashOf, smallProjectFile } from "../../tests/support/project";
+import { sound, wav } from "../../tests/support/sound";
 import { type AssemblyIndex, indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { decodePackage, encodePackage, writeGlb } from "../core/assembly/package";
@@ -10,7 +12,7 @@ import type { Triple } from "../core/math/triple";
 import { checkSize, detectFormat } from "./detect";
 import { readGlb } from "./gltf/read";
 import { ImportError } from "./importError";
-import { type ProjectFile, ProjectFileError, readProjectFile, writeProjectFile } from "./out/project/file";
+import { type ProjectFile, ProjectFileError, readProjectFile, soundsOf, writeProjectFile } from "./out/project/file";
 import { readSource } from "./read";
 import { checkStepText, stepUnit } from "./step/text";
 
@@ -213,6 +215,34 @@ describe("the project file", () => {
     expect(back).toEqual(project());
     expect(decoded.assembly).toEqual(cubePackage().assembly);
     expect(writeProjectFile(back)).toEqual(bytes);
+  });
+  describe("with recordings", () => {
+    const bytes = wav(new Float32Array(480).fill(0.5));
+    const spoken = () => {
+      const s = sequenceOf([{}]);
+      s.sounds = { v: sound("v", 0.01, "s0", 0, { asset: hashOf(bytes) }) };
+      return s;
+    };
+    test("comes back the same, as a version that older ones do not open; without them as before", () => {
+      const file = smallProjectFile("Small", spoken(), [bytes]);
+      const { decoded: _, ...back } = readProjectFile(file);
+      expect(back.sounds).toEqual([{ asset: hashOf(bytes), bytes }]);
+      expect(soundsOf(back.documents).map((s) => s.name)).toEqual(["v"]);
+      expect(writeProjectFile(back)).toEqual(file);
+      const version = (f: Uint8Array) =>
+        (JSON.parse(strFromU8(unzipSync(f)["manifest.json"] as Uint8Array)) as { version: number }).version;
+      expect([version(file), version(smallProjectFile())]).toEqual([2, 1]);
+      expect(Object.keys(unzipSync(file)).filter((n) => n.startsWith("sounds/"))).toEqual([
+        `sounds/${hashOf(bytes).slice(0, 20)}.wav`,
+      ]);
+    });
+    test("refuses one that lacks a recording, or holds another in its place", () => {
+      expect(() => readProjectFile(smallProjectFile("Small", spoken()))).toThrow(/lacks the recording "v" \(v.wav\)/);
+      const files = unzipSync(smallProjectFile("Small", spoken(), [bytes]));
+      const name = Object.keys(files).find((n) => n.startsWith("sounds/")) as string;
+      files[name] = new Uint8Array(wav(new Float32Array(480).fill(0.4)));
+      expect(() => readProjectFile(zipSync(files))).toThrow(/is not the sound it was/);
+    });
   });
   test.each([
     ["a path that climbs out", () => zip((f) => Object.assign(f, { "../evil": text("x") })), /leave its folder/],

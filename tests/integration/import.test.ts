@@ -5,12 +5,15 @@ import { unzipSync } from "fflate";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { indexAssembly } from "../../src/core/assembly/assembly";
 import { decodePackage } from "../../src/core/assembly/package";
+import type { Sound } from "../../src/core/document/sounds";
 import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
 import { nth } from "../../src/core/math/packed";
+import { lagOf } from "../../src/core/sound/lag";
 import { ImportError } from "../../src/formats/importError";
 import { CancelledError, KernelPool } from "../../src/server/kernel/pool";
 import { key, seconds, sequenceOf } from "../support/assembly";
-import { smallProjectFile } from "../support/project";
+import { hashOf, smallProjectFile } from "../support/project";
+import { sound, wav } from "../support/sound";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
 const AS1_PE = "node_modules/occt-import-js/test/testfiles/cax-if/as1_pe_203.stp";
@@ -342,6 +345,49 @@ describe("the command line", () => {
     }
     expect((await readdir("var")).filter((f) => f.startsWith("no.mp4") || f.endsWith(".part"))).toEqual([]);
     for (const f of [file, "var/out.vtt", "var/out.glb", "var/out.webm"]) await rm(f);
+  }, 120_000);
+
+  test("the sound of a video is at its sample, in every format", async () => {
+    const file = "var/spoken.plextan.zip";
+    // Half a second of noise that dies away, a quarter of a second into the second step.
+    const noise = new Float32Array(24_000);
+    let seed = 7;
+    for (let i = 0; i < noise.length; i++) {
+      seed = (seed * 16807) % 2147483647;
+      noise[i] = (seed / 2147483647 - 0.5) * Math.exp(-i / 2000);
+    }
+    const bytes = wav(noise);
+    const film = sequenceOf([{ "root/arm": [key("a", 0.5, 0.4, { "turn.x": 90 })] }, {}]);
+    for (const step of Object.values(film.steps))
+      Object.assign(step, { stillBefore: 0, stillAfter: 0, action: seconds(0.5) });
+    film.picture = { width: 64, height: 36 };
+    film.sounds = { v: sound("v", 0.5, "s1", 0.25, { asset: hashOf(bytes), volume: -6 }) };
+    film.sounds.v = { ...film.sounds.v, to: seconds(0.2) } as Sound;
+    await writeFile(file, smallProjectFile("Spoken", film, [bytes]));
+    for (const as of ["mp4", "webm"]) {
+      const made = await plextan("publish", file, "--as", as, "--to", `var/spoken.${as}`);
+      expect(JSON.parse(made.out).checked).toContain("sound in step to 0.0 ms");
+      const { stdout } = await run(
+        "ffmpeg",
+        ["-v", "error", "-i", `var/spoken.${as}`, "-vn", "-ac", "1", "-ar", "48000", "-f", "f32le", "-"],
+        { encoding: "buffer", maxBuffer: 1 << 26 },
+      );
+      const raw = stdout as unknown as Buffer;
+      const heard = new Float32Array(raw.buffer, raw.byteOffset, raw.length / 4);
+      expect(Math.abs(heard.length / 48_000 - 1)).toBeLessThan(0.03);
+      const at = 0.75 * 48_000;
+      const { lag, alike } = lagOf(heard.slice(at - 2000, at + 6000), noise.slice(0, 4000), 2000);
+      expect([as, Math.abs(lag) <= 1, alike > 0.8]).toEqual([as, true, true]);
+      const loud = (a: number, b: number) => Math.max(...heard.subarray(a, b).map(Math.abs));
+      expect(loud(0, at - 1500)).toBeLessThan(0.02);
+      // At -6 dB, by what both have in common; what was trimmed off is not heard.
+      const dot = (a: Float32Array, b: Float32Array) => a.reduce((sum, v, i) => sum + v * (b[i] as number), 0);
+      const part = noise.slice(0, 4000);
+      expect(dot(heard.slice(at, at + 4000), part) / dot(part, part)).toBeCloseTo(0.5, 1);
+      expect(loud(at + 0.21 * 48_000, 48_000)).toBeLessThan(0.02);
+      await rm(`var/spoken.${as}`);
+    }
+    await rm(file);
   }, 120_000);
 
   test("motion blur is the light of all moments of a frame, and stills stay as they are", async () => {

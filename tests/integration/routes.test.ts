@@ -10,7 +10,9 @@ import { startSession } from "../../src/server/access/actor";
 import { openPool } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { createJob } from "../../src/server/repositories/jobs";
-import { smallProjectFile } from "../support/project";
+import { sequenceOf } from "../support/assembly";
+import { hashOf, smallProjectFile } from "../support/project";
+import { sound, wav } from "../support/sound";
 
 const FOLDER = "var/test-routes";
 const API = "src/app/api";
@@ -321,6 +323,53 @@ describe("files", () => {
     expect(asked).toBeGreaterThan(5);
     expect(slowest).toBeLessThan(2500);
     expect(await count()).toBe(before);
+  });
+});
+
+describe("recordings", () => {
+  const spoken = wav(new Float32Array(4800).fill(0.3));
+  const add = (body: Uint8Array | string, name = "voice.wav") =>
+    send(`/api/projects/${ids.project}/sounds?name=${encodeURIComponent(name)}`, "POST", {
+      body,
+      headers: { ...FILE_TYPE, Cookie: cookie },
+    });
+  const get = (project: string, asset: string, from = cookie) =>
+    fetch(`${served.url}/api/projects/${project}/sounds/${asset}`, { headers: { Cookie: from } });
+
+  test("are kept under their hash and come back as they were, for their own people alone", async () => {
+    const r = await add(spoken);
+    expect([r.status, JSON.parse(r.text)]).toEqual([201, { asset: hashOf(spoken), size: spoken.length }]);
+    const back = await get(ids.project, hashOf(spoken));
+    expect(back.headers.get("content-type")).toBe("audio/wav");
+    expect(new Uint8Array(await back.arrayBuffer())).toEqual(spoken);
+    for (const [project, asset, from] of [
+      [ids.project, hashOf(spoken), cookies.stranger],
+      [ids.project, "0".repeat(64), cookie],
+      [ids.project, "../../health", cookie],
+    ] as const)
+      expect((await get(project, asset, from as string)).status).toBe(404);
+  });
+  test("other files of the workspace are not to be had as recordings", async () => {
+    const source = new TextEncoder().encode("ISO-10303-21;");
+    expect((await get(ids.project, hashOf(source))).status).toBe(404);
+  });
+  test("what is no sound is refused in words", async () => {
+    for (const [body, said] of [
+      ["RIFF, and so on", '"notes.wav" is not a sound that is taken. Bring in WAV, MP3, M4A, Ogg or FLAC.'],
+      ["", '"notes.wav" is empty (0 bytes). Record it again.'],
+    ] as const) {
+      const r = await add(body, "notes.wav");
+      expect([r.status, JSON.parse(r.text)]).toEqual([422, { error: said }]);
+    }
+  });
+  test("go along in the project file: opened again it is the identical project", async () => {
+    const film = sequenceOf([{}]);
+    film.sounds = { v: sound("v", 0.1, "s0", 0, { asset: hashOf(spoken) }) };
+    const file = smallProjectFile("Spoken", film, [spoken]);
+    const project = await openProject(client, file);
+    expect(new Uint8Array(await (await get(project, hashOf(spoken))).arrayBuffer())).toEqual(spoken);
+    const saved = await client.call(`/api/projects/${project}/file`);
+    expect(new Uint8Array(await saved.arrayBuffer())).toEqual(file);
   });
 });
 

@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import type { Pool } from "mysql2/promise";
 import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
@@ -9,10 +10,14 @@ import { putAsset } from "../../src/server/repositories/assets";
 import { attachFirst, createProject } from "../../src/server/repositories/projects";
 import { cubePackage, key, sequenceOf } from "./assembly";
 
+/** What a file is kept under. */
+export const hashOf = (bytes: Uint8Array): string => createHash("sha256").update(bytes).digest("hex");
+
 /** A small project file: a made-up assembly with one keyed arrival. */
 export function smallProjectFile(
   name = "Small",
   sequence = sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] }, {}]),
+  sounds: readonly Uint8Array[] = [],
 ): Uint8Array {
   return writeProjectFile({
     name,
@@ -24,6 +29,7 @@ export function smallProjectFile(
       { kind: "preparation", body: emptyPreparation() },
       { kind: "sequence", body: sequence },
     ],
+    ...(sounds.length > 0 ? { sounds: sounds.map((bytes) => ({ asset: hashOf(bytes), bytes })) } : {}),
   });
 }
 

@@ -22,11 +22,13 @@ export function newSound(
   file: { asset: string; name: string; length: number },
   place: Pick<Sound, "role" | "step" | "at">,
 ): Sound {
+  const { role, step, at } = place;
+  // In the order in which documents are stored.
   return {
     ...{ id, name: file.name.replace(/\.[^.]+$/, "").slice(0, SOUND_NAME_MAX) || "Recording" },
-    ...{ asset: file.asset, file: file.name.slice(0, 255), length: file.length, from: 0, to: file.length },
-    ...{ volume: place.role === "music" ? -12 : 0, fadeIn: 0, fadeOut: 0, duck: 12, repeat: false, on: true },
-    ...place,
+    ...{ asset: file.asset, file: file.name.slice(0, 255), length: file.length },
+    ...{ role, step, at, from: 0, to: file.length },
+    ...{ volume: role === "music" ? -12 : 0, fadeIn: 0, fadeOut: 0, duck: 12, repeat: false, on: true },
   };
 }
 

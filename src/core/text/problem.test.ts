@@ -37,6 +37,8 @@ test("every refusal is a whole sentence that ends", () => {
     text: "Said.",
     least: "2",
     format: "MP4",
+    file: "a.wav",
+    minutes: 61,
   };
   for (const [code, words] of Object.entries(REFUSALS)) {
     const text = (words as (about: typeof data) => string)(data);

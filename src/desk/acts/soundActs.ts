@@ -13,11 +13,11 @@ import {
   stillForVoice,
 } from "../../core/edit/soundCommands";
 import { together } from "../../core/edit/together";
+import { SOUND_MAX_BYTES, soundKind } from "../../core/sound/kind";
 import { soundStart } from "../../core/sound/schedule";
 import { isStop, problemOf } from "../../core/text/problem";
 import { Refusal } from "../../core/text/refusal";
 import { formatSecondsShort, secondsToTicks, ticksPerFrame } from "../../core/time/time";
-import { SOUND_MAX_BYTES, soundKind } from "../../formats/sound";
 import { upload } from "../api";
 import type { Desk } from "../port";
 import { chooseParts } from "../selection/selecting";

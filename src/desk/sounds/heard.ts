@@ -5,12 +5,7 @@ import { problemOf } from "../../core/text/problem";
 import { request } from "../api";
 import type { Desk } from "../port";
 import { type Decoded, decodeSound } from "./decode";
-
-/** A sound file at the desk: on its way, with its samples and what its waveform is drawn from, or why it is not there. */
-export type Heard =
-  | { state: "loading" }
-  | { state: "ready"; pcm: Pcm; buffer: AudioBuffer | null; peaks: Float32Array }
-  | { state: "failed"; message: string };
+import type { Heard } from "./soundFile";
 
 /** Stretches of a waveform that are worked out in one go: about a millisecond. */
 const PIECE = 400;

@@ -1,8 +1,9 @@
 import { nth } from "../../core/math/packed";
 import { type Block, LANE, type Lane, type Pin } from "./lanes";
-import { BAND, firstPin, HEAD, type Scene, type View } from "./paint";
+import { BAND, firstPin, HEAD, type Scene } from "./paint";
 import { lanesIn } from "./rows";
 import { type SoundBlock, soundAt } from "./sounds";
+import type { View } from "./view";
 
 /** What lies under the pointer. */
 export type Hit =

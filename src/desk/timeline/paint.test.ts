@@ -5,9 +5,10 @@ import { compile } from "../../core/program/compile";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { hitAt, inBox } from "./hit";
 import { lanesOf } from "./lanes";
-import { type Inks, paint, pinId, type Scene, type View } from "./paint";
+import { paint, pinId, type Scene } from "./paint";
 import { rowsOf } from "./rows";
 import { snapped, snapTimes } from "./snapTimes";
+import type { Inks, View } from "./view";
 
 const film = richFilm();
 const program = compile(smallIndex(), richPreparation, film);

@@ -1,41 +1,18 @@
 import { nth } from "../../core/math/packed";
 import type { FrameRate } from "../../core/time/time";
 import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
-import type { Heard } from "../sounds/heard";
+import type { Heard } from "../sounds/soundFile";
 import { type Found, paintFindings } from "./findings";
 import { LANE, type Lane, type Pin } from "./lanes";
 import type { TimelineRow } from "./rows";
 import { paintSounds } from "./sounds";
+import type { Inks, View } from "./view";
 
 export const BAND = 30;
 export const RULER = 20;
 export const HEAD = BAND + RULER;
 /** Width of the lanes' names, px. */
 export const NAMES = 156;
-
-/** What part of the sequence is seen, and how large: the lane area's left upper corner in px, and px per tick. */
-export interface View {
-  perTick: number;
-  left: number;
-  top: number;
-  width: number;
-  height: number;
-}
-
-/** Colours of the timeline; read once from the theme. */
-export interface Inks {
-  ink: string;
-  soft: string;
-  hairline: string;
-  sheet: string;
-  paper: string;
-  sunken: string;
-  working: string;
-  pale: string;
-  brick: string;
-  camera: string;
-  look: string;
-}
 
 /** Everything that is drawn, as plain data; `shift` is what is being dragged. */
 export interface Scene {
@@ -78,25 +55,6 @@ export interface Scene {
 
 export const pinId = (p: { step: string; move: string; key: string }): string => `${p.step}\n${p.key}`;
 export const moveId = (m: { step: string; move: string }): string => `${m.step}\n${m.move}`;
-
-/** Reads the theme's colours from an element. */
-export function inksOf(element: Element): Inks {
-  const style = getComputedStyle(element);
-  const v = (name: string, usual: string) => style.getPropertyValue(name).trim() || usual;
-  return {
-    ink: v("--ink", "#1E2A38"),
-    soft: v("--ink-soft", "#5b6470"),
-    hairline: v("--hairline", "#D9D4C7"),
-    sheet: v("--sheet", "#FFFDF8"),
-    paper: v("--paper", "#F6F4EE"),
-    sunken: v("--sunken", "#EDEAE1"),
-    working: v("--working", "#0B6E69"),
-    pale: v("--working-pale", "#E3EFEC"),
-    brick: v("--brick", "#A63D2F"),
-    camera: "#8a6d3b",
-    look: v("--mark-ochre", "#d08a12"),
-  };
-}
 
 const MONO = '10.5px "IBM Plex Mono", monospace';
 const SANS = '11.5px "IBM Plex Sans", sans-serif';

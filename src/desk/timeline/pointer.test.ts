@@ -1,14 +1,18 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
+import { sound } from "../../../tests/support/sound";
+import { addSound } from "../../core/edit/soundCommands";
 import { selectAll, selectedSpan, selectTimed } from "../acts/timingActions";
 import type { Desk } from "../port";
 import { hitAt } from "./hit";
 import { Lanes } from "./lanes";
-import { HEAD, type Scene, type View } from "./paint";
+import { HEAD, type Scene } from "./paint";
 import { TimelinePointer } from "./pointer";
 import { rowsOf } from "./rows";
+import { soundRows } from "./sounds";
 import type { TimelineSurface } from "./surface";
+import type { View } from "./view";
 
 const A = "root/arm/a";
 const B = "root/arm/b";
@@ -27,7 +31,10 @@ function relist(): void {
   const keys =
     desk.state.pins.length > 0 ? desk.state.pins : desk.state.focus.kind === "key" ? [desk.state.focus.ref] : [];
   Object.assign(scene, {
-    rows: rowsOf(desk.index, new Lanes().update(desk.program, desk.sequence), new Set()),
+    rows: [
+      ...soundRows(desk.sequence, desk.program.steps),
+      ...rowsOf(desk.index, new Lanes().update(desk.program, desk.sequence), new Set()),
+    ],
     steps: desk.program.steps,
     range: desk.state.range,
     pins: new Set(keys.map((k) => `${k.step}\n${k.key}`)),
@@ -140,6 +147,45 @@ const keyOf = (k: string) =>
 const atOf = (k: string) => (keyOf(k)?.at ?? Number.NaN) / seconds(1);
 /** Arrivals lie half a second of still later on the page than in their step. */
 const px = (s: number) => (s + 0.5) * PER_SECOND;
+
+describe("recordings", () => {
+  const voice = () => desk.body().sounds?.v;
+  const place = () => [voice()?.step, (voice()?.at ?? 0) / seconds(1)];
+  // The lane of sounds is the first, and the voice on it lies from one second to three.
+  const y = row(0);
+  beforeEach(() => {
+    desk.edit("Say", addSound(sound("v", 2, "s0", 1)));
+  });
+
+  test("a click chooses one, a drag moves it into another step as one act", () => {
+    click(2 * PER_SECOND, y);
+    expect(desk.state.focus).toEqual({ kind: "sound", id: "v" });
+    drag(2 * PER_SECOND, y, 4.2 * PER_SECOND, y, { altKey: true });
+    expect(place()).toEqual(["s1", expect.closeTo(0.2, 6)]);
+    expect(desk.state.undoLabel).toBe('Move recording "v"');
+    desk.undo();
+    expect(place()).toEqual(["s0", 1]);
+  });
+  test("it catches on what is there, and Escape leaves it where it was", () => {
+    drag(2 * PER_SECOND, y, 4.02 * PER_SECOND, y);
+    expect(place()).toEqual(["s1", 0]);
+    desk.undo();
+    send("pointerdown", 2 * PER_SECOND, y);
+    send("pointermove", 4 * PER_SECOND, y);
+    giveUp();
+    expect(place()).toEqual(["s0", 1]);
+  });
+  test("its ends trim it; no more comes out than was recorded, and it does not begin before its step", () => {
+    drag(PER_SECOND, y, 1.5 * PER_SECOND, y, { altKey: true });
+    expect([voice()?.from, voice()?.at]).toEqual([seconds(0.5), seconds(1.5)]);
+    drag(3 * PER_SECOND, y, 2.5 * PER_SECOND, y, { altKey: true });
+    expect(voice()?.to).toBe(seconds(1.5));
+    drag(2.5 * PER_SECOND, y, 5.9 * PER_SECOND, y, { altKey: true });
+    expect(voice()?.to).toBe(seconds(2));
+    drag(1.5 * PER_SECOND, y, 0, y, { altKey: true });
+    expect([voice()?.from, voice()?.at]).toEqual([0, seconds(1)]);
+  });
+});
 
 describe("pins", () => {
   test("are dragged as one act that undo takes back; less than three pixels is a click", () => {

@@ -1,7 +1,8 @@
 import { nth } from "../../core/math/packed";
 import { formatSeconds, snapToFrame } from "../../core/time/time";
-import type { Scene, View } from "./paint";
+import type { Scene } from "./paint";
 import { lanesIn } from "./rows";
+import type { View } from "./view";
 
 /** A time that dragging may snap to, and what it is. */
 export interface SnapTime {

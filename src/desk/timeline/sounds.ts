@@ -5,9 +5,9 @@ import type { StepTable } from "../../core/program/layout";
 import { PEAKS_PER_SECOND } from "../../core/sound/peaks";
 import { soundSpans } from "../../core/sound/schedule";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
-import type { Heard } from "../sounds/heard";
+import type { Heard } from "../sounds/soundFile";
 import { LANE } from "./lanes";
-import type { Inks, View } from "./paint";
+import type { Inks, View } from "./view";
 
 /** A recording on its lane; times are ticks of the sequence. */
 export interface SoundBlock {

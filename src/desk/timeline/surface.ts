@@ -7,9 +7,10 @@ import type { DeskState } from "../state";
 import { findingsOf } from "./findings";
 import { type Hit, hitAt } from "./hit";
 import { LANE, Lanes } from "./lanes";
-import { HEAD, type Inks, inksOf, moveId, paint, pinId, type Scene, type View } from "./paint";
+import { HEAD, moveId, paint, pinId, type Scene } from "./paint";
 import { rowsOf, type TimelineRow } from "./rows";
 import { soundRows } from "./sounds";
+import { type Inks, inksOf, type View } from "./view";
 
 /** Room right of the sequence's end, px. */
 const MARGIN = 28;

@@ -18,9 +18,10 @@ import type { Desk } from "../port";
 import { select } from "../selection/selecting";
 import { hitAt, inBox } from "./hit";
 import { Lanes } from "./lanes";
-import { HEAD, type Scene, type View } from "./paint";
+import { HEAD, type Scene } from "./paint";
 import { rowsOf } from "./rows";
 import { snapped, snapTimes } from "./snapTimes";
+import type { View } from "./view";
 
 const A = "root/arm/a";
 const B = "root/arm/b";

@@ -91,7 +91,7 @@ export function securityHeaders(origin: string, nonce: string): Record<string, s
     "Referrer-Policy": "same-origin",
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
-    "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
+    "Permissions-Policy": "camera=(), microphone=(self), geolocation=()",
     ...(origin.startsWith("https:") ? { "Strict-Transport-Security": "max-age=31536000; includeSubDomains" } : {}),
   };
 }

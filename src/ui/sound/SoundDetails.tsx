@@ -86,16 +86,20 @@ export function SoundDetails({ id }: { id: string }) {
               take={(duck) => take("Softer under a voice", { duck })}
             />
             <span>Again to the end</span>
-            <Switch
-              size="small"
-              aria-label="Again to the end"
-              checked={sound.repeat}
-              onChange={(repeat) => take("Repeating", { repeat })}
-            />
+            <span>
+              <Switch
+                size="small"
+                aria-label="Again to the end"
+                checked={sound.repeat}
+                onChange={(repeat) => take("Repeating", { repeat })}
+              />
+            </span>
           </>
         )}
         <span>Heard</span>
-        <Switch size="small" aria-label="Heard" checked={sound.on} onChange={(on) => take("Switch", { on })} />
+        <span>
+          <Switch size="small" aria-label="Heard" checked={sound.on} onChange={(on) => take("Switch", { on })} />
+        </span>
       </div>
       <Acts sound={sound} />
     </>

@@ -10,9 +10,9 @@ import type { Preparation } from "../../../core/document/preparation";
 import type { Sequence } from "../../../core/document/sequence";
 import type { Sound } from "../../../core/document/sounds";
 import { type Identities, withIdentities } from "../../../core/revision/identity";
+import { soundKind } from "../../../core/sound/kind";
 import { cleanText } from "../../../core/text/name";
 import { readDirectory, unpackEntry, ZipError } from "../../archive/zip";
-import { soundKind } from "../../sound";
 
 /** A whole project, as in a project file. See docs/project-file.md. */
 export interface ProjectFile {

@@ -1,5 +1,5 @@
+import { SOUND_MAX_BYTES, soundKind } from "../../../../../core/sound/kind";
 import { cleanText } from "../../../../../core/text/name";
-import { SOUND_MAX_BYTES, soundKind } from "../../../../../formats/sound";
 import { database } from "../../../../../server/database/pool";
 import { openSpool } from "../../../../../server/files/spool";
 import { HttpError, idFrom, notFound, readFile, route } from "../../../../../server/http/route";

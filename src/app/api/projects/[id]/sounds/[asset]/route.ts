@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { soundKind } from "../../../../../../formats/sound";
+import { soundKind } from "../../../../../../core/sound/kind";
 import { database } from "../../../../../../server/database/pool";
 import { idFrom, notFound, route } from "../../../../../../server/http/route";
 import { getAsset } from "../../../../../../server/repositories/assets";
