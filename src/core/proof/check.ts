@@ -28,6 +28,8 @@ export interface Finding {
   to: number;
   targets: readonly Target[];
   channel?: string;
+  /** A name for what it is about, where that is nothing that moves. */
+  named?: string;
   numbers: Readonly<Record<string, Quantity>>;
   /** The moment at which it is worst, ticks in the sequence, where there is one. */
   at?: number;

@@ -1,6 +1,8 @@
 import { describe, expect, test } from "vitest";
 import { joint, key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
+import { sound } from "../../../tests/support/sound";
 import { hand, type MadeMove, newStep, type Sequence } from "../document/sequence";
+import type { Sound } from "../document/sounds";
 import { runCommand } from "../edit/history";
 import { compile } from "../program/compile";
 import { findingText } from "../text/findings";
@@ -337,4 +339,46 @@ test("a hand-keyed part in a step of its own is told in words, with its channel"
     ),
   ).toEqual(["Arm (Slide X) creeps from 12 mm to 12.2 mm in 1 s; it looks as if it should stand."]);
   expect(newStep("x", "X").moves).toEqual({});
+});
+
+describe("narration", () => {
+  const spoken = (...sounds: Sound[]) => ({
+    ...sequenceOf([{}, {}]),
+    sounds: Object.fromEntries(sounds.map((v) => [v.id, v])),
+  });
+  const said = (film: Sequence) => found(film, "narration").map((f) => findingText(f, () => ""));
+
+  test("that goes on after its step is told, and the still is fitted to it", () => {
+    const film = spoken(sound("Hello", 3, "s0", 0.5));
+    const list = found(film, "narration");
+    expect(brief(list)).toEqual(["over look"]);
+    expect(said(film)).toEqual(['"Hello" goes on for 0.5 s after its step has ended.']);
+    const put = mended(film, list[0]);
+    expect(found(put, "narration")).toEqual([]);
+    expect(put.steps.s0?.stillAfter).toBe(seconds(1));
+    expect(said(spoken(sound("Hello", 2.65, "s0", 0.5)))).toEqual([]);
+  });
+  test("that the end of the film cuts off is wrong; music may be cut", () => {
+    const film = spoken(sound("Bye", 3, "s1", 1));
+    expect(brief(found(film, "narration"))).toEqual(["cut wrong"]);
+    expect(said(film)).toEqual(['"Bye" is cut off by the end of the film: 1 s of it are not heard.']);
+    expect(found(mended(film, found(film, "narration")[0]), "narration")).toEqual([]);
+    expect(said(spoken(sound("Bed", 60, null, 0, { role: "music" })))).toEqual([]);
+  });
+  test("over other narration is told, and said after it", () => {
+    const film = spoken(sound("One", 1.5, "s0", 0), sound("Two", 1, "s0", 1));
+    const list = found(film, "narration");
+    expect(said(film)).toEqual(["One and Two are heard at once for 0.5 s."]);
+    const put = mended(film, list[0]);
+    expect(put.sounds?.Two?.at).toBe(seconds(1.5));
+    expect(found(put, "narration")).toEqual([]);
+    expect(said(spoken(sound("One", 1.5, "s0", 0), sound("Two", 1, "s0", 1, { on: false })))).toEqual([]);
+  });
+  test("is something to listen to: while it lasts it is not that nothing happens", () => {
+    const film = spoken(sound("Long", 7, "s0", 0));
+    if (film.steps.s0) film.steps.s0.stillAfter = seconds(6);
+    expect(found(film, "idle")).toEqual([]);
+    (film.sounds.Long as Sound).on = false;
+    expect(brief(found(film, "idle"))).toEqual(["nothing look"]);
+  });
 });

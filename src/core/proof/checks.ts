@@ -6,6 +6,7 @@ import { faults } from "./faults";
 import { flashes } from "./flashes";
 import { idle } from "./idle";
 import { leftOut } from "./leftOut";
+import { narration } from "./narration";
 import { overWords } from "./overWords";
 import { reading } from "./reading";
 import { seams } from "./seams";
@@ -31,6 +32,7 @@ export const CHECKS: readonly Check[] = [
   flashes,
   reading,
   overWords,
+  narration,
   idle,
 ];
 

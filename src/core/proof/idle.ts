@@ -2,6 +2,7 @@ import { retimed } from "../edit/timing/items";
 import { nth } from "../math/packed";
 import type { Placed } from "../program/layout";
 import { isOn, spanOf } from "../program/spans";
+import { placedSounds } from "../sound/schedule";
 import { Refusal } from "../text/refusal";
 import { TICKS_PER_SECOND } from "../time/time";
 import { rise, spanIn } from "./channels";
@@ -90,6 +91,8 @@ export const idle: Check<"long" | "soon"> = {
       const reads = readingTime(sequence.steps[id]?.caption ?? "", 2.5);
       if (reads > 0) spans.push([start, Math.min(nth(steps.end, position), start + reads * TICKS_PER_SECOND)]);
     });
+    // While somebody speaks there is something to listen to.
+    for (const v of placedSounds(sequence, steps)) if (v.sound.role === "voice") spans.push([v.start, v.end]);
     spans.sort((a, b) => a[0] - b[0]);
     const long = thresholds.long * TICKS_PER_SECOND;
     let reached = 0;

@@ -104,6 +104,9 @@ const SENTENCES: Readonly<Record<string, (n: Finding["numbers"], name: string) =
   "idle nothing": (n) => `Nothing happens for ${said(n.lasts)}.`,
   "idle soon": (n) =>
     `Something moves ${said(n.after)} after the cut; it takes ${said(n.allowed)} to see where one is.`,
+  "narration over": (n, name) => `"${name}" goes on for ${said(n.over)} after its step has ended.`,
+  "narration cut": (n, name) => `"${name}" is cut off by the end of the film: ${said(n.lost)} of it are not heard.`,
+  "narration together": (n, name) => `${name} are heard at once for ${said(n.lasts)}.`,
   "fault gone": (_, name) => `${name} is moved, and is not in this assembly.`,
   "fault joint-gone": (_, name) => `A joint that moves ${name} is gone.`,
   "fault limit": (_, name) => `${name} goes beyond the joint's limits.`,
@@ -140,7 +143,7 @@ export function findingText(
   nameOf: (target: Target) => string,
   channelName: (channel: string) => string = (c) => c,
 ): string {
-  const list = finding.targets.map(nameOf);
+  const list = finding.named === undefined ? finding.targets.map(nameOf) : [finding.named];
   const names = finding.check === "contact" || finding.what === "apart" ? list.join(" and ") : (list[0] ?? "");
   const name = finding.channel === undefined ? names : `${names} (${channelName(finding.channel)})`;
   return SENTENCES[`${finding.check} ${finding.what}`]?.(finding.numbers, name) ?? finding.check;
