@@ -47,6 +47,10 @@ export function quickly(output: Output): Output {
   };
 }
 
+/** How many outputs of a desk wait or are being made. */
+export const beingMade = (desk: Desk): number =>
+  Object.values(desk.state.making).filter((m) => m.state === "busy" || m.state === "waiting").length;
+
 interface Job {
   key: string;
   output: Output;

@@ -2,6 +2,7 @@
 import { App, Progress } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-resizable-panels";
+import { beingMade, publishingOf } from "../../desk/background/publishing";
 import { keepHeard, soundBytes } from "../../desk/sounds/heard";
 import { endRecording } from "../../desk/sounds/recorder";
 import { browserSpeaker, Sounding } from "../../desk/sounds/sounding";
@@ -10,6 +11,7 @@ import { MovePalette } from "../moves/MovePalette";
 import { PartsMenu } from "../parts/PartsMenu";
 import { PartsTree } from "../parts/PartsTree";
 import { PublishView } from "../publish/PublishView";
+import { PORT } from "../publish/port";
 import { HistoryDialog } from "../revision/HistoryDialog";
 import { RereadDialog } from "../revision/RereadDialog";
 import { RevisionDialog } from "../revision/RevisionDialog";
@@ -55,6 +57,7 @@ export function DeskView() {
       stop();
       sounding.dispose();
       endRecording(false);
+      publishingOf(desk, PORT).dispose();
     };
   }, [desk]);
   useEffect(() => {
@@ -63,7 +66,7 @@ export function DeskView() {
     else message.info(notice.text, 4);
   }, [notice, message]);
   // Leaving is warned of only while something would be lost by it.
-  const onlyHere = useDeskState((s) => s.save.onlyHere > 0);
+  const onlyHere = useDeskState((s) => s.save.onlyHere > 0 || beingMade(desk) > 0);
   useEffect(() => {
     if (!onlyHere) return;
     const warn = (event: BeforeUnloadEvent) => event.preventDefault();

@@ -1,7 +1,8 @@
 "use client";
-import { Button, Dropdown, Input, Modal, Tooltip } from "antd";
+import { App, Button, Dropdown, Input, Modal, Tooltip } from "antd";
 import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Sun, TriangleAlert, Undo2 } from "lucide-react";
 import Link from "next/link";
+import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
 import { setDisplayUnit } from "../../core/edit/preparationCommands";
@@ -9,6 +10,7 @@ import { renameSequence } from "../../core/edit/sequenceCommands";
 import { problemOf } from "../../core/text/problem";
 import { formatRate } from "../../core/time/time";
 import { download } from "../../desk/api";
+import { beingMade } from "../../desk/background/publishing";
 import { newSequence, openSequence } from "../../desk/documents/otherSequences";
 import type { SaveStatus } from "../../desk/documents/saver";
 import { look, showStep } from "../../desk/selection/selection";
@@ -36,9 +38,27 @@ export function Head() {
   const projectId = useDeskState((s) => s.projectId);
   const sequence = useSequence();
   const looking = useDeskState((s) => s.focus.kind === "look");
+  const { modal } = App.useApp();
+  const router = useRouter();
   return (
     <header className="head">
-      <Link href="/" className="head-home" aria-label="All projects">
+      <Link
+        href="/"
+        className="head-home"
+        aria-label="All projects"
+        onNavigate={(e) => {
+          const left = beingMade(desk);
+          if (left === 0) return;
+          e.preventDefault();
+          modal.confirm({
+            title: left === 1 ? "An output is still being made" : `${left} outputs are still being made`,
+            content: "Leaving the project stops that; what is made already should be downloaded first.",
+            okText: "Leave and stop",
+            cancelText: "Stay",
+            onOk: () => router.push("/"),
+          });
+        }}
+      >
         <Wordmark small />
       </Link>
       <span className="head-project" title={name}>

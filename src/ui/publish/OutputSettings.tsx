@@ -47,14 +47,20 @@ export function OutputSettings({
           <Button size="small" type="text" aria-label="Remove the output" title="Remove" icon={<Trash2 size={14} />} />
         </Popconfirm>
       </div>
-      <div className="form">
-        <RangeField output={output} />
-        <OutputFields it={it} />
-        <span>Gives</span>
-        <span className="number" data-testid="output-plan">
+      <div className="row">
+        <Button type="primary" disabled={wrong || busy} onClick={() => onMake(false)}>
+          {making?.state === "done" ? "Make again" : `Make ${kind.title.toLowerCase()}`}
+        </Button>
+        {kind.id === "video" && (
+          <Button disabled={wrong || busy} title="A quarter of the size, in plain light" onClick={() => onMake(true)}>
+            Quick look
+          </Button>
+        )}
+        <span className="number soft" data-testid="output-plan">
           {plan ? planText(plan) : "nothing"}
         </span>
       </div>
+      <MadeOf making={making} current={making?.state === "done" && making.of === madeOf(desk, output)} />
       {replaced.length > 0 && (
         <Alert
           type="info"
@@ -66,17 +72,10 @@ export function OutputSettings({
       {remarks.map((r) => (
         <Alert key={r.text} type={r.tone === "wrong" ? "error" : "info"} showIcon title={r.text} />
       ))}
-      <div className="row">
-        <Button type="primary" disabled={wrong || busy} onClick={() => onMake(false)}>
-          {making?.state === "done" ? "Make again" : `Make ${kind.title.toLowerCase()}`}
-        </Button>
-        {kind.id === "video" && (
-          <Button disabled={wrong || busy} title="A quarter of the size, in plain light" onClick={() => onMake(true)}>
-            Quick look
-          </Button>
-        )}
+      <div className="form">
+        <RangeField output={output} />
+        <OutputFields it={it} />
       </div>
-      <MadeOf making={making} current={making?.state === "done" && making.of === madeOf(desk, output)} />
     </div>
   );
 }
