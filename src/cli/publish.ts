@@ -14,6 +14,8 @@ import { openProject } from "./openProject";
 const SHORT: Readonly<Record<string, { kind: string; settings: Output["settings"] }>> = {
   mp4: { kind: "video", settings: { format: "mp4-h264" } },
   webm: { kind: "video", settings: { format: "webm-vp9" } },
+  gif: { kind: "loop", settings: { format: "gif" } },
+  webp: { kind: "loop", settings: { format: "webp" } },
   png: { kind: "still", settings: { image: "png" } },
   jpg: { kind: "still", settings: { image: "jpeg" } },
   frames: { kind: "frames", settings: {} },

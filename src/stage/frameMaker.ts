@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import type { AssemblyPackage } from "../core/assembly/package";
-import { CAPTION_STYLE, placeCaption } from "../core/captions/layout";
+import { placeCaption, placeTitle } from "../core/captions/layout";
 import type { Look } from "../core/document/looks";
 import { stepAt } from "../core/program/layout";
 import { createPose, type Pose, pose } from "../core/program/pose";
@@ -13,6 +13,7 @@ import { Painter } from "./painter";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
 import { timedLook } from "./timedLook";
+import { drawWords, measuring } from "./words";
 
 /** How captions are set; see CAPTION_STYLE. */
 export interface CaptionOptions {
@@ -25,6 +26,8 @@ export interface CaptionOptions {
 export interface FrameOptions {
   /** Null for none. */
   captions: CaptionOptions | null;
+  /** Number and title of a step for so many ticks from its beginning; null for none. */
+  titles: { ticks: number; size: number; captions: "bottom" | "top" } | null;
   /** Where the picture stands on the canvas, pixels; the rest is black. */
   picture: PictureRect;
   /** So many times as large it is drawn in each direction, and made smaller. */
@@ -65,7 +68,16 @@ export class FrameMaker {
     options: Partial<FrameOptions> = {},
   ) {
     const whole = { left: 0, top: 0, width: canvas.width, height: canvas.height };
-    this.options = { captions: null, picture: whole, fineness: 1, clear: false, blur: null, plain: false, ...options };
+    this.options = {
+      captions: null,
+      titles: null,
+      picture: whole,
+      fineness: 1,
+      clear: false,
+      blur: null,
+      plain: false,
+      ...options,
+    };
     const { picture, fineness, clear, blur, plain } = this.options;
     this.glCanvas = new OffscreenCanvas(picture.width * fineness, picture.height * fineness);
     const context = canvas.getContext("2d", { alpha: clear });
@@ -104,21 +116,21 @@ export class FrameMaker {
     this.drawn = null;
   }
 
-  private drawn: { values: Float64Array; orientations: Float64Array; caption: string } | null = null;
+  private drawn: { values: Float64Array; orientations: Float64Array; words: string } | null = null;
   /**
    * Whether the picture that was drawn last is that of the pose too: all of it follows from channels, orientations
-   * and the caption.
+   * and the words in it.
    */
-  private same(caption: string): boolean {
+  private same(words: string): boolean {
     const { drawn } = this;
     const { values, orientations } = this.pose;
-    if (drawn && drawn.caption === caption && equal(drawn.values, values) && equal(drawn.orientations, orientations))
+    if (drawn && drawn.words === words && equal(drawn.values, values) && equal(drawn.orientations, orientations))
       return true;
     if (drawn?.values.length === values.length && drawn.orientations.length === orientations.length) {
       drawn.values.set(values);
       drawn.orientations.set(orientations);
-      drawn.caption = caption;
-    } else this.drawn = { values: values.slice(), orientations: orientations.slice(), caption };
+      drawn.words = words;
+    } else this.drawn = { values: values.slice(), orientations: orientations.slice(), words };
     return false;
   }
 
@@ -127,11 +139,11 @@ export class FrameMaker {
    * @returns whether it was drawn; false where the picture is that of the moment before
    */
   draw(ticks: number): boolean {
-    const caption = this.options.captions ? this.captionAt(ticks) : "";
+    const [caption, title] = [this.captionAt(ticks), this.titleAt(ticks)];
     pose(this.program, ticks, this.pose);
     // What is blurred is another picture when something moves within the frame, though it begins as the last did.
     const moving = this.blur !== null && !this.isStill(ticks);
-    if (this.same(caption) && !moving && !this.blurred) return false;
+    if (this.same(caption + SEPARATOR + title) && !moving && !this.blurred) return false;
     const { blur } = this.options;
     if (blur && this.blur && moving) {
       this.blurred = true;
@@ -159,6 +171,7 @@ export class FrameMaker {
     this.context.drawImage(this.glCanvas, picture.left, picture.top, picture.width, picture.height);
     drawNotes(this.context, this.program, this.pose, this.camera, picture, picture, "Captions, sans-serif");
     if (caption) this.caption(caption, picture);
+    if (title) this.title(title, picture);
     return true;
   }
 
@@ -173,9 +186,10 @@ export class FrameMaker {
     this.between ??= createPose(this.program);
     pose(this.program, ticks, this.between);
     const { values, orientations } = this.between;
-    const caption = this.options.captions ? this.captionAt(ticks) : "";
     return (
-      equal(values, this.pose.values) && equal(orientations, this.pose.orientations) && caption === this.drawn?.caption
+      equal(values, this.pose.values) &&
+      equal(orientations, this.pose.orientations) &&
+      this.captionAt(ticks) + SEPARATOR + this.titleAt(ticks) === this.drawn?.words
     );
   }
 
@@ -229,43 +243,33 @@ export class FrameMaker {
   }
 
   private captionAt(ticks: number): string {
+    if (!this.options.captions) return "";
     return (
       this.program.sequence.steps[this.program.steps.ids[stepAt(this.program.steps, ticks)] ?? ""]?.caption.trim() ?? ""
     );
   }
 
+  private titleAt(ticks: number): string {
+    const { titles } = this.options;
+    if (!titles) return "";
+    const { steps, sequence } = this.program;
+    const i = stepAt(steps, ticks);
+    const title = sequence.steps[steps.ids[i] ?? ""]?.title.trim() ?? "";
+    return title && ticks < (steps.start[i] as number) + titles.ticks ? `${i + 1}   ${title}` : "";
+  }
+
+  private title(text: string, picture: PictureRect): void {
+    const { titles } = this.options;
+    if (!titles) return;
+    const measure = measuring(this.context);
+    const place = placeTitle(measure, text, picture.width, picture.height, titles.size, titles.captions);
+    drawWords(this.context, place, picture, "panel", "left");
+  }
+
   private caption(text: string, picture: PictureRect): void {
-    const c = this.context;
-    const { style, size: scale, place: where } = this.options.captions ?? { style: "panel", size: 1, place: "bottom" };
-    c.textBaseline = "middle";
-    c.textAlign = "center";
-    const place = placeCaption(
-      (size) => {
-        c.font = `500 ${size}px Captions, sans-serif`;
-        return (t) => c.measureText(t).width;
-      },
-      text,
-      picture.width,
-      picture.height,
-      scale,
-      where,
-    );
-    const [left, top] = [picture.left + place.left, picture.top + place.top];
-    if (style === "panel") {
-      c.fillStyle = `rgba(${rgbOf(CAPTION_STYLE.ground)}, ${CAPTION_STYLE.cover})`;
-      c.beginPath();
-      c.roundRect(left, top, place.width, place.height, place.size * 0.28);
-      c.fill();
-    }
-    c.lineJoin = "round";
-    c.lineWidth = place.size * 0.22;
-    c.strokeStyle = CAPTION_STYLE.ground;
-    c.fillStyle = CAPTION_STYLE.text;
-    for (const [i, line] of place.lines.entries()) {
-      const [x, y] = [picture.left + picture.width / 2, top + place.size * 0.35 + place.lineHeight * (i + 0.5)];
-      if (style === "outline") c.strokeText(line, x, y);
-      c.fillText(line, x, y);
-    }
+    const { style, size, place: where } = this.options.captions ?? { style: "panel", size: 1, place: "bottom" };
+    const place = placeCaption(measuring(this.context), text, picture.width, picture.height, size, where);
+    drawWords(this.context, place, picture, style, "center");
   }
 
   dispose(): void {
@@ -278,10 +282,11 @@ export class FrameMaker {
   }
 }
 
+/** Between a caption and a title, in neither of which it can be. */
+const SEPARATOR = "\u0000";
+
 function equal(a: Float64Array, b: Float64Array): boolean {
   if (a.length !== b.length) return false;
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
   return true;
 }
-
-const rgbOf = (hex: string): string => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)).join(", ");

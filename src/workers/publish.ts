@@ -119,7 +119,8 @@ const handlers = {
         tell: (share: number, what: string) => tell({ share, what }),
       };
       const made = await make(settings as never, c);
-      const file = await sink.finish(made.type);
+      const whole = await sink.finish(made.type);
+      const file = (await made.after?.(whole)) ?? whole;
       return { file, checked: (await made.check?.(file)) ?? [] };
     } catch (error) {
       await sink.drop().catch(() => {});

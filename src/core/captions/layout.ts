@@ -94,6 +94,31 @@ export function placeCaption(
   };
 }
 
+/** How much larger the title of a step is set than captions, and where it begins, a share of the picture's width. */
+const TITLE = { larger: 1.3, left: 0.045, lines: 0.6 } as const;
+
+/** Where the title of a step stands: in the corner away from the captions. The same measures as {@link placeCaption}. */
+export function placeTitle(
+  measure: (size: number) => Measure,
+  text: string,
+  width: number,
+  height: number,
+  scale: number,
+  captions: "bottom" | "top",
+): CaptionPlace {
+  const size = Math.max(CAPTION_STYLE.least, Math.round(height * CAPTION_STYLE.size * TITLE.larger * scale));
+  const own = measure(size);
+  const lines = wrapped(own, text, width * TITLE.lines);
+  const lineHeight = size * CAPTION_STYLE.leading;
+  const boxHeight = lines.length * lineHeight + size * 0.7;
+  const boxWidth = Math.min(width * CAPTION_STYLE.plate, Math.max(...lines.map(own)) + size * 1.8);
+  const edge = width * TITLE.left;
+  return {
+    ...{ size, lines, lineHeight, width: boxWidth, height: boxHeight, left: edge },
+    top: captions === "bottom" ? edge : height - edge - boxHeight,
+  };
+}
+
 /** Where a label or a dimension stands in a picture, pixels. */
 export interface NotePlace {
   size: number;

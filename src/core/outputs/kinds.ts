@@ -1,10 +1,18 @@
 import { captions } from "./captions";
 import type { OutputKind } from "./kind";
+import { loop } from "./loop";
 import { scene } from "./scene";
 import { frames, still } from "./stills";
 import { video } from "./video";
 
 /** All kinds of outputs, in the order in which they are offered. */
-export const OUTPUT_KINDS: readonly OutputKind[] = [video, still, frames, scene, captions] as readonly OutputKind[];
+export const OUTPUT_KINDS: readonly OutputKind[] = [
+  video,
+  loop,
+  still,
+  frames,
+  scene,
+  captions,
+] as readonly OutputKind[];
 
 export const outputKindOf = (id: string): OutputKind | undefined => OUTPUT_KINDS.find((k) => k.id === id);

@@ -1,14 +1,19 @@
 import { describe, expect, test } from "vitest";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
+import { sound } from "../../../tests/support/sound";
+import { captionsAsVtt } from "../../formats/out/captions/webvtt";
 import { indexAssembly } from "../assembly/assembly";
+import { placeCaption, placeTitle, plainMeasure } from "../captions/layout";
 import { OutputSchema } from "../document/outputs";
 import { SequenceSchema } from "../document/sequence";
+import type { Sound } from "../document/sounds";
 import { compile } from "../program/compile";
 import { contextOf, settingsOf } from "./kind";
 import { OUTPUT_KINDS, outputKindOf } from "./kinds";
+import { loop, loopTimes } from "./loop";
 import { pictureIn } from "./picture";
 import { stepRange } from "./range";
-import { type VideoSettings, video } from "./video";
+import { chaptersOf, type VideoSettings, video } from "./video";
 
 const index = indexAssembly(cubePackage().assembly);
 const film = () => sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 4 })] }, {}, {}]);
@@ -147,4 +152,77 @@ describe("a video", () => {
     expect(texts({}, context(q))).toEqual([expect.stringMatching(/last pose is in no frame/)]);
     expect(texts({}, { ...context(q), range: { from: 0, to: q.steps.end[0] as number } })).toEqual([]);
   });
+});
+
+describe("the sound of a video", () => {
+  const spoken = (...sounds: Sound[]) =>
+    context(program({ ...film(), sounds: Object.fromEntries(sounds.map((v) => [v.id, v])) }));
+  const s = video.defaults(program());
+
+  test("counts in the size only where something is heard in the part", () => {
+    const silent = video.plan(s, spoken()).bytes;
+    const said = spoken(sound("v", 1, "s1", 0));
+    expect(video.plan(s, said).bytes - silent).toBeCloseTo((9 * 128_000) / 8, 0);
+    expect(video.plan({ ...s, sound: 0 }, said).bytes).toBe(silent);
+    expect(video.plan(s, { ...said, range: { from: 0, to: seconds(2.9) } }).bytes).toBe(
+      video.plan(s, { ...spoken(), range: { from: 0, to: seconds(2.9) } }).bytes,
+    );
+  });
+  test("that the end cuts off is said; music may end anywhere", () => {
+    const remarks = (c: ReturnType<typeof spoken>) => video.remarks(s, c).map((r) => r.text);
+    expect(remarks(spoken(sound("Bye", 3, "s2", 1)))).toEqual([
+      '"Bye" is cut off after 2 s by the end of the film. Lengthen the still of its step.',
+    ]);
+    expect(remarks(spoken(sound("m", 30, null, 0, { role: "music" }), sound("v", 2, "s2", 1)))).toEqual([]);
+    // A part that ends in the middle of what is said, too.
+    const part = { ...spoken(sound("v", 2, "s0", 0)), range: { from: 0, to: seconds(1.5) } };
+    expect(remarks(part)[0]).toMatch(/"v" is cut off after 1.5 s/);
+  });
+  test("its chapters are the steps of the part, from its beginning", () => {
+    const c = context();
+    expect(chaptersOf(c)).toEqual([
+      { at: 0, title: "Step 0" },
+      { at: 3, title: "Step 1" },
+      { at: 6, title: "Step 2" },
+    ]);
+    expect(chaptersOf({ ...c, range: { from: seconds(4), to: seconds(6) } })).toEqual([{ at: 0, title: "Step 1" }]);
+  });
+});
+
+describe("a loop", () => {
+  test("has frames that begin at rounded times, and no error adds up", () => {
+    const times = loopTimes({ format: "gif", rateNum: 30, rateDen: 1 }, 30);
+    expect([...times.slice(0, 4), times[30]]).toEqual([0, 3, 7, 10, 100]);
+    expect(loopTimes({ format: "webp", rateNum: 30000, rateDen: 1001 }, 30)[30]).toBe(1001);
+    for (let i = 1; i <= 30; i++) expect((times[i] as number) - (times[i - 1] as number)).toBeGreaterThan(2);
+  });
+  test("begins small and keeps the shape; faster than browsers show is refused", () => {
+    const s = loop.defaults(program());
+    expect([s.width, s.height]).toEqual([480, 270]);
+    expect(loop.remarks({ ...s, rateNum: 60 }, context())[0]).toMatchObject({ tone: "wrong" });
+    expect(loop.remarks({ ...s, rateNum: 50 }, context())).toEqual([]);
+  });
+});
+
+describe("captions as a file", () => {
+  test("hold what is read or titles, and say when there is none", () => {
+    const kind = outputKindOf("captions");
+    const s = { format: "vtt", words: "caption" };
+    expect(kind?.remarks(s, context()).map((r) => r.text)).toEqual([
+      "No step has a caption, so that there will be nothing in it.",
+    ]);
+    expect(kind?.remarks({ ...s, words: "title" }, context())).toEqual([]);
+    expect(captionsAsVtt(program(), undefined, "title")).toContain("00:00:03.000 --> 00:00:06.000\nStep 1");
+  });
+});
+
+test("the title of a step stands in the corner away from the captions, larger, and inside", () => {
+  const at = (captions: "bottom" | "top") => placeTitle(plainMeasure, "2   Open the lid", 1280, 720, 1, captions);
+  const caption = placeCaption(plainMeasure, "Release the latch.", 1280, 720, 1, "bottom");
+  expect(at("bottom").top + at("bottom").height).toBeLessThan(caption.top);
+  expect(at("top").top).toBeGreaterThan(360);
+  expect(at("bottom").size).toBeGreaterThan(caption.size);
+  const long = placeTitle(plainMeasure, "word ".repeat(40), 1280, 720, 1, "bottom");
+  expect(long.lines.length).toBeGreaterThan(2);
+  expect(long.left + long.width).toBeLessThan(1280);
 });

@@ -17,6 +17,8 @@ export const pictureShape = {
   /** Of the captions against the usual size. */
   captionSize: z.number().min(0.5).max(3),
   captionPlace: z.enum(["bottom", "top"]),
+  /** For how long the title of each step stands when it begins, s; 0 for none. */
+  titles: z.number().min(0).max(60),
   /** Id of the look that it is made in; "" for the one that the desk shows. */
   look: z.string().max(40),
 };
@@ -29,6 +31,7 @@ export interface PictureSettings {
   captions: "panel" | "outline" | "none";
   captionSize: number;
   captionPlace: "bottom" | "top";
+  titles: number;
   look: string;
 }
 
@@ -40,6 +43,7 @@ export const pictureDefaults = ({ sequence }: Program): PictureSettings => ({
   captions: "panel",
   captionSize: 1,
   captionPlace: "bottom",
+  titles: 0,
   look: "",
 });
 
@@ -92,6 +96,16 @@ export const CAPTION_FIELDS: readonly OutputField[] = [
       { value: "top", label: "at the top" },
     ],
     when: (s) => s.captions !== "none",
+  },
+  {
+    name: "titles",
+    label: "Titles of steps for",
+    type: "number",
+    unit: "s",
+    min: 0,
+    max: 60,
+    step: 0.5,
+    hint: "Number and title stand in a corner while a step begins; 0 for none. Times stay as they are",
   },
 ];
 

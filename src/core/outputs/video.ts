@@ -33,6 +33,8 @@ export const videoSchema = z.object({
   shutter: z.number().min(1).max(360),
   /** Longest stretch of motion without a key frame, s. */
   keyEvery: z.number().min(0.2).max(60),
+  /** Whether players are told where each step begins, of MP4. */
+  chapters: z.boolean(),
   /** Kilobits a second of sound; 0 makes a silent film. */
   sound: z.int().min(0).max(320),
 });
@@ -58,7 +60,7 @@ export const video = outputKind<VideoSettings>({
   defaults: (program) => ({
     ...pictureDefaults(program),
     ...{ format: "mp4-h264", rateNum: program.sequence.rate.num, rateDen: program.sequence.rate.den },
-    ...{ quality: 0.12, blur: 1, shutter: 180, keyEvery: 4, sound: 128 },
+    ...{ quality: 0.12, blur: 1, shutter: 180, keyEvery: 4, chapters: true, sound: 128 },
   }),
   fields: [
     {
@@ -126,6 +128,13 @@ export const video = outputKind<VideoSettings>({
       ],
       hint: "Narration and music, where the sequence has any: AAC in MP4, Opus in WebM",
     },
+    {
+      name: "chapters",
+      label: "Steps as chapters",
+      type: "switch",
+      hint: "Players that show chapters jump from step to step",
+      when: (s) => s.format === "mp4-h264",
+    },
     ...CAPTION_FIELDS,
   ],
   file: (s) => VIDEO_FORMATS[s.format],
@@ -152,6 +161,18 @@ export function rateRemarks(s: Pick<VideoSettings, "rateNum" | "rateDen">): Outp
   if (rate < 24)
     return [{ tone: "look", text: "Under 24 frames a second motion is choppy. Choose 24 or more for what moves." }];
   return [];
+}
+
+/** Where each step begins in the part that is made, s, with its title. */
+export function chaptersOf({
+  program,
+  range,
+}: Pick<OutputContext, "program" | "range">): { at: number; title: string }[] {
+  return program.steps.ids.flatMap((id, i) => {
+    const at = Math.max(0, (program.steps.start[i] as number) - range.from) / TICKS_PER_SECOND;
+    const inside = (program.steps.end[i] as number) > range.from && (program.steps.start[i] as number) < range.to;
+    return inside ? [{ at, title: program.sequence.steps[id]?.title || `Step ${i + 1}` }] : [];
+  });
 }
 
 /** Whether anything is heard in the part that is made. */

@@ -1,6 +1,6 @@
 "use client";
 import { Button, Progress } from "antd";
-import { Box, CircleCheck, Download, Film, Image, Images, type LucideIcon, Square, Text } from "lucide-react";
+import { Box, CircleCheck, Download, Film, Image, Images, type LucideIcon, Repeat, Square, Text } from "lucide-react";
 import type { Output } from "../../core/document/outputs";
 import { outputKindOf } from "../../core/outputs/kinds";
 import { madeOf, publishingOf } from "../../desk/background/publishing";
@@ -11,6 +11,7 @@ import { sizeText } from "./sizeText";
 
 const ICONS: Readonly<Record<string, LucideIcon>> = {
   video: Film,
+  loop: Repeat,
   still: Image,
   frames: Images,
   scene: Box,

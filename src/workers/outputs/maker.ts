@@ -4,6 +4,7 @@ import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import type { OutputContext } from "../../core/outputs/kind";
 import { type PictureSettings, pictureIn } from "../../core/outputs/picture";
 import type { Pcm } from "../../core/sound/mix";
+import { TICKS_PER_SECOND } from "../../core/time/time";
 import { FrameMaker, type FrameOptions } from "../../stage/frameMaker";
 import type { Sink } from "./sink";
 
@@ -24,6 +25,8 @@ export interface MakeContext extends OutputContext {
 /** What was made of it, once all is written. */
 export interface Made {
   type: string;
+  /** Puts something into the file that is known only when it is whole. */
+  after?(file: Blob): Promise<Blob>;
   /** Looks at the file, and says what was found as it should be. @throws Refusal where it is not */
   check?(file: Blob): Promise<string[]>;
 }
@@ -41,6 +44,7 @@ export function frameMaker(
   if (s.look !== "") applyLook(s.look)(preparation);
   const maker = new FrameMaker(canvas, c.pkg, c.program, lookNow(preparation), {
     captions: s.captions === "none" ? null : { style: s.captions, size: s.captionSize, place: s.captionPlace },
+    titles: s.titles > 0 ? { ticks: s.titles * TICKS_PER_SECOND, size: s.captionSize, captions: s.captionPlace } : null,
     picture: pictureIn({ ...s, ...size }, c.program),
     fineness: s.fineness,
     plain: c.plain === true,

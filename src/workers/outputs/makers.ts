@@ -1,4 +1,5 @@
 import { makeCaptions } from "./captions";
+import { makeLoop } from "./loop";
 import type { Maker } from "./maker";
 import { makeScene } from "./scene";
 import { makeFrames, makeStill } from "./stills";
@@ -7,6 +8,7 @@ import { makeVideo } from "./video";
 /** What makes each kind of output; see core/outputs/kinds.ts. */
 export const MAKERS: Readonly<Record<string, Maker<never>>> = {
   video: makeVideo,
+  loop: makeLoop,
   still: makeStill,
   frames: makeFrames,
   scene: makeScene,

@@ -12,10 +12,11 @@ import {
   type VideoSource,
   WebMOutputFormat,
 } from "mediabunny";
-import { evenSize, rateOf, VIDEO_FORMATS, type VideoSettings } from "../../core/outputs/video";
+import { chaptersOf, evenSize, rateOf, VIDEO_FORMATS, type VideoSettings } from "../../core/outputs/video";
 import { MIX_RATE } from "../../core/sound/mix";
 import { Refusal } from "../../core/text/refusal";
 import { frameCount, frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
+import { chapterRoom, withChapters } from "../../formats/out/mp4/chapters";
 import type { FrameMaker } from "../../stage/frameMaker";
 import { frameMaker, goOn, type MakeContext, type Maker } from "./maker";
 import { targetOf } from "./sink";
@@ -52,7 +53,10 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
   try {
     const source = await sourceOf(canvas, format.codec, s.quality, bitrate);
     sources.push(source);
-    output.addVideoTrack(source.track, { frameRate: fps, maximumPacketCount: frames + 8 });
+    const chapters = s.chapters && format.ending === ".mp4" ? chaptersOf(c) : [];
+    // Room for the chapters, at four bytes a packet at least.
+    const room = chapters.length > 0 ? Math.ceil(chapterRoom(chapters) / 4) : 0;
+    output.addVideoTrack(source.track, { frameRate: fps, maximumPacketCount: frames + 8 + room });
     const heard = s.sound > 0 ? heardIn(c, Math.round((frames * per * MIX_RATE) / TICKS_PER_SECOND)) : null;
     const sound = heard && (await SoundTrack.of(output, format.sound, s.sound, heard));
     await output.start();
@@ -72,7 +76,11 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     await source.finish();
     sound?.finish();
     await output.finalize();
-    return { type: format.type, check: (file) => checkVideo(file, s, c, stills, heard) };
+    return {
+      type: format.type,
+      after: (file) => withChapters(file, chapters),
+      check: (file) => checkVideo(file, s, c, stills, heard),
+    };
   } catch (error) {
     await output.cancel().catch(() => {});
     throw error;

@@ -11,10 +11,13 @@ function stamp(ticks: number, point: "." | ","): string {
 type Range = { from: number; to: number };
 const all = (program: Program): Range => ({ from: 0, to: program.steps.length });
 
-/** One cue a step that has a caption, from its start to its end; a blank line would end the cue. */
-function cuesOf(program: Program, range: Range): { from: number; to: number; text: string }[] {
+/** What of a step is written: what is read while it lasts, or its title, by which players find it. */
+export type Words = "caption" | "title";
+
+/** One cue a step that has such words, from its start to its end; a blank line would end the cue. */
+function cuesOf(program: Program, range: Range, words: Words): { from: number; to: number; text: string }[] {
   return program.steps.ids.flatMap((id, i) => {
-    const text = program.sequence.steps[id]?.caption.trim().replace(/\n\s*\n/g, "\n");
+    const text = program.sequence.steps[id]?.[words].trim().replace(/\n\s*\n/g, "\n");
     const from = Math.max(range.from, nth(program.steps.start, i));
     const to = Math.min(range.to, nth(program.steps.end, i));
     return text && to > from ? [{ from: from - range.from, to: to - range.from, text }] : [];
@@ -25,8 +28,8 @@ function cuesOf(program: Program, range: Range): { from: number; to: number; tex
  * The captions of a sequence as WebVTT (W3C).
  * @param range the part that is published, ticks; its beginning is nought
  */
-export function captionsAsVtt(program: Program, range: Range = all(program)): string {
-  const cues = cuesOf(program, range).map(({ from, to, text }) => {
+export function captionsAsVtt(program: Program, range: Range = all(program), words: Words = "caption"): string {
+  const cues = cuesOf(program, range, words).map(({ from, to, text }) => {
     // "&", "<" and ">" are markup in WebVTT.
     const plain = text.replace(/&/g, "&amp;").replace(/</g, "&lt;").replace(/>/g, "&gt;");
     return `${stamp(from, ".")} --> ${stamp(to, ".")}\n${plain}`;
@@ -35,8 +38,8 @@ export function captionsAsVtt(program: Program, range: Range = all(program)): st
 }
 
 /** The same as SubRip text, with numbered cues. */
-export function captionsAsSrt(program: Program, range: Range = all(program)): string {
-  return cuesOf(program, range)
+export function captionsAsSrt(program: Program, range: Range = all(program), words: Words = "caption"): string {
+  return cuesOf(program, range, words)
     .map(({ from, to, text }, i) => `${i + 1}\n${stamp(from, ",")} --> ${stamp(to, ",")}\n${text}\n`)
     .join("\n");
 }
