@@ -12,6 +12,7 @@ import { drawNotes, type PictureRect } from "./notesLayer";
 import { Painter } from "./painter";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
+import { TILE, type Tiles, tilesOf } from "./tiles";
 import { timedLook } from "./timedLook";
 import { drawWords, measuring } from "./words";
 
@@ -50,6 +51,7 @@ export class FrameMaker {
   private readonly blur: MotionBlur | null;
   private readonly renderer: THREE.WebGLRenderer;
   private readonly glCanvas: OffscreenCanvas;
+  private readonly tiles: Tiles;
   private readonly context: OffscreenCanvasRenderingContext2D;
   private readonly assembly: AssemblyScene;
   private readonly surroundings: Surroundings;
@@ -79,7 +81,8 @@ export class FrameMaker {
       ...options,
     };
     const { picture, fineness, clear, blur, plain } = this.options;
-    this.glCanvas = new OffscreenCanvas(picture.width * fineness, picture.height * fineness);
+    this.tiles = tilesOf(picture, fineness, blur !== null && blur.samples > 1 ? Number.POSITIVE_INFINITY : TILE);
+    this.glCanvas = new OffscreenCanvas(this.tiles.width, this.tiles.height);
     const context = canvas.getContext("2d", { alpha: clear });
     if (!context) throw new Error("This browser cannot draw off screen. Use a current Chromium, Firefox or Safari.");
     this.context = context;
@@ -157,10 +160,7 @@ export class FrameMaker {
       // Words are not blurred; they stand where the frame begins.
       pose(this.program, ticks, this.pose);
       this.aim();
-    } else {
-      this.blurred = false;
-      this.paint();
-    }
+    } else this.blurred = false;
     const { width, height } = this.canvas;
     const { picture, clear } = this.options;
     if (clear) this.context.clearRect(0, 0, width, height);
@@ -168,7 +168,8 @@ export class FrameMaker {
       this.context.fillStyle = "#000";
       this.context.fillRect(0, 0, width, height);
     }
-    this.context.drawImage(this.glCanvas, picture.left, picture.top, picture.width, picture.height);
+    if (this.blurred) this.copy(picture.left, picture.top, picture.width, picture.height);
+    else this.paintTiles();
     drawNotes(this.context, this.program, this.pose, this.camera, picture, picture, "Captions, sans-serif");
     if (caption) this.caption(caption, picture);
     if (title) this.title(title, picture);
@@ -206,6 +207,33 @@ export class FrameMaker {
       if (!equal(values, this.pose.values) || !equal(orientations, this.pose.orientations)) return false;
     }
     return true;
+  }
+
+  private copy(left: number, top: number, width: number, height: number): void {
+    this.context.drawImage(this.glCanvas, left, top, width, height);
+  }
+
+  /** Draws the pose onto the canvas: at once, or in tiles where it is larger than can be drawn in one. */
+  private paintTiles(): void {
+    const { picture, fineness } = this.options;
+    const { list, width, height } = this.tiles;
+    if (list.length === 1) {
+      this.paint();
+      this.copy(picture.left, picture.top, picture.width, picture.height);
+      return;
+    }
+    for (const { x, y, inner } of list) {
+      this.camera.setViewOffset(picture.width * fineness, picture.height * fineness, x, y, width, height);
+      this.paint();
+      this.context.drawImage(
+        this.glCanvas,
+        ...([inner.x - x, inner.y - y, inner.width, inner.height] as const),
+        ...([picture.left + inner.x / fineness, picture.top + inner.y / fineness] as const),
+        ...([inner.width / fineness, inner.height / fineness] as const),
+      );
+    }
+    this.camera.clearViewOffset();
+    this.aim();
   }
 
   private aim(): void {

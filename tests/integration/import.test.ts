@@ -309,6 +309,22 @@ describe("the command line", () => {
         settings: { format: "webm-vp9", width: 64, height: 48, captions: "none", rateNum: 24, rateDen: 1 },
       },
     };
+    film.outputs.wide = {
+      ...{ id: "wide", name: "Banner", kind: "still", range: { of: "all" } },
+      settings: { width: 4400, height: 44, shape: "fill", captions: "none" },
+    };
+    film.outputs.small = {
+      ...{ id: "small", name: "Small and new", kind: "video", range: { of: "all" } },
+      settings: {
+        format: "webm-av1",
+        width: 64,
+        height: 36,
+        captions: "panel",
+        captionPlace: "top",
+        titles: 1,
+        mbit: 0.2,
+      },
+    };
     await writeFile(file, smallProjectFile("Small", film));
     const make = (to: string, ...more: string[]) => plextan("publish", file, ...more, "--to", to);
     const words = await make("var/out.vtt", "--as", "vtt");
@@ -349,8 +365,24 @@ describe("the command line", () => {
     const [gif, png] = [await first("var/out.gif"), await first("var/out.png")];
     const off = Array.from(gif, (v, i) => Math.abs(v - (png[i] as number)));
     expect(off.reduce((x, y) => x + y, 0) / off.length).toBeLessThan(5);
+    // Wider than is drawn in one piece: where two tiles meet nothing is to be seen.
+    await make("var/out.png", "--output", "Banner");
+    const wide = await first("var/out.png");
+    const change = (x: number) => {
+      let sum = 0;
+      for (let y = 0; y < 44; y++) sum += Math.abs((wide[4400 * y + x] as number) - (wide[4400 * y + x - 1] as number));
+      return sum / 44;
+    };
+    const seam = 4096 - 128;
+    expect(Math.max(...[-1, 0, 1].map((i) => change(seam + i)))).toBeLessThan(1);
+    // And it is a picture on both sides: the background gets darker downward.
+    for (const x of [seam - 9, seam + 9])
+      expect((wide[x] as number) - (wide[4400 * 43 + x] as number)).toBeGreaterThan(8);
+    // Another encoder at a rate, with words at the top and in the corner.
+    const av1 = JSON.parse((await make("var/out.webm", "--output", "Small and new")).out);
+    expect(av1.checked[0]).toBe("15 frames, each at its time");
     for (const [args, said] of [
-      [["--output", "For print"], 'no output "For print". It has: "For the web"'],
+      [["--output", "For print"], 'no output "For print". It has: "For the web", "Banner", "Small and new"'],
       [["--as", "mp4", "--size", "20000x20000"], "settings are not as they should be: width, height"],
       [["--as", "mp4", "--rate", "1000"], "No player shows more"],
     ] as const) {

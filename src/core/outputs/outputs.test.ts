@@ -11,7 +11,7 @@ import { compile } from "../program/compile";
 import { contextOf, settingsOf } from "./kind";
 import { OUTPUT_KINDS, outputKindOf } from "./kinds";
 import { loop, loopTimes } from "./loop";
-import { pictureIn } from "./picture";
+import { pictureIn, shareOfPicture } from "./picture";
 import { stepRange } from "./range";
 import { chaptersOf, type VideoSettings, video } from "./video";
 
@@ -117,6 +117,19 @@ describe("what is made of a sequence", () => {
   });
 });
 
+describe("a size as a share of the picture", () => {
+  const p = program();
+  test.each([
+    ["50%", { size: { width: 640, height: 360 } }],
+    [" 33,3 % ", { size: { width: 426, height: 240 } }],
+    ["640", null],
+    ["%", null],
+    ["-5%", null],
+    ["1%", { error: "That is 13 × 7; at least 16 pixels a side." }],
+    ["700%", { error: "That is 8960 × 5040; at most 8192 pixels a side." }],
+  ])("%s", (text, size) => expect(shareOfPicture(text, p)).toEqual(size));
+});
+
 describe("a video", () => {
   const p = program();
   const usual = video.defaults(p) as VideoSettings;
@@ -127,7 +140,9 @@ describe("a video", () => {
     expect(video.plan({ ...usual, rateNum: 25, rateDen: 1 }, c)).toMatchObject({ frames: 50, seconds: 2 });
     expect(video.plan({ ...usual, rateNum: 24000, rateDen: 1001 }, c).frames).toBe(48);
     const plan = video.plan({ ...usual, width: 101, height: 51, quality: 0.5, rateNum: 10, rateDen: 1 }, c);
-    expect(plan).toMatchObject({ width: 100, height: 50, frames: 20, bytes: (100 * 50 * 20 * 0.5) / 8 });
+    // A tiny picture has more than that at least.
+    expect(plan).toMatchObject({ width: 100, height: 50, frames: 20, bytes: (2 * 25_000) / 8 });
+    expect(video.plan({ ...usual, mbit: 8 }, c).bytes).toBe(2e6);
   });
   test("says what is choppy, what cannot be, and what will be otherwise", () => {
     expect(texts({})).toEqual([]);
@@ -135,7 +150,8 @@ describe("a video", () => {
     expect(texts({ rateNum: 1000, rateDen: 1 })).toEqual([expect.stringMatching(/^wrong: No player/)]);
     expect(texts({ width: 161, height: 90 })).toEqual(["look: Encoders need even sizes: 160 × 90 will be made."]);
     expect(texts({ look: "gone" })).toEqual([expect.stringMatching(/^wrong: Its look is gone/)]);
-    expect(texts({ width: 4000, fineness: 3 })).toEqual([expect.stringMatching(/^wrong: Drawn 3 times/)]);
+    expect(texts({ width: 4000, fineness: 3 })).toEqual([]);
+    expect(texts({ width: 4000, fineness: 3, blur: 4 })).toEqual([expect.stringMatching(/^wrong: Drawn 3 times/)]);
   });
   test("a still after the end of its part says that it will be of the last moment", () => {
     const still = outputKindOf("still");

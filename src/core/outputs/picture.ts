@@ -47,6 +47,26 @@ export const pictureDefaults = ({ sequence }: Program): PictureSettings => ({
   look: "",
 });
 
+/**
+ * A size typed as a share of the sequence's picture: "50%" or "150 %". Width and height go together, so that the shape
+ * stays. Null for what is no share.
+ */
+export function shareOfPicture(
+  text: string,
+  { sequence }: Program,
+): { size: { width: number; height: number } } | { error: string } | null {
+  const [, number] = /^\s*(\d+(?:[.,]\d+)?)\s*%\s*$/.exec(text) ?? [];
+  if (number === undefined) return null;
+  const share = Number(number.replace(",", ".")) / 100;
+  const { width, height } = sequence.picture;
+  const size = { width: Math.round(width * share), height: Math.round(height * share) };
+  if (Math.min(size.width, size.height) < 16)
+    return { error: `That is ${size.width} × ${size.height}; at least 16 pixels a side.` };
+  if (Math.max(size.width, size.height) > PICTURE_MAX)
+    return { error: `That is ${size.width} × ${size.height}; at most ${PICTURE_MAX} pixels a side.` };
+  return { size };
+}
+
 /** Whether a size has another shape than the sequence's picture, by more than a pixel. */
 export function otherShape(s: Pick<PictureSettings, "width" | "height">, { sequence }: Program): boolean {
   const { width, height } = sequence.picture;
@@ -109,9 +129,11 @@ export const CAPTION_FIELDS: readonly OutputField[] = [
   },
 ];
 
+const SHARE = "Or a share of the sequence's picture, such as 50%: then both change";
+
 export const PICTURE_FIELDS: readonly OutputField[] = [
-  { name: "width", label: "Width", type: "whole", unit: "px", min: 16, max: PICTURE_MAX },
-  { name: "height", label: "Height", type: "whole", unit: "px", min: 16, max: PICTURE_MAX },
+  { name: "width", label: "Width", type: "whole", unit: "px", min: 16, max: PICTURE_MAX, hint: SHARE },
+  { name: "height", label: "Height", type: "whole", unit: "px", min: 16, max: PICTURE_MAX, hint: SHARE },
   {
     name: "shape",
     label: "Another shape",
@@ -136,14 +158,18 @@ export const PICTURE_FIELDS: readonly OutputField[] = [
 ];
 
 /** What is wrong with a picture's settings whatever is made of it. */
-export function pictureRemarks(s: PictureSettings, looks: Readonly<Record<string, unknown>>): OutputRemark[] {
+export function pictureRemarks(
+  s: PictureSettings & { blur?: number },
+  looks: Readonly<Record<string, unknown>>,
+): OutputRemark[] {
   const out: OutputRemark[] = [];
   if (s.look !== "" && !looks[s.look])
     out.push({ tone: "wrong", text: "Its look is gone. Choose another, or the one that the desk shows." });
-  if (Math.max(s.width, s.height) * s.fineness > PICTURE_MAX)
+  // What is blurred is drawn in one piece; everything else in as many as it takes.
+  if ((s.blur ?? 1) > 1 && Math.max(s.width, s.height) * s.fineness > PICTURE_MAX)
     out.push({
       tone: "wrong",
-      text: `Drawn ${s.fineness} times as large it would be more than ${PICTURE_MAX} pixels. Choose coarser edges or a smaller size.`,
+      text: `Drawn ${s.fineness} times as large and blurred it would be more than ${PICTURE_MAX} pixels. Choose coarser edges, a smaller size, or no blur.`,
     });
   return out;
 }

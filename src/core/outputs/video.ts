@@ -27,6 +27,8 @@ export const videoSchema = z.object({
   rateDen: z.int().min(1).max(1001),
   /** Bits a pixel and frame of motion. */
   quality: z.number().min(0.01).max(2),
+  /** Megabits a second of picture, in place of the quality; 0 goes by the quality. */
+  mbit: z.number().min(0).max(400),
   /** Moments of a frame that are laid over one another; 1 is none. */
   blur: z.int().min(1).max(64),
   /** How long of a frame the shutter is open, degrees of 360. */
@@ -51,6 +53,15 @@ export const evenSize = (s: Pick<PictureSettings, "width" | "height">): { width:
   height: s.height - (s.height % 2),
 });
 
+/** Bits a second of picture that are aimed at. */
+export function bitrateOf(
+  s: Pick<VideoSettings, "width" | "height" | "rateNum" | "rateDen" | "quality" | "mbit">,
+): number {
+  if (s.mbit > 0) return Math.round(s.mbit * 1e6);
+  const { width, height } = evenSize(s);
+  return Math.max(20_000, Math.round((width * height * s.rateNum * s.quality) / s.rateDen));
+}
+
 export const video = outputKind<VideoSettings>({
   id: "video",
   title: "Video",
@@ -60,7 +71,7 @@ export const video = outputKind<VideoSettings>({
   defaults: (program) => ({
     ...pictureDefaults(program),
     ...{ format: "mp4-h264", rateNum: program.sequence.rate.num, rateDen: program.sequence.rate.den },
-    ...{ quality: 0.12, blur: 1, shutter: 180, keyEvery: 4, chapters: true, sound: 128 },
+    ...{ quality: 0.12, mbit: 0, blur: 1, shutter: 180, keyEvery: 4, chapters: true, sound: 128 },
   }),
   fields: [
     {
@@ -81,6 +92,16 @@ export const video = outputKind<VideoSettings>({
         { value: 0.12, label: "Good" },
         { value: 0.24, label: "Best" },
       ],
+    },
+    {
+      name: "mbit",
+      label: "Bit rate",
+      type: "number",
+      unit: "Mbit/s",
+      min: 0,
+      max: 400,
+      step: 0.5,
+      hint: "0: by the quality. Else the file keeps to it, which some platforms ask for",
     },
     {
       name: "blur",
@@ -143,7 +164,7 @@ export const video = outputKind<VideoSettings>({
     const seconds = (frames * s.rateDen) / s.rateNum;
     const { width, height } = evenSize(s);
     const sound = hears(s, c) ? (seconds * 1000 * s.sound) / 8 : 0;
-    return { width, height, frames, seconds, bytes: (width * height * frames * s.quality) / 8 + sound };
+    return { width, height, frames, seconds, bytes: (seconds * bitrateOf(s)) / 8 + sound };
   },
   remarks: (s, c) => [
     ...pictureRemarks(s, c.looks),

@@ -2,6 +2,7 @@
 import { Select, Switch } from "antd";
 import { useState } from "react";
 import type { OutputField } from "../../core/outputs/kind";
+import { shareOfPicture } from "../../core/outputs/picture";
 import { FRAME_RATES, formatRate } from "../../core/time/time";
 import { changeOutput, type Planned } from "../../desk/acts/outputs";
 import { Field } from "../common/Field";
@@ -57,7 +58,19 @@ function Input({ field: f, it: { settings, output } }: { field: OutputField; it:
     case "rate":
       return <Rate num={Number(settings.rateNum)} den={Number(settings.rateDen)} it={{ output }} />;
     default:
-      return <NumberField field={f} value={Number(value)} take={set} />;
+      return (
+        <NumberField
+          field={f}
+          value={Number(value)}
+          take={set}
+          other={(text) => {
+            const share = f.name === "width" || f.name === "height" ? shareOfPicture(text, desk.program) : null;
+            if (!share || "error" in share) return share;
+            changeOutput(desk, output, share.size);
+            return { taken: true };
+          }}
+        />
+      );
   }
 }
 
@@ -66,10 +79,13 @@ export function NumberField({
   field: f,
   value,
   take,
+  other,
 }: {
   field: Pick<OutputField, "label" | "type" | "min" | "max" | "unit">;
   value: number;
   take(value: number): void;
+  /** Takes what is typed in another way; null leaves it to be read as a number. */
+  other?(text: string): { taken: true } | { error: string } | null;
 }) {
   return (
     <Field
@@ -77,6 +93,8 @@ export function NumberField({
       value={String(value)}
       {...(f.unit ? { suffix: f.unit } : {})}
       parse={(text) => {
+        const otherwise = other?.(text);
+        if (otherwise) return "error" in otherwise ? otherwise : null;
         const typed = Number(text.trim().replace(",", "."));
         const { min = Number.NEGATIVE_INFINITY, max = Number.POSITIVE_INFINITY } = f;
         if (text.trim() === "" || !Number.isFinite(typed)) return { error: "This is not a number." };

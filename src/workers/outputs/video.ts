@@ -12,7 +12,7 @@ import {
   type VideoSource,
   WebMOutputFormat,
 } from "mediabunny";
-import { chaptersOf, evenSize, rateOf, VIDEO_FORMATS, type VideoSettings } from "../../core/outputs/video";
+import { bitrateOf, chaptersOf, evenSize, rateOf, VIDEO_FORMATS, type VideoSettings } from "../../core/outputs/video";
 import { MIX_RATE } from "../../core/sound/mix";
 import { Refusal } from "../../core/text/refusal";
 import { frameCount, frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
@@ -37,7 +37,7 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
   const size = evenSize(s);
   const rate = rateOf(s);
   const fps = rate.num / rate.den;
-  const bitrate = Math.max(20_000, Math.round(size.width * size.height * fps * s.quality));
+  const bitrate = bitrateOf(s);
   if (!(await canEncodeVideo(format.codec, { ...size, bitrate })))
     throw new Refusal("no-encoder", { format: format.label });
   const per = ticksPerFrame(rate);
@@ -51,7 +51,7 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
   });
   const sources: Source[] = [];
   try {
-    const source = await sourceOf(canvas, format.codec, s.quality, bitrate);
+    const source = await sourceOf(canvas, format.codec, s.mbit > 0 ? null : s.quality, bitrate);
     sources.push(source);
     const chapters = s.chapters && format.ending === ".mp4" ? chaptersOf(c) : [];
     // Room for the chapters, at four bytes a packet at least.
@@ -101,14 +101,14 @@ interface Source {
 async function sourceOf(
   canvas: OffscreenCanvas,
   codec: "avc" | "vp9" | "av1",
-  quality: number,
+  quality: number | null,
   bitrate: number,
 ): Promise<Source> {
   if (codec === "avc") return WarmSource.of(canvas, bitrate);
   const track = new CanvasSource(canvas, {
     codec,
     // One fineness all through: with a rate to keep to, stills get better frame by frame.
-    quality: new Quality({ quantizer: quantizerOf(quality), bitrate }),
+    ...(quality === null ? { bitrate } : { quality: new Quality({ quantizer: quantizerOf(quality), bitrate }) }),
     keyFrameInterval: 3600,
   });
   return {
