@@ -1,6 +1,6 @@
 /**
  * A video of moving parts, frame by frame, against a bare loop that draws the same scene with three.js and feeds the
- * same encoder: with one moment a frame, and with sixteen.
+ * same encoder: with one moment a frame, and with sixteen; and a quick look against the whole thing.
  */
 import { BufferTarget, CanvasSource, Mp4OutputFormat, Output } from "mediabunny";
 import * as THREE from "three";
@@ -20,6 +20,7 @@ import { makeVideo } from "../src/workers/outputs/video";
 import { median } from "./assembly";
 
 const [WIDTH, HEIGHT, FRAMES] = [320, 180, 16];
+const WHOLE = { width: 1280, height: 720 };
 const RATE = { num: 30, den: 1 };
 
 async function given() {
@@ -34,8 +35,13 @@ async function given() {
 type Given = Awaited<ReturnType<typeof given>>;
 
 /** As it is published. @returns ms a frame, of drawing and encoding */
-async function ours({ pkg, program, preparation, from }: Given, blur: number): Promise<number> {
-  const settings = { ...video.defaults(program), width: WIDTH, height: HEIGHT, captions: "none" as const, blur };
+async function ours(
+  { pkg, program, preparation, from }: Given,
+  blur: number,
+  size = { width: WIDTH, height: HEIGHT },
+  plain = false,
+): Promise<number> {
+  const settings = { ...video.defaults(program), ...size, captions: "none" as const, blur };
   const range = { from, to: from + frameToTicks(FRAMES, RATE) };
   const { signal } = new AbortController();
   const start = { at: 0 };
@@ -43,7 +49,7 @@ async function ours({ pkg, program, preparation, from }: Given, blur: number): P
   await makeVideo(
     { ...settings, rateNum: RATE.num, rateDen: RATE.den },
     {
-      ...{ program, range, looks: {}, pkg, preparation, plain: false, sink: memorySink(), signal },
+      ...{ program, range, looks: {}, pkg, preparation, plain, sink: memorySink(), signal },
       pcmOf: () => null,
       tell: () => {
         last = performance.now();
@@ -121,6 +127,14 @@ async function run() {
     }
     out[name] = { ours: median(mine), bare: median(theirs) };
   }
+  // A quick look against the whole thing: a quarter of the size, in plain light.
+  const quick: number[] = [];
+  const whole: number[] = [];
+  for (let i = 0; i < 3; i++) {
+    quick.push(await ours(film, 1, { width: WHOLE.width / 4, height: WHOLE.height / 4 }, true));
+    whole.push(await ours(film, 1, WHOLE));
+  }
+  out["video-quick"] = { ours: median(quick), bare: median(whole) };
   return out;
 }
 (window as unknown as { result: unknown }).result = run();

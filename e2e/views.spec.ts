@@ -74,6 +74,9 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
     await expect(page.getByRole("application", { name: "Curves" })).toBeVisible();
     expect.soft(await serious(page)).toEqual([]);
     await desk.press("Alt+l");
+    await page.getByRole("button", { name: /^Recording "Open the lid"/ }).press("Enter");
+    await expect(page.getByRole("heading", { name: "Recording" })).toBeVisible();
+    expect.soft(await serious(page)).toEqual([]);
     await page.getByRole("button", { name: "Look", exact: true }).click();
     expect.soft(await serious(page)).toEqual([]);
     await page.getByRole("button", { name: "Publish", exact: true }).click();

@@ -1,13 +1,22 @@
 import { lookNow } from "../../core/edit/preparationCommands";
+import type { Pack } from "../../formats/out/scene/glb";
 import { type SceneOptions, writeScene } from "../../formats/out/scene/write";
 import { goOn, type Maker } from "./maker";
 
 /** Worked at a stretch before a cancel is looked for, ms. */
 const STRETCH_MS = 40;
 
+/** Asked for only where it is needed: it compiles WebAssembly. */
+async function packer(): Promise<Pack> {
+  const { MeshoptEncoder } = await import("meshoptimizer");
+  await MeshoptEncoder.ready;
+  return (bytes, count, stride, mode) => MeshoptEncoder.encodeGltfBuffer(bytes, count, stride, mode);
+}
+
 /** The parts with their motion, as a GLB. */
-export const makeScene: Maker<SceneOptions> = async (s, c) => {
-  const going = writeScene(c.pkg, c.program, lookNow(c.preparation), c.range, s);
+export const makeScene: Maker<SceneOptions & { packed: boolean }> = async (s, c) => {
+  const pack = s.packed ? await packer() : null;
+  const going = writeScene(c.pkg, c.program, lookNow(c.preparation), c.range, { ...s, pack });
   let until = performance.now() + STRETCH_MS;
   for (;;) {
     const next = going.next();

@@ -1,4 +1,5 @@
 import { validateBytes } from "gltf-validator";
+import { MeshoptDecoder, MeshoptEncoder } from "meshoptimizer";
 import { AnimationMixer, type Object3D, Vector3 } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { describe, expect, test } from "vitest";
@@ -54,6 +55,17 @@ const json = (bytes: Uint8Array) => {
   return JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length)));
 };
 
+/** Triangles may begin at another of their corners when they are packed: the same ones, as they were read. */
+function turned(raw: Uint8Array, read: Uint8Array, stride: number): Uint8Array {
+  const of = (b: Uint8Array) => (stride === 4 ? new Uint32Array(b.slice().buffer) : new Uint16Array(b.slice().buffer));
+  const [a, z] = [of(raw), of(read)];
+  for (let t = 0; t < a.length; t += 3) {
+    const same = [0, 1, 2].some((r) => [0, 1, 2].every((k) => a[t + ((k + r) % 3)] === z[t + k]));
+    if (!same) return raw;
+  }
+  return read;
+}
+
 describe("a scene with motion", () => {
   test("of all that moves is without a fault, and says how exact it is", async () => {
     const { report, program } = written(unsheared(), richPreparation);
@@ -74,6 +86,41 @@ describe("a scene with motion", () => {
     const made = json(report.bytes);
     expect(made.extensionsUsed).not.toContain("KHR_node_visibility");
     expect(made.animations).toHaveLength(1);
+  });
+  test("packed it holds exactly the same numbers, in fewer bytes", async () => {
+    await Promise.all([MeshoptEncoder.ready, MeshoptDecoder.ready]);
+    const plain = written(unsheared(), richPreparation).report.bytes;
+    const packed = written(unsheared(), richPreparation, {
+      pack: (bytes, count, stride, mode) => MeshoptEncoder.encodeGltfBuffer(bytes, count, stride, mode),
+    }).report.bytes;
+    expect(packed.length).toBeLessThan(plain.length);
+    const binOf = (bytes: Uint8Array) => {
+      const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true);
+      return bytes.subarray(28 + length);
+    };
+    const [one, other] = [json(plain), json(packed)];
+    expect(other.extensionsRequired).toEqual(["EXT_meshopt_compression"]);
+    expect({ ...other.accessors }).toEqual({ ...one.accessors });
+    let count = 0;
+    for (const [i, view] of other.bufferViews.entries()) {
+      const was = one.bufferViews[i];
+      const raw = binOf(plain).slice(was.byteOffset, was.byteOffset + was.byteLength);
+      const how = view.extensions?.EXT_meshopt_compression;
+      if (how) count++;
+      const read = how
+        ? new Uint8Array(how.count * how.byteStride)
+        : binOf(packed).slice(view.byteOffset, view.byteOffset + view.byteLength);
+      if (how)
+        MeshoptDecoder.decodeGltfBuffer(
+          read,
+          ...([how.count, how.byteStride] as const),
+          binOf(packed).slice(how.byteOffset, how.byteOffset + how.byteLength),
+          how.mode,
+        );
+      expect(read).toEqual(how?.mode === "TRIANGLES" ? turned(raw, read, how.byteStride) : raw);
+    }
+    expect(count).toBeGreaterThan(0);
+    expect((await complaints(packed)).filter((m) => m.severity === 0)).toEqual([]);
   });
   test("names what is stretched across its turn, and by how much it is off", () => {
     const { report } = written(richFilm(), richPreparation);

@@ -8,13 +8,15 @@ import type { Program } from "../../../core/program/program";
 import { decomposed, motionOf, type NodeMotion, type StepMotion } from "../../../core/scene/motion";
 import { type Fitted, joined, type Keys, valueAt } from "../../../core/scene/signal";
 import { TICKS_PER_SECOND } from "../../../core/time/time";
-import { GlbBuilder } from "./glb";
+import { GlbBuilder, type Pack } from "./glb";
 
 export interface SceneOptions {
   /** How what is not shown is said: by an extension, or plainly by making it too small to be seen. */
   visibility: "extension" | "plain";
   /** An animation for each step beside the one for all. */
   steps: boolean;
+  /** Packs the numbers, exactly; null writes them as they are. */
+  pack?: Pack | null;
 }
 
 /** What was written, and how exact it is. */
@@ -87,7 +89,7 @@ export function* writeScene(
   const off = farthestOff(program, steps, reach, at, plain);
   const worst = new Map<number, number>();
   for (const s of steps) for (const [node, far] of s.sheared) worst.set(node, Math.max(far, worst.get(node) ?? 0));
-  const bytes = scene.finish();
+  const bytes = scene.finish(options.pack ?? null);
   yield 1;
   return {
     ...{ bytes, animations: scene.animations, keys, off },
@@ -404,7 +406,7 @@ class SceneWriter {
     return this.glb.accessor(Float32Array.from(change(keys.values)), type);
   }
 
-  finish(): Uint8Array {
+  finish(pack: Pack | null): Uint8Array {
     const { sequence } = this.program;
     const trs = new Float64Array(8);
     trs.set(this.at.camera.subarray(0, 8));
@@ -421,17 +423,22 @@ class SceneWriter {
     ];
     const used = [...this.used].sort();
     const { nodes, meshes, materials, animations } = this.json;
-    return this.glb.finish({
-      asset: { version: "2.0", generator: "Plextan" },
-      ...(used.length > 0 ? { extensionsUsed: used } : {}),
-      extensions: { KHR_lights_punctual: { lights } },
-      scene: 0,
-      scenes: [{ name: sequence.name, nodes: [0] }],
-      nodes,
-      ...(meshes.length > 0 ? { meshes, materials } : {}),
-      cameras: [{ type: "perspective", perspective: { aspectRatio: width / height, yfov, znear: 0.001, zfar: 1000 } }],
-      ...(animations.length > 0 ? { animations } : {}),
-    });
+    return this.glb.finish(
+      {
+        asset: { version: "2.0", generator: "Plextan" },
+        ...(used.length > 0 ? { extensionsUsed: used } : {}),
+        extensions: { KHR_lights_punctual: { lights } },
+        scene: 0,
+        scenes: [{ name: sequence.name, nodes: [0] }],
+        nodes,
+        ...(meshes.length > 0 ? { meshes, materials } : {}),
+        cameras: [
+          { type: "perspective", perspective: { aspectRatio: width / height, yfov, znear: 0.001, zfar: 1000 } },
+        ],
+        ...(animations.length > 0 ? { animations } : {}),
+      },
+      pack,
+    );
   }
 }
 
