@@ -51,6 +51,7 @@ async function ours(
     {
       ...{ program, range, looks: {}, pkg, preparation, plain, sink: memorySink(), signal },
       pcmOf: () => null,
+      fileOf: async () => null,
       tell: () => {
         last = performance.now();
         // From the first frame on: what sets up is the same for both.

@@ -38,6 +38,7 @@ build() {
   want=$(find src package-lock.json next.config.ts tsconfig.json -type f ! -name '*.test.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
   if [ ! -f .next/BUILD_ID ] || [ "$(cat var/build 2>/dev/null)" != "$want" ]; then
     echo "Building the app"
+    node --import tsx src/cli/buildPlayer.ts >var/build.log 2>&1 || { cat var/build.log; exit 1; }
     npx next build >var/build.log 2>&1 || { cat var/build.log; exit 1; }
     echo "$want" >var/build
   fi

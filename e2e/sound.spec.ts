@@ -207,3 +207,33 @@ test("several go one to each step; one is replaced, recorded again, made music a
   await page.keyboard.press("Control+z");
   await expect(page.getByRole("button", { name: "Music", exact: true })).toBeVisible();
 });
+
+test("a disk that is full, and a page that is closed while something is made: nothing half-made is offered", async ({
+  page,
+}) => {
+  await openSmall(page, "Full");
+  await page.getByRole("button", { name: "Publish", exact: true }).click();
+  const quota = await page.context().newCDPSession(page);
+  const origin = new URL(page.url()).origin;
+  await quota.send("Storage.overrideQuotaForOrigin", { origin, quotaSize: 1 });
+  await page.getByRole("button", { name: "Make video" }).click();
+  await expect(page.getByText(/There is no room left/)).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByTestId("publish-result")).toBeHidden();
+  await quota.send("Storage.overrideQuotaForOrigin", { origin });
+  await page.getByRole("button", { name: "Make video" }).click();
+  await expect(page.getByTestId("publish-result")).toContainText("120 frames, each at its time", { timeout: 120_000 });
+
+  // Leaving is asked about while something is made, and stops it.
+  await page.getByLabel("Width").fill("1600");
+  await page.getByLabel("Width").press("Enter");
+  await page.getByRole("button", { name: "Make again" }).click();
+  await expect(page.getByTestId("publish-progress")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.getByRole("link", { name: "All projects" }).click();
+  const ask = page.getByRole("dialog", { name: "An output is still being made" });
+  await ask.getByRole("button", { name: "Stay" }).click();
+  await expect(ask).toBeHidden();
+  await page.getByRole("link", { name: "All projects" }).click();
+  await ask.getByRole("button", { name: "Leave and stop" }).click();
+  await expect(page.getByRole("heading", { name: "Projects" })).toBeVisible();
+});

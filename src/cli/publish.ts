@@ -8,6 +8,7 @@ import { ProjectFileError } from "../formats/out/project/file";
 import { MAKERS } from "../workers/outputs/makers";
 import type { Sink } from "../workers/outputs/sink";
 import { browserTools } from "./browserTools";
+import { playerCode } from "./buildPlayer";
 import { openProject } from "./openProject";
 
 /** Short names of what can be asked for without a stored output. */
@@ -20,6 +21,7 @@ const SHORT: Readonly<Record<string, { kind: string; settings: Output["settings"
   jpg: { kind: "still", settings: { image: "jpeg" } },
   frames: { kind: "frames", settings: {} },
   glb: { kind: "scene", settings: {} },
+  page: { kind: "page", settings: {} },
   vtt: { kind: "captions", settings: { format: "vtt" } },
   srt: { kind: "captions", settings: { format: "srt" } },
 };
@@ -52,9 +54,10 @@ export async function publish(file: string, o: PublishOptions): Promise<unknown>
   }
   const target = new FileTarget(o.to);
   try {
-    const made = kind.draws
-      ? await drawn(output, { program, bytes, sounds, target })
-      : await written(kind, settings, { ...context, preparation: program.preparation, geometries }, target);
+    const made =
+      kind.draws || kind.needsBrowser
+        ? await drawn(output, { program, bytes, sounds, target })
+        : await written(kind, settings, { ...context, preparation: program.preparation, geometries }, target);
     target.keep();
     if (process.stderr.isTTY) process.stderr.write("\r\u001b[K");
     return { file: path.basename(o.to), kind: output.kind, ...kind.plan(settings, context), ...made };
@@ -161,8 +164,17 @@ async function written(
   if (!make) throw new ProjectFileError(`This version cannot make "${kind.id}".`);
   const { signal } = new AbortController();
   const pkg = { assembly: c.program.index.assembly, geometries: c.geometries };
-  const pcmOf = () => null;
-  const made = await make(settings as never, { ...c, pkg, sink: target, plain: false, signal, pcmOf, tell: progress });
+  const [pcmOf, fileOf] = [() => null, async () => null];
+  const made = await make(settings as never, {
+    ...c,
+    pkg,
+    sink: target,
+    plain: false,
+    signal,
+    pcmOf,
+    fileOf,
+    tell: progress,
+  });
   const file = await target.finish(made.type);
   return { bytes: file.size, checked: (await made.check?.(file)) ?? [] };
 }
@@ -183,7 +195,11 @@ async function drawn(
   },
 ): Promise<object> {
   const { bundle, launch } = await browserTools();
-  const [page, worker] = await Promise.all([bundle("src/cli/publishPage.ts"), bundle("src/workers/publish.ts")]);
+  const [page, worker, player] = await Promise.all([
+    bundle("src/cli/publishPage.ts"),
+    bundle("src/workers/publish.ts"),
+    output.kind === "page" ? playerCode() : "",
+  ]);
   const font = readFileSync("node_modules/@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-500-normal.woff2");
   const { preparation, sequence } = program;
   const job = { assembly: program.index.assembly, preparation, sequence, output };
@@ -191,6 +207,7 @@ async function drawn(
     "/": ["text/html", "<!doctype html><body><script src=/page.js></script>"],
     "/page.js": ["text/javascript", page],
     "/worker.js": ["text/javascript", worker],
+    "/player.js": ["text/javascript", player],
     "/font.woff2": ["font/woff2", font],
     "/package": ["application/octet-stream", bytes],
     "/job": ["application/json", JSON.stringify(job)],

@@ -37,7 +37,13 @@ async function make(): Promise<{ checked: string[]; fault?: string }> {
     const film = new FilmSender(client).send({ name: "film", preparation, sequence });
     const { file, checked } = await client.ask(
       "make",
-      { film, output: job.output, plain: false, sounds: await soundsOf(sequence) },
+      {
+        film,
+        output: job.output,
+        plain: false,
+        sounds: await soundsOf(sequence),
+        addresses: { player: `${location.origin}/player.js`, sounds: `${location.origin}/sound/` },
+      },
       { tell: ({ share, what }) => void window.plextanTell(share, what) },
     );
     await fetch("/made", { method: "POST", body: file });

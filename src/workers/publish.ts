@@ -16,11 +16,12 @@ import { frameMaker } from "./outputs/maker";
 import { MAKERS } from "./outputs/makers";
 import { openSink } from "./outputs/sink";
 
-let open: { pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
+let open: { bytes: Uint8Array; pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
 /** What is made keeps its own film: an edit meanwhile makes another. */
 const held = new FilmHeld(false);
 /** A canvas that was written on before keeps the letters it had. */
 let loaded: Promise<void> = Promise.resolve();
+let fontAt: string | null = null;
 let shown: { name: string; it: ReturnType<typeof frameMaker> } | null = null;
 
 /** What was made. */
@@ -31,6 +32,22 @@ export interface MadeFile {
 export interface Share {
   share: number;
   what: string;
+}
+
+/** Where files that go into outputs lie: the player beside the app, sounds where they are kept. */
+export interface Addresses {
+  player: string;
+  /** To which an asset is added. */
+  sounds: string;
+}
+
+async function fetched(addresses: Addresses, name: string): Promise<Uint8Array | null> {
+  const [what, asset = ""] = name.split(" ");
+  if (what === "model") return open?.bytes ?? null;
+  const at = what === "font" ? fontAt : what === "player" ? addresses.player : addresses.sounds + asset;
+  if (at === null) return null;
+  const response = await fetch(at).catch(() => null);
+  return response?.ok ? new Uint8Array(await response.arrayBuffer()) : null;
 }
 
 function planned(output: Output, film: string) {
@@ -49,12 +66,13 @@ function planned(output: Output, film: string) {
 
 const handlers = {
   open({ bytes, assembly }: { bytes: Uint8Array; assembly: Assembly }): void {
-    open = { pkg: { ...decodePackage(bytes), assembly }, index: indexAssembly(assembly) };
+    open = { bytes, pkg: { ...decodePackage(bytes), assembly }, index: indexAssembly(assembly) };
     held.forget();
   },
   film: (sent: FilmSent): void => held.take(sent),
   /** Loads the font of captions; a worker has no styles. */
   font(url: string): void {
+    fontAt = url;
     const font = new FontFace("Captions", `url(${url})`);
     loaded = font.load().then(
       // The types are the page's; a worker has its fonts at `self`.
@@ -100,7 +118,8 @@ const handlers = {
       output,
       plain,
       sounds,
-    }: { film: string; output: Output; plain: boolean; sounds: Readonly<Record<string, Pcm>> },
+      addresses,
+    }: { film: string; output: Output; plain: boolean; sounds: Readonly<Record<string, Pcm>>; addresses: Addresses },
     { tell, signal }: Asked<Share>,
   ): Promise<MadeFile> {
     const { settings, context } = planned(output, film);
@@ -109,6 +128,7 @@ const handlers = {
     if (!make) throw new Refusal("output-not-known", { kind: output.kind });
     const sink = await openSink();
     try {
+      const fileOf = (name: string) => fetched(addresses, name);
       const pcmOf = (asset: string) => sounds[asset] ?? null;
       const c = {
         ...context,
@@ -116,6 +136,7 @@ const handlers = {
         sink,
         signal,
         pcmOf,
+        fileOf,
         tell: (share: number, what: string) => tell({ share, what }),
       };
       const made = await make(settings as never, c);

@@ -8,13 +8,15 @@ const MAY: Record<string, readonly string[]> = {
   formats: ["core"],
   stage: ["core"],
   // The publisher draws frames off the main thread, so workers may use the stage as well.
-  workers: ["core", "formats", "stage"],
+  workers: ["core", "formats", "player", "stage"],
   server: ["core", "formats"],
-  desk: ["core", "stage", "workers"],
-  ui: ["core", "desk", "stage", "workers"],
+  // What draws and sounds for who only looks; also alone, in a page that is handed out.
+  player: ["core", "formats", "stage"],
+  desk: ["core", "player", "stage", "workers"],
+  ui: ["core", "desk", "player", "stage", "workers"],
   app: ["core", "desk", "formats", "server", "stage", "ui", "workers"],
   // What publishes on the command line is the app's own worker, asked as the desk asks it.
-  cli: ["core", "desk", "formats", "server", "workers"],
+  cli: ["core", "desk", "formats", "player", "server", "workers"],
 };
 /** Of workers, the interface may take types and file names only. */
 const SERVER_ONLY = /^(node:|mysql2|next\/headers)/;
@@ -48,9 +50,9 @@ test("each part of the program imports only what it may", () => {
           target === folder ||
           (may.includes(target) && (target !== "workers" || typeOnly || !["desk", "ui"].includes(folder)));
         if (!allowed && !target.startsWith("..")) wrong.push(`${file} imports ${from}`);
-      } else if (["core", "desk", "stage", "ui"].includes(folder) && SERVER_ONLY.test(from))
+      } else if (["core", "desk", "player", "stage", "ui"].includes(folder) && SERVER_ONLY.test(from))
         wrong.push(`${file} imports ${from}, which only the server has`);
-      else if (["core", "desk", "stage"].includes(folder) && /^(react|next|antd)/.test(from))
+      else if (["core", "desk", "player", "stage"].includes(folder) && /^(react|next|antd)/.test(from))
         wrong.push(`${file} imports ${from}`);
     }
   }

@@ -50,8 +50,10 @@ export interface OutputKind<S extends object = object> {
   title: string;
   /** What it is for, in one sentence. */
   about: string;
-  /** Whether it draws pictures, which only a browser can. */
+  /** Whether it is pictures that can be looked at before they are made. */
   draws: boolean;
+  /** Whether only a browser can make it, also where it is no picture itself. */
+  needsBrowser?: boolean;
   schema: z.ZodType<S>;
   /** Settings of a new one. */
   defaults(program: Program): S;

@@ -1,6 +1,7 @@
 import { captions } from "./captions";
 import type { OutputKind } from "./kind";
 import { loop } from "./loop";
+import { page } from "./page";
 import { scene } from "./scene";
 import { frames, still } from "./stills";
 import { video } from "./video";
@@ -11,6 +12,7 @@ export const OUTPUT_KINDS: readonly OutputKind[] = [
   loop,
   still,
   frames,
+  page,
   scene,
   captions,
 ] as readonly OutputKind[];

@@ -115,6 +115,10 @@ export class Publishing {
           output: job.quick ? quickly(output) : output,
           plain: job.quick,
           sounds: await job.sounds,
+          addresses: {
+            player: `${location.origin}/player/page.js`,
+            sounds: `${location.origin}/api/projects/${this.desk.state.projectId}/sounds/`,
+          },
         },
         {
           signal: abort.signal,

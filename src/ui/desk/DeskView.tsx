@@ -5,7 +5,8 @@ import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-re
 import { beingMade, publishingOf } from "../../desk/background/publishing";
 import { keepHeard, soundBytes } from "../../desk/sounds/heard";
 import { endRecording } from "../../desk/sounds/recorder";
-import { browserSpeaker, Sounding } from "../../desk/sounds/sounding";
+import { Sounding } from "../../desk/sounds/sounding";
+import { browserSpeaker } from "../../player/speaker";
 import { Details } from "../details/Details";
 import { MovePalette } from "../moves/MovePalette";
 import { PartsMenu } from "../parts/PartsMenu";

@@ -86,7 +86,14 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
         )}
         {failed && <p className="problem">{failed}</p>}
         {made && showing === "made" && made.type.startsWith("video/") && (
-          <video src={made.url} controls autoPlay muted data-testid="publish-made" />
+          <video
+            src={made.url}
+            controls
+            autoPlay
+            // What speaks is not started unasked.
+            muted={!made.checked.some((c) => c.startsWith("sound"))}
+            data-testid="publish-made"
+          />
         )}
         {made && showing === "made" && made.type.startsWith("image/") && (
           <img

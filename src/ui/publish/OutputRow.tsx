@@ -1,6 +1,18 @@
 "use client";
 import { Button, Progress } from "antd";
-import { Box, CircleCheck, Download, Film, Image, Images, type LucideIcon, Repeat, Square, Text } from "lucide-react";
+import {
+  Box,
+  CircleCheck,
+  Download,
+  Film,
+  Image,
+  Images,
+  type LucideIcon,
+  MousePointerClick,
+  Repeat,
+  Square,
+  Text,
+} from "lucide-react";
 import type { Output } from "../../core/document/outputs";
 import { outputKindOf } from "../../core/outputs/kinds";
 import { madeOf, publishingOf } from "../../desk/background/publishing";
@@ -14,6 +26,7 @@ const ICONS: Readonly<Record<string, LucideIcon>> = {
   loop: Repeat,
   still: Image,
   frames: Images,
+  page: MousePointerClick,
   scene: Box,
   captions: Text,
 };

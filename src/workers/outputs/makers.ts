@@ -1,6 +1,7 @@
 import { makeCaptions } from "./captions";
 import { makeLoop } from "./loop";
 import type { Maker } from "./maker";
+import { makePage } from "./page";
 import { makeScene } from "./scene";
 import { makeFrames, makeStill } from "./stills";
 import { makeVideo } from "./video";
@@ -11,6 +12,7 @@ export const MAKERS: Readonly<Record<string, Maker<never>>> = {
   loop: makeLoop,
   still: makeStill,
   frames: makeFrames,
+  page: makePage,
   scene: makeScene,
   captions: makeCaptions,
 };

@@ -1,0 +1,56 @@
+import { readFileSync } from "node:fs";
+import { mkdir, writeFile } from "node:fs/promises";
+import path from "node:path";
+import { build, type Plugin } from "esbuild";
+
+/** Most code that a page may carry, bytes before it is packed. */
+export const PLAYER_MOST_BYTES = 700_000;
+
+/** What would only make the code larger: schemas and edits, for what is in a page was checked and stays; texts of refusals. */
+const lighter: Plugin = {
+  name: "lighter",
+  setup(b) {
+    b.onResolve({ filter: /^(zod|immer)$/ }, () => ({ path: path.resolve("src/player/nothing.ts") }));
+    b.onLoad({ filter: /core\/text\/refusals\.ts$/ }, () => ({
+      contents: "export const REFUSALS = new Proxy({}, { get: (_, name) => () => String(name) });",
+      loader: "ts",
+    }));
+    // Shaders are texts that no minifier looks into: their indents and the blanks round signs go.
+    b.onLoad({ filter: /three\.module\.js$/ }, ({ path: file }) => ({
+      contents: readFileSync(file, "utf8").replace(/"(?:[^"\\\n]|\\.){200,}"/g, slim),
+      loader: "js",
+    }));
+  },
+};
+
+/** Shaders of surfaces that nothing here is made of. */
+const UNUSED = /^"#define (LAMBERT|PHONG|TOON|MATCAP)\b/;
+
+/** A shader as one literal. Lines for the preprocessor keep their blanks, which mean something there. */
+function slim(literal: string): string {
+  if (UNUSED.test(literal)) return '""';
+  return literal
+    .split("\\n")
+    .map((line) => {
+      const text = line.replace(/^(?:\\t|\s)+/, "");
+      return /^"?#/.test(text) ? text : text.replace(/\s*([=+\-*/(),;{}<>?:&|])\s*/g, "$1");
+    })
+    .join("\\n");
+}
+
+/** The code of the page that is handed out, as one script. */
+export async function playerCode(): Promise<string> {
+  const made = await build({
+    ...{ entryPoints: ["src/player/page/page.ts"], bundle: true, minify: true, write: false, format: "iife" },
+    ...{ target: "es2022", plugins: [lighter], logLevel: "error", legalComments: "none" },
+  });
+  return made.outputFiles?.[0]?.text ?? "";
+}
+
+/** Puts it where the app serves it from. */
+async function main(): Promise<void> {
+  const code = await playerCode();
+  await mkdir("public/player", { recursive: true });
+  await writeFile("public/player/page.js", code);
+}
+if (process.argv[1]?.endsWith("buildPlayer.ts")) await main();

@@ -1,0 +1,95 @@
+import { deflateSync } from "fflate";
+
+/** A step as it stands in the page without its player: in words and one picture. */
+export interface PageStep {
+  title: string;
+  caption: string;
+  /** A JPEG of what the step comes to. */
+  picture: Uint8Array;
+}
+
+/** What a page is put together from. */
+export interface PageParts {
+  title: string;
+  /** A line below the title. */
+  about: string;
+  steps: readonly PageStep[];
+  /** The player's code and its style. */
+  code: string;
+  style: string;
+  /** Latin letters of the page's font, WOFF2. */
+  font: Uint8Array | null;
+  /** What is played, as data. */
+  film: object;
+  /** The assembly as it is stored. */
+  model: Uint8Array;
+  /** Sound files by asset, as they were brought in. */
+  sounds: readonly { asset: string; bytes: Uint8Array }[];
+}
+
+/** Text as it may stand in HTML, also in an attribute. */
+export const escaped = (text: string): string =>
+  text
+    .replace(/&/g, "&amp;")
+    .replace(/</g, "&lt;")
+    .replace(/>/g, "&gt;")
+    .replace(/"/g, "&quot;")
+    .replace(/'/g, "&#39;");
+
+/** Bytes as base64 (RFC 4648). */
+export function base64(bytes: Uint8Array): string {
+  let text = "";
+  const PIECE = 0x6000;
+  for (let at = 0; at < bytes.length; at += PIECE)
+    text += btoa(String.fromCharCode(...bytes.subarray(at, Math.min(bytes.length, at + PIECE))));
+  return text;
+}
+
+const packed = (bytes: Uint8Array): string => base64(deflateSync(bytes, { level: 9 }));
+
+/** Unpacks the code and runs it; all else is unpacked by the code. */
+const START = `(()=>{const unpack=async(id)=>{const text=document.getElementById(id).textContent;const bytes=Uint8Array.from(atob(text),(c)=>c.charCodeAt(0));return new Response(new Blob([bytes]).stream().pipeThrough(new DecompressionStream("deflate-raw"))).arrayBuffer()};window.plextanUnpack=unpack;unpack("code").then((code)=>{const s=document.createElement("script");s.src=URL.createObjectURL(new Blob([code],{type:"text/javascript"}));document.head.append(s)})})()`;
+
+const hashOf = async (text: string): Promise<string> =>
+  `'sha256-${base64(new Uint8Array(await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text))))}'`;
+
+/**
+ * One HTML file that opens from disk without a network: steps in words and pictures for who has no more, and the
+ * player, which takes their place where it can. Nothing in it may load anything from anywhere.
+ */
+export async function pageHtml(p: PageParts): Promise<string> {
+  const style = `${p.font ? `@font-face{font-family:Page;src:url(data:font/woff2;base64,${base64(p.font)})}` : ""}${p.style}`;
+  const policy = [
+    "default-src 'none'",
+    // The one script that stands here, and what it makes.
+    `script-src ${await hashOf(START)} 'strict-dynamic'`,
+    `style-src ${await hashOf(style)}`,
+    "img-src data: blob:",
+    "font-src data:",
+    "media-src data: blob:",
+    "base-uri 'none'",
+    "form-action 'none'",
+  ].join("; ");
+  const encode = (value: object) => packed(new TextEncoder().encode(JSON.stringify(value)));
+  const steps = p.steps.map(
+    (s, i) =>
+      `<li data-step="${i}"><button type="button"><span class="n">${i + 1}</span><span>${escaped(s.title)}</span></button>` +
+      `<img alt="" src="data:image/jpeg;base64,${base64(s.picture)}">` +
+      `${s.caption ? `<p>${escaped(s.caption)}</p>` : ""}</li>`,
+  );
+  const data = (id: string, text: string) => `<script type="text/plain" id="${id}">${text}</script>`;
+  return [
+    '<!doctype html><html lang="en"><head><meta charset="utf-8">',
+    `<meta http-equiv="Content-Security-Policy" content="${policy}">`,
+    '<meta name="viewport" content="width=device-width,initial-scale=1">',
+    `<title>${escaped(p.title)}</title><style>${style}</style></head><body>`,
+    `<header><h1>${escaped(p.title)}</h1><p>${escaped(p.about)}</p></header>`,
+    '<main><section id="player" aria-label="Player" hidden></section>',
+    `<div id="side"><ol id="steps" aria-label="Steps">${steps.join("")}</ol></div></main>`,
+    data("film", encode(p.film)),
+    data("model", packed(p.model)),
+    ...p.sounds.map((s) => data(`sound-${s.asset}`, base64(s.bytes))),
+    data("code", packed(new TextEncoder().encode(p.code))),
+    `<script>${START}</script></body></html>`,
+  ].join("\n");
+}

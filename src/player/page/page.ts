@@ -1,0 +1,41 @@
+/** The page that is handed out: takes what lies in it and puts the player in place of the pictures. */
+import { indexAssembly } from "../../core/assembly/assembly";
+import { decodePackage } from "../../core/assembly/package";
+import { compile } from "../../core/program/compile";
+import { Player } from "../player";
+import type { PageFilm } from "./film";
+import { PageView } from "./view";
+
+declare global {
+  interface Window {
+    plextanUnpack(id: string): Promise<ArrayBuffer>;
+    /** For who wants to look closer. */
+    plextanPlayer?: Player;
+  }
+}
+
+async function start(): Promise<void> {
+  const [film, model] = await Promise.all([
+    window.plextanUnpack("film").then((b) => JSON.parse(new TextDecoder().decode(b)) as PageFilm),
+    window.plextanUnpack("model").then((b) => new Uint8Array(b)),
+  ]);
+  const pkg = { ...decodePackage(model), assembly: film.assembly };
+  const program = compile(indexAssembly(film.assembly), film.preparation, film.sequence);
+  const view = new PageView(film, program);
+  const player = new Player(view.picture, view.notes, { pkg, program, look: film.look, range: film.range }, view);
+  view.attach(player);
+  window.plextanPlayer = player;
+}
+
+start().catch((error: unknown) => {
+  // Words and pictures are there all the same.
+  console.error(error);
+  document.documentElement.classList.remove("alive");
+  const p = document.createElement("p");
+  p.id = "wrong";
+  p.setAttribute("role", "status");
+  p.textContent =
+    "This browser cannot draw the model in 3D (WebGL 2 is missing or switched off). The steps are below, as pictures.";
+  document.getElementById("player")?.setAttribute("hidden", "");
+  document.querySelector("main")?.prepend(p);
+});

@@ -1,0 +1,319 @@
+import * as THREE from "three";
+import type { AssemblyPackage } from "../core/assembly/package";
+import { SENSOR_WIDTH_MM } from "../core/camera/camera";
+import { CAMERA_CHANNELS, type CameraValues } from "../core/document/keys";
+import type { Look } from "../core/document/looks";
+import { nth } from "../core/math/packed";
+import { stepAt } from "../core/program/layout";
+import { createPose, type Pose, pose } from "../core/program/pose";
+import type { Program } from "../core/program/program";
+import { TICKS_PER_SECOND } from "../core/time/time";
+import { AssemblyScene } from "../stage/assemblyScene";
+import { ExplosionLines } from "../stage/explosionLines";
+import { drawNotes } from "../stage/notesLayer";
+import { createRenderer, setCamera } from "../stage/picture";
+import { Surroundings } from "../stage/surroundings";
+import { timedLook } from "../stage/timedLook";
+import { ViewControl } from "../stage/viewControl";
+import { pickPart } from "./pick";
+
+/** What is played. */
+export interface PlayerFilm {
+  pkg: AssemblyPackage;
+  program: Program;
+  look: Pick<Look, "nodes" | "surroundings">;
+  /** The part that is played, ticks; steps are counted from its first. */
+  range: { from: number; to: number };
+}
+
+export interface PlayerEvents {
+  /** The playhead, whether it plays or whose view it is has changed. */
+  onChange(): void;
+}
+
+/**
+ * Plays a film for who only looks: start, time, step, free look, picking, parts shown and hidden, nothing else. Needs
+ * two canvases, one over the other: the picture, and labels over it. Draws only when something has changed.
+ */
+export class Player {
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly assembly: AssemblyScene;
+  private readonly surroundings: Surroundings;
+  private readonly lines: ExplosionLines;
+  private readonly camera = new THREE.PerspectiveCamera();
+  private readonly view: ViewControl;
+  private readonly at: Pose;
+  private readonly values = new Float64Array(8);
+  private readonly centre = new THREE.Vector3();
+  private readonly radius: number;
+  private readonly ray = new THREE.Raycaster();
+  private size = { width: 1, height: 1, ratio: 1 };
+  private now = 0;
+  private running = false;
+  private until = 0;
+  private clock = 0;
+  private free = false;
+  private raf = 0;
+  private worn: Pick<Look, "nodes" | "surroundings"> | null = null;
+  private readonly hidden = new Set<number>();
+  private hovered = -1;
+
+  constructor(
+    readonly canvas: HTMLCanvasElement,
+    private readonly notes: HTMLCanvasElement,
+    private readonly film: PlayerFilm,
+    private readonly events: PlayerEvents,
+  ) {
+    const { pkg, program } = film;
+    const { up } = program.index.assembly;
+    this.renderer = createRenderer(canvas);
+    this.assembly = new AssemblyScene(pkg, program.index);
+    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, up, this.assembly.lines);
+    const { min, max } = this.assembly.worldBounds();
+    this.surroundings.fit(min, max);
+    this.centre.copy(min).add(max).multiplyScalar(0.5);
+    this.radius = Math.max(1, min.distanceTo(max) / 2);
+    this.lines = new ExplosionLines(this.assembly.scene, 2 * this.radius);
+    this.at = createPose(program);
+    pose(program, film.range.from, this.at);
+    this.view = new ViewControl(this.cameraNow(), up);
+  }
+
+  /** The first of the steps that are played, among all of the program. */
+  get first(): number {
+    return Math.max(0, stepAt(this.film.program.steps, this.film.range.from));
+  }
+  private get last(): number {
+    return Math.max(this.first, stepAt(this.film.program.steps, this.film.range.to - 1));
+  }
+  get ticks(): number {
+    return this.now;
+  }
+  get playing(): boolean {
+    return this.running;
+  }
+  /** Whether the reader looks around, in place of the camera. */
+  get looking(): boolean {
+    return this.free;
+  }
+  /** The step at the playhead, counted from the first. */
+  get step(): number {
+    return Math.max(0, stepAt(this.film.program.steps, Math.min(this.now, this.film.range.to - 1)) - this.first);
+  }
+
+  seek(ticks: number): void {
+    this.now = Math.max(this.film.range.from, Math.min(this.film.range.to, ticks));
+    this.clock = performance.now();
+    this.changed();
+  }
+
+  /** Plays on to a time (ticks), the end by default; from the beginning where it stands there already. */
+  play(until = this.film.range.to): void {
+    const { from, to } = this.film.range;
+    if (this.now >= until - 1) this.now = until === to ? from : this.now;
+    this.until = until;
+    this.running = true;
+    this.clock = performance.now();
+    this.changed();
+  }
+
+  pause(): void {
+    this.running = false;
+    this.changed();
+  }
+
+  /** Goes to the beginning of a step. @param plays it then, to its end */
+  goTo(step: number, plays: boolean): void {
+    const { start, end } = this.film.program.steps;
+    const { from, to } = this.film.range;
+    const i = Math.max(this.first, Math.min(this.last, this.first + step));
+    this.running = false;
+    this.now = Math.max(from, nth(start, i));
+    if (plays) this.play(Math.min(to, nth(end, i)));
+    else this.changed();
+  }
+
+  /** Goes to the end of what is done in a step: what a reader sees who wants no motion. */
+  showResult(step: number): void {
+    this.running = false;
+    // The end of the action, a moment before what shows only in it is gone.
+    this.seek(nth(this.film.program.steps.still, Math.max(this.first, Math.min(this.last, this.first + step))) - 1);
+  }
+
+  // ---- looking ------------------------------------------------------------------------------------------------
+
+  orbit(dx: number, dy: number): void {
+    this.leaveCamera();
+    this.view.orbit(dx, dy);
+    this.changed();
+  }
+  pan(dx: number, dy: number): void {
+    this.leaveCamera();
+    this.view.pan(dx, dy, this.size.height, this.size.width / this.size.height);
+    this.changed();
+  }
+  zoom(factor: number): void {
+    this.leaveCamera();
+    this.view.zoom(factor, null);
+    this.changed();
+  }
+  /** Gives the view back to the camera. */
+  backToCamera(): void {
+    this.free = false;
+    this.changed();
+  }
+
+  private cameraNow(): CameraValues {
+    return Object.fromEntries(CAMERA_CHANNELS.map((c, i) => [c, nth(this.at.camera, i)])) as CameraValues;
+  }
+
+  private leaveCamera(): void {
+    if (this.free) return;
+    this.view.view = this.cameraNow();
+    this.view.view.lens = Math.max(SENSOR_WIDTH_MM / 9, this.lensFor(this.view.view.lens));
+    this.free = true;
+  }
+
+  /** The lens gives the horizontal angle of the picture; a wider canvas shows more at the sides instead. */
+  private lensFor(lens: number): number {
+    const { width, height } = this.film.program.sequence.picture;
+    const aspect = this.size.width / this.size.height;
+    return aspect > width / height ? (lens * width) / height / aspect : lens;
+  }
+
+  // ---- parts --------------------------------------------------------------------------------------------------
+
+  /** Shows or hides parts, with all that is in them. */
+  setShown(node: number, shown: boolean): void {
+    const { end } = this.film.program.index;
+    for (let i = node; i < nth(end, node); i++)
+      if (shown) this.hidden.delete(i);
+      else this.hidden.add(i);
+    this.changed();
+  }
+  isShown(node: number): boolean {
+    return !this.hidden.has(node);
+  }
+  showAll(): void {
+    this.hidden.clear();
+    this.changed();
+  }
+
+  /** The part under a place of the canvas, CSS pixels; -1 for none. */
+  partAt(x: number, y: number): number {
+    const { width, height } = this.size;
+    this.ray.setFromCamera(new THREE.Vector2((2 * x) / width - 1, 1 - (2 * y) / height), this.camera);
+    return pickPart(this.assembly, this.ray.ray);
+  }
+
+  /** Marks a part that is pointed at; -1 for none. */
+  hover(node: number): void {
+    if (node === this.hovered) return;
+    this.hovered = node;
+    this.assembly.setMarks({ selected: new Set(), pending: new Set(), hover: node });
+    this.invalidate();
+  }
+
+  // ---- drawing ------------------------------------------------------------------------------------------------
+
+  resize(width: number, height: number, ratio: number): void {
+    this.size = { width: Math.max(1, width), height: Math.max(1, height), ratio };
+    this.renderer.setPixelRatio(ratio);
+    this.renderer.setSize(this.size.width, this.size.height, false);
+    this.notes.width = Math.round(this.size.width * ratio);
+    this.notes.height = Math.round(this.size.height * ratio);
+    this.draw();
+  }
+
+  private changed(): void {
+    this.invalidate();
+    this.events.onChange();
+  }
+
+  private invalidate(): void {
+    if (!this.raf) this.raf = requestAnimationFrame((t) => this.frame(t));
+  }
+
+  private frame(t: number): void {
+    this.raf = 0;
+    if (this.running) {
+      this.now = Math.min(this.until, this.now + (Math.max(0, t - this.clock) / 1000) * TICKS_PER_SECOND);
+      this.clock = t;
+      if (this.now >= this.until) this.running = false;
+      this.events.onChange();
+    }
+    this.draw();
+    if (this.running) this.invalidate();
+  }
+
+  /** Draws the moment as it stands. */
+  draw(): void {
+    const { program } = this.film;
+    pose(program, Math.min(this.now, Math.max(0, this.film.range.to - 1)), this.at);
+    for (const node of this.hidden) this.at.visible[node] = 0;
+    this.wear(timedLook(program, this.at) ?? this.film.look);
+    if (this.assembly.apply(this.at)) this.surroundings.moved();
+    this.lines.apply(program, this.at);
+    this.aim();
+    const size = this.renderer.getDrawingBufferSize(_size);
+    const { edges } = this.surroundings.current;
+    this.assembly.cull(this.camera);
+    this.assembly.setEdges(edges.on);
+    this.assembly.fitLines(size.x, size.y, edges.on ? edges.weight : 1);
+    this.surroundings.prepare(this.camera);
+    this.renderer.render(this.assembly.scene, this.camera);
+    this.drawNotes();
+  }
+
+  /** Where the picture stands on the canvas, CSS pixels. */
+  pictureFrame(): { left: number; top: number; width: number; height: number } {
+    const { width, height } = this.film.program.sequence.picture;
+    const w = Math.min(this.size.width, (this.size.height * width) / height);
+    const h = (w * height) / width;
+    return { left: (this.size.width - w) / 2, top: (this.size.height - h) / 2, width: w, height: h };
+  }
+
+  private drawNotes(): void {
+    const c = this.notes.getContext("2d");
+    if (!c) return;
+    c.setTransform(this.size.ratio, 0, 0, this.size.ratio, 0, 0);
+    const whole = { left: 0, top: 0, width: this.size.width, height: this.size.height };
+    c.clearRect(0, 0, whole.width, whole.height);
+    drawNotes(c, this.film.program, this.at, this.camera, whole, this.pictureFrame(), "Page, sans-serif");
+  }
+
+  private aim(): void {
+    const { values, free } = this;
+    if (free) CAMERA_CHANNELS.forEach((c, i) => (values[i] = this.view.view[c]));
+    else {
+      values.set(this.at.camera);
+      values[7] = this.lensFor(nth(values, 7));
+    }
+    const aspect = this.size.width / this.size.height;
+    setCamera(this.camera, values, this.film.program.index.assembly.up, aspect, this.centre, this.radius * 1.5);
+  }
+
+  private wear(look: Pick<Look, "nodes" | "surroundings">): void {
+    if (this.worn === look) return;
+    this.worn = look;
+    this.assembly.setLooks(look.nodes);
+    this.surroundings.set({ ...look.surroundings, occlusion: 0 });
+    this.surroundings.moved();
+  }
+
+  /** How all parts stand now, in the assembly's frame; to be read at once. */
+  get posed(): Pose {
+    return this.at;
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.raf);
+    this.running = false;
+    this.lines.dispose();
+    this.assembly.dispose();
+    this.surroundings.dispose();
+    this.renderer.dispose();
+  }
+}
+
+const _size = new THREE.Vector2();
