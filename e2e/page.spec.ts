@@ -54,7 +54,12 @@ async function open(
   more: object = {},
   before?: (page: Page) => Promise<unknown>,
 ): Promise<{ page: Page; said: string[] }> {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, offline: true, ...more });
+  const page = await browser.newPage({
+    viewport: { width: 1280, height: 800 },
+    offline: true,
+    reducedMotion: "no-preference",
+    ...more,
+  });
   const said: string[] = [];
   page.on("pageerror", (e) => said.push(e.message));
   page.on("console", (m) => ["error", "warning"].includes(m.type()) && said.push(m.text()));
@@ -130,7 +135,8 @@ test("a page is made, opens from disk without a network, plays, steps, is looked
         off = Math.max(off, Math.abs(v - (worlds[i]?.[k] ?? Number.NaN)));
       });
     });
-    expect(off).toBe(0);
+    // Sines of two engines differ in their last bit.
+    expect(off).toBeLessThan(1e-12);
 
     await test.step("by pointer: a step, play, the scrubber, looking round and back", async () => {
       await page.locator("#steps button").nth(1).click();

@@ -78,8 +78,10 @@ export class PageView implements PlayerEvents {
     const { from, to } = this.film.range;
     Object.assign(this.scrub, { min: String(from), max: String(to) });
     this.scrub.oninput = () => {
+      // Pausing puts the slider where the playhead is.
+      const wanted = Number(this.scrub.value);
       player.pause();
-      player.seek(Number(this.scrub.value));
+      player.seek(wanted);
     };
     const controls = make("div", { id: "controls", role: "group", "aria-label": "Playback" });
     controls.append(previous, this.play, next, this.scrub, this.time);
