@@ -31,8 +31,11 @@ export function PublishView() {
   const chosen = list.find((o) => o.id === wanted) ?? list[0];
   const it = chosen && planned(desk, chosen);
   const publishing = publishingOf(desk, PORT);
+  const view = useRef<HTMLDivElement>(null);
   const make = (ids: readonly string[], quick = false) => {
     desk.pause();
+    // The button is of no use now and lets go of the keys; they stay with the view.
+    view.current?.focus();
     for (const output of list.filter((o) => ids.includes(o.id))) {
       const plan = planned(desk, output);
       if (!plan?.context) continue;
@@ -42,7 +45,6 @@ export function PublishView() {
   };
   const close = () => desk.set({ dialog: null });
   // The keys are meant for it, not for what it covers; afterwards for what they were meant for before.
-  const view = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const before = document.activeElement;
     view.current?.focus();
