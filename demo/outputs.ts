@@ -35,6 +35,8 @@ export function demoOutputs(sequence: Sequence): NonNullable<Sequence["outputs"]
     captions: "none",
     at: 1,
   });
+  put("page", "Page for the workshop", "page", {});
+  put("mail", "Lid, for a mail", "loop", { captions: "none" }, 1);
   put("scene", "For the 3D viewer", "scene", {});
   put("words", "Captions", "captions", { format: "vtt" });
   return out;
