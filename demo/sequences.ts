@@ -160,7 +160,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
 
   s.next("Prime the pump", "One turn of the crank drives three strokes of the plunger.", 0.4, 0.6);
   s.make("camera-fit", [], 0, 1.6, { ...fit([CRANK, PUMP], 14, 11, 0.05), name: "Camera: room for the grip" });
-  s.make("joint", [CRANK], 0.2, 6, {
+  const crank = s.make("joint", [CRANK], 0.2, 6, {
     settings: { joints: ["crank"], way: "by", value: 360 },
     ease: STEADY,
     name: "Crank: one turn",
@@ -182,6 +182,14 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
 
   s.next("Ready", "Ready for clean water.", 0.2, 1.6);
   s.make("camera-fit", [], 0, 2, { ...fit([], 28, 20, 0.08), name: "Camera: all of it" });
+  // What a reader of the page may try.
+  s.sequence.triggers = Object.fromEntries(
+    [
+      { id: "try-latch", ...latch, on: LATCH, key: "l" },
+      { id: "try-lid", ...lid, on: LID, key: "o" },
+      { id: "try-crank", ...crank, on: CRANK, key: "c" },
+    ].map((t) => [t.id, t]),
+  );
   return s.sequence;
 }
 

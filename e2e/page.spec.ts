@@ -92,6 +92,20 @@ test("a page is made, opens from disk without a network, plays, steps, is looked
   await visit(desk);
   await desk.getByLabel("Project file").setInputFiles(`${FOLDER}/small.plextan.zip`);
   await new DeskPage(desk).ready();
+  // A click on the arm plays the second step's move, and so does a key.
+  await desk
+    .getByRole("button", { name: "root/arm", exact: true })
+    .or(desk.locator("[data-step=s1] .card-main"))
+    .first()
+    .click();
+  await desk.locator(".move-main").first().click();
+  await desk.getByRole("switch", { name: "A click on the page plays it" }).click();
+  await desk.getByLabel("Key on the page").fill("turn");
+  await desk.getByLabel("Key on the page").press("Enter");
+  await expect(desk.getByText("One letter or digit, or nothing.")).toBeVisible();
+  await desk.getByLabel("Key on the page").fill("t");
+  await desk.getByLabel("Key on the page").press("Enter");
+  await expect(desk.getByLabel("Key on the page")).toHaveValue("T");
   await desk.getByRole("button", { name: "Publish", exact: true }).click();
   await desk.getByRole("button", { name: "Add an output" }).click();
   await desk.getByRole("menuitem", { name: /^Interactive page/ }).click();
@@ -156,6 +170,56 @@ test("a page is made, opens from disk without a network, plays, steps, is looked
       expect(await player(page, (p) => p.looking)).toBe(true);
       await page.getByRole("button", { name: "Back to the camera" }).click();
       expect(await player(page, (p) => p.looking)).toBe(false);
+    });
+    await test.step("a trigger: by its part, half way back and forth without a jump, by its key, by its button", async () => {
+      await player(page, (p) => p.seek(0));
+      await player(page, (p) => p.draw());
+      const spot = await page.evaluate(() => {
+        const p = (
+          window as unknown as {
+            plextanPlayer: { partAt(x: number, y: number): number; triggersAt(n: number): unknown[] };
+          }
+        ).plextanPlayer;
+        const r = document.getElementById("picture")?.getBoundingClientRect() as DOMRect;
+        for (let y = 10; y < r.height; y += 4)
+          for (let x = 10; x < r.width; x += 4) {
+            const node = p.partAt(x, y);
+            if (node >= 0 && p.triggersAt(node).length > 0) return { x: r.left + x, y: r.top + y };
+          }
+        return null;
+      });
+      if (!spot) throw new Error("Nothing to click is in sight.");
+      await page.mouse.move(spot.x, spot.y);
+      await expect(page.locator("#name")).toContainText("click, root/arm");
+      const button = page.getByRole("button", { name: /^root\/arm/ });
+      await expect(button).toHaveAttribute("aria-pressed", "false");
+      // How far it is, every frame from now on.
+      await page.evaluate(() => {
+        const { plextanPlayer: p } = window as unknown as Exposed;
+        const seen: number[] = [];
+        Object.assign(window, { seen });
+        const look = () => {
+          seen.push(p.posed.world[16 * 2 + 12] as number);
+          requestAnimationFrame(look);
+        };
+        look();
+      });
+      const places = () => page.evaluate(() => (window as unknown as { seen: number[] }).seen);
+      await page.mouse.click(spot.x, spot.y);
+      await expect(button).toHaveAttribute("aria-pressed", "true");
+      await page.keyboard.press("t");
+      await expect(button).toHaveAttribute("aria-pressed", "false");
+      await button.click();
+      await expect(button).toHaveAttribute("aria-pressed", "true");
+      await page.waitForTimeout(900);
+      const seen = await places();
+      const jumps = seen.slice(1).map((v, i) => Math.abs(v - (seen[i] as number)));
+      expect(Math.max(...seen) - Math.min(...seen)).toBeGreaterThan(5);
+      // Half a second for twelve millimetres: a frame of a slow machine is a few of them, never all.
+      expect(Math.max(...jumps)).toBeLessThan(9);
+      await expect(page.locator("#player > p[aria-live]")).toHaveText(/root\/arm: played$/);
+      await page.keyboard.press("Home");
+      await expect(button).toHaveAttribute("aria-pressed", "false");
     });
     await test.step("parts are hidden and shown, with all that is in them", async () => {
       await page.getByRole("button", { name: "Parts" }).click();

@@ -50,6 +50,8 @@ export async function playerCode(): Promise<string> {
 /** Puts it where the app serves it from. */
 async function main(): Promise<void> {
   const code = await playerCode();
+  if (Buffer.byteLength(code) > PLAYER_MOST_BYTES)
+    throw new Error(`The player is ${Buffer.byteLength(code)} bytes, more than ${PLAYER_MOST_BYTES}.`);
   await mkdir("public/player", { recursive: true });
   await writeFile("public/player/page.js", code);
 }

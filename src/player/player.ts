@@ -3,10 +3,12 @@ import type { AssemblyPackage } from "../core/assembly/package";
 import { SENSOR_WIDTH_MM } from "../core/camera/camera";
 import { CAMERA_CHANNELS, type CameraValues } from "../core/document/keys";
 import type { Look } from "../core/document/looks";
+import type { Trigger } from "../core/document/triggers";
 import { nth } from "../core/math/packed";
 import { stepAt } from "../core/program/layout";
 import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
+import { Triggers } from "../core/program/triggers";
 import { TICKS_PER_SECOND } from "../core/time/time";
 import { AssemblyScene } from "../stage/assemblyScene";
 import { ExplosionLines } from "../stage/explosionLines";
@@ -24,6 +26,8 @@ export interface PlayerFilm {
   look: Pick<Look, "nodes" | "surroundings">;
   /** The part that is played, ticks; steps are counted from its first. */
   range: { from: number; to: number };
+  /** What a reader may set going. */
+  triggers: readonly Trigger[];
 }
 
 export interface PlayerEvents {
@@ -56,6 +60,8 @@ export class Player {
   private raf = 0;
   private worn: Pick<Look, "nodes" | "surroundings"> | null = null;
   private readonly hidden = new Set<number>();
+  readonly triggers: Triggers;
+  private moving = false;
   private hovered = -1;
 
   constructor(
@@ -77,6 +83,7 @@ export class Player {
     this.at = createPose(program);
     pose(program, film.range.from, this.at);
     this.view = new ViewControl(this.cameraNow(), up);
+    this.triggers = new Triggers(program, film.triggers);
   }
 
   /** The first of the steps that are played, among all of the program. */
@@ -102,6 +109,7 @@ export class Player {
   }
 
   seek(ticks: number): void {
+    this.triggers.reset();
     this.now = Math.max(this.film.range.from, Math.min(this.film.range.to, ticks));
     this.clock = performance.now();
     this.changed();
@@ -111,6 +119,7 @@ export class Player {
   play(until = this.film.range.to): void {
     const { from, to } = this.film.range;
     if (this.now >= until - 1) this.now = until === to ? from : this.now;
+    this.triggers.reset();
     this.until = until;
     this.running = true;
     this.clock = performance.now();
@@ -128,6 +137,7 @@ export class Player {
     const { from, to } = this.film.range;
     const i = Math.max(this.first, Math.min(this.last, this.first + step));
     this.running = false;
+    this.triggers.reset();
     this.now = Math.max(from, nth(start, i));
     if (plays) this.play(Math.min(to, nth(end, i)));
     else this.changed();
@@ -138,6 +148,31 @@ export class Player {
     this.running = false;
     // The end of the action, a moment before what shows only in it is gone.
     this.seek(nth(this.film.program.steps.still, Math.max(this.first, Math.min(this.last, this.first + step))) - 1);
+  }
+
+  // ---- triggers -----------------------------------------------------------------------------------------------
+
+  /** Sets a trigger going, or back; the film stands meanwhile. */
+  trigger(id: string): void {
+    this.running = false;
+    this.triggers.toggle(id);
+    this.moving = true;
+    this.clock = performance.now();
+    this.changed();
+  }
+
+  /** The triggers that a click on a part sets going: its own, else those of what it is nearest in. */
+  triggersAt(node: number): Trigger[] {
+    const { program } = this.film;
+    let nearest = -1;
+    const found: { own: number; trigger: Trigger }[] = [];
+    for (const trigger of this.triggers.list)
+      for (const own of trigger.on ? program.nodesOf(trigger.on) : []) {
+        if (own > node || node >= nth(program.index.end, own)) continue;
+        found.push({ own, trigger });
+        nearest = Math.max(nearest, own);
+      }
+    return found.filter((f) => f.own === nearest).map((f) => f.trigger);
   }
 
   // ---- looking ------------------------------------------------------------------------------------------------
@@ -242,14 +277,20 @@ export class Player {
       if (this.now >= this.until) this.running = false;
       this.events.onChange();
     }
+    if (this.moving) {
+      this.moving = this.triggers.advance(Math.max(0, t - this.clock) / 1000);
+      this.clock = t;
+      if (!this.moving) this.events.onChange();
+    }
     this.draw();
-    if (this.running) this.invalidate();
+    if (this.running || this.moving) this.invalidate();
   }
 
   /** Draws the moment as it stands. */
   draw(): void {
     const { program } = this.film;
-    pose(program, Math.min(this.now, Math.max(0, this.film.range.to - 1)), this.at);
+    const ticks = Math.min(this.now, Math.max(0, this.film.range.to - 1));
+    pose(program, ticks, this.at, this.triggers.overrides(ticks));
     for (const node of this.hidden) this.at.visible[node] = 0;
     this.wear(timedLook(program, this.at) ?? this.film.look);
     if (this.assembly.apply(this.at)) this.surroundings.moved();

@@ -18,6 +18,7 @@ import {
 import { OutputSchema } from "./outputs";
 import { id } from "./parts";
 import { SoundSchema } from "./sounds";
+import { TriggerSchema } from "./triggers";
 
 export * from "./keys";
 
@@ -136,6 +137,8 @@ export const SequenceSchema = z
     outputs: z.record(id, OutputSchema).optional(),
     /** What is heard: voices of steps, and music. */
     sounds: z.record(id, SoundSchema).optional(),
+    /** What a reader of the page may set going. */
+    triggers: z.record(id, TriggerSchema).optional(),
     /** What new steps begin with: stills as they mostly are (also where nothing is said), or none. */
     newSteps: z.enum(["stills", "none"]).optional(),
   })

@@ -145,6 +145,8 @@ export function removeStep(id: string): SequenceCommand {
     draft.stepOrder = draft.stepOrder.filter((s) => s !== id);
     for (const marker of Object.values(draft.markers)) if (marker.step === id) delete draft.markers[marker.id];
     dropSoundsOf(draft, id);
+    for (const t of Object.values(draft.triggers ?? {})) if (t.step === id) delete draft.triggers?.[t.id];
+    if (draft.triggers && Object.keys(draft.triggers).length === 0) delete draft.triggers;
     for (const version of Object.values(draft.timings)) {
       delete version.steps[id];
       if (Object.keys(version.steps).length === 0) delete draft.timings[version.id];

@@ -75,7 +75,7 @@ const easesAtCompile = new WeakMap<Program, number>();
 const rowsAtCompile = new WeakMap<Program, number>();
 
 /** What of a sequence moves nothing. */
-const UNMOVING = new Set(["name", "markers", "goal", "timings", "meant", "outputs", "sounds", "newSteps"]);
+const UNMOVING = new Set(["name", "markers", "goal", "timings", "meant", "outputs", "sounds", "triggers", "newSteps"]);
 
 /** Paths of what an edit changed, as in a patch. */
 export type ChangedPath = readonly (string | number)[];

@@ -39,6 +39,7 @@ test("every refusal is a whole sentence that ends", () => {
     format: "MP4",
     file: "a.wav",
     minutes: 61,
+    key: "o",
   };
   for (const [code, words] of Object.entries(REFUSALS)) {
     const text = (words as (about: typeof data) => string)(data);

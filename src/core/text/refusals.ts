@@ -137,6 +137,8 @@ export const REFUSALS = {
   "step-silent": () => "Nothing is said in this step. Add a recording first.",
   "no-microphone": () =>
     "There is no microphone that this page may use. Connect one and allow it in the browser's settings for this page, or bring in a file.",
+  "trigger-key-taken": ({ key }: { key: string }) =>
+    `Another move is played by the key ${key.toUpperCase()}. Choose another key.`,
   "player-missing": () =>
     "The player that goes into the page is not there. Start Plextan again by its start command, which puts it in place.",
   "no-free-way": () =>

@@ -110,7 +110,7 @@ describe("outputs of a sequence", () => {
 
 describe("making outputs", () => {
   test("one after another, each in a worker of its own, told how far it is", async () => {
-    const publishing = new Publishing(desk, { fontUrl: () => "font.woff2" });
+    const publishing = new Publishing(desk, { origin: () => "http://here", fontUrl: () => "font.woff2" });
     for (const kind of ["captions", "scene"]) addKind(desk, kind);
     const [a, b] = outputsOf(desk);
     if (!a || !b) throw new Error("none");
@@ -146,7 +146,7 @@ describe("making outputs", () => {
     publishing.dispose();
   });
   test("is stopped, before it begins as well, and the next goes on; a failure is said", async () => {
-    const publishing = new Publishing(desk, { fontUrl: () => null });
+    const publishing = new Publishing(desk, { origin: () => "http://here", fontUrl: () => null });
     for (const kind of ["captions", "scene", "video"]) addKind(desk, kind);
     const [a, b, c] = outputsOf(desk);
     if (!a || !b || !c) throw new Error("none");

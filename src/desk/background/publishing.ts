@@ -12,6 +12,8 @@ import { WorkerClient } from "./workerClient";
 
 /** The page's own answers that the making of outputs needs. */
 export interface PublishPort {
+  /** Where the app is served from. */
+  origin(): string;
   /** Address of the font of captions, or null. */
   fontUrl(): string | null;
 }
@@ -116,8 +118,8 @@ export class Publishing {
           plain: job.quick,
           sounds: await job.sounds,
           addresses: {
-            player: `${location.origin}/player/page.js`,
-            sounds: `${location.origin}/api/projects/${this.desk.state.projectId}/sounds/`,
+            player: `${this.port.origin()}/player/page.js`,
+            sounds: `${this.port.origin()}/api/projects/${this.desk.state.projectId}/sounds/`,
           },
         },
         {

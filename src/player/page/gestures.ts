@@ -7,7 +7,11 @@ const SLOP = 6;
  * Looking around with pointer and touch: one finger or button turns, two or Shift shift, wheel and pinch zoom. Names
  * what is pointed at.
  */
-export function lookAround(canvas: HTMLCanvasElement, player: Player, named: (node: number) => void): void {
+export function lookAround(
+  canvas: HTMLCanvasElement,
+  player: Player,
+  { named, tapped }: { named(node: number): void; tapped(node: number): void },
+): void {
   const held = new Map<number, { x: number; y: number }>();
   let moved = 0;
   let pointing = 0;
@@ -53,7 +57,7 @@ export function lookAround(canvas: HTMLCanvasElement, player: Player, named: (no
     if (!was || moved >= SLOP) return;
     const node = player.partAt(was.x, was.y);
     player.hover(node);
-    named(node);
+    tapped(node);
   };
   canvas.addEventListener("pointerup", up);
   canvas.addEventListener("pointercancel", (e) => held.delete(e.pointerId));

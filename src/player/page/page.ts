@@ -22,7 +22,12 @@ async function start(): Promise<void> {
   const pkg = { ...decodePackage(model), assembly: film.assembly };
   const program = compile(indexAssembly(film.assembly), film.preparation, film.sequence);
   const view = new PageView(film, program);
-  const player = new Player(view.picture, view.notes, { pkg, program, look: film.look, range: film.range }, view);
+  const player = new Player(
+    view.picture,
+    view.notes,
+    { pkg, program, look: film.look, range: film.range, triggers: Object.values(film.sequence.triggers ?? {}) },
+    view,
+  );
   view.attach(player);
   window.plextanPlayer = player;
 }

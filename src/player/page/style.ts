@@ -25,6 +25,11 @@ button:focus-visible,input:focus-visible,canvas:focus-visible{outline:3px solid 
 #controls svg{width:20px;height:20px;fill:currentColor}
 #scrub{flex:1 1 160px;min-width:120px;height:44px;accent-color:var(--working)}
 #time{font-variant-numeric:tabular-nums;font-size:14px;color:var(--soft)}
+#tries{display:flex;flex-wrap:wrap;gap:8px;align-items:center;padding:6px 12px;background:var(--sheet);border-bottom:1px solid var(--line)}
+#tries button{min-height:44px;padding:0 14px;border:1px solid var(--line);border-radius:6px;background:var(--paper)}
+#tries button[aria-pressed=true]{border-color:var(--working);background:#E3EFEC}
+kbd{margin-left:8px;padding:1px 6px;border:1px solid var(--line);border-radius:4px;font:inherit;font-size:13px}
+#picture{cursor:grab}
 ol#steps{list-style:none;margin:0;padding:8px}
 #steps li{border:1px solid var(--line);border-radius:6px;background:var(--sheet);margin:0 0 8px;overflow:hidden}
 #steps li.here{border-color:var(--working);box-shadow:inset 4px 0 0 var(--working)}

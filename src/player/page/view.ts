@@ -1,4 +1,5 @@
 import type { AssemblyIndex } from "../../core/assembly/assembly";
+import type { Trigger } from "../../core/document/triggers";
 import type { Program } from "../../core/program/program";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { Following } from "../following";
@@ -88,15 +89,19 @@ export class PageView implements PlayerEvents {
     if (Object.keys(this.film.sequence.sounds ?? {}).length > 0) controls.append(this.soundButton());
     if (this.film.parts) controls.append(this.partsButton(player, this.program.index));
     this.stage.append(this.picture, this.notes, this.caption, this.back, this.name);
-    root.append(this.stage, controls, this.said);
+    root.append(this.stage, controls, ...this.tries(player), this.said);
     root.hidden = false;
     document.documentElement.classList.add("alive");
     this.items.forEach((li, i) => {
       const button = li.querySelector("button");
       if (button) button.onclick = () => this.toStep(i);
     });
-    lookAround(this.picture, player, (node) => {
-      this.name.textContent = node < 0 ? "" : (this.program.index.assembly.nodes[node]?.name ?? "");
+    lookAround(this.picture, player, {
+      named: (node) => this.point(node),
+      tapped: (node) => {
+        this.point(node);
+        for (const t of node < 0 ? [] : player.triggersAt(node)) this.setGoing(t);
+      },
     });
     document.addEventListener("keydown", (e) => this.key(e));
     const size = () => {
@@ -112,6 +117,48 @@ export class PageView implements PlayerEvents {
     addEventListener("resize", size);
     size();
     player.seek(from);
+  }
+
+  /** What a trigger is called: by its move, or its step. */
+  private nameOf(t: Trigger): string {
+    const step = this.film.sequence.steps[t.step];
+    return (t.move === null ? step?.title : step?.moves[t.move]?.name) ?? "";
+  }
+
+  /** Names what is pointed at, and what a click on it does. */
+  private point(node: number): void {
+    const { player } = this;
+    const name = node < 0 ? "" : (this.program.index.assembly.nodes[node]?.name ?? "");
+    const triggers = node < 0 || !player ? [] : player.triggersAt(node);
+    this.name.textContent =
+      triggers.length > 0 ? `${name}: click, ${triggers.map((t) => this.nameOf(t)).join(", ")}` : name;
+    this.picture.style.cursor = triggers.length > 0 ? "pointer" : "grab";
+  }
+
+  /** Buttons for all that can be set going, for who has no pointer and does not know where to click. */
+  private tries(player: Player): HTMLElement[] {
+    const { list } = player.triggers;
+    if (list.length === 0) return [];
+    const buttons = list.map((t) => this.tryButton(t));
+    return [
+      make("div", { id: "tries", role: "group", "aria-label": "To try" }, make("span", {}, "To try:"), ...buttons),
+    ];
+  }
+
+  private setGoing(t: Trigger): void {
+    const { player } = this;
+    if (!player) return;
+    player.trigger(t.id);
+    this.said.textContent = `${this.nameOf(t)}: ${player.triggers.isOpen(t.id) ? "played" : "played back"}`;
+  }
+
+  private readonly buttons = new Map<string, HTMLButtonElement>();
+  private tryButton(t: Trigger): HTMLButtonElement {
+    const more = t.key === null ? [] : [make("kbd", {}, t.key.toUpperCase())];
+    const button = make("button", { type: "button", "aria-pressed": "false" }, this.nameOf(t), ...more);
+    button.onclick = () => this.setGoing(t);
+    this.buttons.set(t.id, button);
+    return button;
   }
 
   private toStep(i: number): void {
@@ -143,7 +190,8 @@ export class PageView implements PlayerEvents {
       "+": () => player.zoom(0.85),
       "-": () => player.zoom(1 / 0.85),
     };
-    const run = keys[e.key];
+    const own = player.triggers.list.find((t) => t.key !== null && t.key === e.key.toLowerCase());
+    const run = own ? () => this.setGoing(own) : keys[e.key];
     if (!run) return;
     e.preventDefault();
     run();
@@ -200,6 +248,7 @@ export class PageView implements PlayerEvents {
       this.play.replaceChildren(sign(playing ? "pause" : "play"));
     }
     this.back.hidden = !looking;
+    for (const [id, button] of this.buttons) button.setAttribute("aria-pressed", String(player.triggers.isOpen(id)));
     this.scrub.value = String(ticks);
     this.scrub.setAttribute("aria-valuetext", clock(ticks - this.film.range.from));
     const { from, to } = this.film.range;

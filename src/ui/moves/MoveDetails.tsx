@@ -24,6 +24,7 @@ import { Covers } from "./Covers";
 import { ExplodePlan } from "./ExplodePlan";
 import { MoveFields } from "./MoveFields";
 import { MoveIcon } from "./MoveIcon";
+import { TriggerField } from "./TriggerField";
 import { Ways } from "./Ways";
 
 /** A move that is being made (`at` null) or one that is stored: everything about it, typed. */
@@ -165,6 +166,7 @@ export function MoveDetails({ at }: { at: MoveRef | null }) {
               onTake={(colour) => changeMove(desk, at, { colour }, "Colour of a move")}
             />
           </div>
+          <TriggerField at={at} />
           <Note move={move} at={at} />
         </>
       )}

@@ -1,4 +1,4 @@
 import { captionFontUrl } from "./captionFont";
 
 /** What the making of outputs asks of the page. */
-export const PORT = { fontUrl: captionFontUrl };
+export const PORT = { origin: () => location.origin, fontUrl: captionFontUrl };
