@@ -325,7 +325,7 @@ export class Player {
 
   private aim(): void {
     const { values, free } = this;
-    if (free) CAMERA_CHANNELS.forEach((c, i) => (values[i] = this.view.view[c]));
+    if (free) for (let i = 0; i < 8; i++) values[i] = this.view.view[CAMERA_CHANNELS[i] as keyof CameraValues];
     else {
       values.set(this.at.camera);
       values[7] = this.lensFor(nth(values, 7));
