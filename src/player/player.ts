@@ -306,6 +306,16 @@ export class Player {
     this.drawNotes();
   }
 
+  /** Draws a moment (ticks) at once and tells nobody: for who measures. */
+  drawAt(ticks: number): void {
+    this.now = ticks;
+    this.draw();
+  }
+  /** Waits until all that was drawn is there. */
+  finish(): void {
+    this.renderer.getContext().finish();
+  }
+
   /** Where the picture stands on the canvas, CSS pixels. */
   pictureFrame(): { left: number; top: number; width: number; height: number } {
     const { width, height } = this.film.program.sequence.picture;

@@ -4,6 +4,7 @@ import { measureGlb } from "./glb";
 import { measureImport } from "./import";
 import type { Measurement } from "./measurement";
 import { measureMutants } from "./mutants";
+import { measurePage } from "./page";
 import { measureExplode } from "./planning";
 import { measurePose } from "./pose";
 import { measureContact, measureProof } from "./proof";
@@ -27,6 +28,7 @@ const ALL: Record<string, () => Promise<Measurement[]>> = {
   proof: measureProof,
   video: measureVideo,
   scene: measureScene,
+  page: measurePage,
 };
 
 /** Long ones, run only when they are asked for by name. */

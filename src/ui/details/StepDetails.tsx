@@ -13,6 +13,7 @@ import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useSequence } from "../desk/context";
 import { MoveList } from "../moves/MoveList";
+import { TriggerField } from "../moves/TriggerField";
 import { StepSounds } from "../sound/StepSounds";
 
 /** A step's title, caption, note, stills and length. */
@@ -85,6 +86,7 @@ export function StepDetails({ id }: { id: string }) {
         />
         <span>In the sequence</span>
       </div>
+      <TriggerField at={{ step: id, move: null }} />
     </>
   );
 }

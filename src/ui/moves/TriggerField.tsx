@@ -3,33 +3,36 @@ import { Switch } from "antd";
 import { runCommand } from "../../core/edit/history";
 import { setTrigger, triggerOf } from "../../core/edit/triggerCommands";
 import { problemOf } from "../../core/text/problem";
-import { clickable, setTriggerKey, switchTrigger } from "../../desk/acts/triggers";
+import { clickable, type PlayedRef, setTriggerKey, switchTrigger } from "../../desk/acts/triggers";
 import { targetName } from "../../desk/names";
-import type { MoveRef } from "../../desk/selection/refs";
 import { Field } from "../common/Field";
 import { useDesk, useSequence } from "../desk/context";
 
-/** Whether whoever reads the interactive page may set a move going, by a click or a key. */
-export function TriggerField({ at }: { at: MoveRef }) {
+/** Whether whoever reads the interactive page may set a move or a step going, by a click or a key. */
+export function TriggerField({ at }: { at: PlayedRef }) {
   const desk = useDesk();
   const sequence = useSequence();
   const target = clickable(desk, at);
-  if (!target) return null;
+  if (!target && at.move !== null) return null;
   const trigger = triggerOf(sequence, at.step, at.move);
   return (
     <>
       <div className="row">
         <Switch
           size="small"
-          aria-label="A click on the page plays it"
+          aria-label={target ? "A click on the page plays it" : "It can be played on the page"}
           checked={trigger !== undefined}
           onChange={(on) => switchTrigger(desk, at, on)}
         />
-        <span>On the page a click on {targetName(desk, target)} plays it</span>
+        <span>
+          {target
+            ? `On the page a click on ${targetName(desk, target)} plays it`
+            : "On the page it can be played by itself"}
+        </span>
       </div>
       {trigger && (
         <div className="form">
-          <span>Or the key</span>
+          <span>{target ? "Or the key" : "Key"}</span>
           <Field
             ariaLabel="Key on the page"
             value={trigger.key?.toUpperCase() ?? ""}

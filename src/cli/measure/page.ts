@@ -1,0 +1,100 @@
+import { writeFile } from "node:fs/promises";
+import path from "node:path";
+import { deflateSync } from "fflate";
+import { demoPreparation } from "../../../demo/preparation";
+import { demoSequences } from "../../../demo/sequences";
+import { indexAssembly } from "../../core/assembly/assembly";
+import { encodePackage } from "../../core/assembly/package";
+import { preparedAssembly } from "../../core/assembly/prepared";
+import { lookNow } from "../../core/edit/preparationCommands";
+import { compile } from "../../core/program/compile";
+import { createPose, pose } from "../../core/program/pose";
+import { base64, pageHtml } from "../../formats/out/page/html";
+import { published } from "../../player/page/film";
+import { STYLE } from "../../player/page/style";
+import { browserTools } from "../browserTools";
+import { playerCode } from "../buildPlayer";
+import { type Measurement, median } from "./measurement";
+import { demoPackage } from "./proof";
+
+const ROUNDS = 7;
+const FRAMES = 60;
+const [WIDTH, HEIGHT] = [960, 540];
+
+/** The demo as a page, and as a page with three.js and the same model and nothing else; both opened from disk. */
+export async function measurePage(): Promise<Measurement[]> {
+  const pkg = await demoPackage();
+  const preparation = demoPreparation(indexAssembly(pkg.assembly));
+  const index = indexAssembly(preparedAssembly(pkg.assembly, preparation));
+  const [sequence] = demoSequences(index, preparation);
+  if (!sequence) throw new Error("The demo has a sequence.");
+  const program = compile(index, preparation, sequence);
+  const model = encodePackage(pkg);
+  const range = { from: 0, to: program.steps.length };
+  const film = {
+    ...{
+      assembly: index.assembly,
+      preparation,
+      sequence: published(sequence, false),
+      look: lookNow(preparation),
+      range,
+    },
+    parts: true,
+  };
+  const html = await pageHtml({
+    ...{ title: "Demo", about: "", steps: [], style: STYLE, font: null, film, model, sounds: [] },
+    code: await playerCode(),
+  });
+  const { bundle, launch } = await browserTools();
+  const at = createPose(program);
+  pose(program, 0, at);
+  const packed = (bytes: Uint8Array) => base64(deflateSync(bytes, { level: 9 }));
+  const few = new TextEncoder().encode(JSON.stringify({ assembly: index.assembly, camera: [...at.camera] }));
+  const code = new TextDecoder().decode(await bundle("bench/bare.page.ts"));
+  const bare = [
+    '<!doctype html><meta charset="utf-8"><style>body{margin:0}canvas{width:100vw;height:100vh}</style>',
+    `<canvas id="picture"></canvas><script type="text/plain" id="model">${packed(model)}</script>`,
+    `<script type="text/plain" id="film">${packed(few)}</script><script>${code.replaceAll("</script", "<\\/script")}</script>`,
+  ].join("");
+  const files = { ours: path.resolve("var/measured-page.html"), bare: path.resolve("var/measured-bare.html") };
+  await writeFile(files.ours, html);
+  await writeFile(files.bare, bare);
+  const start = { ours: [] as number[], bare: [] as number[] };
+  const frame = { ours: [] as number[], bare: [] as number[] };
+  const browser = await launch();
+  try {
+    for (let round = 0; round < ROUNDS; round++)
+      for (const which of ["ours", "bare"] as const) {
+        const tab = await browser.newPage({ viewport: { width: WIDTH, height: HEIGHT } });
+        await tab.goto(`file://${files[which]}#measured`);
+        await tab.waitForFunction(() => "firstPicture" in window, null, { timeout: 120_000 });
+        const first = await tab.evaluate(() => (window as unknown as { firstPicture: number }).firstPicture);
+        const script = await tab.evaluate(async (n) => {
+          const { drawFrame } = window as unknown as { drawFrame(i: number): void };
+          const times: number[] = [];
+          for (let i = 0; i < n; i++) {
+            await new Promise(requestAnimationFrame);
+            const began = performance.now();
+            drawFrame(i);
+            times.push(performance.now() - began);
+          }
+          return times.sort((a, b) => a - b)[n >> 1] as number;
+        }, FRAMES);
+        await tab.close();
+        if (round === 0) continue;
+        start[which].push(first);
+        frame[which].push(script);
+      }
+  } finally {
+    await browser.close();
+  }
+  const row = (name: string, of: typeof start, note: string): Measurement => {
+    const [ours, reference] = [median(of.ours), median(of.bare)];
+    return { name, ours, reference, ratio: ours / reference, unit: "ms", note };
+  };
+  const size = `page ${(html.length / 1e6).toFixed(2)} MB without pictures of steps, bare ${(bare.length / 1e6).toFixed(2)} MB`;
+  return [
+    row("page-start", start, `from disk to the first complete picture, ${WIDTH} x ${HEIGHT}; ${size}`),
+    row("page-frame", frame, "script of a frame while it plays"),
+  ];
+}
