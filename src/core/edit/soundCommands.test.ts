@@ -1,8 +1,10 @@
 import { describe, expect, test } from "vitest";
-import { seconds, sequenceOf } from "../../../tests/support/assembly";
+import { seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
 import { hash, sound } from "../../../tests/support/sound";
+import { emptyPreparation } from "../document/preparation";
 import { type Sequence, SequenceSchema } from "../document/sequence";
 import type { Sound } from "../document/sounds";
+import { compile } from "../program/compile";
 import { runCommand } from "./history";
 import { duplicateStep, removeStep, type SequenceCommand, setRate } from "./sequenceCommands";
 import {
@@ -17,7 +19,8 @@ import {
   stillForVoice,
   trimSound,
 } from "./soundCommands";
-import { mergeSteps } from "./stepCommands";
+import { mergeSteps, splitStep } from "./stepCommands";
+import { fitTo } from "./timing/goal";
 import { together } from "./together";
 
 const film = (...sounds: Sound[]): Sequence => ({
@@ -116,6 +119,20 @@ describe("what is done to a step is done to what is said in it", () => {
   });
   test("joined with the step before at the same time of the sequence", () => {
     expect(places(after(s, mergeSteps("s0")))).toEqual(["m null 0", "v s0 4", "w s0 0"]);
+  });
+  test("split with it: what begins after the cut is said in the second half, at the same time of the sequence", () => {
+    const film = { ...s, sounds: { ...s.sounds, x: sound("x", 1, "s1", 2) } };
+    const program = compile(smallIndex(), emptyPreparation(), film);
+    const split = after(film, splitStep(program, "s1", seconds(1.5), "half"));
+    expect(places(split)).toEqual(["m null 0", "v s1 1", "w s0 0", "x half 0.5"]);
+  });
+  test("fitted to a length with it, as a marker is", () => {
+    const film = { ...s, sounds: { ...s.sounds, x: sound("x", 1, "s1", 2) } };
+    const shorter = after(film, fitTo(film, seconds(3)));
+    const at = shorter.sounds?.x?.at ?? 0;
+    expect(at).toBeLessThan(seconds(2));
+    expect(at).toBeGreaterThan(0);
+    expect(shorter.sounds?.m?.at).toBe(0);
   });
   test("keeps its frame with another rate, and its own length", () => {
     const slow = after(s, setRate({ num: 15, den: 1 }, "frames"));

@@ -104,6 +104,37 @@ describe("a trigger", () => {
     const list = [trigger("step", "s1", null), trigger("off", "s2", null), trigger("gone", "s0", "nothing")];
     expect(new Triggers(other, list).list.map((t) => t.id)).toEqual(["step"]);
   });
+  test("turns freely too: from where it stands, without a jump, to where the film has it", () => {
+    const turn = (deg: number, axis: number) => {
+      const q = [0, 0, 0, Math.cos((deg * Math.PI) / 360)];
+      q[axis] = Math.sin((deg * Math.PI) / 360);
+      return q as [number, number, number, number];
+    };
+    const [first, second] = [key("a", 1, 0.5, {}), key("b", 1, 1, {})];
+    Object.assign(first, { orientation: turn(80, 0) });
+    Object.assign(second, { orientation: turn(120, 2) });
+    const p = compile(smallIndex(), preparation(), sequenceOf([{ [ARM]: [first] }, { [ARM]: [second] }]));
+    const c = p.trackPart(on)?.orientation ?? -1;
+    const t = new Triggers(p, [trigger("second", "s1")]);
+    const now = (): number[] => {
+      const out = createPose(p);
+      pose(p, 0, out, t.overrides(0));
+      return [...out.orientations.slice(4 * c, 4 * c + 4)];
+    };
+    const apart = (a: number[], b: readonly number[]) =>
+      1 - Math.abs(a.reduce((sum, v, k) => sum + v * (b[k] as number), 0));
+    expect(now()).toEqual([0, 0, 0, 1]);
+    t.toggle("second");
+    expect(apart(now(), [0, 0, 0, 1])).toBeLessThan(1e-12);
+    let was = now();
+    for (let i = 0; i < 50; i++) {
+      t.advance(0.02);
+      expect(apart(now(), was)).toBeLessThan(0.01);
+      was = now();
+    }
+    t.advance(1);
+    expect(apart(now(), turn(120, 2))).toBeLessThan(1e-12);
+  });
   test("takes a moment even where the film jumps", () => {
     const s = sequenceOf([{ [ARM]: [key("a", 1, 0, { "slide.x": 10 })] }]);
     const p = compile(smallIndex(), preparation(), s);

@@ -1,5 +1,6 @@
 import type { Trigger } from "../document/triggers";
 import { nth } from "../math/packed";
+import { conjugateQuaternion, multiplyQuaternion, slerp } from "../math/rotation";
 import { TICKS_PER_SECOND } from "../time/time";
 import { createPose, type Overrides, type Pose, sample } from "./pose";
 import type { Program } from "./program";
@@ -32,6 +33,7 @@ function playedBy(program: Program, trigger: Trigger): Played | null {
   const position = program.steps.position.get(trigger.step);
   if (position === undefined) return null;
   let [t0, t1] = [Number.POSITIVE_INFINITY, 0];
+  const driven = new Set(program.links.map((l) => l.follower.channel));
   const channels = new Set<number>();
   const orientations = new Set<number>();
   for (const [id, rows] of program.placed) {
@@ -50,7 +52,8 @@ function playedBy(program: Program, trigger: Trigger): Played | null {
         if (own !== undefined) orientations.add(own);
       } else {
         const c = program.channelOf(target, row.channel);
-        if (c >= 0) channels.add(c);
+        // What a link drives goes along with its driver and has no way of its own.
+        if (c >= 0 && !driven.has(c)) channels.add(c);
       }
     }
   }
@@ -155,21 +158,8 @@ const four = (values: Float64Array, c: number): number[] => [0, 1, 2, 3].map((k)
 
 /** A turn of the film, with a share of what lies under it is turned otherwise than the film began. */
 function carried(under: readonly number[], begins: readonly number[], now: readonly number[], left: number): number[] {
-  const [x, y, z, w] = product(under, [-nth(begins, 0), -nth(begins, 1), -nth(begins, 2), nth(begins, 3)]);
-  const sign = w < 0 ? -1 : 1;
-  const half = Math.acos(Math.min(1, Math.abs(w)));
-  const s = Math.sin(half);
-  const k = s > 1e-9 ? (sign * Math.sin(half * left)) / s : 0;
-  return product([x * k, y * k, z * k, Math.cos(half * left)], now);
-}
-
-function product(a: readonly number[], b: readonly number[]): [number, number, number, number] {
-  const [ax, ay, az, aw] = [nth(a, 0), nth(a, 1), nth(a, 2), nth(a, 3)];
-  const [bx, by, bz, bw] = [nth(b, 0), nth(b, 1), nth(b, 2), nth(b, 3)];
-  return [
-    aw * bx + ax * bw + ay * bz - az * by,
-    aw * by - ax * bz + ay * bw + az * bx,
-    aw * bz + ax * by - ay * bx + az * bw,
-    aw * bw - ax * bx - ay * by - az * bz,
-  ];
+  const apart = multiplyQuaternion(under, conjugateQuaternion(begins));
+  const part = [0, 0, 0, 1];
+  slerp(part, 0, [0, 0, 0, 1], 0, apart, 0, left);
+  return multiplyQuaternion(part, now);
 }

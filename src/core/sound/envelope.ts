@@ -12,8 +12,13 @@ export function gainAt(e: Envelope, t: number): number {
   if (last < 0) return 1;
   if (t <= (e[0] as number)) return e[1] as number;
   if (t >= (e[last] as number)) return e[last + 1] as number;
-  let i = 0;
-  while ((e[i + 2] as number) <= t) i += 2;
+  let [lo, hi] = [0, last >> 1];
+  while (hi - lo > 1) {
+    const mid = (lo + hi) >> 1;
+    if ((e[2 * mid] as number) <= t) lo = mid;
+    else hi = mid;
+  }
+  const i = 2 * lo;
   const [a, b] = [e[i] as number, e[i + 2] as number];
   const [ga, gb] = [e[i + 1] as number, e[i + 3] as number];
   return ga + ((gb - ga) * (t - a)) / (b - a);

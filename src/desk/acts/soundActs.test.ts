@@ -132,6 +132,7 @@ describe("a recording", () => {
   test("stays where it is heard when it becomes music and a voice again", () => {
     changeRole(desk, "v", "music");
     expect([one().step, one().at]).toEqual([null, seconds(3.5)]);
+    expect(desk.state.notice?.text).toBe("As music it lies at -12 dB, to leave room for voices.");
     nudgeSound(desk, 90);
     expect(one().at).toBe(seconds(6.5));
     changeRole(desk, "v", "voice");

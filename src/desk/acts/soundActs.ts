@@ -158,7 +158,11 @@ export function changeRole(desk: Desk, id: string, role: Sound["role"]): void {
   const start = soundStart(sound, desk.program.steps) ?? 0;
   const step = desk.stepAtPlayhead(start);
   const place = role === "music" || !step ? { step: null, at: start } : { step: step.id, at: start - step.start };
-  desk.edit(`"${sound.name}" as ${role === "music" ? "music" : "a voice"}`, setSoundRole(id, role, place));
+  if (!desk.edit(`"${sound.name}" as ${role === "music" ? "music" : "a voice"}`, setSoundRole(id, role, place))) return;
+  const now = desk.body().sounds?.[id];
+  if (now && now.volume !== sound.volume)
+    desk.notify("info", `As music it lies at ${now.volume} dB, to leave room for voices.`);
+  if (sound.repeat && !now?.repeat) desk.notify("info", "As a voice it is heard once; it no longer repeats.");
 }
 
 /** A recording put at a time of the sequence, ticks: a voice joins the step there. */

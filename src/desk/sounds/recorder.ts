@@ -23,7 +23,10 @@ export async function startRecording(desk: Desk, stepId: string, replaces: strin
   endRecording(false);
   const at = desk.program.steps.position.get(stepId);
   const step = desk.body().steps[stepId];
-  if (at === undefined || !step) return;
+  if (at === undefined || !step) {
+    desk.notify("problem", problemOf(new Refusal("step-not-shown")));
+    return;
+  }
   let stream: MediaStream;
   try {
     // As it was spoken: what browsers do for calls cuts off beginnings and pumps.

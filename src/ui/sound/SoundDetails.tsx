@@ -77,6 +77,9 @@ export function SoundDetails({ id }: { id: string }) {
           max={sound.length}
           onTake={(fadeOut) => take("Fade out", { fadeOut })}
         />
+        {sound.fadeIn + sound.fadeOut > sound.to - sound.from && !sound.repeat && (
+          <span className="soft wide">Together longer than what is heard: they share it.</span>
+        )}
         {sound.role === "music" && (
           <>
             <span>Softer under a voice</span>

@@ -3,6 +3,7 @@ import type { Look } from "../../../core/document/looks";
 import { FACE_STRIDE, type Geometry } from "../../../core/geometry/geometry";
 import { invertedAffine, multiplyAffine } from "../../../core/math/mat4";
 import { nth } from "../../../core/math/packed";
+import { multiplyQuaternion } from "../../../core/math/rotation";
 import { createPose, type Pose, pose } from "../../../core/program/pose";
 import type { Program } from "../../../core/program/program";
 import { decomposed, motionOf, type NodeMotion, type StepMotion } from "../../../core/scene/motion";
@@ -229,8 +230,8 @@ class SceneWriter {
       const up = this.program.index.assembly.up;
       const tilt = [Math.sin(e), 0, 0, Math.cos(e)];
       const round = up === "z" ? [0, 0, Math.sin(a), Math.cos(a)] : [0, Math.sin(a), 0, Math.cos(a)];
-      const stand = up === "z" ? tilt : product([-Math.SQRT1_2, 0, 0, Math.SQRT1_2], tilt);
-      return product(round, stand);
+      const stand = up === "z" ? tilt : multiplyQuaternion([-Math.SQRT1_2, 0, 0, Math.SQRT1_2], tilt);
+      return multiplyQuaternion(round, stand);
     };
     this.use("KHR_lights_punctual");
     return [
@@ -461,18 +462,6 @@ function transform(trs: Float64Array): object {
     ...(Math.abs(nth(r, 3)) < 1 - 1e-15 ? { rotation: r } : {}),
     ...(s.some((v) => Math.abs(v - 1) > 1e-12) ? { scale: s } : {}),
   };
-}
-
-/** Quaternions one after the other: b first. */
-function product(a: readonly number[], b: readonly number[]): number[] {
-  const [ax, ay, az, aw] = a as [number, number, number, number];
-  const [bx, by, bz, bw] = b as [number, number, number, number];
-  return [
-    aw * bx + ax * bw + ay * bz - az * by,
-    aw * by - ax * bz + ay * bw + az * bx,
-    aw * bz + ax * by - ay * bx + az * bw,
-    aw * bw - ax * bx - ay * by - az * bz,
-  ];
 }
 
 const hasFaceColours = (g: Geometry): boolean => {
