@@ -9,7 +9,7 @@ import {
   pictureRemarks,
   pictureShape,
 } from "./picture";
-import { rateOf } from "./video";
+import { rateOf, rateShape } from "./video";
 
 const LOOP_FORMATS = {
   gif: { ending: ".gif", type: "image/gif", label: "GIF: everywhere", unit: 100, bytes: 0.12 },
@@ -19,8 +19,7 @@ const LOOP_FORMATS = {
 const loopSchema = z.object({
   ...pictureShape,
   format: z.enum(["gif", "webp"]),
-  rateNum: z.int().min(1).max(240_000),
-  rateDen: z.int().min(1).max(1001),
+  ...rateShape,
   /** Of a GIF, for the whole of it. */
   colours: z.int().min(8).max(255),
   /** A fine grain in place of bands, of a GIF. */

@@ -9,7 +9,7 @@ import {
   pictureRemarks,
   pictureShape,
 } from "./picture";
-import { rateOf, rateRemarks } from "./video";
+import { rateOf, rateRemarks, rateShape } from "./video";
 
 const IMAGES = {
   png: { ending: ".png", type: "image/png" },
@@ -92,8 +92,7 @@ export const frames = outputKind<ImageSettings & { rateNum: number; rateDen: num
   draws: true,
   schema: z.object({
     ...imageShape,
-    rateNum: z.int().min(1).max(240_000),
-    rateDen: z.int().min(1).max(1001),
+    ...rateShape,
   }),
   defaults: (program) => ({
     ...pictureDefaults(program),

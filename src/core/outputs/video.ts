@@ -20,11 +20,13 @@ export const VIDEO_FORMATS = {
 } as const;
 
 const MOST_RATE = 240;
+/** A frame rate as a setting: so many frames in so many seconds. */
+export const rateShape = { rateNum: z.int().min(1).max(240_000), rateDen: z.int().min(1).max(1001) };
+
 export const videoSchema = z.object({
   ...pictureShape,
   format: z.enum(["mp4-h264", "webm-vp9", "webm-av1"]),
-  rateNum: z.int().min(1).max(240_000),
-  rateDen: z.int().min(1).max(1001),
+  ...rateShape,
   /** Bits a pixel and frame of motion. */
   quality: z.number().min(0.01).max(2),
   /** Megabits a second of picture, in place of the quality; 0 goes by the quality. */

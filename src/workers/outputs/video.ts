@@ -16,7 +16,7 @@ import { bitrateOf, chaptersOf, evenSize, rateOf, VIDEO_FORMATS, type VideoSetti
 import { MIX_RATE } from "../../core/sound/mix";
 import { Refusal } from "../../core/text/refusal";
 import { frameCount, frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
-import { chapterRoom, withChapters } from "../../formats/out/mp4/chapters";
+import { CHAPTERS_MOST, chapterRoom, withChapters } from "../../formats/out/mp4/chapters";
 import type { FrameMaker } from "../../stage/frameMaker";
 import { frameMaker, goOn, type MakeContext, type Maker } from "./maker";
 import { targetOf } from "./sink";
@@ -61,6 +61,7 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     const sound = heard && (await SoundTrack.of(output, format.sound, s.sound, heard));
     await output.start();
     const stills: boolean[] = [];
+    const told: string[] = [];
     const keys = new KeyFrames(maker, Math.round(s.keyEvery * fps));
     for (let f = 0; f < frames; f++) {
       goOn(c.signal);
@@ -78,8 +79,12 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     await output.finalize();
     return {
       type: format.type,
-      after: (file) => withChapters(file, chapters),
-      check: (file) => checkVideo(file, s, c, stills, heard),
+      after: async (file) => {
+        const made = await withChapters(file, chapters);
+        told.push(...chaptersTold(chapters.length, made !== file));
+        return made;
+      },
+      check: async (file) => [...(await checkVideo(file, s, c, stills, heard)), ...told],
     };
   } catch (error) {
     await output.cancel().catch(() => {});
@@ -89,6 +94,14 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     maker.dispose();
   }
 };
+
+/** What became of the chapters, in words. */
+function chaptersTold(asked: number, there: boolean): string[] {
+  if (asked === 0) return [];
+  if (!there) return ["no room for chapters, which were left out"];
+  if (asked > CHAPTERS_MOST) return [`the first ${CHAPTERS_MOST} of ${asked} chapters`];
+  return [`${asked} ${asked === 1 ? "chapter" : "chapters"}`];
+}
 
 /** What takes frames of a canvas and makes a track of them. */
 interface Source {

@@ -5,7 +5,7 @@ export interface Chapter {
 }
 
 /** Most chapters that the list can hold. */
-const MOST = 255;
+export const CHAPTERS_MOST = 255;
 
 const four = (name: string): number[] => [...name].map((c) => c.charCodeAt(0));
 
@@ -24,7 +24,7 @@ function box(name: string, ...content: Uint8Array[]): Uint8Array {
 
 /** A list of chapters as players read it ("chpl", times in units of 100 ns, titles up to 255 bytes). */
 function chapterList(chapters: readonly Chapter[]): Uint8Array {
-  const entries = chapters.slice(0, MOST).map(({ at, title }) => {
+  const entries = chapters.slice(0, CHAPTERS_MOST).map(({ at, title }) => {
     let text = new TextEncoder().encode(title);
     // A letter is not cut in its middle.
     for (let n = title.length; text.length > 255; n--) text = new TextEncoder().encode(title.slice(0, n));
