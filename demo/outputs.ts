@@ -36,6 +36,7 @@ export function demoOutputs(sequence: Sequence): NonNullable<Sequence["outputs"]
     at: 1,
   });
   put("page", "Page for the workshop", "page", {});
+  put("sheets", "Sheets for the workshop", "sheets", { style: "lines", perPage: 6, revision: "A", notes: true });
   put("mail", "Lid, for a mail", "loop", { captions: "none" }, 1);
   put("scene", "For the 3D viewer", "scene", {});
   put("words", "Captions", "captions", { format: "vtt" });

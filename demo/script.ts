@@ -4,6 +4,7 @@ import type { Preparation } from "../src/core/document/preparation";
 import {
   type CameraValues,
   type MadeMove,
+  type Move,
   newSequence,
   newStep,
   type Repeat,
@@ -47,11 +48,12 @@ export class Script {
   }
 
   /** Begins the next step. Stills in seconds. */
-  next(title: string, caption: string, stillBefore: number, stillAfter: number): void {
+  next(title: string, caption: string, stillBefore: number, stillAfter: number, note = ""): void {
     const id = `step${this.sequence.stepOrder.length + 1}`;
     this.step = {
       ...newStep(id, title),
       caption,
+      note,
       stillBefore: ticks(stillBefore),
       stillAfter: ticks(stillAfter),
       action: 0,
@@ -85,13 +87,13 @@ export class Script {
       : "";
     const made = makeMove(kind, context, ticks(at), options.name ?? (of ? `${of}: ${kind}` : kind));
     const id = `m${++this.count}`;
-    this.step.moves[id] = {
+    this.put({
       ...made,
       id,
       length: ticks(takes),
       ...(options.ease ? { ease: options.ease } : {}),
       settings: { ...made.settings, ...options.settings },
-    } as MadeMove;
+    } as MadeMove);
     return { step: this.step.id, move: id };
   }
 
@@ -101,7 +103,7 @@ export class Script {
     if (!it || it.kind === "hand") throw new Error(`There is no move ${of.move} to put back.`);
     const span = spanOf(it, this.sequence);
     const id = `m${++this.count}`;
-    this.step.moves[id] = {
+    this.put({
       ...it,
       id,
       name,
@@ -109,7 +111,7 @@ export class Script {
       length: span.t1 - span.t0,
       kind: "back",
       settings: { of, companions: false, own: false },
-    } as MadeMove;
+    } as MadeMove);
   }
 
   /** Arrivals set by hand on one target; times in seconds from the start of the action. */
@@ -120,7 +122,7 @@ export class Script {
     repeat?: Repeat,
   ): void {
     const id = `m${++this.count}`;
-    this.step.moves[id] = {
+    this.put({
       ...{ id, name, on: true, folder: null, colour: null, note: "", kind: "hand", target },
       ...(repeat ? { repeat } : {}),
       keys: Object.fromEntries(
@@ -138,6 +140,12 @@ export class Script {
           ];
         }),
       ),
-    };
+    });
+  }
+
+  /** A step is a new one after each change, as everywhere: what is known of it is kept by which it is. */
+  private put(move: Move): void {
+    this.step = { ...this.step, moves: { ...this.step.moves, [move.id]: move } };
+    this.sequence.steps[this.step.id] = this.step;
   }
 }

@@ -118,7 +118,13 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
     name: "Label: fresh",
   });
 
-  s.next("Fresh cartridge in", "Lower the fresh cartridge until it seats.", 0.2, 0.5);
+  s.next(
+    "Fresh cartridge in",
+    "Lower the fresh cartridge until it seats.",
+    0.2,
+    0.5,
+    "Wet both seals with clean water first.",
+  );
   s.make("leave", [CARTRIDGE], 0, 0.8, {
     settings: { fade: true, direction: [1, 0, 0], distance: 60 },
     name: "Spent cartridge: leaves",
@@ -140,7 +146,13 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
   s.back(lid, 3.3, "Lid: closed");
   s.back(latch, 4.7, "Latch: shut");
 
-  s.next("Drain the first fill", "Turn the drain plug out three and a half turns; water runs off.", 0.3, 0.8);
+  s.next(
+    "Drain the first fill",
+    "Turn the drain plug out three and a half turns; water runs off.",
+    0.3,
+    0.8,
+    "Tools: spanner 14 mm, drip tray",
+  );
   s.make("camera-fit", [], 0, 1.5, {
     ...fit([PLUG, part("Filter/Drain seal")], -18, 12, 0.45),
     name: "Camera: drain plug",
@@ -154,7 +166,7 @@ function freshCartridge(home: CameraValues, index: AssemblyIndex, preparation: P
     name: "Drain plug: three and a half turns",
   });
 
-  s.next("Plug in", "Hand-tight is enough.", 0.2, 0.5);
+  s.next("Plug in", "Hand-tight is enough.", 0.2, 0.5, "Torque: 1.5 Nm at most\nNo spanner: the seat is plastic.");
   s.back(drained, 0, "Drain plug: in again");
   s.make("camera-fit", [], 2.5, 1.9, { ...fit([CRANK, PUMP], 14, 11, 0.05), name: "Camera: crank and pump" });
 

@@ -10,7 +10,10 @@ export async function browserTools() {
       const { outputFiles } = await build({
         entryPoints: [file],
         ...{ bundle: true, write: false, format: "iife", jsx: "automatic", minify: false, target: "es2022" },
-        ...{ define: { "process.env.NODE_ENV": '"production"' }, logLevel: "error" },
+        ...{
+          define: { "process.env.NODE_ENV": '"production"', "import.meta.url": "location.href" },
+          logLevel: "error",
+        },
       });
       return outputFiles[0]?.contents ?? new Uint8Array();
     },

@@ -1,7 +1,8 @@
 import { readFileSync } from "node:fs";
-import { mkdir, writeFile } from "node:fs/promises";
+import { copyFile, mkdir, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { build, type Plugin } from "esbuild";
+import { LETTER_SETS, LETTER_WEIGHTS, letterFile } from "../formats/out/sheets/fonts";
 
 /** Most code that a page may carry, bytes before it is packed. */
 export const PLAYER_MOST_BYTES = 700_000;
@@ -47,12 +48,21 @@ export async function playerCode(): Promise<string> {
   return made.outputFiles?.[0]?.text ?? "";
 }
 
-/** Puts it where the app serves it from. */
+/** Where the files of our font are, and those that go into documents. */
+export const LETTERS_FROM = "node_modules/@fontsource/ibm-plex-sans/files";
+export const letterFiles = (): string[] =>
+  LETTER_SETS.flatMap((set) =>
+    LETTER_WEIGHTS.flatMap((weight) => (["woff", "woff2"] as const).map((ending) => letterFile(set, weight, ending))),
+  );
+
+/** Puts player and letters where the app serves them from. */
 async function main(): Promise<void> {
   const code = await playerCode();
   if (Buffer.byteLength(code) > PLAYER_MOST_BYTES)
     throw new Error(`The player is ${Buffer.byteLength(code)} bytes, more than ${PLAYER_MOST_BYTES}.`);
   await mkdir("public/player", { recursive: true });
   await writeFile("public/player/page.js", code);
+  await mkdir("public/player/letters", { recursive: true });
+  for (const name of letterFiles()) await copyFile(`${LETTERS_FROM}/${name}`, `public/player/letters/${name}`);
 }
 if (process.argv[1]?.endsWith("buildPlayer.ts")) await main();

@@ -5,7 +5,7 @@ import { inspect } from "./inspect";
 import { measure } from "./measure/measure";
 import { poseAt } from "./poseAt";
 import { proofOf } from "./proof";
-import { publish } from "./publish";
+import { publish, publishAll } from "./publish";
 
 /** A call that cannot be taken; the message says how it should be. */
 export class UsageError extends Error {}
@@ -14,8 +14,9 @@ const USAGE = `Usage:
   plextan inspect FILE --json
   plextan pose PROJECT_FILE --sequence NAME --at 2.5s|75f --json
   plextan proof PROJECT_FILE [--sequence NAME] [--only CHECK,...] [--fail-on wrong|look] --json
-  plextan publish PROJECT_FILE [--output NAME | --as mp4|webm|png|jpg|frames|glb|vtt|srt] [--sequence NAME]
-                  [--size 1280x720] [--rate 30] --to FILE
+  plextan publish PROJECT_FILE [--output NAME | --as mp4|webm|gif|webp|page|pdf|sheets|png|jpg|frames|glb|vtt|srt]
+                  [--sequence NAME] [--size 1280x720] [--rate 30] --to FILE
+  plextan publish PROJECT_FILE --all [--sequence NAME] --to FOLDER
   plextan measure [--only NAME] --json`;
 
 async function main(argv: string[]): Promise<unknown> {
@@ -55,11 +56,21 @@ async function main(argv: string[]): Promise<unknown> {
   }
   if (command === "publish") {
     const names = ["sequence", "output", "as", "size", "rate", "to"] as const;
-    const { positionals, values } = read(Object.fromEntries(names.map((n) => [n, { type: "string" as const }])));
-    const { to, ...more } = values as Partial<Record<(typeof names)[number], string>>;
+    const { positionals, values } = read({
+      ...Object.fromEntries(names.map((n) => [n, { type: "string" as const }])),
+      all: { type: "boolean" },
+    });
+    const { to, all, ...more } = values as Partial<Record<(typeof names)[number], string>> & { all?: boolean };
     if (!to) throw new UsageError(`--to is missing: the file that is made.\n${USAGE}`);
     if (more.output !== undefined && more.as !== undefined)
       throw new UsageError(`--output names a stored output, --as makes one anew: give one of them.\n${USAGE}`);
+    if (all) {
+      if (more.output ?? more.as ?? more.size ?? more.rate)
+        throw new UsageError(`--all makes what is kept as it is kept: no --output, --as, --size or --rate.\n${USAGE}`);
+      const { results, failed } = await publishAll(file(positionals[0]), { sequence: more.sequence, to: file(to) });
+      if (failed) process.exitCode = 3;
+      return results;
+    }
     return publish(file(positionals[0]), { ...more, to: file(to) });
   }
   if (command === "measure") {

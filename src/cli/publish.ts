@@ -1,14 +1,13 @@
-import { closeSync, openSync, readFileSync, renameSync, rmSync, writeSync } from "node:fs";
-import { createServer } from "node:http";
+import { closeSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeSync } from "node:fs";
 import path from "node:path";
 import type { Output } from "../core/document/outputs";
 import { contextOf, type OutputKind, settingsOf } from "../core/outputs/kind";
 import { outputKindOf } from "../core/outputs/kinds";
+import { isMeant } from "../core/text/problem";
 import { ProjectFileError } from "../formats/out/project/file";
 import { MAKERS } from "../workers/outputs/makers";
 import type { Sink } from "../workers/outputs/sink";
-import { browserTools } from "./browserTools";
-import { playerCode } from "./buildPlayer";
+import { DrawingRoom } from "./drawingRoom";
 import { openProject } from "./openProject";
 
 /** Short names of what can be asked for without a stored output. */
@@ -22,6 +21,8 @@ const SHORT: Readonly<Record<string, { kind: string; settings: Output["settings"
   frames: { kind: "frames", settings: {} },
   glb: { kind: "scene", settings: {} },
   page: { kind: "page", settings: {} },
+  pdf: { kind: "sheets", settings: { format: "pdf" } },
+  sheets: { kind: "sheets", settings: { format: "html" } },
   vtt: { kind: "captions", settings: { format: "vtt" } },
   srt: { kind: "captions", settings: { format: "srt" } },
 };
@@ -38,8 +39,71 @@ export interface PublishOptions {
 
 /** Makes an output of a project file, as the app does. @returns what was made. @throws ProjectFileError, Refusal */
 export async function publish(file: string, o: PublishOptions): Promise<unknown> {
-  const { program, geometries, bytes, sounds } = await openProject(file, o.sequence);
-  const output = wanted(Object.values(program.sequence.outputs ?? {}), o);
+  const project = await openProject(file, o.sequence);
+  const output = wanted(Object.values(project.program.sequence.outputs ?? {}), o);
+  const room = new DrawingRoom(project, progress);
+  try {
+    return await make(project, room, output, o, o.to);
+  } finally {
+    await room.close();
+  }
+}
+
+/**
+ * Makes all outputs that are kept with a sequence into a folder, each under its own name, in one browser. What cannot be
+ * made does not keep the rest from it.
+ * @returns for each what was made, or why it was not
+ */
+export async function publishAll(
+  file: string,
+  o: { sequence?: string | undefined; to: string },
+): Promise<{ results: object[]; failed: boolean }> {
+  const project = await openProject(file, o.sequence);
+  const outputs = Object.values(project.program.sequence.outputs ?? {});
+  if (outputs.length === 0)
+    throw new ProjectFileError("No outputs are kept with this sequence. Add them in the app, or make one by --as.");
+  mkdirSync(o.to, { recursive: true });
+  const room = new DrawingRoom(project, progress);
+  const names = new Set<string>();
+  const results: object[] = [];
+  let failed = false;
+  try {
+    for (const output of outputs) {
+      const kind = outputKindOf(output.kind);
+      const ending = kind?.file(settingsOf(kind, output, project.program).settings).ending ?? "";
+      const name = freeName(output.name.replace(/[\\/:*?"<>|]/g, "_"), ending, names);
+      told = -1;
+      process.stderr.write(`${output.name}\n`);
+      try {
+        results.push({ output: output.name, ...(await make(project, room, output, {}, path.join(o.to, name))) });
+      } catch (error) {
+        if (!isMeant(error)) throw error;
+        failed = true;
+        results.push({ output: output.name, fault: (error as Error).message });
+      }
+    }
+  } finally {
+    await room.close();
+  }
+  return { results, failed };
+}
+
+/** A name of a file that none of the others has. */
+function freeName(name: string, ending: string, taken: Set<string>): string {
+  let free = `${name}${ending}`;
+  for (let n = 2; taken.has(free.toLowerCase()); n++) free = `${name} ${n}${ending}`;
+  taken.add(free.toLowerCase());
+  return free;
+}
+
+async function make(
+  project: Awaited<ReturnType<typeof openProject>>,
+  room: DrawingRoom,
+  output: Output,
+  o: Pick<PublishOptions, "size" | "rate">,
+  to: string,
+): Promise<object> {
+  const { program, geometries } = project;
   const kind = outputKindOf(output.kind);
   if (!kind) throw new ProjectFileError(`This version cannot make "${output.kind}".`);
   Object.assign(output.settings, overrides(kind, o));
@@ -52,15 +116,15 @@ export async function publish(file: string, o: PublishOptions): Promise<unknown>
     if (remark.tone === "wrong") throw new ProjectFileError(remark.text);
     process.stderr.write(`${remark.text}\n`);
   }
-  const target = new FileTarget(o.to);
+  const target = new FileTarget(to);
   try {
     const made =
       kind.draws || kind.needsBrowser
-        ? await drawn(output, { program, bytes, sounds, target })
+        ? await room.make(output, target)
         : await written(kind, settings, { ...context, preparation: program.preparation, geometries }, target);
     target.keep();
     if (process.stderr.isTTY) process.stderr.write("\r\u001b[K");
-    return { file: path.basename(o.to), kind: output.kind, ...kind.plan(settings, context), ...made };
+    return { file: path.basename(to), kind: output.kind, ...kind.plan(settings, context), ...made };
   } catch (error) {
     target.drop();
     throw error;
@@ -82,7 +146,7 @@ function wanted(outputs: readonly Output[], o: PublishOptions): Output {
   return { id: "asked", name: o.as ?? "mp4", kind: short.kind, range: { of: "all" }, settings: { ...short.settings } };
 }
 
-function overrides(kind: OutputKind, o: PublishOptions): Output["settings"] {
+function overrides(kind: OutputKind, o: Pick<PublishOptions, "size" | "rate">): Output["settings"] {
   const out: Output["settings"] = {};
   if (o.size !== undefined) {
     const [, width, height] = /^(\d+)x(\d+)$/.exec(o.size) ?? [];
@@ -177,69 +241,4 @@ async function written(
   });
   const file = await target.finish(made.type);
   return { bytes: file.size, checked: (await made.check?.(file)) ?? [] };
-}
-
-/** Draws in Chromium without a window: the same worker as the app's. */
-async function drawn(
-  output: Output,
-  {
-    program,
-    bytes,
-    sounds,
-    target,
-  }: {
-    program: Awaited<ReturnType<typeof openProject>>["program"];
-    bytes: Uint8Array;
-    sounds: ReadonlyMap<string, Uint8Array>;
-    target: FileTarget;
-  },
-): Promise<object> {
-  const { bundle, launch } = await browserTools();
-  const [page, worker, player] = await Promise.all([
-    bundle("src/cli/publishPage.ts"),
-    bundle("src/workers/publish.ts"),
-    output.kind === "page" ? playerCode() : "",
-  ]);
-  const font = readFileSync("node_modules/@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-500-normal.woff2");
-  const { preparation, sequence } = program;
-  const job = { assembly: program.index.assembly, preparation, sequence, output };
-  const files: Record<string, [string, Uint8Array | string]> = {
-    "/": ["text/html", "<!doctype html><body><script src=/page.js></script>"],
-    "/page.js": ["text/javascript", page],
-    "/worker.js": ["text/javascript", worker],
-    "/player.js": ["text/javascript", player],
-    "/font.woff2": ["font/woff2", font],
-    "/package": ["application/octet-stream", bytes],
-    "/job": ["application/json", JSON.stringify(job)],
-  };
-  for (const [asset, file] of sounds) files[`/sound/${asset}`] = ["application/octet-stream", file];
-  let at = 0;
-  const server = createServer((request, response) => {
-    if (request.method === "POST" && request.url === "/made") {
-      request.on("data", (piece: Buffer) => {
-        target.write(at, piece);
-        at += piece.byteLength;
-      });
-      request.on("end", () => response.end());
-      return;
-    }
-    const found = files[request.url ?? ""];
-    if (!found) response.writeHead(404).end();
-    else response.setHeader("Content-Type", found[0]).end(found[1]);
-  });
-  await new Promise<void>((r) => server.listen(0, "127.0.0.1", r));
-  const { port } = server.address() as { port: number };
-  const browser = await launch();
-  try {
-    const tab = await browser.newPage();
-    tab.setDefaultTimeout(0);
-    await tab.exposeFunction("plextanTell", progress);
-    await tab.goto(`http://127.0.0.1:${port}/`);
-    const made = (await tab.evaluate("window.plextanMade")) as { checked: string[]; fault?: string };
-    if (made.fault !== undefined) throw new ProjectFileError(made.fault);
-    return { bytes: at, checked: made.checked };
-  } finally {
-    await browser.close();
-    server.close();
-  }
 }

@@ -1,5 +1,6 @@
 /** The page in which the command line draws: it hands everything to the app's own worker, and sends what was made. */
 
+import type { Output } from "../core/document/outputs";
 import type { Sequence } from "../core/document/sequence";
 import type { Pcm } from "../core/sound/mix";
 import { FilmSender } from "../desk/background/filmSender";
@@ -10,7 +11,7 @@ import type { PublishWorker } from "../workers/publish";
 declare global {
   interface Window {
     plextanTell(share: number, what: string): Promise<void>;
-    plextanMade: Promise<{ checked: string[]; fault?: string }>;
+    plextanMake(output: Output): Promise<{ checked: string[]; fault?: string }>;
   }
 }
 
@@ -22,27 +23,34 @@ async function soundsOf(sequence: Sequence): Promise<Record<string, Pcm>> {
   return out;
 }
 
-async function make(): Promise<{ checked: string[]; fault?: string }> {
+async function open(): Promise<{ client: WorkerClient<PublishWorker>; film: string; sounds: Record<string, Pcm> }> {
+  const [job, bytes] = await Promise.all([
+    fetch("/job").then((r) => r.json()),
+    fetch("/package").then(async (r) => new Uint8Array(await r.arrayBuffer())),
+  ]);
+  const client = new WorkerClient<PublishWorker>(
+    () => new Worker("/worker.js") as WorkerLike,
+    () => ({ name: "open", input: { bytes, assembly: job.assembly } }),
+  );
+  await client.ask("font", `${location.origin}/font.woff2`);
+  const { preparation, sequence } = job;
+  const film = new FilmSender(client).send({ name: "film", preparation, sequence });
+  return { client, film, sounds: await soundsOf(sequence) };
+}
+
+let opened: ReturnType<typeof open> | null = null;
+
+/** Makes an output and sends it back; it is asked for one after another. */
+async function make(output: Output): Promise<{ checked: string[]; fault?: string }> {
   try {
-    const [job, bytes] = await Promise.all([
-      fetch("/job").then((r) => r.json()),
-      fetch("/package").then(async (r) => new Uint8Array(await r.arrayBuffer())),
-    ]);
-    const client = new WorkerClient<PublishWorker>(
-      () => new Worker("/worker.js") as WorkerLike,
-      () => ({ name: "open", input: { bytes, assembly: job.assembly } }),
-    );
-    await client.ask("font", `${location.origin}/font.woff2`);
-    const { preparation, sequence } = job;
-    const film = new FilmSender(client).send({ name: "film", preparation, sequence });
+    opened ??= open();
+    const { client, film, sounds } = await opened;
+    const { origin } = location;
     const { file, checked } = await client.ask(
       "make",
       {
-        film,
-        output: job.output,
-        plain: false,
-        sounds: await soundsOf(sequence),
-        addresses: { player: `${location.origin}/player.js`, sounds: `${location.origin}/sound/` },
+        ...{ film, output, plain: false, sounds },
+        addresses: { player: `${origin}/player.js`, sounds: `${origin}/sound/`, letters: `${origin}/letters/` },
       },
       { tell: ({ share, what }) => void window.plextanTell(share, what) },
     );
@@ -53,4 +61,4 @@ async function make(): Promise<{ checked: string[]; fault?: string }> {
   }
 }
 
-window.plextanMade = make();
+window.plextanMake = make;

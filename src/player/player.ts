@@ -8,6 +8,7 @@ import { nth } from "../core/math/packed";
 import { stepAt } from "../core/program/layout";
 import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
+import { timedLook } from "../core/program/timedLook";
 import { Triggers } from "../core/program/triggers";
 import { TICKS_PER_SECOND } from "../core/time/time";
 import { AssemblyScene } from "../stage/assemblyScene";
@@ -15,7 +16,6 @@ import { ExplosionLines } from "../stage/explosionLines";
 import { drawNotes } from "../stage/notesLayer";
 import { createRenderer, setCamera } from "../stage/picture";
 import { Surroundings } from "../stage/surroundings";
-import { timedLook } from "../stage/timedLook";
 import { ViewControl } from "../stage/viewControl";
 import { pickPart } from "./pick";
 

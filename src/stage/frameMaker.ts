@@ -5,6 +5,7 @@ import type { Look } from "../core/document/looks";
 import { stepAt } from "../core/program/layout";
 import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
+import { timedLook } from "../core/program/timedLook";
 import { AssemblyScene } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";
 import { MotionBlur } from "./motionBlur";
@@ -13,7 +14,6 @@ import { Painter } from "./painter";
 import { createRenderer, setCamera } from "./picture";
 import { Surroundings } from "./surroundings";
 import { TILE, type Tiles, tilesOf } from "./tiles";
-import { timedLook } from "./timedLook";
 import { drawWords, measuring } from "./words";
 
 /** How captions are set; see CAPTION_STYLE. */

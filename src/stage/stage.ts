@@ -8,6 +8,7 @@ import type { ReadonlyTriple } from "../core/math/triple";
 import type { NodeTracks } from "../core/program/layout";
 import { createPose, type Overrides, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
+import { timedLook } from "../core/program/timedLook";
 import { Aids } from "./aids";
 import { AssemblyScene, type Marks } from "./assemblyScene";
 import { StageCameras, valuesOf } from "./cameras";
@@ -27,7 +28,6 @@ import { StageInput } from "./stageInput";
 import type { StageEvents } from "./stagePort";
 import { takeStill } from "./still";
 import { Surroundings } from "./surroundings";
-import { timedLook } from "./timedLook";
 import { ViewControl } from "./viewControl";
 import { Wardrobe } from "./wardrobe";
 

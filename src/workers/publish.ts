@@ -34,17 +34,24 @@ export interface Share {
   what: string;
 }
 
-/** Where files that go into outputs lie: the player beside the app, sounds where they are kept. */
+/** Where files that go into outputs lie: player and letters beside the app, sounds where they are kept. */
 export interface Addresses {
   player: string;
   /** To which an asset is added. */
   sounds: string;
+  /** To which the name of a font's file is added. */
+  letters: string;
 }
 
 async function fetched(addresses: Addresses, name: string): Promise<Uint8Array | null> {
   const [what, asset = ""] = name.split(" ");
   if (what === "model") return open?.bytes ?? null;
-  const at = what === "font" ? fontAt : what === "player" ? addresses.player : addresses.sounds + asset;
+  const at =
+    what === "font"
+      ? fontAt
+      : what === "player"
+        ? addresses.player
+        : (what === "letters" ? addresses.letters : addresses.sounds) + asset;
   if (at === null) return null;
   const response = await fetch(at).catch(() => null);
   return response?.ok ? new Uint8Array(await response.arrayBuffer()) : null;

@@ -1,19 +1,14 @@
-import { execFile } from "node:child_process";
-import { readdir, readFile, rm, writeFile } from "node:fs/promises";
-import { promisify } from "node:util";
-import { unzipSync } from "fflate";
+import { readFile, rm, writeFile } from "node:fs/promises";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { indexAssembly } from "../../src/core/assembly/assembly";
 import { decodePackage } from "../../src/core/assembly/package";
-import type { Sound } from "../../src/core/document/sounds";
 import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
 import { nth } from "../../src/core/math/packed";
-import { lagOf } from "../../src/core/sound/lag";
 import { ImportError } from "../../src/formats/importError";
 import { CancelledError, KernelPool } from "../../src/server/kernel/pool";
-import { key, seconds, sequenceOf } from "../support/assembly";
-import { hashOf, smallProjectFile } from "../support/project";
-import { sound, wav } from "../support/sound";
+import { key, sequenceOf } from "../support/assembly";
+import { plextan } from "../support/commandLine";
+import { smallProjectFile } from "../support/project";
 
 const AS1 = "node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp";
 const AS1_PE = "node_modules/occt-import-js/test/testfiles/cax-if/as1_pe_203.stp";
@@ -218,13 +213,6 @@ describe("bad files end in a clear message and a living reader", () => {
 });
 
 describe("the command line", () => {
-  const run = promisify(execFile);
-  const plextan = (...args: string[]) =>
-    run("bin/plextan", args, { maxBuffer: 1 << 26 }).then(
-      (r) => ({ code: 0, out: r.stdout, err: r.stderr }),
-      (e: { code: number; stdout: string; stderr: string }) => ({ code: e.code, out: e.stdout, err: e.stderr }),
-    );
-
   test("inspect lists the tree", async () => {
     const { code, out } = await plextan("inspect", AS1, "--json");
     const r = JSON.parse(out);
@@ -296,203 +284,4 @@ describe("the command line", () => {
     expect(wrong.err).toContain('There is no check "smell". There are: fault, seam, spins-back, wrong-way');
     await rm(file);
   });
-
-  test("publish makes what is asked for, or an output that is kept, and leaves nothing half made", async () => {
-    const file = "var/publish.plextan.zip";
-    const film = sequenceOf([{ "root/arm": [key("a", 0.5, 0.4, { "turn.x": 90 })] }]);
-    const [step] = Object.values(film.steps);
-    if (step) Object.assign(step, { caption: "It turns.", stillBefore: 0, stillAfter: 0, action: seconds(0.5) });
-    film.picture = { width: 64, height: 36 };
-    film.outputs = {
-      o: {
-        ...{ id: "o", name: "For the web", kind: "video", range: { of: "all" } },
-        settings: { format: "webm-vp9", width: 64, height: 48, captions: "none", rateNum: 24, rateDen: 1 },
-      },
-    };
-    film.outputs.wide = {
-      ...{ id: "wide", name: "Banner", kind: "still", range: { of: "all" } },
-      settings: { width: 4400, height: 44, shape: "fill", captions: "none" },
-    };
-    film.outputs.small = {
-      ...{ id: "small", name: "Small and new", kind: "video", range: { of: "all" } },
-      settings: {
-        format: "webm-av1",
-        width: 64,
-        height: 36,
-        captions: "panel",
-        captionPlace: "top",
-        titles: 1,
-        mbit: 0.2,
-      },
-    };
-    await writeFile(file, smallProjectFile("Small", film));
-    const make = (to: string, ...more: string[]) => plextan("publish", file, ...more, "--to", to);
-    const words = await make("var/out.vtt", "--as", "vtt");
-    expect(JSON.parse(words.out)).toMatchObject({ file: "out.vtt", kind: "captions", checked: ["1 caption"] });
-    expect(await readFile("var/out.vtt", "utf8")).toBe("WEBVTT\n\n00:00:00.000 --> 00:00:00.500\nIt turns.\n");
-    const scene = await make("var/out.glb", "--as", "glb");
-    expect(JSON.parse(scene.out).checked[0]).toMatch(/^1 animation, \d+ keys$/);
-    // What is drawn is drawn by the browser: frame for frame as in the app, for it is the same worker.
-    const video = await make("var/out.webm", "--output", "For the web");
-    expect(video.err).not.toMatch(/Unexpected/);
-    expect(JSON.parse(video.out)).toMatchObject({ width: 64, height: 48, frames: 12 });
-    expect(JSON.parse(video.out).checked[0]).toBe("12 frames, each at its time");
-    const { stdout } = await run(
-      "ffmpeg",
-      ["-v", "error", "-i", "var/out.webm", "-f", "rawvideo", "-pix_fmt", "gray", "-"],
-      {
-        encoding: "buffer",
-      },
-    );
-    const pixels = stdout as unknown as Buffer;
-    expect(pixels.length).toBe(64 * 48 * 12);
-    // Another shape stands between bars, six rows above and below.
-    const row = (y: number) => Array.from(pixels.subarray(64 * y, 64 * (y + 1)));
-    expect(Math.max(...row(2), ...row(45))).toBeLessThan(20);
-    expect(Math.min(...row(8))).toBeGreaterThan(60);
-    // A loop shows what the stage does, in a palette of its own; what stands still is one picture.
-    const loop = await make("var/out.gif", "--as", "gif", "--size", "64x36", "--rate", "20");
-    expect(JSON.parse(loop.out)).toMatchObject({
-      frames: 10,
-      checked: [expect.stringMatching(/^\d+ pictures?, 0.50 s in all$/)],
-    });
-    await make("var/out.png", "--as", "png", "--size", "64x36");
-    const first = async (of: string) => {
-      const raw = ["-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "gray", "-"];
-      return (await run("ffmpeg", ["-v", "error", "-i", of, ...raw], { encoding: "buffer" }))
-        .stdout as unknown as Buffer;
-    };
-    const [gif, png] = [await first("var/out.gif"), await first("var/out.png")];
-    const off = Array.from(gif, (v, i) => Math.abs(v - (png[i] as number)));
-    expect(off.reduce((x, y) => x + y, 0) / off.length).toBeLessThan(5);
-    // Wider than is drawn in one piece: where two tiles meet nothing is to be seen.
-    await make("var/out.png", "--output", "Banner");
-    const wide = await first("var/out.png");
-    const change = (x: number) => {
-      let sum = 0;
-      for (let y = 0; y < 44; y++) sum += Math.abs((wide[4400 * y + x] as number) - (wide[4400 * y + x - 1] as number));
-      return sum / 44;
-    };
-    const seam = 4096 - 128;
-    expect(Math.max(...[-1, 0, 1].map((i) => change(seam + i)))).toBeLessThan(1);
-    // And it is a picture on both sides: the background gets darker downward.
-    for (const x of [seam - 9, seam + 9])
-      expect((wide[x] as number) - (wide[4400 * 43 + x] as number)).toBeGreaterThan(8);
-    // Another encoder at a rate, with words at the top and in the corner.
-    const av1 = JSON.parse((await make("var/out.webm", "--output", "Small and new")).out);
-    expect(av1.checked[0]).toBe("15 frames, each at its time");
-    for (const [args, said] of [
-      [["--output", "For print"], 'no output "For print". It has: "For the web", "Banner", "Small and new"'],
-      [["--as", "mp4", "--size", "20000x20000"], "settings are not as they should be: width, height"],
-      [["--as", "mp4", "--rate", "1000"], "No player shows more"],
-    ] as const) {
-      const r = await make("var/no.mp4", ...args);
-      expect(r.code).toBe(2);
-      expect(r.err).toContain(said);
-    }
-    expect((await readdir("var")).filter((f) => f.startsWith("no.mp4") || f.endsWith(".part"))).toEqual([]);
-    for (const f of [file, "var/out.vtt", "var/out.glb", "var/out.webm", "var/out.gif", "var/out.png"]) await rm(f);
-  }, 120_000);
-
-  test("the sound of a video is at its sample, in every format", async () => {
-    const file = "var/spoken.plextan.zip";
-    // A tone that rises, which no encoder takes for noise, a quarter of a second into the second step.
-    const rising = Float32Array.from({ length: 24_000 }, (_, i) => {
-      const t = i / 48_000;
-      return 0.6 * Math.sin(2 * Math.PI * (300 * t + 4000 * t * t));
-    });
-    const bytes = wav(rising);
-    const film = sequenceOf([{ "root/arm": [key("a", 0.5, 0.4, { "turn.x": 90 })] }, {}]);
-    for (const step of Object.values(film.steps))
-      Object.assign(step, { stillBefore: 0, stillAfter: 0, action: seconds(0.5) });
-    film.picture = { width: 64, height: 36 };
-    film.sounds = { v: sound("v", 0.5, "s1", 0.25, { asset: hashOf(bytes), volume: -6 }) };
-    film.sounds.v = { ...film.sounds.v, to: seconds(0.2) } as Sound;
-    await writeFile(file, smallProjectFile("Spoken", film, [bytes]));
-    for (const as of ["mp4", "webm"]) {
-      const made = await plextan("publish", file, "--as", as, "--to", `var/spoken.${as}`);
-      expect(JSON.parse(made.out).checked).toContain("sound in step to 0.0 ms");
-      const { stdout } = await run(
-        "ffmpeg",
-        ["-v", "error", "-i", `var/spoken.${as}`, "-vn", "-ar", "48000", "-f", "f32le", "-"],
-        { encoding: "buffer", maxBuffer: 1 << 26 },
-      );
-      const raw = stdout as unknown as Buffer;
-      // The left of two channels.
-      const heard = new Float32Array(raw.buffer, raw.byteOffset, raw.length / 4).filter((_, i) => i % 2 === 0);
-      expect(Math.abs(heard.length / 48_000 - 1)).toBeLessThan(0.03);
-      const at = 0.75 * 48_000;
-      const { lag, alike } = lagOf(heard.slice(at - 2000, at + 6000), rising.slice(0, 4000), 2000);
-      expect([as, Math.abs(lag) <= 1, alike > 0.95]).toEqual([as, true, true]);
-      const loud = (a: number, b: number) => Math.max(...heard.subarray(a, b).map(Math.abs));
-      expect(loud(0, at - 1500)).toBeLessThan(0.02);
-      // At -6 dB, by what both have in common; what was trimmed off is not heard.
-      const dot = (a: Float32Array, b: Float32Array) => a.reduce((sum, v, i) => sum + v * (b[i] as number), 0);
-      const part = rising.slice(0, 4000);
-      expect(dot(heard.slice(at, at + 4000), part) / dot(part, part)).toBeCloseTo(0.501, 1);
-      expect(loud(at + 0.21 * 48_000, 48_000)).toBeLessThan(0.02);
-      await rm(`var/spoken.${as}`);
-    }
-    await rm(file);
-  }, 120_000);
-
-  test("motion blur is the light of all moments of a frame, and stills stay as they are", async () => {
-    const file = "var/blur.plextan.zip";
-    const film = sequenceOf([{ "root/arm": [key("a", 0.2, 0.2, { "slide.y": 60 })] }]);
-    const [step] = Object.values(film.steps);
-    if (step) Object.assign(step, { stillBefore: 0, stillAfter: seconds(0.1), action: seconds(0.2) });
-    film.picture = { width: 128, height: 72 };
-    const range = { of: "all" } as const;
-    const size = { width: 128, height: 72, captions: "none", rateDen: 1 };
-    const sharp = { format: "webm-vp9", quality: 2, rateNum: 30, shutter: 360 };
-    film.outputs = {
-      b: { id: "b", name: "Blurred", kind: "video", range, settings: { ...size, ...sharp, blur: 8 } },
-      f: { id: "f", name: "Moments", kind: "frames", range, settings: { ...size, rateNum: 240 } },
-    };
-    await writeFile(file, smallProjectFile("Small", film));
-    const make = async (name: string, to: string) => {
-      const r = await plextan("publish", file, "--output", name, "--to", to);
-      expect(r.err).not.toMatch(/Unexpected/);
-      expect(r.code).toBe(0);
-    };
-    await make("Blurred", "var/blur.webm");
-    await make("Moments", "var/moments.zip");
-    const grey = async (...from: string[]) => {
-      const raw = ["-f", "rawvideo", "-pix_fmt", "rgb24", "-"];
-      const { stdout } = await run("ffmpeg", ["-v", "error", ...from, ...raw], {
-        encoding: "buffer",
-        maxBuffer: 1 << 28,
-      });
-      return stdout as unknown as Buffer;
-    };
-    const entries = Object.values(unzipSync(new Uint8Array(await readFile("var/moments.zip"))));
-    expect(entries).toHaveLength(72);
-    await writeFile("var/moments.png", Buffer.concat(entries));
-    const moments = await grey("-f", "image2pipe", "-c:v", "png", "-i", "var/moments.png");
-    const frames = await grey("-i", "var/blur.webm");
-    const each = 128 * 72 * 3;
-    expect([moments.length, frames.length]).toEqual([72 * each, 9 * each]);
-    const light = (v: number) => (v <= 10 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4);
-    const shown = (l: number) => 255 * (l <= 0.0031308 ? 12.92 * l : 1.055 * l ** (1 / 2.4) - 0.055);
-    /** Mean distance of a frame from the light of so many moments from its beginning on, where it moves, or all over. */
-    const off = (frame: number, count: number) => {
-      let sum = 0;
-      let counted = 0;
-      for (let i = 0; i < each; i++) {
-        const of = (m: number) => nth(moments, (8 * frame + m) * each + i);
-        if (frame < 6 && Math.abs(of(0) - of(7)) < 30) continue;
-        counted++;
-        let l = 0;
-        for (let m = 0; m < count; m++) l += light(of(m)) / count;
-        sum += Math.abs(shown(l) - nth(frames, frame * each + i));
-      }
-      return sum / counted;
-    };
-    for (const frame of [2, 3]) {
-      expect(off(frame, 8)).toBeLessThan(12);
-      expect(off(frame, 1)).toBeGreaterThan(2 * off(frame, 8));
-    }
-    expect(off(8, 1)).toBeLessThan(1.5);
-    for (const f of [file, "var/blur.webm", "var/moments.zip", "var/moments.png"]) await rm(f);
-  }, 120_000);
 });

@@ -44,12 +44,16 @@ export const plainMeasure =
     return (sum * size) / 1000;
   };
 
-/** A text in lines no wider than a limit, broken at spaces and where it breaks itself; a long word stays whole. */
-export function wrapped(measure: Measure, text: string, limit: number): string[] {
+/**
+ * A text in lines no wider than a limit, broken at spaces and where it breaks itself. A word that is longer stays whole,
+ * or is cut where it has to be.
+ */
+export function wrapped(measure: Measure, text: string, limit: number, cut = false): string[] {
   const lines: string[] = [];
   for (const paragraph of text.split("\n")) {
     let line = "";
-    for (const word of paragraph.split(/\s+/)) {
+    const words = paragraph.split(/\s+/);
+    for (const word of cut ? words.flatMap((w) => pieces(measure, w, limit)) : words) {
       const longer = line ? `${line} ${word}` : word;
       if (line && measure(longer) > limit) {
         lines.push(line);
@@ -59,6 +63,20 @@ export function wrapped(measure: Measure, text: string, limit: number): string[]
     lines.push(line);
   }
   return lines;
+}
+
+/** A word in pieces that fit, of at least a letter each. */
+function pieces(measure: Measure, word: string, limit: number): string[] {
+  if (measure(word) <= limit) return [word];
+  const out: string[] = [];
+  let piece = "";
+  for (const letter of word) {
+    if (piece && measure(piece + letter) > limit) {
+      out.push(piece);
+      piece = letter;
+    } else piece += letter;
+  }
+  return [...out, piece];
 }
 
 /** Where a caption stands in a picture of a size, pixels. */

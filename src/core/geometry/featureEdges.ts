@@ -98,7 +98,7 @@ export function featureEdges(
 }
 
 /** Gives every vertex the index of the first vertex at (nearly) the same place. */
-function weldVertices(positions: Float32Array, weld: number): Int32Array {
+export function weldVertices(positions: Float32Array, weld: number): Int32Array {
   const count = positions.length / 3;
   let extent = 0;
   for (let i = 0; i < positions.length; i++) extent = Math.max(extent, Math.abs(nth(positions, i)));

@@ -8,9 +8,10 @@ import { stepRange } from "./range";
 export interface OutputField {
   name: string;
   label: string;
-  type: "whole" | "number" | "switch" | "choice" | "rate" | "look";
+  type: "whole" | "number" | "switch" | "choice" | "rate" | "look" | "text";
   unit?: string;
   min?: number;
+  /** Of a text: letters. */
   max?: number;
   step?: number;
   options?: readonly { value: string | number; label: string }[];

@@ -3,6 +3,7 @@ import type { OutputKind } from "./kind";
 import { loop } from "./loop";
 import { page } from "./page";
 import { scene } from "./scene";
+import { sheets } from "./sheets";
 import { frames, still } from "./stills";
 import { video } from "./video";
 
@@ -13,6 +14,7 @@ export const OUTPUT_KINDS: readonly OutputKind[] = [
   still,
   frames,
   page,
+  sheets,
   scene,
   captions,
 ] as readonly OutputKind[];

@@ -1,7 +1,8 @@
+import type { AssemblyIndex } from "../assembly/assembly";
 import type { PartTarget } from "../document/parts";
 import type { MadeMove } from "../document/sequence";
 import { turns } from "../kinematics/jointKinds";
-import { transformPoint } from "../math/mat4";
+import { multiplyAffine, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { ReadonlyTriple, Triple } from "../math/triple";
 import { formatLength, type LengthUnit } from "../units/units";
@@ -118,4 +119,47 @@ export function explosionLinesOf(program: Program): readonly ExplosionLine[] {
   }
   lineLists.set(program, { of: program.sequence, structure: program.structure, lines });
   return lines;
+}
+
+/** Shorter explosion lines are not drawn, mm. */
+export const SHORTEST_LINE = 0.5;
+const _home = new Float64Array(16);
+
+/** Where a node would be if it had not departed from home itself, 16 doubles. */
+function homeNow(index: AssemblyIndex, pose: Pose, node: number): Float64Array {
+  const parent = nth(index.parent, node);
+  if (parent < 0) for (let k = 0; k < 16; k++) _home[k] = nth(index.homeLocal, 16 * node + k);
+  else multiplyAffine(_home, 0, pose.world, 16 * parent, index.homeLocal, 16 * node);
+  return _home;
+}
+
+/**
+ * Writes the ends of an explosion line in a pose (xyz xyz, world mm): where its node would be, and where it is.
+ * Allocates nothing.
+ * @returns its length, mm
+ */
+export function explosionSegment(
+  index: AssemblyIndex,
+  pose: Pose,
+  line: ExplosionLine,
+  out: Float32Array | Float64Array,
+  o: number,
+): number {
+  const a = homeNow(index, pose, line.node);
+  const b = pose.world;
+  const bo = 16 * line.node;
+  const p = line.middle;
+  let sum = 0;
+  for (let r = 0; r < 3; r++) {
+    const from = nth(a, r) * nth(p, 0) + nth(a, 4 + r) * nth(p, 1) + nth(a, 8 + r) * nth(p, 2) + nth(a, 12 + r);
+    const to =
+      nth(b, bo + r) * nth(p, 0) +
+      nth(b, bo + 4 + r) * nth(p, 1) +
+      nth(b, bo + 8 + r) * nth(p, 2) +
+      nth(b, bo + 12 + r);
+    out[o + r] = from;
+    out[o + 3 + r] = to;
+    sum += (to - from) ** 2;
+  }
+  return Math.sqrt(sum);
 }

@@ -141,6 +141,8 @@ export const REFUSALS = {
     `Another move is played by the key ${key.toUpperCase()}. Choose another key.`,
   "player-missing": () =>
     "The player that goes into the page is not there. Start Plextan again by its start command, which puts it in place.",
+  "letters-missing": () =>
+    "The letters that go into the sheets are not there. Start Plextan again by its start command, which puts them in place.",
   "no-free-way": () =>
     "There is no straight way on which it comes off free. Take off first what is in its way, or move it by hand.",
   "explode-two": () =>

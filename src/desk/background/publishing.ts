@@ -119,6 +119,7 @@ export class Publishing {
           sounds: await job.sounds,
           addresses: {
             player: `${this.port.origin()}/player/page.js`,
+            letters: `${this.port.origin()}/player/letters/`,
             sounds: `${this.port.origin()}/api/projects/${this.desk.state.projectId}/sounds/`,
           },
         },

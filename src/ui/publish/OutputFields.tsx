@@ -3,6 +3,7 @@ import { Select, Switch } from "antd";
 import { useState } from "react";
 import type { OutputField } from "../../core/outputs/kind";
 import { shareOfPicture } from "../../core/outputs/picture";
+import { cleanText } from "../../core/text/name";
 import { FRAME_RATES, formatRate } from "../../core/time/time";
 import { changeOutput, type Planned } from "../../desk/acts/outputs";
 import { Field } from "../common/Field";
@@ -53,6 +54,19 @@ function Input({ field: f, it: { settings, output } }: { field: OutputField; it:
             { value: "", label: "as on the desk" },
             ...Object.values(looks).map((l) => ({ value: l.id, label: l.name })),
           ]}
+        />
+      );
+    case "text":
+      return (
+        <Field
+          ariaLabel={f.label}
+          value={String(value ?? "")}
+          parse={(typed) => {
+            const text = cleanText(typed);
+            if (text.length > (f.max ?? Number.POSITIVE_INFINITY)) return { error: `At most ${f.max} letters.` };
+            set(text);
+            return null;
+          }}
         />
       );
     case "rate":

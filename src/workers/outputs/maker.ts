@@ -18,7 +18,7 @@ export interface MakeContext extends OutputContext {
   signal: AbortSignal;
   /** Samples of a sound file, at the rate of the mix; null where they are not to be had. */
   pcmOf(asset: string): Pcm | null;
-  /** A file that goes into what is made: "model" as it is stored, "player", "font", or "sound" with its asset; null where it is not to be had. */
+  /** A file that goes into what is made: "model" as it is stored, "player", "font", "letters" with the name of a font's file, or "sound" with its asset; null where it is not to be had. */
   fileOf(name: string): Promise<Uint8Array | null>;
   /** @param share done, 0 to 1 @param what it is at, in words */
   tell(share: number, what: string): void;

@@ -3,6 +3,7 @@ import { makeLoop } from "./loop";
 import type { Maker } from "./maker";
 import { makePage } from "./page";
 import { makeScene } from "./scene";
+import { makeSheets } from "./sheets";
 import { makeFrames, makeStill } from "./stills";
 import { makeVideo } from "./video";
 
@@ -13,6 +14,7 @@ export const MAKERS: Readonly<Record<string, Maker<never>>> = {
   still: makeStill,
   frames: makeFrames,
   page: makePage,
+  sheets: makeSheets,
   scene: makeScene,
   captions: makeCaptions,
 };

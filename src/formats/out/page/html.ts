@@ -50,7 +50,8 @@ const packed = (bytes: Uint8Array): string => base64(deflateSync(bytes, { level:
 /** Unpacks the code and runs it; all else is unpacked by the code. */
 const START = `(()=>{const unpack=async(id)=>{const text=document.getElementById(id).textContent;const bytes=Uint8Array.from(atob(text),(c)=>c.charCodeAt(0));return new Response(new Blob([bytes]).stream().pipeThrough(new DecompressionStream("deflate-raw"))).arrayBuffer()};window.plextanUnpack=unpack;unpack("code").then((code)=>{const s=document.createElement("script");s.src=URL.createObjectURL(new Blob([code],{type:"text/javascript"}));document.head.append(s)})})()`;
 
-const hashOf = async (text: string): Promise<string> =>
+/** A text's hash as a Content-Security-Policy names it. */
+export const hashOf = async (text: string): Promise<string> =>
   `'sha256-${base64(new Uint8Array(await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text))))}'`;
 
 /**

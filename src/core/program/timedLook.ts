@@ -1,7 +1,7 @@
-import type { Look } from "../core/document/looks";
-import { nth } from "../core/math/packed";
-import type { Pose } from "../core/program/pose";
-import type { Program } from "../core/program/program";
+import type { Look } from "../document/looks";
+import { nth } from "../math/packed";
+import type { Pose } from "./pose";
+import type { Program } from "./program";
 
 /** The look that a pose wears because a move said so; null for the one that the sequence began with. */
 export function timedLook(program: Program, pose: Pose): Look | null {
