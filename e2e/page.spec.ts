@@ -218,8 +218,11 @@ test("a page is made, opens from disk without a network, plays, steps, is looked
       // Half a second for twelve millimetres: a frame of a slow machine is a few of them, never all.
       expect(Math.max(...jumps)).toBeLessThan(9);
       await expect(page.locator("#player > p[aria-live]")).toHaveText(/root\/arm: played$/);
+      // The film goes on: what was open is put back, and it is said.
       await page.keyboard.press("Home");
       await expect(button).toHaveAttribute("aria-pressed", "false");
+      await expect(page.locator("#name")).toHaveText(/^Put back: root\/arm/);
+      await expect(page.locator("#player > p[aria-live]")).toHaveText(/^Put back: root\/arm/);
     });
     await test.step("parts are hidden and shown, with all that is in them", async () => {
       await page.getByRole("button", { name: "Parts" }).click();

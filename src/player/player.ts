@@ -13,7 +13,7 @@ import { Triggers } from "../core/program/triggers";
 import { TICKS_PER_SECOND } from "../core/time/time";
 import { AssemblyScene } from "../stage/assemblyScene";
 import { ExplosionLines } from "../stage/explosionLines";
-import { drawNotes } from "../stage/notesLayer";
+import { anyNoteShown, drawNotes } from "../stage/notesLayer";
 import { createRenderer, setCamera } from "../stage/picture";
 import { Surroundings } from "../stage/surroundings";
 import { ViewControl } from "../stage/viewControl";
@@ -33,6 +33,8 @@ export interface PlayerFilm {
 export interface PlayerEvents {
   /** The playhead, whether it plays or whose view it is has changed. */
   onChange(): void;
+  /** What the reader had opened is put back, as the film goes on. @param ids of triggers */
+  onPutBack(ids: readonly string[]): void;
 }
 
 /**
@@ -108,8 +110,15 @@ export class Player {
     return Math.max(0, stepAt(this.film.program.steps, Math.min(this.now, this.film.range.to - 1)) - this.first);
   }
 
-  seek(ticks: number): void {
+  /** Lets go of what the reader had opened, and says so. */
+  private putBack(): void {
+    const open = this.triggers.list.filter((t) => this.triggers.isOpen(t.id)).map((t) => t.id);
     this.triggers.reset();
+    if (open.length > 0) this.events.onPutBack(open);
+  }
+
+  seek(ticks: number): void {
+    this.putBack();
     this.now = Math.max(this.film.range.from, Math.min(this.film.range.to, ticks));
     this.clock = performance.now();
     this.changed();
@@ -119,7 +128,7 @@ export class Player {
   play(until = this.film.range.to): void {
     const { from, to } = this.film.range;
     if (this.now >= until - 1) this.now = until === to ? from : this.now;
-    this.triggers.reset();
+    this.putBack();
     this.until = until;
     this.running = true;
     this.clock = performance.now();
@@ -137,7 +146,7 @@ export class Player {
     const { from, to } = this.film.range;
     const i = Math.max(this.first, Math.min(this.last, this.first + step));
     this.running = false;
-    this.triggers.reset();
+    this.putBack();
     this.now = Math.max(from, nth(start, i));
     if (plays) this.play(Math.min(to, nth(end, i)));
     else this.changed();
@@ -284,6 +293,18 @@ export class Player {
     }
     this.draw();
     if (this.running || this.moving) this.invalidate();
+    else this.ready();
+  }
+
+  private warm = false;
+  /** Once it stands for the first time, what is yet to fade is made ready. */
+  private ready(): void {
+    if (this.warm) return;
+    this.warm = true;
+    const done = this.assembly.addSpeck();
+    this.surroundings.moved();
+    this.draw();
+    done();
   }
 
   /** Draws the moment as it stands. */
@@ -293,7 +314,7 @@ export class Player {
     pose(program, ticks, this.at, this.triggers.overrides(ticks));
     for (const node of this.hidden) this.at.visible[node] = 0;
     this.wear(timedLook(program, this.at) ?? this.film.look);
-    if (this.assembly.apply(this.at)) this.surroundings.moved();
+    if (this.assembly.apply(this.at)) this.surroundings.moved(this.assembly.low);
     this.lines.apply(program, this.at);
     this.aim();
     const size = this.renderer.getDrawingBufferSize(_size);
@@ -301,13 +322,17 @@ export class Player {
     this.assembly.cull(this.camera);
     this.assembly.setEdges(edges.on);
     this.assembly.fitLines(size.x, size.y, edges.on ? edges.weight : 1);
+    // While it plays the soft contact shadow may lag by a frame; standing still it is exact.
+    this.surroundings.hurried = this.running || this.moving || this.measured;
     this.surroundings.prepare(this.camera);
     this.renderer.render(this.assembly.scene, this.camera);
     this.drawNotes();
   }
 
-  /** Draws a moment (ticks) at once and tells nobody: for who measures. */
+  private measured = false;
+  /** Draws a moment (ticks) at once as while it plays, and tells nobody: for who measures. */
   drawAt(ticks: number): void {
+    this.measured = true;
     this.now = ticks;
     this.draw();
   }
@@ -324,7 +349,14 @@ export class Player {
     return { left: (this.size.width - w) / 2, top: (this.size.height - h) / 2, width: w, height: h };
   }
 
+  /** Whether labels stand on their canvas. */
+  private noted = false;
+
   private drawNotes(): void {
+    // Nothing is drawn where nothing is, or was, to be seen.
+    const any = anyNoteShown(this.film.program, this.at);
+    if (!any && !this.noted) return;
+    this.noted = any;
     const c = this.notes.getContext("2d");
     if (!c) return;
     c.setTransform(this.size.ratio, 0, 0, this.size.ratio, 0, 0);

@@ -5,6 +5,7 @@
 import { randomBytes } from "node:crypto";
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
 import next from "next";
+import { FRAME_HEADERS, FRAME_HTML, FRAME_PATH } from "./http/frame";
 import { addressesFrom, judge, METHODS, securityHeaders } from "./http/guard";
 
 /**
@@ -48,6 +49,11 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
     response
       .writeHead(verdict.status, { "Content-Type": "application/json" })
       .end(JSON.stringify({ error: verdict.error }));
+    return;
+  }
+  if (request.url === FRAME_PATH && request.method === "GET") {
+    for (const [name, value] of Object.entries(FRAME_HEADERS)) response.setHeader(name, value);
+    response.end(FRAME_HTML);
     return;
   }
   // Next.js finds the nonce for its own scripts here. What a client sent under these names is not believed.

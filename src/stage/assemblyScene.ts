@@ -6,6 +6,7 @@ import type { Finish } from "../core/document/surroundings";
 import { FACE_STRIDE, type Geometry } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
 import type { Pose } from "../core/program/pose";
+import { CONTACT_REACH } from "./contactShadow";
 import { EdgeMaterial, edgeGeometry } from "./edgeLines";
 import { STAGE_COLORS } from "./palette";
 import { ownUniforms, SURFACE_TEXELS, surfaceMaterial, surfaceTexture } from "./surfaceMaterial";
@@ -92,6 +93,11 @@ export class AssemblyScene {
   private culling = false;
   private edgesOn = true;
   private readonly color = new THREE.Vector4();
+  /** Height below which a part darkens the ground, along the axis that is up; and which parts reach below it. */
+  private readonly ground: { axis: 1 | 2; top: number };
+  private readonly near: Uint8Array;
+  /** Whether something of what the last pose changed is near the ground, or was. */
+  low = false;
 
   constructor(
     readonly pkg: AssemblyPackage,
@@ -112,6 +118,10 @@ export class AssemblyScene {
     this.bodyMaterial = surfaceMaterial(this.surfaces, this.metal);
     const b = this.worldBounds();
     this.box.set(b.min, b.max);
+    const floor = index.assembly.up === "z" ? b.min.z : b.min.y;
+    const radius = Math.max(1, b.min.distanceTo(b.max) / 2);
+    this.ground = { axis: index.assembly.up === "z" ? 2 : 1, top: floor + radius * CONTACT_REACH };
+    this.near = new Uint8Array(this.parts.length);
     const dash = Math.max(1, b.min.distanceTo(b.max) / 120);
     this.markInk = {
       hover: new EdgeMaterial(STAGE_COLORS.working, 0.9),
@@ -161,6 +171,7 @@ export class AssemblyScene {
     const { world } = pose;
     let moved = false;
     let other = false;
+    this.low = false;
     for (let i = 0; i < parts.length; i++) {
       const part = parts[i] as Part;
       const { node } = part;
@@ -171,7 +182,9 @@ export class AssemblyScene {
         world[o + 12] === placed[p + 12] && world[o + 13] === placed[p + 13] && world[o + 14] === placed[p + 14];
       for (let k = 0; same && k < 11; k++) same = world[o + k] === placed[p + k];
       if (!same) {
+        if (this.near[i]) this.low = true;
         this.placePart(part, world);
+        if (this.near[i]) this.low = true;
         moved = true;
       }
       const opacity = nth(pose.opacity, node);
@@ -190,6 +203,7 @@ export class AssemblyScene {
       part.opacity = opacity;
       part.tint = tint;
       this.drawPart(part);
+      if (this.near[i]) this.low = true;
       other = true;
     }
     if (moved && this.matrices) this.matrices.needsUpdate = true;
@@ -205,8 +219,30 @@ export class AssemblyScene {
       placed[p + k] = v;
       sent[p + k] = v;
     }
+    this.near[part.id] = this.lowestOf(part.geometry, p) < this.ground.top ? 1 : 0;
     if (part.solo) part.solo.matrixWorld.copy(part.matrix);
     if (this.markLines.size > 0) this.markLines.get(part.node)?.matrixWorld.copy(part.matrix);
+  }
+
+  /** The lowest that the ball round a part reaches, mm; never more than the part does. */
+  private lowestOf(geometry: number, p: number): number {
+    const ball = this.bodyGeometry[geometry]?.boundingSphere;
+    if (!ball) return Number.POSITIVE_INFINITY;
+    const { placed } = this;
+    const { axis } = this.ground;
+    const { x, y, z } = ball.center;
+    let size = 0;
+    for (let c = p; c < p + 12; c += 4)
+      size = Math.max(
+        size,
+        (placed[c] as number) ** 2 + (placed[c + 1] as number) ** 2 + (placed[c + 2] as number) ** 2,
+      );
+    const at =
+      (placed[p + axis] as number) * x +
+      (placed[p + 4 + axis] as number) * y +
+      (placed[p + 8 + axis] as number) * z +
+      (placed[p + 12 + axis] as number);
+    return at - ball.radius * Math.sqrt(size);
   }
 
   /** Writes how a part is drawn: in the batch when solid, by itself when see-through. */
@@ -380,6 +416,26 @@ export class AssemblyScene {
       }
       this.drawPart(part);
     }
+  }
+
+  /**
+   * A speck that is drawn as what fades is, and casts a shadow: drawn once, it has everything made ready for that, which
+   * else would be made, and waited for, in the midst of a film. @returns what takes it out again
+   */
+  addSpeck(): () => void {
+    const material = surfaceMaterial(null, this.metal);
+    material.transparent = true;
+    const shape = emptyLike(this.bodyGeometry);
+    const speck = new THREE.Mesh(shape, material);
+    speck.castShadow = speck.receiveShadow = true;
+    speck.frustumCulled = false;
+    speck.renderOrder = 2;
+    this.scene.add(speck);
+    return () => {
+      this.scene.remove(speck);
+      material.dispose();
+      shape.dispose();
+    };
   }
 
   /** What marks a part now, for tests and read-outs. */

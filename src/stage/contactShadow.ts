@@ -1,6 +1,8 @@
 import * as THREE from "three";
 
 const SIZE = 384;
+/** How high above the ground a part still darkens it, share of the radius of everything. */
+export const CONTACT_REACH = 0.3;
 
 const BLUR = /* glsl */ `
 uniform sampler2D source;
@@ -105,7 +107,7 @@ void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture
     const half = radius * 1.35;
     const floor = this.up === "z" ? min.z : min.y;
     (this.nearness.uniforms.floorAt as { value: number }).value = floor;
-    (this.nearness.uniforms.reach as { value: number }).value = radius * 0.3;
+    (this.nearness.uniforms.reach as { value: number }).value = radius * CONTACT_REACH;
     Object.assign(this.camera, { left: -half, right: half, top: half, bottom: -half, near: 0, far: radius * 0.4 });
     this.camera.updateProjectionMatrix();
     // From just under the ground, looking up; the picture's x is the ground's x, so the plane can show it as it is.

@@ -252,7 +252,7 @@ export class FrameMaker {
   private paint(): void {
     this.wear(timedLook(this.program, this.pose) ?? this.look);
     // A camera that moves round what stands still needs no other shadows.
-    if (this.assembly.apply(this.pose)) this.surroundings.moved();
+    if (this.assembly.apply(this.pose)) this.surroundings.moved(this.assembly.low);
     this.lines.apply(this.program, this.pose);
     this.aim();
     this.painter.draw(this.camera, false);

@@ -28,7 +28,7 @@ export function drawNotes(
   family: string,
 ): void {
   const notes = notesOf(program);
-  if (notes.length === 0) return;
+  if (!anyNoteShown(program, pose)) return;
   const size = noteSize(picture.height);
   c.save();
   c.font = `500 ${size}px ${family}`;
@@ -37,7 +37,7 @@ export function drawNotes(
   for (let i = 0; i < notes.length; i++) {
     const note = notes[i] as (typeof notes)[number];
     const shown = pose.values[note.shown] ?? 0;
-    if (shown <= 0.001 || !pose.visible[note.node]) continue;
+    if (shown <= FAINTEST || !pose.visible[note.node]) continue;
     _at.set(...noteAnchor(note, pose)).project(camera);
     if (_at.z > 1) continue;
     const x = whole.left + ((_at.x + 1) / 2) * whole.width;
@@ -65,6 +65,17 @@ export function drawNotes(
     c.fillText(text, bx + pad, by + height / 2 + size * 0.04);
   }
   c.restore();
+}
+
+/** How much of a label is shown before it counts. */
+const FAINTEST = 0.001;
+
+/** Whether any label or dimension is to be seen in a pose. */
+export function anyNoteShown(program: Program, pose: Pose): boolean {
+  const notes = notesOf(program);
+  for (let i = 0; i < notes.length; i++)
+    if ((pose.values[(notes[i] as (typeof notes)[number]).shown] ?? 0) > FAINTEST) return true;
+  return false;
 }
 
 /** Font of texts over the stage. */

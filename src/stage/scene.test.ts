@@ -2,6 +2,7 @@ import * as THREE from "three";
 import { MeshBVH } from "three-mesh-bvh";
 import { describe, expect, test } from "vitest";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../../tests/support/assembly";
+import { boxPackage } from "../../tests/support/boxes";
 import { indexAssembly } from "../core/assembly/assembly";
 import { FACE_STRIDE } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
@@ -145,4 +146,33 @@ describe("handles", () => {
     }
     expect(handles.hit(0.95, 0.95, camera)).toBeNull();
   });
+});
+
+test("what moves high above the ground leaves the soft contact shadow as it was; what comes near it, or leaves it, does not", () => {
+  const parts = [
+    { name: "base", at: [0, 0, 0] as const, size: [200, 200, 10] as const },
+    { name: "cap", at: [0, 0, 180] as const, size: [20, 20, 20] as const },
+  ].map((p) => ({ ...p, at: [...p.at] as [number, number, number], size: [...p.size] as [number, number, number] }));
+  const pkg = boxPackage("kit", parts);
+  const index = indexAssembly(pkg.assembly);
+  const scene = new AssemblyScene(pkg, index);
+  const program = compile(index, preparation(), sequenceOf([{}]));
+  const at = createPose(program);
+  const cap = index.indexOf.get("kit/cap") as number;
+  const put = (z: number): boolean => {
+    at.world[16 * cap + 14] = z;
+    expect(scene.apply(at)).toBe(true);
+    return scene.low;
+  };
+  pose(program, 0, at);
+  scene.apply(at);
+  expect(put(170)).toBe(false);
+  expect(put(20)).toBe(true);
+  // On its way back up it was near.
+  expect(put(170)).toBe(true);
+  expect(put(160)).toBe(false);
+  at.visible[cap] = 0;
+  scene.apply(at);
+  expect(scene.low).toBe(false);
+  scene.dispose();
 });

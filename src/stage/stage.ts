@@ -235,7 +235,7 @@ export class Stage {
       pose(this.program, this.ticks, this.shown, this.overrides);
       this.wardrobe.setTimed(timedLook(this.program, this.shown));
       // A camera that moves round what stands still needs no other shadows.
-      if (this.assembly.apply(this.shown)) this.surroundings.moved();
+      if (this.assembly.apply(this.shown)) this.surroundings.moved(this.assembly.low);
       this.lines.apply(this.program, this.shown);
       const { target } = this;
       const parent = target && this.departureFrame(target);

@@ -146,9 +146,11 @@ export class Surroundings {
     this.key.updateMatrixWorld();
   }
 
-  /** Parts have moved: shadow and contact are drawn anew with the next picture. */
-  moved(): void {
-    this.stale = true;
+  /**
+   * Parts have moved: shadow and, where something is near the ground, contact are drawn anew with the next picture.
+   */
+  moved(nearGround = true): void {
+    if (nearGround) this.stale = true;
     this.renderer.shadowMap.needsUpdate = true;
   }
 

@@ -13,7 +13,7 @@ import type { Pcm } from "../core/sound/mix";
 import { Refusal } from "../core/text/refusal";
 import { type Asked, Handed, host } from "./host";
 import { frameMaker } from "./outputs/maker";
-import { MAKERS } from "./outputs/makers";
+import { LOOKERS, MAKERS } from "./outputs/makers";
 import { openSink } from "./outputs/sink";
 
 let open: { bytes: Uint8Array; pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
@@ -117,6 +117,21 @@ const handlers = {
     // The canvas is empty now.
     shown.it.maker.forget();
     return new Handed(bitmap, [bitmap]);
+  },
+  /**
+   * What a reader will have before him of an output that is read rather than watched, as HTML.
+   * @param step number of the step, where one at a time is looked at
+   */
+  async look(
+    { film, output, step, addresses }: { film: string; output: Output; step: number; addresses: Addresses },
+    { signal }: Asked<Share>,
+  ): Promise<string> {
+    const { settings, context } = planned(output, film);
+    await loaded;
+    const look = LOOKERS[output.kind];
+    if (!look) throw new Refusal("output-not-known", { kind: output.kind });
+    const fileOf = (name: string) => fetched(addresses, name);
+    return look(settings as never, { ...context, plain: false, signal, fileOf }, step);
   },
   /** Makes an output; nothing half made is left behind. `plain`: in plain light, for a quick look. */
   async make(

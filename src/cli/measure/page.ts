@@ -1,24 +1,28 @@
+import { readFileSync } from "node:fs";
 import { writeFile } from "node:fs/promises";
 import path from "node:path";
 import { deflateSync } from "fflate";
 import { demoPreparation } from "../../../demo/preparation";
 import { demoSequences } from "../../../demo/sequences";
 import { indexAssembly } from "../../core/assembly/assembly";
-import { encodePackage } from "../../core/assembly/package";
+import { type AssemblyPackage, encodePackage } from "../../core/assembly/package";
 import { preparedAssembly } from "../../core/assembly/prepared";
 import { lookNow } from "../../core/edit/preparationCommands";
+import { sheets } from "../../core/outputs/sheets";
 import { compile } from "../../core/program/compile";
 import { createPose, pose } from "../../core/program/pose";
+import type { Program } from "../../core/program/program";
 import { base64, pageHtml } from "../../formats/out/page/html";
 import { published } from "../../player/page/film";
 import { STYLE } from "../../player/page/style";
 import { browserTools } from "../browserTools";
-import { playerCode } from "../buildPlayer";
+import { LETTERS_FROM, playerCode } from "../buildPlayer";
 import { type Measurement, median } from "./measurement";
 import { demoPackage } from "./proof";
 
 const ROUNDS = 7;
-const FRAMES = 60;
+/** So many that what runs every frame is compiled, as it is a few seconds into a film. */
+const FRAMES = 240;
 const [WIDTH, HEIGHT] = [960, 540];
 
 /** The demo as a page, and as a page with three.js and the same model and nothing else; both opened from disk. */
@@ -96,5 +100,34 @@ export async function measurePage(): Promise<Measurement[]> {
   return [
     row("page-start", start, `from disk to the first complete picture, ${WIDTH} x ${HEIGHT}; ${size}`),
     row("page-frame", frame, "script of a frame while it plays"),
+    ...(await sheetSizes(program, pkg, html.length)),
   ];
+}
+
+/** The demo's step sheets as line drawings, against its page: bytes, as they are handed over. */
+async function sheetSizes(program: Program, pkg: AssemblyPackage, page: number): Promise<Measurement[]> {
+  const { makeSheets } = await import("../../workers/outputs/sheets");
+  const size = async (format: "pdf" | "html") => {
+    let bytes = 0;
+    await makeSheets(
+      { ...sheets.defaults(program), format, style: "lines" },
+      {
+        ...{ program, pkg, range: { from: 0, to: program.steps.length }, looks: {}, plain: false },
+        ...{ preparation: program.preparation, signal: new AbortController().signal, tell: () => {} },
+        sink: {
+          write: (_, data) => {
+            bytes += data.length;
+          },
+          finish: async () => new Blob(),
+          drop: async () => {},
+        },
+        pcmOf: () => null,
+        fileOf: async (name) => new Uint8Array(readFileSync(`${LETTERS_FROM}/${name.replace("letters ", "")}`)),
+      },
+    );
+    return bytes;
+  };
+  const [pdf, html] = [await size("pdf"), await size("html")];
+  const note = `sheets in lines against the page; as HTML ${(html / 1e3).toFixed(0)} kB`;
+  return [{ name: "sheet-size", ours: pdf / 1e3, reference: page / 1e3, ratio: pdf / page, unit: "kB", note }];
 }

@@ -53,6 +53,8 @@ export interface OutputKind<S extends object = object> {
   about: string;
   /** Whether it is pictures that can be looked at before they are made. */
   draws: boolean;
+  /** Whether it can be looked at as its reader will have it before it is made. */
+  looks?: boolean;
   /** Whether only a browser can make it, also where it is no picture itself. */
   needsBrowser?: boolean;
   schema: z.ZodType<S>;

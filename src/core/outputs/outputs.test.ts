@@ -8,6 +8,7 @@ import { OutputSchema } from "../document/outputs";
 import { SequenceSchema } from "../document/sequence";
 import type { Sound } from "../document/sounds";
 import { compile } from "../program/compile";
+import { embedSnippet } from "./embed";
 import { contextOf, settingsOf } from "./kind";
 import { OUTPUT_KINDS, outputKindOf } from "./kinds";
 import { loop, loopTimes } from "./loop";
@@ -241,4 +242,14 @@ test("the title of a step stands in the corner away from the captions, larger, a
   const long = placeTitle(plainMeasure, "word ".repeat(40), 1280, 720, 1, "bottom");
   expect(long.lines.length).toBeGreaterThan(2);
   expect(long.left + long.width).toBeLessThan(1280);
+});
+
+describe("what puts a page into a website", () => {
+  test("names the file as an address and the sequence as text, and takes the picture's shape", () => {
+    const snippet = embedSnippet(`R & D's "x".html`, 'Lid "up" <b>', { width: 1280, height: 720 });
+    expect(snippet).toContain('src="R%20%26%20D%27s%20%22x%22.html"');
+    expect(snippet).toContain('title="Lid &quot;up&quot; &lt;b&gt;"');
+    expect(snippet).toContain("aspect-ratio:1280 / 936;");
+    expect(snippet).toMatch(/^<iframe [^<>]*><\/iframe>$/);
+  });
 });

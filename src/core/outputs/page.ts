@@ -23,6 +23,7 @@ export const page = outputKind<PageSettings>({
   title: "Interactive page",
   about: "One file that every browser opens, without a network: play, step, look around, show and hide parts.",
   draws: false,
+  looks: true,
   needsBrowser: true,
   schema: pageSchema,
   defaults: () => ({ look: "", parts: true, sound: true, width: 640 }),

@@ -66,6 +66,7 @@ export const sheets = outputKind<SheetsSettings>({
   title: "Step sheets",
   about: "Steps on paper: pictures with arrows along what moves, captions, parts and tools. As PDF or as a page.",
   draws: false,
+  looks: true,
   needsBrowser: true,
   schema: sheetsSchema,
   defaults: () => ({

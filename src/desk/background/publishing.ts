@@ -117,11 +117,7 @@ export class Publishing {
           output: job.quick ? quickly(output) : output,
           plain: job.quick,
           sounds: await job.sounds,
-          addresses: {
-            player: `${this.port.origin()}/player/page.js`,
-            letters: `${this.port.origin()}/player/letters/`,
-            sounds: `${this.port.origin()}/api/projects/${this.desk.state.projectId}/sounds/`,
-          },
+          addresses: addressesOf(this.desk, this.port),
         },
         {
           signal: abort.signal,
@@ -168,6 +164,13 @@ export class Publishing {
   }
 }
 
+/** Where the files lie that go into what is made. */
+const addressesOf = (desk: Desk, port: PublishPort) => ({
+  player: `${port.origin()}/player/page.js`,
+  letters: `${port.origin()}/player/letters/`,
+  sounds: `${port.origin()}/api/projects/${desk.state.projectId}/sounds/`,
+});
+
 const all = new WeakMap<Desk, Publishing>();
 /** What makes the outputs of a desk: it goes on while other views are open. */
 export function publishingOf(desk: Desk, port: PublishPort): Publishing {
@@ -185,7 +188,7 @@ export class OutputPreview {
 
   constructor(
     private readonly desk: Desk,
-    port: PublishPort,
+    private readonly port: PublishPort,
   ) {
     this.client = clientFor(desk);
     this.films = new FilmSender(this.client);
@@ -209,6 +212,23 @@ export class OutputPreview {
       try {
         const film = this.films.send(filmOf(this.desk));
         show(await this.client.ask("picture", { film, output, ticks, ...room }));
+      } catch (error) {
+        if (!isStop(error)) failed(problemOf(error));
+      }
+    };
+    if (!this.busy) void this.go();
+  }
+
+  /**
+   * Asks for what a reader will have before him, as HTML; what was asked before and is not there yet is left out.
+   * @param step number of the step that is looked at, where it is one at a time
+   */
+  look(output: Output, step: number, show: (html: string) => void, failed: (message: string) => void): void {
+    this.wanted = async () => {
+      try {
+        const film = this.films.send(filmOf(this.desk));
+        const asked = { film, output, step, addresses: addressesOf(this.desk, this.port) };
+        show(await this.client.ask("look", asked));
       } catch (error) {
         if (!isStop(error)) failed(problemOf(error));
       }

@@ -34,6 +34,9 @@ const clock = (ticks: number): string => {
   return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
 };
 
+/** For how long it stands what was put back, ms. */
+const SAID_MS = 5000;
+
 /** What is round the picture: captions, controls, steps, parts; by pointer, touch and keyboard. */
 export class PageView implements PlayerEvents {
   readonly picture = make("canvas", { id: "picture", tabindex: "0", role: "img" });
@@ -53,6 +56,7 @@ export class PageView implements PlayerEvents {
   private muted = false;
   private asked = false;
   private told = -1;
+  private putBackWords = "-";
   private player: Player | null = null;
   /** Who has asked for less motion is shown what a step comes to; playing stays a choice. */
   private readonly still = matchMedia("(prefers-reduced-motion: reduce)");
@@ -123,6 +127,17 @@ export class PageView implements PlayerEvents {
   private nameOf(t: Trigger): string {
     const step = this.film.sequence.steps[t.step];
     return (t.move === null ? step?.title : step?.moves[t.move]?.name) ?? "";
+  }
+
+  /** What was opened is put back when the film goes on: said where the reader looks, and to who listens. */
+  onPutBack(ids: readonly string[]): void {
+    const names = this.player?.triggers.list.filter((t) => ids.includes(t.id)).map((t) => this.nameOf(t)) ?? [];
+    this.putBackWords = `Put back: ${names.join(", ")}`;
+    this.name.textContent = this.putBackWords;
+    this.said.textContent = this.putBackWords;
+    setTimeout(() => {
+      if (this.name.textContent === this.putBackWords) this.name.textContent = "";
+    }, SAID_MS);
   }
 
   /** Names what is pointed at, and what a click on it does. */
@@ -272,7 +287,9 @@ export class PageView implements PlayerEvents {
     const found = sequence.steps[this.program.steps.ids[(this.player?.first ?? 0) + step] ?? ""];
     this.caption.textContent = found?.caption.trim() ?? "";
     const words = [`Step ${step + 1} of ${this.items.length}`, found?.title, found?.caption].filter(Boolean).join(". ");
-    this.said.textContent = words;
+    // In the same breath as what was put back for it.
+    const put = this.name.textContent === this.putBackWords ? `${this.putBackWords}. ` : "";
+    this.said.textContent = put + words;
     this.picture.setAttribute("aria-label", words);
     this.items.forEach((li, i) => {
       li.classList.toggle("here", i === step);

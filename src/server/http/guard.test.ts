@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { FRAME_HEADERS, FRAME_HTML } from "./frame";
 import { addressesFrom, judge, originOf, policy, securityHeaders } from "./guard";
 
 const local = addressesFrom(undefined);
@@ -53,4 +54,14 @@ test("behind https, browsers are told to stay there", () => {
   expect(securityHeaders("https://plextan.example.com", "n")["Strict-Transport-Security"]).toMatch(/max-age=31536000/);
   expect(securityHeaders("http://127.0.0.1:1", "n")["Strict-Transport-Security"]).toBeUndefined();
   expect(policy("abc")).toContain("'nonce-abc'");
+});
+
+test("what a user has made is shown in a frame that has no origin of ours and may load nothing", () => {
+  const csp = FRAME_HEADERS["Content-Security-Policy"] ?? "";
+  expect(csp).toContain("sandbox allow-scripts;");
+  expect(csp).not.toMatch(/allow-same-origin|allow-top-navigation|https?:|\*|connect-src/);
+  expect(csp).toContain("frame-ancestors 'self'");
+  expect(csp).toContain("default-src 'none'");
+  expect(policy("n")).toContain("frame-src 'self' blob:");
+  expect(FRAME_HTML).toContain("e.source!==parent");
 });

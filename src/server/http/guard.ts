@@ -115,6 +115,8 @@ export function policy(nonce: string): string {
     "form-action 'self'",
     "base-uri 'none'",
     "object-src 'none'",
+    // What was made, to be looked at: in a frame that may run nothing of the app's (see frame.ts), or as a PDF.
+    "frame-src 'self' blob:",
     "frame-ancestors 'none'",
   ].join("; ");
 }

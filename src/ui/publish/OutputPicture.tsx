@@ -26,7 +26,7 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
   const [showing, show] = useState<"will" | "made">(made ? "made" : "will");
   // What has just been made is what one wants to see.
   useEffect(() => show(address === null ? "will" : "made"), [address]);
-  const { settings, context, output, kind } = it;
+  const { settings, context, output } = it;
   const rate: FrameRate =
     typeof settings.rateNum === "number"
       ? { num: settings.rateNum, den: Number(settings.rateDen) }
@@ -58,7 +58,7 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
   }, []);
   const asked = JSON.stringify(output.settings);
   useEffect(() => {
-    if (!kind.draws || !context || size.width < 32 || size.height < 32) return;
+    if (!context || size.width < 32 || size.height < 32) return;
     preview.current?.ask(
       output,
       ticks,
@@ -80,7 +80,6 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
   return (
     <>
       <div ref={room} className="publish-room">
-        {!kind.draws && <p className="soft">{kind.about}</p>}
         {!context && (
           <p className="problem">Nothing of the sequence is left in this output's part. Choose another part.</p>
         )}
@@ -108,40 +107,38 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
           data-testid="publish-canvas"
           data-drawn={drawn ? ticks : undefined}
           className={settings.clear === true ? "clear" : ""}
-          hidden={!kind.draws || !context || failed !== null || showing === "made"}
+          hidden={!context || failed !== null || showing === "made"}
           aria-label="The picture as it will be made"
         />
       </div>
-      {kind.draws && (
-        <div className="publish-bar">
-          {made && (
-            <Segmented
-              size="small"
-              aria-label="What is shown"
-              value={showing}
-              onChange={show}
-              options={[
-                { value: "will", label: "As it will be" },
-                { value: "made", label: made.quick ? "Quick look" : "As it was made" },
-              ]}
-            />
-          )}
-          <Button size="small" aria-label="A frame back" icon={<StepBack size={14} />} onClick={() => go(frame - 1)} />
-          <Button size="small" aria-label="A frame on" icon={<StepForward size={14} />} onClick={() => go(frame + 1)} />
-          <Slider
-            className="grow"
-            ariaLabelForHandle="Moment that is shown"
-            min={0}
-            max={Math.max(1, frames - 1)}
-            value={frame}
-            tooltip={{ open: false }}
-            onChange={go}
+      <div className="publish-bar">
+        {made && (
+          <Segmented
+            size="small"
+            aria-label="What is shown"
+            value={showing}
+            onChange={show}
+            options={[
+              { value: "will", label: "As it will be" },
+              { value: "made", label: made.quick ? "Quick look" : "As it was made" },
+            ]}
           />
-          <span className="number soft">
-            {formatSeconds(ticks - range.from)} s · frame {frame + 1} of {frames}
-          </span>
-        </div>
-      )}
+        )}
+        <Button size="small" aria-label="A frame back" icon={<StepBack size={14} />} onClick={() => go(frame - 1)} />
+        <Button size="small" aria-label="A frame on" icon={<StepForward size={14} />} onClick={() => go(frame + 1)} />
+        <Slider
+          className="grow"
+          ariaLabelForHandle="Moment that is shown"
+          min={0}
+          max={Math.max(1, frames - 1)}
+          value={frame}
+          tooltip={{ open: false }}
+          onChange={go}
+        />
+        <span className="number soft">
+          {formatSeconds(ticks - range.from)} s · frame {frame + 1} of {frames}
+        </span>
+      </div>
     </>
   );
 }

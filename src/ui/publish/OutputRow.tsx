@@ -4,6 +4,7 @@ import {
   Box,
   CircleCheck,
   Download,
+  FileText,
   Film,
   Image,
   Images,
@@ -27,6 +28,7 @@ const ICONS: Readonly<Record<string, LucideIcon>> = {
   still: Image,
   frames: Images,
   page: MousePointerClick,
+  sheets: FileText,
   scene: Box,
   captions: Text,
 };

@@ -1,6 +1,8 @@
 "use client";
 import { Alert, Button, Popconfirm } from "antd";
 import { Copy, Trash2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { embedSnippet } from "../../core/outputs/embed";
 import { formatSecondsShort } from "../../core/time/time";
 import { copyOutput, dropOutput, nameOutput, type Planned } from "../../desk/acts/outputs";
 import { madeOf } from "../../desk/background/publishing";
@@ -61,6 +63,9 @@ export function OutputSettings({
         </span>
       </div>
       <MadeOf making={making} current={making?.state === "done" && making.of === madeOf(desk, output)} />
+      {kind.id === "page" && making?.state === "done" && (
+        <Embed snippet={embedSnippet(making.name, desk.sequence.name, desk.sequence.picture)} />
+      )}
       {replaced.length > 0 && (
         <Alert
           type="info"
@@ -86,6 +91,39 @@ function planText(plan: { width: number; frames: number; seconds: number; bytes:
   if (plan.seconds > 0) parts.push(`${formatSecondsShort(plan.seconds * 705_600_000)} s`);
   parts.push(`about ${sizeText(plan.bytes)}`);
   return parts.join(", ");
+}
+
+/** What puts a page into a website. */
+function Embed({ snippet }: { snippet: string }) {
+  const [copied, setCopied] = useState(false);
+  const field = useRef<HTMLTextAreaElement>(null);
+  return (
+    <details className="embed">
+      <summary>Into a website</summary>
+      <p className="soft">Put the file beside the website's page, and this where it shall stand:</p>
+      <textarea
+        ref={field}
+        readOnly
+        rows={4}
+        aria-label="What goes into the website"
+        value={snippet}
+        onFocus={(e) => e.target.select()}
+      />
+      <Button
+        size="small"
+        icon={<Copy size={13} />}
+        onClick={() =>
+          navigator.clipboard.writeText(snippet).then(
+            () => setCopied(true),
+            // Where the browser does not let it: it is marked, to be copied by hand.
+            () => field.current?.select(),
+          )
+        }
+      >
+        {copied ? "Copied" : "Copy"}
+      </Button>
+    </details>
+  );
 }
 
 /** How far it is, or what was made. */

@@ -14,6 +14,7 @@ import {
 import { makingKey, publishingOf } from "../../desk/background/publishing";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { ProofHint } from "../proof/ProofHint";
+import { OutputLook } from "./OutputLook";
 import { OutputPicture } from "./OutputPicture";
 import { OutputRow } from "./OutputRow";
 import { OutputSettings } from "./OutputSettings";
@@ -86,7 +87,9 @@ export function PublishView() {
         </Button>
       </div>
       <div className="publish-main">
-        {it ? (
+        {it && !it.kind.draws ? (
+          <OutputLook key={it.output.id} it={it} making={making[makingKey(desk, it.output.id)]} />
+        ) : it ? (
           <OutputPicture key={it.output.id} it={it} making={making[makingKey(desk, it.output.id)]} />
         ) : (
           <p className="pad soft">…</p>

@@ -34,6 +34,11 @@ export interface Made {
 }
 export type Maker<S extends object> = (settings: S, c: MakeContext) => Promise<Made>;
 
+/** What an output is looked at from before it is made. */
+export type LookContext = Omit<MakeContext, "sink" | "pcmOf" | "tell">;
+/** What a reader will have before him, as HTML. @param step number of the step that is looked at, where one is */
+export type Looker<S extends object> = (settings: S, c: LookContext, step: number) => Promise<string>;
+
 /** What is drawn and the canvas it stands on, for settings of pictures. */
 export function frameMaker(
   s: PictureSettings,

@@ -1,9 +1,9 @@
 import { makeCaptions } from "./captions";
 import { makeLoop } from "./loop";
-import type { Maker } from "./maker";
-import { makePage } from "./page";
+import type { Looker, Maker } from "./maker";
+import { lookAtPage, makePage } from "./page";
 import { makeScene } from "./scene";
-import { makeSheets } from "./sheets";
+import { lookAtSheet, makeSheets } from "./sheets";
 import { makeFrames, makeStill } from "./stills";
 import { makeVideo } from "./video";
 
@@ -18,3 +18,6 @@ export const MAKERS: Readonly<Record<string, Maker<never>>> = {
   scene: makeScene,
   captions: makeCaptions,
 };
+
+/** What shows an output that is read rather than watched before it is made. */
+export const LOOKERS: Readonly<Record<string, Looker<never>>> = { page: lookAtPage, sheets: lookAtSheet };

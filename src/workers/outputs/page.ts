@@ -7,17 +7,35 @@ import { formatSecondsShort } from "../../core/time/time";
 import { type PageStep, pageHtml } from "../../formats/out/page/html";
 import { type PageFilm, published } from "../../player/page/film";
 import { STYLE } from "../../player/page/style";
-import { frameMaker, goOn, type MakeContext, type Maker } from "./maker";
+import { frameMaker, goOn, type LookContext, type Looker, type MakeContext, type Maker } from "./maker";
 
 /** How finely the pictures of steps are written, 0 to 1. */
 const FINE = 0.85;
 
 /** One page with everything in it: model, player, words, sounds, and a picture of each step. */
 export const makePage: Maker<PageSettings> = async (s, c) => {
+  const steps = await pictures(s, c);
+  c.tell(0.95, "putting it together");
+  const { html, sounds } = await pageOf(s, c, steps);
+  c.sink.write(0, new TextEncoder().encode(html));
+  const said = [`${steps.length} steps`, ...(sounds > 0 ? [`${sounds} recordings`] : [])];
+  return { type: "text/html", check: async () => said };
+};
+
+/** The page as it will be, but for the pictures that stand in for the model. */
+export const lookAtPage: Looker<PageSettings> = async (s, c) => {
+  const steps = stepsInside(c).map((id, i) => ({ ...wordsOf(c, id, i), picture: null }));
+  return (await pageOf(s, c, steps)).html;
+};
+
+async function pageOf(
+  s: PageSettings,
+  c: LookContext,
+  steps: readonly PageStep[],
+): Promise<{ html: string; sounds: number }> {
   const { program, range, pkg } = c;
   const preparation = structuredClone(c.preparation);
   if (s.look !== "") applyLook(s.look)(preparation);
-  const steps = await pictures(s, c);
   const sequence = published(program.sequence, s.sound);
   const film: PageFilm = {
     ...{ assembly: pkg.assembly, preparation, sequence, look: lookNow(preparation), range, parts: s.parts },
@@ -30,7 +48,6 @@ export const makePage: Maker<PageSettings> = async (s, c) => {
       return { asset, bytes };
     }),
   );
-  c.tell(0.95, "putting it together");
   const [code, model] = await Promise.all([c.fileOf("player"), c.fileOf("model")]);
   if (!code || !model) throw new Refusal("player-missing");
   const html = await pageHtml({
@@ -39,35 +56,39 @@ export const makePage: Maker<PageSettings> = async (s, c) => {
     font: await c.fileOf("font"),
     model,
   });
-  c.sink.write(0, new TextEncoder().encode(html));
-  const said = [`${steps.length} steps`, ...(assets.size > 0 ? [`${assets.size} recordings`] : [])];
-  return { type: "text/html", check: async () => said };
-};
+  return { html, sounds: assets.size };
+}
+
+/** Steps of which the part has any. */
+function stepsInside({ program, range }: Pick<MakeContext, "program" | "range">): string[] {
+  return program.steps.ids.filter((id) => {
+    const own = stepRange({ of: "steps", first: id, last: id }, program);
+    return own !== null && own.to > range.from && own.from < range.to;
+  });
+}
+
+function wordsOf({ program }: Pick<MakeContext, "program">, id: string, i: number): { title: string; caption: string } {
+  const step = program.sequence.steps[id];
+  return { title: step?.title || `Step ${i + 1}`, caption: step?.caption.trim() ?? "" };
+}
 
 /** What each step of the part comes to, in words and one picture. */
 async function pictures(s: PageSettings, c: MakeContext): Promise<PageStep[]> {
-  const { program, range } = c;
+  const { program } = c;
   const { width, height } = program.sequence.picture;
   const size = { width: s.width, height: Math.max(16, Math.round((s.width * height) / width)) };
   const usual = { ...pictureDefaults(program), ...size, captions: "none" as const, look: s.look, titles: 0 };
   const { maker, canvas } = frameMaker(usual, c, size);
   const out: PageStep[] = [];
   try {
-    const inside = program.steps.ids.filter((id) => {
-      const own = stepRange({ of: "steps", first: id, last: id }, program);
-      return own !== null && own.to > range.from && own.from < range.to;
-    });
+    const inside = stepsInside(c);
     for (const [i, id] of inside.entries()) {
       goOn(c.signal);
       const at = program.steps.position.get(id) ?? 0;
       // The end of the action, a moment before what shows only in it is gone.
       maker.draw(Math.max(program.steps.action[at] ?? 0, (program.steps.still[at] ?? 0) - 1));
       const blob = await canvas.convertToBlob({ type: "image/jpeg", quality: FINE });
-      const step = program.sequence.steps[id];
-      out.push({
-        ...{ title: step?.title || `Step ${i + 1}`, caption: step?.caption.trim() ?? "" },
-        picture: new Uint8Array(await blob.arrayBuffer()),
-      });
+      out.push({ ...wordsOf(c, id, i), picture: new Uint8Array(await blob.arrayBuffer()) });
       c.tell((0.9 * (i + 1)) / inside.length, `step ${i + 1} of ${inside.length}`);
     }
     return out;

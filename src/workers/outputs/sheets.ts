@@ -9,7 +9,7 @@ import { Refusal } from "../../core/text/refusal";
 import { formatSecondsShort } from "../../core/time/time";
 import { type DrawnPicture, type DrawnStep, factsOf, type SheetDocument } from "../../formats/out/sheets/document";
 import { type LetterSet, letterFile } from "../../formats/out/sheets/fonts";
-import { frameMaker, goOn, type MakeContext, type Maker } from "./maker";
+import { frameMaker, goOn, type LookContext, type Looker, type MakeContext, type Maker } from "./maker";
 
 /** How finely shaded pictures are written, 0 to 1. */
 const FINE = 0.88;
@@ -20,10 +20,9 @@ const PICTURES = 0.9;
 export const makeSheets: Maker<SheetsSettings> = async (s, c) => {
   const { program, range } = c;
   const steps = sheetSteps(program, range, s.moments);
-  const drawn = await drawnSteps(s, c, steps);
-  const { sequence } = program;
+  const drawn = await drawnSteps(s, c, steps, c.tell);
   const document: SheetDocument = {
-    title: sequence.name,
+    title: program.sequence.name,
     about: `${steps.length} ${steps.length === 1 ? "step" : "steps"}, ${formatSecondsShort(range.to - range.from)} s`,
     date: new Intl.DateTimeFormat("en-GB", { dateStyle: "long" }).format(new Date()),
     settings: s,
@@ -31,13 +30,8 @@ export const makeSheets: Maker<SheetsSettings> = async (s, c) => {
     cover: drawn.cover,
   };
   const said = [`${steps.length} steps`, `${drawn.arrows} arrows`];
-  if (drawn.without > 0)
-    said.push(`${drawn.without} ${drawn.without === 1 ? "motion has" : "motions have"} no arrow, for want of room`);
-  const fonts = (ending: "woff" | "woff2") => async (set: LetterSet, weight: number) => {
-    const bytes = await c.fileOf(`letters ${letterFile(set, weight, ending)}`);
-    if (!bytes && set === "latin") throw new Refusal("letters-missing");
-    return bytes;
-  };
+  if (drawn.without.size > 0) said.push(`no room for an arrow in step ${[...drawn.without].join(", ")}`);
+  const fonts = (ending: "woff" | "woff2") => lettersOf(c, ending);
   if (s.format === "html") {
     const { sheetsHtml } = await import("../../formats/out/sheets/html");
     const html = await sheetsHtml(document, fonts("woff2"));
@@ -63,15 +57,42 @@ export const makeSheets: Maker<SheetsSettings> = async (s, c) => {
   };
 };
 
+/** One step as it will stand on its sheet. */
+export const lookAtSheet: Looker<SheetsSettings> = async (s, c, step) => {
+  const { program, range } = c;
+  const settings = { ...s, format: "html" as const, cover: false, contents: false, dpi: 110 as const };
+  const steps = sheetSteps(program, range, s.moments);
+  const one = steps.slice(step, step + 1);
+  const { steps: drawn } = await drawnSteps(settings, c, one, () => {});
+  const { sheetsHtml } = await import("../../formats/out/sheets/html");
+  const document = { title: "", about: "", date: "", settings, steps: drawn, cover: null };
+  return sheetsHtml(document, lettersOf(c, "woff2"), true);
+};
+
+/** Files of our font, for documents. */
+const lettersOf =
+  (c: Pick<MakeContext, "fileOf">, ending: "woff" | "woff2") =>
+  async (set: LetterSet, weight: number): Promise<Uint8Array | null> => {
+    const bytes = await c.fileOf(`letters ${letterFile(set, weight, ending)}`);
+    if (!bytes && set === "latin") throw new Refusal("letters-missing");
+    return bytes;
+  };
+
 interface Drawn {
   steps: DrawnStep[];
   cover: DrawnPicture | null;
   arrows: number;
-  without: number;
+  /** Numbers of steps in which something moves that has no arrow. */
+  without: Set<number>;
 }
 
 /** The pictures of steps, and that of the cover: the end of all of it, without arrows. */
-async function drawnSteps(s: SheetsSettings, c: MakeContext, steps: readonly SheetStep[]): Promise<Drawn> {
+async function drawnSteps(
+  s: SheetsSettings,
+  c: LookContext,
+  steps: readonly SheetStep[],
+  tell: MakeContext["tell"],
+): Promise<Drawn> {
   const { program, pkg, signal } = c;
   const preparation = structuredClone(c.preparation);
   if (s.look !== "") applyLook(s.look)(preparation);
@@ -89,7 +110,7 @@ async function drawnSteps(s: SheetsSettings, c: MakeContext, steps: readonly She
     const blob = await shaded.canvas.convertToBlob({ type: "image/jpeg", quality: FINE });
     return new Uint8Array(await blob.arrayBuffer());
   };
-  const out: Drawn = { steps: [], cover: null, arrows: 0, without: 0 };
+  const out: Drawn = { steps: [], cover: null, arrows: 0, without: new Set() };
   const all = steps.reduce((sum, step) => sum + step.moments.length, 0);
   let done = 0;
   try {
@@ -100,9 +121,9 @@ async function drawnSteps(s: SheetsSettings, c: MakeContext, steps: readonly She
         const drawing = drawer.draw(step.at, moment.ticks);
         pictures.push({ ...moment, drawing, jpeg: await jpegOf(moment.ticks) });
         out.arrows += drawing.arrows.length;
-        out.without += drawing.without;
+        if (drawing.without > 0) out.without.add(step.number);
         done++;
-        c.tell((PICTURES * done) / all, `picture ${done} of ${all}`);
+        tell((PICTURES * done) / all, `picture ${done} of ${all}`);
       }
       out.steps.push({ ...step, pictures });
     }

@@ -4,8 +4,8 @@ import { deflateSync } from "fflate";
 export interface PageStep {
   title: string;
   caption: string;
-  /** A JPEG of what the step comes to. */
-  picture: Uint8Array;
+  /** A JPEG of what the step comes to; null for none. */
+  picture: Uint8Array | null;
 }
 
 /** What a page is put together from. */
@@ -75,7 +75,7 @@ export async function pageHtml(p: PageParts): Promise<string> {
   const steps = p.steps.map(
     (s, i) =>
       `<li data-step="${i}"><button type="button"><span class="n">${i + 1}</span><span>${escaped(s.title)}</span></button>` +
-      `<img alt="" src="data:image/jpeg;base64,${base64(s.picture)}">` +
+      `${s.picture ? `<img alt="" src="data:image/jpeg;base64,${base64(s.picture)}">` : ""}` +
       `${s.caption ? `<p>${escaped(s.caption)}</p>` : ""}</li>`,
   );
   const data = (id: string, text: string) => `<script type="text/plain" id="${id}">${text}</script>`;

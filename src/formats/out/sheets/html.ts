@@ -20,11 +20,12 @@ const PT = 4 / 3;
 /**
  * The same step sheets as one HTML file, for a screen of any width and for paper. Nothing in it runs, and nothing is
  * loaded from anywhere.
- * @param fontFile a part of our font in a weight, as WOFF2; null where it is not to be had
+ * @param fontFile a part of our font in a weight, as WOFF2; null where it is not to be had @param bare only the steps
  */
 export async function sheetsHtml(
   d: SheetDocument,
   fontFile: (set: LetterSet, weight: number) => Promise<Uint8Array | null>,
+  bare = false,
 ): Promise<string> {
   const style = `${await fontFaces(d, fontFile)}${styleOf(d.settings, footOf(d))}`;
   const policy = [
@@ -35,24 +36,29 @@ export async function sheetsHtml(
     "base-uri 'none'",
     "form-action 'none'",
   ].join("; ");
-  const { cover, contents } = d.settings;
-  const last = [d.settings.revision.trim() ? `Revision ${d.settings.revision.trim()}` : "", d.date].filter(Boolean);
-  const tools = allTools(d);
   return [
     '<!doctype html><html lang="en"><head><meta charset="utf-8">',
     `<meta http-equiv="Content-Security-Policy" content="${policy}">`,
     '<meta name="viewport" content="width=device-width,initial-scale=1">',
     `<title>${escaped(d.title)}</title><style>${style}</style></head><body>`,
+    bare ? "" : headHtml(d),
+    `<main>${d.steps.map((s) => stepHtml(s, d.settings)).join("\n")}</main>`,
+    "</body></html>",
+  ].join("\n");
+}
+
+/** Title, cover and contents. */
+function headHtml(d: SheetDocument): string {
+  const { cover, contents } = d.settings;
+  const last = [d.settings.revision.trim() ? `Revision ${d.settings.revision.trim()}` : "", d.date].filter(Boolean);
+  const tools = allTools(d);
+  const entries = d.steps.map((s) => `<li value="${s.number}"><a href="#${placeOf(s)}">${escaped(s.title)}</a></li>`);
+  const needed = tools.length > 0 ? `<h2>Tools</h2><p>${escaped(tools.join(", "))}</p>` : "";
+  return [
     `<header${cover ? ' class="cover"' : ""}><h1>${escaped(d.title)}</h1><p>${escaped(d.about)}</p>`,
     d.cover ? figure(d.cover, d.title) : "",
     `<p>${last.map(escaped).join("<br>")}</p></header>`,
-    contents
-      ? `<nav aria-label="Contents"><h2>Steps</h2><ol>${d.steps
-          .map((s) => `<li value="${s.number}"><a href="#${placeOf(s)}">${escaped(s.title)}</a></li>`)
-          .join("")}</ol>${tools.length > 0 ? `<h2>Tools</h2><p>${escaped(tools.join(", "))}</p>` : ""}</nav>`
-      : "",
-    `<main>${d.steps.map((s) => stepHtml(s, d.settings)).join("\n")}</main>`,
-    "</body></html>",
+    contents ? `<nav aria-label="Contents"><h2>Steps</h2><ol>${entries.join("")}</ol>${needed}</nav>` : "",
   ].join("\n");
 }
 

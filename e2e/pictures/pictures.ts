@@ -1,0 +1,190 @@
+import { readFile, rm } from "node:fs/promises";
+import { run } from "../../tests/support/commandLine";
+import { read, SECOND } from "../counting";
+import { DeskPage, visit } from "../desk";
+import { expect, type Page, test } from "../test";
+
+/** Every main view, as the README shows it. A view that changes is taken anew by its name: `-g exploded`. */
+const FOLDER = "docs/screenshots";
+const LID = "Rill H2/Lid";
+const CARTRIDGE = "Rill H2/Filter/Cartridge";
+
+const shot = async (page: Page, name: string) => {
+  // Whatever is still drawn finely, or told and fading, comes to rest.
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${FOLDER}/${name}.png` });
+};
+
+async function open(page: Page, step?: number, seconds?: number): Promise<DeskPage> {
+  const desk = new DeskPage(page);
+  await desk.openDemo();
+  await page.waitForTimeout(8000);
+  if (step !== undefined) await page.locator(`[data-step=step${step}] .card-main`).click();
+  if (seconds !== undefined) await read(page, `desk.seek(${Math.round(seconds * SECOND)})`);
+  return desk;
+}
+
+async function fresh(page: Page, name: string): Promise<void> {
+  await page.getByRole("button", { name: "Sequence", exact: true }).click();
+  await page.getByRole("menuitem", { name: "New sequence" }).click();
+  await page.getByLabel("Sequence name").fill(name);
+  await page.keyboard.press("Enter");
+  await expect(page.locator(".head-sequence")).toContainText(name);
+  await new DeskPage(page).type("Time in step", "0.5");
+}
+
+test("projects", async ({ page }) => {
+  await visit(page);
+  await expect(page.getByRole("link", { name: "Rill H2", exact: true })).toBeVisible();
+  await shot(page, "projects");
+});
+
+test("desk", async ({ page }) => {
+  await open(page, 4, 15);
+  await shot(page, "desk");
+});
+
+test("joints", async ({ page }) => {
+  const desk = await open(page);
+  await desk.select("Rill H2/Crank drive/Crank");
+  await page.getByText("Joints", { exact: true }).first().click();
+  await shot(page, "joints");
+});
+
+test("parts", async ({ page }) => {
+  const desk = await open(page);
+  await desk.field("Find parts").fill("screw");
+  await desk.field("Find parts").press("Enter");
+  await page.getByText("Finish", { exact: true }).first().click();
+  await shot(page, "parts");
+});
+
+test("looks", async ({ page }) => {
+  await open(page);
+  await page.getByRole("button", { name: "Look", exact: true }).click();
+  await shot(page, "looks");
+});
+
+test("pending", async ({ page }) => {
+  const desk = await open(page);
+  await fresh(page, "Lid, by hand");
+  await desk.select(LID);
+  await desk.type("Slide Z", "64");
+  await desk.type("Turn X", "35");
+  await shot(page, "pending");
+});
+
+test("arrival", async ({ page }) => {
+  const desk = await open(page);
+  await fresh(page, "Lid, by hand again");
+  await desk.select(LID);
+  await desk.type("Slide Z", "64");
+  await desk.press("Control+Enter");
+  const { x, y } = await desk.mark(/^Arrival of Lid/, false);
+  await page.mouse.click(x, y);
+  await shot(page, "arrival");
+});
+
+test("moves", async ({ page }) => {
+  const desk = await open(page);
+  await fresh(page, "Moves");
+  await desk.select("Rill H2/Filter/Drain plug");
+  await desk.press("Alt+M");
+  await page.keyboard.type("unscrew 3.5 in 2 s");
+  await shot(page, "moves");
+});
+
+test("exploded", async ({ page }) => {
+  await open(page);
+  await page.getByRole("button", { name: "Sequence", exact: true }).click();
+  await page.getByRole("menuitem", { name: "How the pump works" }).click();
+  await expect(page.locator(".head-sequence")).toContainText("How the pump works");
+  await page.locator("[data-step=step3] .card-main").click();
+  await read(page, `desk.seek(desk.program.steps.still[2] - 1)`);
+  await page
+    .locator(".move-main", { hasText: /xplode|apart/i })
+    .first()
+    .click();
+  await shot(page, "exploded");
+});
+
+test("cameras", async ({ page }) => {
+  await open(page, 2, 6);
+  await page.getByRole("button", { name: "Cameras", exact: true }).click();
+  await shot(page, "cameras");
+});
+
+test("curves", async ({ page }) => {
+  const desk = await open(page, 4, 15);
+  await desk.select(CARTRIDGE);
+  await desk.press("Alt+l");
+  await shot(page, "curves");
+});
+
+test("narration", async ({ page }) => {
+  await open(page, 2, 6);
+  await page.getByRole("button", { name: /^Recording "Open the lid"/ }).press("Enter");
+  await shot(page, "narration");
+});
+
+test("proof", async ({ page }) => {
+  await visit(page);
+  await page
+    .getByRole("link", { name: /rough cut/ })
+    .first()
+    .click();
+  const desk = new DeskPage(page);
+  await desk.ready();
+  await desk.press("Alt+p");
+  await expect(page.locator("[data-finding]").first()).toBeVisible({ timeout: 120_000 });
+  await page.keyboard.press("ArrowDown");
+  await shot(page, "proof");
+});
+
+test("publish", async ({ page }) => {
+  await open(page, 4, 15);
+  await page.getByRole("button", { name: "Publish", exact: true }).click();
+  await page.getByRole("slider", { name: "Moment that is shown" }).focus();
+  for (let i = 0; i < 6; i++) await page.keyboard.press("PageUp");
+  await page.waitForTimeout(6000);
+  await shot(page, "publish");
+});
+
+test("sheets", async ({ page }) => {
+  await open(page, 2, 6);
+  await page.getByRole("button", { name: "Publish", exact: true }).click();
+  await page.getByRole("option", { name: /Sheets for the workshop/ }).click();
+  await page.getByRole("button", { name: "Make step sheets", exact: true }).click();
+  await expect(page.getByTestId("publish-result")).toContainText("6 pages", { timeout: 300_000 });
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Download", exact: true }).click();
+  await (await download).saveAs("var/sheets-picture.pdf");
+  await run("pdftoppm", ["-r", "95", "-f", "3", "-l", "4", "-png", "var/sheets-picture.pdf", "var/sheets-picture"]);
+  const [a, b] = await Promise.all([3, 4].map((n) => readFile(`var/sheets-picture-${n}.png`, "base64")));
+  await page.setViewportSize({ width: 1280, height: 900 });
+  await page.setContent(
+    `<body style="margin:0;background:#dfdacd;display:flex;gap:16px;justify-content:center;padding:16px"><img height="868" src="data:image/png;base64,${a}"><img height="868" src="data:image/png;base64,${b}">`,
+  );
+  await shot(page, "sheets");
+  for (const f of ["sheets-picture.pdf", "sheets-picture-3.png", "sheets-picture-4.png"]) await rm(`var/${f}`);
+});
+
+test("page", async ({ page, browser }) => {
+  await open(page);
+  await page.getByRole("button", { name: "Publish", exact: true }).click();
+  await page.getByRole("option", { name: /Page for the workshop/ }).click();
+  await page.getByRole("button", { name: "Make interactive page" }).click();
+  await expect(page.getByTestId("publish-result")).toContainText("12 steps", { timeout: 300_000 });
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Download", exact: true }).click();
+  const file = "var/page-picture.html";
+  await (await download).saveAs(file);
+  const reader = await browser.newPage({ viewport: { width: 1280, height: 800 }, offline: true });
+  await reader.goto(`file://${process.cwd()}/${file}`);
+  await reader.waitForFunction(() => "plextanPlayer" in window, null, { timeout: 120_000 });
+  await reader.getByRole("button", { name: /^Lid: open/ }).click();
+  await reader.waitForTimeout(6000);
+  await shot(reader, "page");
+  await reader.close();
+  await rm(file);
+});
