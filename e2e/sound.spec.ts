@@ -167,6 +167,14 @@ test("several go one to each step; one is replaced, recorded again, made music a
   await expect(marks).toHaveCount(2);
   await expect(marks.nth(1)).toHaveAttribute("aria-label", 'Recording "take 2" from 2 to 2.5 s');
 
+  // Dropped on a step's card it is that step's, from its beginning on.
+  const card = page.locator("[data-step]").nth(1);
+  await dropOn(page, `[data-step=${await card.getAttribute("data-step")}]`, { x: 40, y: 20 }, { "extra.wav": tone });
+  await expect(page.getByRole("button", { name: /^Recording "extra" from 2 to 2.5 s/ })).toHaveCount(1);
+  await desk.press("Control+z");
+  await expect(marks).toHaveCount(2);
+  await marks.nth(0).press("Enter");
+
   await page.getByLabel("Another file for this recording").setInputFiles({
     name: "longer.wav",
     mimeType: "audio/wav",

@@ -396,6 +396,25 @@ test("publish: the video has the expected frames and shows what the stage shows"
   const entries = unzipSync(new Uint8Array(await readFile("var/e2e-publish/frames.zip")));
   expect(Object.keys(entries)).toEqual(Array.from({ length: 15 }, (_, i) => `${String(i + 1).padStart(4, "0")}.png`));
   expect(entries["0001.png"]?.subarray(1, 4)).toEqual(new Uint8Array([0x50, 0x4e, 0x47]));
+
+  // Several at once: those that are marked, and no other.
+  const urls = () =>
+    page.evaluate(() => {
+      const { making } = (
+        window as unknown as { plextanDesk: { state: { making: Record<string, { state: string; url?: string }> } } }
+      ).plextanDesk.state;
+      return Object.values(making).map((m) => (m.state === "done" ? (m.url ?? "") : ""));
+    });
+  const before = await urls();
+  await dialog.getByRole("option", { name: /^Captions/ }).click();
+  await dialog.getByRole("option", { name: /^Still/ }).click({ modifiers: ["Control"] });
+  await dialog.getByRole("button", { name: "Make the 2 marked" }).click();
+  await expect
+    .poll(async () => {
+      const now = await urls();
+      return now.includes("") ? -1 : now.filter((u) => !before.includes(u)).length;
+    })
+    .toBe(2);
   await page.keyboard.press("Escape");
 
   // Five frames against the stage drawn at the same times; step 2 starts at 4 s, moves from 5.5 to 6.4 s.

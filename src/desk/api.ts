@@ -48,6 +48,19 @@ export async function signIn(): Promise<void> {
   return signingIn;
 }
 
+/** Who is signed in, and, in the demo, who else could be. */
+export interface WhoAmI {
+  name: string;
+  role: "owner" | "animator" | "reviewer";
+  others: { id: string; name: string; role: WhoAmI["role"] }[];
+}
+
+/** Signs in as somebody else of the demo, in place of who was. @throws ApiError */
+export async function signInAs(id: string): Promise<void> {
+  const { name } = await json<{ name: string }>("/api/session", { body: { as: id } });
+  localStorage.setItem(NAME, name);
+}
+
 /** Ends the session of this browser. */
 export async function signOut(): Promise<void> {
   localStorage.setItem(SIGNED_OUT, "1");

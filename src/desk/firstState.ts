@@ -31,6 +31,8 @@ export interface DeskInit {
   /** What can be undone and redone from before the page was opened, and where it is kept. */
   undo?: { entries: HistoryEntry[]; done: number } | null;
   undoStore?: UndoStore;
+  /** Why nothing may be changed, in words; null or nothing where it may. */
+  locked?: string | null;
 }
 
 /** The state of a desk that was just opened: a sequence at its beginning, and what this browser remembers. */
@@ -47,6 +49,7 @@ export function firstState(
     ...selectedOf(selected),
     projectId: init.projectId,
     projectName: init.projectName,
+    locked: init.locked ?? null,
     assembly: init.assembly,
     assemblyVersion: 0,
     waiting: null,

@@ -204,6 +204,8 @@ export interface DeskState extends Selected {
   selected: Selection;
   projectId: string;
   projectName: string;
+  /** Why nothing may be changed, in words; null where it may. */
+  locked: string | null;
   assembly: AssemblyState;
   /** Grows when another revision of the assembly was put in place: everything drawn from it is made anew. */
   assemblyVersion: number;

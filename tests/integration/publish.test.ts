@@ -155,6 +155,14 @@ describe("publishing from the command line", () => {
         { encoding: "buffer", maxBuffer: 1 << 26 },
       );
       const raw = stdout as unknown as Buffer;
+      // Steps are chapters, in both.
+      const shown = await run("ffprobe", ["-v", "error", "-show_chapters", "-of", "json", `var/spoken.${as}`]);
+      const chapters = JSON.parse(shown.stdout).chapters as { start_time: string; tags: { title: string } }[];
+      expect(chapters.map((c) => [Number(c.start_time), c.tags.title])).toEqual([
+        [0, "Step 0"],
+        [0.5, "Step 1"],
+      ]);
+      expect(all[i]?.checked).toContain("2 chapters");
       // The left of two channels.
       const heard = new Float32Array(raw.buffer, raw.byteOffset, raw.length / 4).filter((_, i) => i % 2 === 0);
       expect(Math.abs(heard.length / 48_000 - 1)).toBeLessThan(0.03);

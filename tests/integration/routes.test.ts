@@ -7,6 +7,7 @@ import { type Client, documentsOf, FILE_TYPE, JSON_TYPE, openProject, signedIn }
 import { type Served, serve } from "../../src/cli/serve";
 import { freshId } from "../../src/core/edit/id";
 import { startSession } from "../../src/server/access/actor";
+import { MATRIX, may, type Need, ROLES, refusalOf } from "../../src/server/access/matrix";
 import { openPool } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { createJob } from "../../src/server/repositories/jobs";
@@ -45,10 +46,10 @@ beforeAll(async () => {
   const project = await openProject(client, smallProjectFile());
   const document = (await documentsOf(client, project)).find((d) => d.kind === "sequence")?.id as string;
   const pool = openPool(served.database.address, 2);
-  const [[me]] = (await pool.query("SELECT id, workspace_id, name FROM users LIMIT 1")) as unknown as [
+  const [[me]] = (await pool.query("SELECT id, workspace_id, name FROM users WHERE name = 'Ines Maro'")) as unknown as [
     [{ id: string; workspace_id: string; name: string }],
   ];
-  const actor = { userId: me.id, workspaceId: me.workspace_id, userName: me.name };
+  const actor = { userId: me.id, workspaceId: me.workspace_id, userName: me.name, role: "animator" as const };
   const job = await createJob(pool, actor, project, "import", { fileName: "a.step", sourceSha256: "00".repeat(32) });
   await pool.query("UPDATE jobs SET state = 'done', result = '{}' WHERE id = ?", [job]);
   ids = { project, document, job };
@@ -57,6 +58,13 @@ beforeAll(async () => {
   await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [workspaceId]);
   await pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, 'Stranger')", [userId, workspaceId]);
   cookies.stranger = `plextan_session=${(await startSession(pool, userId)).token}`;
+  for (const role of ROLES) {
+    const id = newId();
+    await pool.query("INSERT INTO users (id, workspace_id, name, role) VALUES (?, ?, ?, ?)", [
+      ...[id, me.workspace_id, `A ${role}`, role],
+    ]);
+    cookies[role] = `plextan_session=${(await startSession(pool, id)).token}`;
+  }
   const expired = (await startSession(pool, me.id)).token;
   await pool.query("UPDATE sessions SET expires_at = '2020-01-01' WHERE token_hash = UNHEX(SHA2(?, 256))", [expired]);
   cookies.expired = `plextan_session=${expired}`;
@@ -110,6 +118,17 @@ const wrongBody = { body: '{"nothing":"of the kind","quality":7}', headers: JSON
 
 test("the routes are found", () => expect(ROUTES.length).toBeGreaterThan(18));
 
+test("every route says what it needs, and the list has it", () => {
+  const said = CLOSED.map(({ path: at, method }) => {
+    const text = readFileSync(path.join(API, at.replace("/api/", ""), "route.ts"), "utf8");
+    const need = new RegExp(`export const ${method} = route(?:<[^(]*>)?\\(\\s*"([a-z.]+)"`).exec(text)?.[1];
+    return [`${method} ${at}`, need !== undefined && need in MATRIX ? need : null] as const;
+  });
+  expect(said.filter(([, need]) => need === null)).toEqual([]);
+  NEEDS = new Map(said as readonly (readonly [string, Need])[]);
+});
+let NEEDS: ReadonlyMap<string, Need>;
+
 describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_, { path: route, method }) => {
   test("without a session, with garbage, one that has run out: 401", async () => {
     for (const c of [undefined, "garbage", "long", "expired"]) {
@@ -119,6 +138,20 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
         headers: { ...sent.headers, ...(c ? { Cookie: cookies[c] as string } : {}) },
       });
       expect([c, r.status]).toEqual([c, 401]);
+    }
+  });
+  test("each role: let in or told why not, before anything else is looked at", async () => {
+    const need = NEEDS.get(`${method} ${route}`) as Need;
+    for (const role of ROLES) {
+      // What would remove the project for the tests after this one is only refused here.
+      if (may(role, need) && method === "DELETE") continue;
+      const sent: Sent = ["POST", "PUT", "PATCH"].includes(method) ? wrongBody : {};
+      const r = await send(place(route), method, {
+        ...sent,
+        headers: { ...sent.headers, Cookie: cookies[role] as string },
+      });
+      expect([role, r.status === 403]).toEqual([role, !may(role, need)]);
+      if (r.status === 403) expect(r.text).toContain(refusalOf(role, need));
     }
   });
   test("another workspace: the same answer as for what does not exist", async () => {

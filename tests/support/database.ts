@@ -30,7 +30,7 @@ export async function peopledDatabase(): Promise<
 > {
   const made = await throwawayDatabase();
   const actor = await demoActor(made.pool);
-  const stranger: Actor = { userId: newId(), userName: "Stranger", workspaceId: newId() };
+  const stranger: Actor = { userId: newId(), userName: "Stranger", workspaceId: newId(), role: "animator" };
   await made.pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [stranger.workspaceId]);
   await made.pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, ?)", [
     stranger.userId,

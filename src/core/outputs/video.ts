@@ -156,7 +156,6 @@ export const video = outputKind<VideoSettings>({
       label: "Steps as chapters",
       type: "switch",
       hint: "Players that show chapters jump from step to step",
-      when: (s) => s.format === "mp4-h264",
     },
     ...CAPTION_FIELDS,
   ],

@@ -124,6 +124,7 @@ export class DeskDocuments {
     commands: readonly { document: string; command: (draft: never) => void }[],
     merge: string | null = null,
   ): boolean {
+    if (this.refused()) return false;
     const results: (ReturnType<typeof runCommand<DocumentBody>> & { id: string })[] = [];
     try {
       for (const { document: id, command } of commands) {
@@ -176,11 +177,20 @@ export class DeskDocuments {
     this.history.seal();
   }
 
+  /** Says why nothing may be changed, where that is so. */
+  private refused(): boolean {
+    const { locked } = this.desk.state;
+    if (locked !== null) this.desk.notify("info", locked);
+    return locked !== null;
+  }
+
   undo(): void {
+    if (this.refused()) return;
     const step = this.history.undo();
     if (step) this.applyStep(step, `Undo: ${step.label}`);
   }
   redo(): void {
+    if (this.refused()) return;
     const step = this.history.redo();
     if (step) this.applyStep(step, `Redo: ${step.label}`);
   }

@@ -1,6 +1,7 @@
 import { cookies } from "next/headers";
 import type { ZodType } from "zod";
 import { type Actor, actorOf, SESSION_COOKIE } from "../access/actor";
+import { may, type Need, refusalOf } from "../access/matrix";
 import { database } from "../database/pool";
 import { type Received, receive, type Spool, TooLong } from "../files/spool";
 import { RateLimiter } from "../limits/rate";
@@ -36,10 +37,11 @@ export interface Call<P> {
 }
 
 /**
- * Makes a route handler. The one place where the actor is obtained: no session, no handler. Errors become JSON with
- * a message for the user; what is unexpected is logged and not shown.
+ * Makes a route handler. The one place where the actor is obtained and judged: no session, or not a role that may do
+ * what the route needs, no handler. Errors become JSON with a message for the user; what is unexpected is logged and
+ * not shown.
  */
-export function route<P = Record<string, never>>(handle: (call: Call<P>) => Promise<Response>) {
+export function route<P = Record<string, never>>(need: Need, handle: (call: Call<P>) => Promise<Response>) {
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
       const jar = await cookies();
@@ -47,6 +49,7 @@ export function route<P = Record<string, never>>(handle: (call: Call<P>) => Prom
       allow(`session ${token ?? "none"}`, token ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
       const actor = await actorOf(database(), token);
       if (!actor) throw new HttpError(401, "You are not signed in.");
+      if (!may(actor.role, need)) throw new HttpError(403, refusalOf(actor.role, need));
       return await handle({ actor, request, params: await context.params });
     } catch (error) {
       return failure(error);

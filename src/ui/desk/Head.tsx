@@ -14,6 +14,7 @@ import { beingMade } from "../../desk/background/publishing";
 import { newSequence, openSequence } from "../../desk/documents/otherSequences";
 import type { SaveStatus } from "../../desk/documents/saver";
 import { look, showStep } from "../../desk/selection/selection";
+import { Who } from "../common/Who";
 import { Wordmark } from "../common/Wordmark";
 import { ProofButton } from "../proof/ProofButton";
 import { saveWaiting } from "./ChangesDialog";
@@ -32,6 +33,7 @@ export function Head() {
   const desk = useDesk();
   const name = useDeskState((s) => s.projectName);
   const save = useDeskState((s) => s.save);
+  const locked = useDeskState((s) => s.locked);
   const asides = useDeskState((s) => s.asides.length);
   const undoLabel = useDeskState((s) => s.undoLabel);
   const redoLabel = useDeskState((s) => s.redoLabel);
@@ -84,6 +86,13 @@ export function Head() {
         </Button>
       </Tooltip>
       <div className="grow" />
+      {locked !== null && (
+        <Tooltip title={locked}>
+          <span className="head-locked" role="status">
+            Looking only
+          </span>
+        </Tooltip>
+      )}
       {save.onlyHere > 0 && (
         <Tooltip title="The browser's storage is full or switched off, so these changes are lost with this page. A file of them can be taken in again.">
           <Button size="small" danger onClick={() => saveWaiting(desk)}>
@@ -151,6 +160,12 @@ export function Head() {
           }
         />
       </Tooltip>
+      <Who
+        small
+        waiting={() =>
+          save.state === "saved" ? null : "Your last changes are not saved yet. Wait a moment, then try again."
+        }
+      />
       <ProofButton />
       <Button
         size="small"

@@ -24,6 +24,7 @@ interface ProjectAnswer {
   project: { id: string; name: string };
   revision: AssemblyState | null;
   job: { id: string; fileName: string } | null;
+  locked: string | null;
 }
 
 type Phase =
@@ -83,6 +84,7 @@ export function ProjectPage({ id }: { id: string }) {
         asides,
         undo,
         undoStore,
+        locked: answer.locked,
       });
       connectRevisions(desk.current);
       setPhase({ kind: "ready", desk: desk.current });

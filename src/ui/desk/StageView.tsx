@@ -105,6 +105,7 @@ function viewMatrix(stage: Stage, desk: Desk): number[] {
 /** Keeps a picture for the list of projects. */
 async function thumbnail(desk: Desk, stage: Stage): Promise<void> {
   if (desk.state.playing || desk.view !== stage || !desk.state.aids.pictures) return;
+  if (desk.state.locked !== null) return;
   try {
     const png = await stage.still(480, 300);
     await request(`/api/projects/${desk.state.projectId}/thumbnail`, { method: "PUT", body: png });

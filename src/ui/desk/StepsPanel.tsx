@@ -16,6 +16,7 @@ import { pictureKey } from "../../desk/background/stepPictures";
 import { chooseParts } from "../../desk/selection/selecting";
 import { NO_PARTS, nothing, showStep } from "../../desk/selection/selection";
 import { FindingMark } from "../proof/FindingMark";
+import { useSoundDrop } from "../sound/useSoundDrop";
 import { useDesk, useDeskState, useSequence } from "./context";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
@@ -75,6 +76,8 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const pictures = useDeskState((s) => s.aids.pictures);
   const faults = stepFaults(desk, step.id);
   const sortable = useSortable({ id: step.id });
+  // Recordings that are dropped here are this step's, and its followers' where there are several.
+  const dropped = useSoundDrop(() => ({ role: "voice", step: step.id, at: 0 }));
   const { transform } = sortable;
   const element = useRef<HTMLLIElement | null>(null);
   useEffect(() => {
@@ -101,6 +104,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
       }
       className={`card ${focused ? "focused" : ""} ${here ? "here" : ""} ${step.on ? "" : "off"}`}
       data-step={step.id}
+      {...dropped}
     >
       <button
         type="button"

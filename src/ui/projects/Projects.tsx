@@ -6,6 +6,7 @@ import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { problemOf } from "../../core/text/problem";
 import { download, json, signedOut, signIn, signOut, upload } from "../../desk/api";
+import { Who } from "../common/Who";
 import { Wordmark } from "../common/Wordmark";
 
 interface Summary {
@@ -25,12 +26,14 @@ export function Projects() {
   const [naming, setNaming] = useState<{ id: string | null; name: string } | null>(null);
   const [opening, setOpening] = useState<number | null>(null);
   const [out, setOut] = useState(false);
+  const [locked, setLocked] = useState<string | null>(null);
   const load = useCallback(() => {
     setOut(signedOut());
     if (signedOut()) return;
-    json<{ projects: Summary[] }>("/api/projects").then(
+    json<{ projects: Summary[]; locked: string | null }>("/api/projects").then(
       (r) => {
         setProjects(r.projects);
+        setLocked(r.locked);
         setProblem(null);
       },
       (e: Error) => setProblem(e.message),
@@ -79,6 +82,7 @@ export function Projects() {
       <Head
         out={out}
         opening={opening !== null}
+        locked={locked}
         onSignedOut={() => {
           setProjects(null);
           load();
@@ -198,12 +202,15 @@ function ProjectCard({
 function Head({
   out,
   opening,
+  locked,
   onSignedOut,
   onOpen,
   onNew,
 }: {
   out: boolean;
   opening: boolean;
+  /** Why nothing may be made. */
+  locked: string | null;
   onSignedOut: () => void;
   onOpen: (file: File) => void;
   onNew: () => void;
@@ -213,15 +220,28 @@ function Head({
     <header className="projects-head">
       <Wordmark />
       <div className="grow" />
+      {!out && <Who />}
       {!out && (
         <Button type="text" icon={<LogOut size={15} />} onClick={() => void signOut().finally(onSignedOut)}>
           Sign out
         </Button>
       )}
-      <Button icon={<FileUp size={15} />} disabled={out} loading={opening} onClick={() => file.current?.click()}>
+      <Button
+        icon={<FileUp size={15} />}
+        disabled={out || locked !== null}
+        title={locked ?? undefined}
+        loading={opening}
+        onClick={() => file.current?.click()}
+      >
         Open project file
       </Button>
-      <Button type="primary" icon={<Plus size={15} />} disabled={out} onClick={onNew}>
+      <Button
+        type="primary"
+        icon={<Plus size={15} />}
+        disabled={out || locked !== null}
+        title={locked ?? undefined}
+        onClick={onNew}
+      >
         New project
       </Button>
       <input

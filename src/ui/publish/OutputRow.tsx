@@ -38,29 +38,35 @@ export function OutputRow({
   output,
   kept,
   chosen,
+  marked,
   making,
   onChoose,
 }: {
   output: Output;
   kept: boolean;
   chosen: boolean;
+  /** Among several that are made in one go. */
+  marked: boolean;
   making: Making | undefined;
-  onChoose(id: string): void;
+  /** @param how it goes with what is marked: alone, one more or less, or all up to it */
+  onChoose(id: string, how: "alone" | "also" | "upTo"): void;
 }) {
   const desk = useDesk();
+  const how = (e: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }) =>
+    e.shiftKey ? "upTo" : e.ctrlKey || e.metaKey ? "also" : "alone";
   const title = outputKindOf(output.kind)?.title ?? output.kind;
   const Icon = ICONS[output.kind] ?? Square;
   return (
     <div
       role="option"
-      aria-selected={chosen}
+      aria-selected={chosen || marked}
       tabIndex={0}
-      className={`output ${chosen ? "chosen" : ""}`}
-      onClick={() => onChoose(output.id)}
+      className={`output ${chosen ? "chosen" : ""} ${marked ? "marked" : ""}`}
+      onClick={(e) => onChoose(output.id, how(e))}
       onKeyDown={(e) => {
         if (e.target !== e.currentTarget || (e.key !== "Enter" && e.key !== " ")) return;
         e.preventDefault();
-        onChoose(output.id);
+        onChoose(output.id, how(e));
       }}
     >
       <Icon size={15} className="output-icon" aria-hidden />

@@ -29,7 +29,24 @@ export function PublishView() {
   const kept = outputsOf(desk);
   const list = kept.length > 0 ? kept : [offeredOutput(desk)];
   const [wanted, choose] = useState<string | null>(null);
+  const [marked, mark] = useState<ReadonlySet<string>>(new Set());
   const chosen = list.find((o) => o.id === wanted) ?? list[0];
+  const several = list.filter((o) => marked.has(o.id)).map((o) => o.id);
+  const choosing = (id: string, how: "alone" | "also" | "upTo") => {
+    if (how === "alone") mark(new Set());
+    else if (how === "also") {
+      const next = new Set(marked.size > 0 || !chosen ? marked : [chosen.id]);
+      if (!next.delete(id)) next.add(id);
+      mark(next);
+      if (!next.has(id)) return;
+    } else {
+      const [a, b] = [list.findIndex((o) => o.id === chosen?.id), list.findIndex((o) => o.id === id)].sort(
+        (x, y) => x - y,
+      ) as [number, number];
+      mark(new Set([...marked, ...list.slice(Math.max(0, a), b + 1).map((o) => o.id)]));
+    }
+    choose(id);
+  };
   const it = chosen && planned(desk, chosen);
   const publishing = publishingOf(desk, PORT);
   const view = useRef<HTMLDivElement>(null);
@@ -96,15 +113,22 @@ export function PublishView() {
         )}
       </div>
       <aside className="publish-side" aria-label="Outputs">
-        <div className="publish-list" role="listbox" aria-label="Outputs of this sequence">
+        <div
+          className="publish-list"
+          role="listbox"
+          aria-label="Outputs of this sequence"
+          aria-multiselectable
+          title={list.length > 1 ? "Ctrl or Shift and a click mark several" : undefined}
+        >
           {list.map((o) => (
             <OutputRow
               key={o.id}
               output={o}
               kept={kept.length > 0}
               chosen={o.id === chosen?.id}
+              marked={marked.has(o.id)}
               making={making[makingKey(desk, o.id)]}
-              onChoose={choose}
+              onChoose={choosing}
             />
           ))}
         </div>
@@ -129,8 +153,12 @@ export function PublishView() {
             </Button>
           </Dropdown>
           {list.length > 1 && (
-            <Button size="small" icon={<Play size={13} />} onClick={() => make(list.map((o) => o.id))}>
-              Make all {list.length}
+            <Button
+              size="small"
+              icon={<Play size={13} />}
+              onClick={() => make(several.length > 1 ? several : list.map((o) => o.id))}
+            >
+              {several.length > 1 ? `Make the ${several.length} marked` : `Make all ${list.length}`}
             </Button>
           )}
           {busy.length > 0 && (

@@ -17,6 +17,7 @@ import { MIX_RATE } from "../../core/sound/mix";
 import { Refusal } from "../../core/text/refusal";
 import { frameCount, frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import { CHAPTERS_MOST, chapterRoom, withChapters } from "../../formats/out/mp4/chapters";
+import { tagRoom, withWebmChapters } from "../../formats/out/webm/chapters";
 import type { FrameMaker } from "../../stage/frameMaker";
 import { frameMaker, goOn, type MakeContext, type Maker } from "./maker";
 import { targetOf } from "./sink";
@@ -53,9 +54,11 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
   try {
     const source = await sourceOf(canvas, format.codec, s.mbit > 0 ? null : s.quality, bitrate);
     sources.push(source);
-    const chapters = s.chapters && format.ending === ".mp4" ? chaptersOf(c) : [];
-    // Room for the chapters, at four bytes a packet at least.
-    const room = chapters.length > 0 ? Math.ceil(chapterRoom(chapters) / 4) : 0;
+    const mp4 = format.ending === ".mp4";
+    const chapters = s.chapters ? chaptersOf(c) : [];
+    // Room for the chapters: in an MP4 at four bytes a packet at least, else in the place of tags.
+    const room = mp4 && chapters.length > 0 ? Math.ceil(chapterRoom(chapters) / 4) : 0;
+    if (!mp4 && chapters.length > 0) output.setMetadataTags({ comment: ".".repeat(tagRoom(chapters)) });
     output.addVideoTrack(source.track, { frameRate: fps, maximumPacketCount: frames + 8 + room });
     const heard = s.sound > 0 ? heardIn(c, Math.round((frames * per * MIX_RATE) / TICKS_PER_SECOND)) : null;
     const sound = heard && (await SoundTrack.of(output, format.sound, s.sound, heard));
@@ -80,8 +83,8 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
     return {
       type: format.type,
       after: async (file) => {
-        const made = await withChapters(file, chapters);
-        told.push(...chaptersTold(chapters.length, made !== file));
+        const made = await (mp4 ? withChapters(file, chapters) : withWebmChapters(file, chapters));
+        told.push(...chaptersTold(chapters.length, made !== file, mp4));
         return made;
       },
       check: async (file) => [...(await checkVideo(file, s, c, stills, heard)), ...told],
@@ -96,10 +99,10 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
 };
 
 /** What became of the chapters, in words. */
-function chaptersTold(asked: number, there: boolean): string[] {
+function chaptersTold(asked: number, there: boolean, mp4: boolean): string[] {
   if (asked === 0) return [];
   if (!there) return ["no room for chapters, which were left out"];
-  if (asked > CHAPTERS_MOST) return [`the first ${CHAPTERS_MOST} of ${asked} chapters`];
+  if (mp4 && asked > CHAPTERS_MOST) return [`the first ${CHAPTERS_MOST} of ${asked} chapters`];
   return [`${asked} ${asked === 1 ? "chapter" : "chapters"}`];
 }
 

@@ -1,14 +1,21 @@
 import { z } from "zod";
 import { nameSchema } from "../../../core/text/name";
+import { may, refusalOf } from "../../../server/access/matrix";
 import { database } from "../../../server/database/pool";
 import { readJson, route } from "../../../server/http/route";
 import { createProject, listProjects } from "../../../server/repositories/projects";
 
 const NewProject = z.object({ name: nameSchema("A project") });
 
-export const GET = route(async ({ actor }) => Response.json({ projects: await listProjects(database(), actor) }));
+export const GET = route("projects.list", async ({ actor }) =>
+  Response.json({
+    projects: await listProjects(database(), actor),
+    // Why no project may be made; null where one may.
+    locked: may(actor.role, "projects.make") ? null : refusalOf(actor.role, "projects.make"),
+  }),
+);
 
-export const POST = route(async ({ actor, request }) => {
+export const POST = route("projects.make", async ({ actor, request }) => {
   const body = await readJson(request, NewProject);
   return Response.json({ id: await createProject(database(), actor, body.name) }, { status: 201 });
 });

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { nameSchema } from "../../../../core/text/name";
+import { may, refusalOf } from "../../../../server/access/matrix";
 import { database } from "../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../server/http/route";
 import { openJob } from "../../../../server/repositories/jobs";
@@ -10,7 +11,7 @@ interface Params {
 }
 const Rename = z.object({ name: nameSchema("A project") });
 
-export const GET = route<Params>(async ({ actor, params }) => {
+export const GET = route<Params>("project.look", async ({ actor, params }) => {
   const id = idFrom(params.id, "project");
   const project = await getProject(database(), actor, id);
   if (!project) throw notFound("project");
@@ -19,6 +20,8 @@ export const GET = route<Params>(async ({ actor, params }) => {
   return Response.json({
     project,
     job,
+    // Why nothing may be changed; null where it may.
+    locked: may(actor.role, "project.edit") ? null : refusalOf(actor.role, "project.edit"),
     revision: revision
       ? {
           number: revision.number,
@@ -31,13 +34,13 @@ export const GET = route<Params>(async ({ actor, params }) => {
   });
 });
 
-export const PATCH = route<Params>(async ({ actor, params, request }) => {
+export const PATCH = route<Params>("project.edit", async ({ actor, params, request }) => {
   const body = await readJson(request, Rename);
   if (!(await renameProject(database(), actor, idFrom(params.id, "project"), body.name))) throw notFound("project");
   return Response.json({ ok: true });
 });
 
-export const DELETE = route<Params>(async ({ actor, params }) => {
+export const DELETE = route<Params>("project.remove", async ({ actor, params }) => {
   if (!(await deleteProject(database(), actor, idFrom(params.id, "project")))) throw notFound("project");
   return Response.json({ ok: true });
 });

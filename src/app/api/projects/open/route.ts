@@ -8,7 +8,7 @@ import { startRuntime } from "../../../../server/runtime";
 const LIMIT = 256 * 1024 * 1024;
 
 /** Opens a project file (the body) as a new project. */
-export const POST = route(async ({ actor, request }) => {
+export const POST = route("projects.make", async ({ actor, request }) => {
   const spool = await openSpool();
   try {
     const { path } = await readFile(request, actor, spool, LIMIT);

@@ -10,7 +10,7 @@ const Batch = z.object({ base: z.int().min(0), edits: z.array(EditSchema).min(1)
  * Appends a batch of edits. Every answer brings the log after `base`. 409: it meets what others did meanwhile. 422:
  * the edit named in the answer can never be taken.
  */
-export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+export const POST = route<{ id: string }>("project.edit", async ({ actor, params, request }) => {
   const id = idFrom(params.id, "document");
   const { base, edits } = await readJson(request, Batch);
   const result = await appendEdits(database(), actor, id, base, edits);
@@ -29,7 +29,7 @@ const Until = z.coerce.number().int().min(0);
  * A state of the document from some time ago and the edits from there until revision `until`: what lies between can
  * be looked back at.
  */
-export const GET = route<{ id: string }>(async ({ actor, params, request }) => {
+export const GET = route<{ id: string }>("project.look", async ({ actor, params, request }) => {
   const until = Until.safeParse(new URL(request.url).searchParams.get("until") ?? undefined);
   if (!until.success) throw new HttpError(400, "Say until which revision: a whole number from 0 on.");
   const found = await editsUntil(database(), actor, idFrom(params.id, "document"), until.data);

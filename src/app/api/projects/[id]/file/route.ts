@@ -9,7 +9,7 @@ import { saveProjectFile } from "../../../../../server/imports/openProject";
 import { startRuntime } from "../../../../../server/runtime";
 
 /** The whole project as one open file. */
-export const GET = route<{ id: string }>(async ({ actor, params }) => {
+export const GET = route<{ id: string }>("project.look", async ({ actor, params }) => {
   const id = idFrom(params.id, "project");
   const spool = await openSpool();
   try {

@@ -4,7 +4,7 @@ import { getAsset } from "../../../../../server/repositories/assets";
 import { currentRevision } from "../../../../../server/repositories/projects";
 
 /** The current assembly as package bytes. Content-addressed, so a browser may keep it for ever. */
-export const GET = route<{ id: string }>(async ({ actor, params, request }) => {
+export const GET = route<{ id: string }>("project.look", async ({ actor, params, request }) => {
   const revision = await currentRevision(database(), actor, idFrom(params.id, "project"));
   if (!revision) throw notFound("assembly");
   const tag = `"${revision.packageSha256}"`;

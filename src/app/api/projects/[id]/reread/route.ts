@@ -5,7 +5,7 @@ import { createJob } from "../../../../../server/repositories/jobs";
 import { currentRevision } from "../../../../../server/repositories/projects";
 
 /** Starts a job that reads the present source file again in another way: finer, in another unit, another way up. */
-export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+export const POST = route<{ id: string }>("project.edit", async ({ actor, params, request }) => {
   const id = idFrom(params.id, "project");
   const settings = await readJson(request, ImportSettingsSchema);
   const revision = await currentRevision(database(), actor, id);

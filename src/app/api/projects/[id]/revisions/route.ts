@@ -12,7 +12,7 @@ const Body = z.union([
 ]);
 
 /** The revisions of a project's assembly, newest first. */
-export const GET = route<{ id: string }>(async ({ actor, params }) => {
+export const GET = route<{ id: string }>("project.look", async ({ actor, params }) => {
   const project = idFrom(params.id, "project");
   if (!(await getProject(database(), actor, project))) throw notFound("project");
   const revisions = await listRevisions(database(), actor, project, 100);
@@ -27,7 +27,7 @@ export const GET = route<{ id: string }>(async ({ actor, params }) => {
 });
 
 /** Puts a revision in place: one that was read by a job, or an earlier one again. `base` is the number it replaces. */
-export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+export const POST = route<{ id: string }>("project.edit", async ({ actor, params, request }) => {
   const project = idFrom(params.id, "project");
   const body = await readJson(request, Body);
   const number =

@@ -7,7 +7,7 @@ import { putAssetFile } from "../../../../../server/repositories/assets";
 import { getProject } from "../../../../../server/repositories/projects";
 
 /** Takes a sound file (the body; its name in `?name=`) for a project's recordings. Answers with the hash it is kept under. */
-export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+export const POST = route<{ id: string }>("project.edit", async ({ actor, params, request }) => {
   const id = idFrom(params.id, "project");
   const sql = database();
   if (!(await getProject(sql, actor, id))) throw notFound("project");

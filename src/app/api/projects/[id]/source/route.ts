@@ -24,7 +24,7 @@ const Query = z.object({
  * Takes a CAD file (the body; its name in `?name=`, how to read it in `?quality=&unit=&up=`) and starts a job that
  * reads it. With `?purpose=revision` the result waits to be looked at and is not put in place.
  */
-export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+export const POST = route<{ id: string }>("project.edit", async ({ actor, params, request }) => {
   const id = idFrom(params.id, "project");
   const sql = database();
   if (!(await getProject(sql, actor, id))) throw notFound("project");

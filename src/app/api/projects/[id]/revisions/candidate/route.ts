@@ -9,7 +9,7 @@ const Body = z.object({
 });
 
 /** The report on a file that was read as a revision, under corrections made by hand. Changes nothing. */
-export const POST = route<{ id: string }>(async ({ actor, params, request }) => {
+export const POST = route<{ id: string }>("project.edit", async ({ actor, params, request }) => {
   const { job, corrections } = await readJson(request, Body);
   return Response.json(await revisionReport(database(), actor, idFrom(params.id, "project"), job, corrections));
 });

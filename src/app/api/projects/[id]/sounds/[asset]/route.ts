@@ -8,7 +8,7 @@ import { getProject } from "../../../../../../server/repositories/projects";
 const Hash = z.string().regex(/^[0-9a-f]{64}$/);
 
 /** A sound file of a project, as it was brought in. */
-export const GET = route<{ id: string; asset: string }>(async ({ actor, params }) => {
+export const GET = route<{ id: string; asset: string }>("project.look", async ({ actor, params }) => {
   const id = idFrom(params.id, "project");
   const hash = Hash.safeParse(params.asset);
   if (!hash.success || !(await getProject(database(), actor, id))) throw notFound("recording");

@@ -1,0 +1,37 @@
+/** What people are in a workspace. */
+export const ROLES = ["owner", "animator", "reviewer"] as const;
+export type Role = (typeof ROLES)[number];
+
+/** One thing that somebody may do or not, and who may. */
+interface Rule {
+  /** In words, after "may". */
+  what: string;
+  roles: readonly Role[];
+}
+
+const ALL: readonly Role[] = ROLES;
+const MAKERS: readonly Role[] = ["owner", "animator"];
+
+/**
+ * Who may do what: the one list. Every route says which of these it needs, and a test walks all routes with all roles.
+ */
+export const MATRIX = {
+  "projects.list": { what: "see the workspace's projects", roles: ALL },
+  "projects.make": { what: "make projects", roles: MAKERS },
+  "project.look": { what: "look at a project and take its file", roles: ALL },
+  "project.edit": { what: "change a project", roles: MAKERS },
+  "project.remove": { what: "remove a project", roles: MAKERS },
+  "people.list": { what: "see who is in the workspace", roles: ALL },
+} as const satisfies Readonly<Record<string, Rule>>;
+export type Need = keyof typeof MATRIX;
+
+/** Whether somebody of a role may do something. */
+export const may = (role: Role, need: Need): boolean => (MATRIX[need].roles as readonly Role[]).includes(role);
+
+const NAMES: Record<Role, string> = { owner: "the owner", animator: "an animator", reviewer: "a reviewer" };
+
+/** Why something was refused, for whoever asked. */
+export function refusalOf(role: Role, need: Need): string {
+  const others = MATRIX[need].roles.map((r) => NAMES[r]).join(" or ");
+  return `You are ${NAMES[role]} here and may not ${MATRIX[need].what}. Ask ${others}.`;
+}
