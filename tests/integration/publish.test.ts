@@ -1,4 +1,5 @@
 import { readdir, readFile, rm, writeFile } from "node:fs/promises";
+import path from "node:path";
 import { unzipSync } from "fflate";
 import { describe, expect, test } from "vitest";
 import type { Sound } from "../../src/core/document/sounds";
@@ -235,6 +236,32 @@ describe("publishing from the command line", () => {
     }
     expect(off(8, 1)).toBeLessThan(1.5);
     for (const f of [file, "var/Blurred.webm", "var/Moments.zip", "var/moments.png"]) await rm(f);
+  }, 120_000);
+
+  test("a long video is made in a small heap: it is written as it is made", async () => {
+    const file = "var/long.plextan.zip";
+    const film = sequenceOf([{ "root/arm": [key("a", 0.2, 0.2, { "turn.x": 36 })] }]);
+    // Two minutes, nearly all of it a still: each frame is encoded and written, few are drawn.
+    for (const step of Object.values(film.steps))
+      Object.assign(step, { stillBefore: 0, action: seconds(0.2), stillAfter: seconds(119.8) });
+    film.picture = { width: 32, height: 18 };
+    film.outputs = {
+      o: {
+        ...{ id: "o", name: "Long", kind: "video", range: { of: "all" as const } },
+        settings: { format: "webm-vp9", width: 32, height: 18, captions: "none", rateNum: 30, rateDen: 1 },
+      },
+    };
+    await writeFile(file, smallProjectFile("Long", film));
+    const chromium = process.env.CHROMIUM ?? "/usr/bin/chromium";
+    const small = path.resolve("var/small-heap.sh");
+    const flags = "--max-old-space-size=32 --max-semi-space-size=2";
+    await writeFile(small, `#!/bin/sh\nexec "${chromium}" --js-flags="${flags}" "$@"\n`, { mode: 0o755 });
+    const { stdout } = await run("bin/plextan", ["publish", file, "--output", "Long", "--to", "var/long.webm"], {
+      env: { ...process.env, CHROMIUM: small },
+      maxBuffer: 1 << 26,
+    });
+    expect(JSON.parse(stdout).checked[0]).toBe("3,600 frames, each at its time");
+    for (const f of [file, small, "var/long.webm"]) await rm(f);
   }, 120_000);
 
   test("step sheets are read back: text, letters, links, pictures", async () => {
