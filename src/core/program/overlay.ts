@@ -1,6 +1,7 @@
+import { isDraft } from "immer";
 import type { AssemblyIndex } from "../assembly/assembly";
 import type { PartTarget } from "../document/parts";
-import type { MadeMove } from "../document/sequence";
+import type { MadeMove, Move, Step } from "../document/sequence";
 import { turns } from "../kinematics/jointKinds";
 import { multiplyAffine, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
@@ -27,6 +28,19 @@ export interface Note {
   reading: { channel: number; decimals: number; unit: "°" | LengthUnit } | null;
 }
 
+const DRAWING: ReadonlySet<Move["kind"]> = new Set(["label", "dimension", "explode"]);
+
+/** Moves of a step that draw over the picture; known as long as the step stays. */
+const drawn = new WeakMap<Step, readonly Move[]>();
+export function drawnBy(step: Step): readonly Move[] {
+  const known = drawn.get(step);
+  if (known) return known;
+  const list = Object.values(step.moves).filter((m) => DRAWING.has(m.kind));
+  // A draft is changed in place.
+  if (!isDraft(step)) drawn.set(step, list);
+  return list;
+}
+
 const lists = new WeakMap<Program, { of: unknown; structure: number; notes: Note[] }>();
 
 /** The labels and live dimensions of a program. The same list until the program changes. */
@@ -35,7 +49,7 @@ export function notesOf(program: Program): readonly Note[] {
   if (known && known.of === program.sequence && known.structure === program.structure) return known.notes;
   const notes: Note[] = [];
   for (const step of Object.values(program.sequence.steps)) {
-    for (const move of Object.values(step.moves)) {
+    for (const move of drawnBy(step)) {
       if ((move.kind !== "label" && move.kind !== "dimension") || !program.overlays.has(move.id)) continue;
       for (const target of move.targets) {
         const node = program.nodesOf(target)[0];
@@ -106,7 +120,7 @@ export function explosionLinesOf(program: Program): readonly ExplosionLine[] {
   if (known && known.of === program.sequence && known.structure === program.structure) return known.lines;
   const lines: ExplosionLine[] = [];
   for (const step of Object.values(program.sequence.steps)) {
-    for (const move of Object.values(step.moves)) {
+    for (const move of drawnBy(step)) {
       const shown = program.overlays.get(move.id);
       if (move.kind !== "explode" || !move.settings.lines || shown === undefined) continue;
       for (const target of move.targets) {

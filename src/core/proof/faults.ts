@@ -57,9 +57,9 @@ export const faults: Check = {
     for (const [id, list] of program.reports) {
       for (const r of list) {
         const told = TOLD[r.code];
-        const target = targetFrom(id);
-        // A clash is told once, by the move that is cut short.
+        // A clash is told once, by the move that is cut short. Most of what is reported is told elsewhere.
         if (!told || (r.code === "clash" && !r.lost)) continue;
+        const target = targetFrom(id);
         const step = r.step || (steps.ids.find((s) => sequence.steps[s]?.moves[r.move]) ?? "");
         const where = base(step, r.move);
         if (!where) continue;

@@ -1,4 +1,4 @@
-import type { Step } from "../document/sequence";
+import type { Move, Step } from "../document/sequence";
 import type { Ease } from "../ease/ease";
 import { nth } from "../math/packed";
 import type { Placed } from "../program/layout";
@@ -125,13 +125,26 @@ function addRow(hash: Hash, r: Placed): void {
   if (r.span) for (const v of r.span) hash.number(v);
 }
 
+/** Moves in short: an edit leaves most of a step's as they are. */
+const moveSums = new WeakMap<Move, number>();
+function sumOfMove(move: Move): number {
+  let sum = moveSums.get(move);
+  if (sum === undefined) {
+    sum = new Hash().text(JSON.stringify(move)).sum();
+    moveSums.set(move, sum);
+  }
+  return sum;
+}
+
 /** Steps' own documents in short: an edit leaves most of them as they are. */
 const documents = new WeakMap<Step, string>();
 function printOfStep(step: Step): string {
   let print = documents.get(step);
   if (print === undefined) {
+    const { moves, ...rest } = step;
     const hash = new Hash();
-    hash.text(JSON.stringify(step));
+    hash.text(JSON.stringify(rest));
+    for (const id in moves) hash.word(sumOfMove(moves[id] as Move));
     print = hash.name();
     documents.set(step, print);
   }

@@ -1,8 +1,9 @@
-import type { Target } from "../document/sequence";
+import type { Step, Target } from "../document/sequence";
 import { targetId } from "../document/sequence";
 import { setSetting } from "../edit/moveCommands";
 import { nth } from "../math/packed";
 import { targetFrom } from "../program/compileTarget";
+import type { Placed } from "../program/layout";
 import { createPose, type Pose, pose } from "../program/pose";
 import type { Program } from "../program/program";
 import { isOn, reversed } from "../program/spans";
@@ -10,6 +11,32 @@ import { Refusal } from "../text/refusal";
 import { frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../time/time";
 import { byChannel, rise, spanIn } from "./channels";
 import type { Check } from "./check";
+
+/** Moves of a step that put others back; known as long as the step stays. */
+const backs = new WeakMap<Step, readonly Back[]>();
+type Back = Extract<Step["moves"][string], { kind: "back" }>;
+function backsOf(step: Step): readonly Back[] {
+  let list = backs.get(step);
+  if (!list) {
+    list = Object.values(step.moves).filter((m): m is Back => m.kind === "back");
+    backs.set(step, list);
+  }
+  return list;
+}
+
+/** Rows in which something comes or goes at once; known as long as they stay. */
+const jumps = new WeakMap<readonly Placed[], readonly Placed[]>();
+function jumpsOf(rows: readonly Placed[]): readonly Placed[] {
+  let list = jumps.get(rows);
+  if (!list) {
+    const channels = byChannel(rows);
+    list = [...(channels.get("visible") ?? []), ...(channels.get("opacity") ?? [])].filter(
+      (r) => r.t1 <= r.t0 && Math.abs(rise(r)) >= 0.5,
+    );
+    jumps.set(rows, list);
+  }
+  return list;
+}
 
 /** The parts and groups that are moved by something of their own. */
 function movedTargets(program: Program): Target[] {
@@ -133,8 +160,8 @@ export const leftOut: Check<"least"> = {
     });
     for (const id of steps.ids) {
       const step = sequence.steps[id];
-      for (const move of Object.values(step?.moves ?? {})) {
-        if (!step || move.kind !== "back" || !isOn(step, move)) continue;
+      for (const move of step ? backsOf(step) : []) {
+        if (!step || !isOn(step, move)) continue;
         const of = reversed(move, sequence);
         const owner = sequence.steps[move.settings.of.step];
         if (!of || !owner || (owner.on && isOn(owner, of))) continue;
@@ -153,9 +180,7 @@ export const leftOut: Check<"least"> = {
       for (const r of program.placed.get("picture") ?? []) cuts.add(spanIn(program, r)[1]);
       for (const [i, target] of targets.entries()) {
         const opacity = program.channelOf(target, "opacity");
-        const channels = byChannel(program.placed.get(targetId(target)) ?? []);
-        for (const r of [...(channels.get("visible") ?? []), ...(channels.get("opacity") ?? [])]) {
-          if (r.t1 > r.t0 || Math.abs(rise(r)) < 0.5) continue;
+        for (const r of jumpsOf(program.placed.get(targetId(target)) ?? [])) {
           const [, t] = spanIn(program, r);
           if (t < frame || cuts.has(t)) continue;
           const shownAt = (ticks: number) => {

@@ -2,6 +2,7 @@ import { CAPTION_STYLE, LABEL_STYLE, leastContrast, noteSize, placeCaption, plai
 import type { Move, Step } from "../document/sequence";
 import { updateStep } from "../edit/sequenceCommands";
 import { nth } from "../math/packed";
+import { drawnBy } from "../program/overlay";
 import type { Program } from "../program/program";
 import { isOn, spanOf } from "../program/spans";
 import { TICKS_PER_SECOND, ticksPerFrame } from "../time/time";
@@ -67,7 +68,7 @@ export const reading: Check<"speed" | "least" | "label" | "lines" | "size" | "co
       if (!step) return;
       const [from, to] = [nth(steps.start, position), nth(steps.end, position)];
       if (step.caption.trim()) caption(program, step, from, to, thresholds, report);
-      for (const move of Object.values(step.moves)) {
+      for (const move of drawnBy(step)) {
         if ((move.kind !== "label" && move.kind !== "dimension") || !isOn(step, move)) continue;
         label(program, step, move, thresholds, report);
       }
