@@ -2,7 +2,7 @@ import { beforeEach, expect, test, vi } from "vitest";
 import { key, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import type { Desk } from "../port";
-import { clickable, setTriggerKey, switchTrigger } from "./triggers";
+import { clickable, clickables, setTriggerKey, setTriggerPart, switchTrigger } from "./triggers";
 
 let desk: Desk;
 beforeEach(() => {
@@ -35,4 +35,38 @@ test("a camera's move has nothing to click; a whole step has its key and its but
   setTriggerKey(desk, arm, "a");
   expect(setTriggerKey(desk, { step: "s0", move: null }, "a")).toBe(false);
   expect(desk.state.notice?.text).toMatch(/played by the key A/);
+});
+test("another part can be what is clicked, for a whole step as well; nothing leaves key and button", () => {
+  switchTrigger(desk, arm, true);
+  const all = clickables(desk, arm);
+  // What the move acts on first, then everything, each once.
+  expect(all[0]?.target).toEqual({ type: "node", key: "root/arm" });
+  expect(all.map((c) => c.name)).toHaveLength(new Set(all.map((c) => c.name)).size);
+  expect(all).toHaveLength(desk.index.assembly.nodes.length);
+  const base = { type: "node", key: "root/base" } as const;
+  expect(setTriggerPart(desk, arm, base)).toBe(true);
+  expect(list()[0]?.on).toEqual(base);
+  expect(setTriggerPart(desk, arm, null)).toBe(true);
+  expect(list()[0]?.on).toBeNull();
+  desk.undo();
+  expect(list()[0]?.on).toEqual(base);
+  const step = { step: "s0", move: null };
+  expect(setTriggerPart(desk, step, base)).toBe(false);
+  switchTrigger(desk, step, true);
+  expect(setTriggerPart(desk, step, base)).toBe(true);
+});
+test("who may only look changes nothing, undo and redo included, and is told why each time", () => {
+  switchTrigger(desk, arm, true);
+  desk.set({ locked: "You are a reviewer here.", notice: null });
+  switchTrigger(desk, arm, false);
+  expect(list()).toHaveLength(1);
+  expect(desk.state.notice?.text).toBe("You are a reviewer here.");
+  desk.undo();
+  expect(list()).toHaveLength(1);
+  desk.set({ locked: null });
+  desk.undo();
+  expect(list()).toHaveLength(0);
+  desk.set({ locked: "You are a reviewer here." });
+  desk.redo();
+  expect(list()).toHaveLength(0);
 });
