@@ -1,5 +1,5 @@
 "use client";
-import { App, Button, Dropdown, Tooltip } from "antd";
+import { App, Button, Dropdown } from "antd";
 import { UserRound } from "lucide-react";
 import { useEffect, useState } from "react";
 import { problemOf } from "../../core/text/problem";
@@ -60,16 +60,15 @@ export function Who({ waiting, small = false }: { waiting?: () => string | null;
         onClick: ({ key }) => void become(key),
       }}
     >
-      <Tooltip title={label} placement="bottomRight">
-        <Button
-          size={small ? "small" : "middle"}
-          type="text"
-          aria-label={`Signed in as ${label}`}
-          icon={<UserRound size={16} />}
-        >
-          {small ? null : me.name}
-        </Button>
-      </Tooltip>
+      <Button
+        size={small ? "small" : "middle"}
+        type="text"
+        title={label}
+        aria-label={`Signed in as ${label}`}
+        icon={<UserRound size={16} />}
+      >
+        {small ? null : me.name}
+      </Button>
     </Dropdown>
   );
 }
