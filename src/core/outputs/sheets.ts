@@ -165,7 +165,8 @@ export const sheets = outputKind<SheetsSettings>({
     s.format === "pdf" ? { ending: ".pdf", type: "application/pdf" } : { ending: ".html", type: "text/html" },
   plan: (s, { program, range }) => {
     const { width, height } = program.sequence.picture;
-    const pictures = sheetSteps(program, range, s.moments).reduce((sum, step) => sum + step.moments.length, 0);
+    // Told at every change of a setting: what each step comes to is not posed for it.
+    const pictures = sheetSteps(program, range, "after").length * (s.moments === "both" ? 2 : 1);
     const wide = (pictureWidth(s) / 72) * s.dpi;
     // A line drawing's size goes with its edges; a typical part has some two hundred that are seen.
     const drawn = program.index.assembly.nodes.filter((n) => n.geometry >= 0).length;
@@ -183,7 +184,7 @@ export const sheets = outputKind<SheetsSettings>({
     const out: OutputRemark[] = [];
     if (s.look !== "" && !looks[s.look])
       out.push({ tone: "wrong", text: "Its look is gone. Choose another, or the one that the desk shows." });
-    const steps = sheetSteps(program, range, s.moments);
+    const steps = sheetSteps(program, range, "after");
     if (steps.length > 0 && steps.every((step) => step.caption === ""))
       out.push({ tone: "look", text: "No step has a caption: the sheets show pictures and titles only." });
     if (s.format !== "pdf") return out;

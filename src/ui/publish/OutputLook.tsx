@@ -1,5 +1,5 @@
 "use client";
-import { Button, Segmented, Spin } from "antd";
+import { Button, Spin } from "antd";
 import { StepBack, StepForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { stepAt } from "../../core/program/layout";
@@ -10,6 +10,7 @@ import type { Making } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
 import { HtmlFrame } from "./HtmlFrame";
 import { PORT } from "./port";
+import { type Shown, ShownSwitch } from "./ShownSwitch";
 
 /** An output that is read rather than watched, just as its reader will have it: a page to be tried, a step's sheet. */
 export function OutputLook({ it, making }: { it: Planned; making: Making | undefined }) {
@@ -23,7 +24,7 @@ export function OutputLook({ it, making }: { it: Planned; making: Making | undef
   const [step, setStep] = useState<number | null>(null);
   const made = making?.state === "done" ? making : null;
   const address = made?.url ?? null;
-  const [showing, show] = useState<"will" | "made">(made ? "made" : "will");
+  const [showing, show] = useState<Shown>(made ? "made" : "will");
   useEffect(() => show(address === null ? "will" : "made"), [address]);
   const steps = context && kind.id === "sheets" ? sheetSteps(desk.program, context.range, "after") : [];
   // At first the step that the playhead is in.
@@ -90,18 +91,7 @@ export function OutputLook({ it, making }: { it: Planned; making: Making | undef
       </div>
       {looks && (made || steps.length > 1) && (
         <div className="publish-bar">
-          {made && (
-            <Segmented
-              size="small"
-              aria-label="What is shown"
-              value={showing}
-              onChange={show}
-              options={[
-                { value: "will", label: "As it will be" },
-                { value: "made", label: "As it was made" },
-              ]}
-            />
-          )}
+          {made && <ShownSwitch value={showing} onChange={show} />}
           {steps.length > 1 && (
             <>
               <Button size="small" aria-label="A step back" icon={<StepBack size={14} />} onClick={() => go(-1)} />

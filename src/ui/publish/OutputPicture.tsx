@@ -1,5 +1,5 @@
 "use client";
-import { Button, Segmented, Slider } from "antd";
+import { Button, Slider } from "antd";
 import { StepBack, StepForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { FrameRate } from "../../core/time/time";
@@ -9,6 +9,7 @@ import { OutputPreview } from "../../desk/background/publishing";
 import type { Making } from "../../desk/state";
 import { useDesk, useDeskState } from "../desk/context";
 import { PORT } from "./port";
+import { type Shown, ShownSwitch } from "./ShownSwitch";
 
 /** A moment of an output just as it will be made, and the scrubber that chooses it. */
 export function OutputPicture({ it, making }: { it: Planned; making: Making | undefined }) {
@@ -23,7 +24,7 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
   const [drawn, setDrawn] = useState(false);
   const made = making?.state === "done" && /^(video|image)\//.test(making.type) ? making : null;
   const address = made?.url ?? null;
-  const [showing, show] = useState<"will" | "made">(made ? "made" : "will");
+  const [showing, show] = useState<Shown>(made ? "made" : "will");
   // What has just been made is what one wants to see.
   useEffect(() => show(address === null ? "will" : "made"), [address]);
   const { settings, context, output } = it;
@@ -112,18 +113,7 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
         />
       </div>
       <div className="publish-bar">
-        {made && (
-          <Segmented
-            size="small"
-            aria-label="What is shown"
-            value={showing}
-            onChange={show}
-            options={[
-              { value: "will", label: "As it will be" },
-              { value: "made", label: made.quick ? "Quick look" : "As it was made" },
-            ]}
-          />
-        )}
+        {made && <ShownSwitch value={showing} onChange={show} quick={made.quick} />}
         <Button size="small" aria-label="A frame back" icon={<StepBack size={14} />} onClick={() => go(frame - 1)} />
         <Button size="small" aria-label="A frame on" icon={<StepForward size={14} />} onClick={() => go(frame + 1)} />
         <Slider

@@ -30,7 +30,8 @@ export const makeSheets: Maker<SheetsSettings> = async (s, c) => {
     cover: drawn.cover,
   };
   const said = [`${steps.length} steps`, `${drawn.arrows} arrows`];
-  if (drawn.without.size > 0) said.push(`no room for an arrow in step ${[...drawn.without].join(", ")}`);
+  if (drawn.without.size > 0)
+    said.push(`something moves without an arrow, for want of room, in step ${[...drawn.without].join(", ")}`);
   const fonts = (ending: "woff" | "woff2") => lettersOf(c, ending);
   if (s.format === "html") {
     const { sheetsHtml } = await import("../../formats/out/sheets/html");
