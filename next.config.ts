@@ -1,7 +1,14 @@
 import type { NextConfig } from "next";
 
 const config: NextConfig = {
-  serverExternalPackages: ["mysql2", "gltf-validator", "opencascade.js", "draco3dgltf"],
+  serverExternalPackages: [
+    "mysql2",
+    "nodemailer",
+    "@zxcvbn-ts/language-common",
+    "gltf-validator",
+    "opencascade.js",
+    "draco3dgltf",
+  ],
   poweredByHeader: false,
   // Two copies of an effect would start two stages; the desk mounts once.
   reactStrictMode: false,

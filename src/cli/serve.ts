@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from "node:child_process";
+import path from "node:path";
 import { demoPreparation } from "../../demo/preparation";
 import { roughCut } from "../../demo/roughCut";
 import { demoSequences } from "../../demo/sequences";
@@ -29,6 +30,8 @@ export interface ServeOptions {
   /** Port of the web server; a free one by default. */
   port?: number;
   seed?: boolean;
+  /** People have accounts: nobody is signed in by itself, and no demo is made. */
+  accounts?: boolean;
   /** What the demo projects are made of; those that ship by default. The last is first in the list. */
   demo?: readonly DemoContent[];
   log?: (line: string) => void;
@@ -62,11 +65,17 @@ export async function serve(options: ServeOptions): Promise<Served> {
   try {
     const applied = await migrate(database.address);
     if (applied.length > 0) log(`Applied ${applied.length} migration${applied.length === 1 ? "" : "s"}`);
-    if (options.seed !== false) for (const demo of options.demo ?? [ROUGH_CUT, DEMO]) await seed(database, demo, log);
+    if (options.seed !== false && !options.accounts)
+      for (const demo of options.demo ?? [ROUGH_CUT, DEMO]) await seed(database, demo, log);
     const port = options.port ?? (await freePort());
     let ending = false;
     let running = database;
-    const startApp = () => startAppProcess(port, running, options.env ?? {});
+    const env = {
+      PLEXTAN_DEMO: options.accounts ? "" : "1",
+      PLEXTAN_OUTBOX: path.join(path.resolve(options.databaseFolder), "outbox.jsonl"),
+      ...options.env,
+    };
+    const startApp = () => startAppProcess(port, running, env);
     const served: Served = {
       url: `http://127.0.0.1:${port}`,
       database,
@@ -175,7 +184,7 @@ async function seed(database: RunningDatabase, demo: DemoContent, log: (line: st
 const PORT_TAKEN = 3;
 
 /** Starts the built app and waits until it answers. @throws StartError when its port is taken */
-async function startAppProcess(
+export async function startAppProcess(
   port: number,
   database: RunningDatabase,
   env: Record<string, string>,

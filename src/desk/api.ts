@@ -28,17 +28,17 @@ const knownHere = () => typeof localStorage === "undefined" || localStorage.getI
 export const signedOut = () => typeof localStorage !== "undefined" && localStorage.getItem(SIGNED_OUT) !== null;
 
 /**
- * Signs in when there is no session: requests that meet a 401 share one attempt, and so do the pages of one browser.
+ * Signs in when there is no session, where that goes by itself: in the demo. Requests that meet a 401 share one
+ * attempt, and so do the pages of one browser.
+ * @throws ApiError 401 where people have accounts
  */
 export async function signIn(): Promise<void> {
   const ask = async () => {
     const r = await fetch("/api/session", { method: "POST" });
+    if (r.status === 401) throw new ApiError(401, "You are not signed in.", null);
     if (!r.ok) throw new ApiError(r.status, "Signing in failed. Reload the page to try again.", null);
-    if (typeof localStorage === "undefined") return;
     const { name } = (await r.json().catch(() => ({}))) as { name?: unknown };
-    localStorage.removeItem(SIGNED_OUT);
-    localStorage.setItem(KNOWN, "1");
-    if (typeof name === "string") localStorage.setItem(NAME, name);
+    remember(typeof name === "string" ? name : null);
   };
   // The second page finds the first one's session by its cookie.
   const locks = typeof navigator === "undefined" ? undefined : navigator.locks;
@@ -48,25 +48,70 @@ export async function signIn(): Promise<void> {
   return signingIn;
 }
 
+/** Notes in this browser that it has a session, and whose. */
+function remember(name: string | null): void {
+  if (typeof localStorage === "undefined") return;
+  localStorage.removeItem(SIGNED_OUT);
+  localStorage.setItem(KNOWN, "1");
+  if (name !== null) localStorage.setItem(NAME, name);
+}
+
 /** Who is signed in, and, in the demo, who else could be. */
 export interface WhoAmI {
   name: string;
+  email: string | null;
   role: "owner" | "animator" | "reviewer";
+  /** Nobody needs a password here: everybody is made up. */
+  demo: boolean;
   others: { id: string; name: string; role: WhoAmI["role"] }[];
 }
 
 /** Signs in as somebody else of the demo, in place of who was. @throws ApiError */
 export async function signInAs(id: string): Promise<void> {
-  const { name } = await json<{ name: string }>("/api/session", { body: { as: id } });
-  localStorage.setItem(NAME, name);
+  remember((await plain<{ name: string }>("/api/session", "POST", { as: id })).name);
 }
 
-/** Ends the session of this browser. */
-export async function signOut(): Promise<void> {
+/** Signs in by address and password. @throws ApiError */
+export async function signInBy(email: string, password: string): Promise<void> {
+  remember((await plain<{ name: string }>("/api/session", "POST", { email, password })).name);
+}
+
+/**
+ * Asks for something that needs no session, as the pages before signing in do; with `name` whoever comes in by it.
+ * @throws ApiError
+ */
+export async function plain<T>(path: string, method = "GET", body?: unknown, name?: string): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(path, {
+      method,
+      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
+    });
+  } catch {
+    throw new ApiError(0, "The server cannot be reached.", null);
+  }
+  const answer = (await response.json().catch(() => null)) as { error?: string } | null;
+  if (!response.ok)
+    throw new ApiError(response.status, answer?.error ?? `The server answered ${response.status}.`, answer);
+  if (name !== undefined) remember(name);
+  return answer as T;
+}
+
+/** Ends the session of this browser, or all that its user has. */
+export async function signOut(everywhere = false): Promise<void> {
   localStorage.setItem(SIGNED_OUT, "1");
   localStorage.removeItem(KNOWN);
-  await fetch("/api/session", { method: "DELETE" });
+  await fetch(`/api/session${everywhere ? "?everywhere" : ""}`, { method: "DELETE" });
 }
+
+/** Why a session is over, where an answer says so. */
+const endedBy = (body: unknown): string | null => {
+  const ended = (body as { ended?: unknown } | null)?.ended;
+  return typeof ended === "string" ? ended : null;
+};
+
+/** Whether an error means that whoever asked has to sign in again, or may not any longer. */
+export const isOut = (error: unknown): error is ApiError => error instanceof ApiError && error.status === 401;
 
 /** fetch with a session. @throws ApiError with the server's own words; status 0 when it cannot be reached. */
 export async function request(path: string, init: RequestInit = {}): Promise<Response> {
@@ -81,12 +126,14 @@ export async function request(path: string, init: RequestInit = {}): Promise<Res
       throw new ApiError(0, "The server cannot be reached.", null);
     }
     if (response.status === 401 && signedOut()) throw new ApiError(401, "You are signed out.", null);
+    const body = response.ok ? null : ((await response.json().catch(() => null)) as { error?: string } | null);
     if (response.status === 401 && attempt === 0) {
-      await signIn();
+      // One that is over stays over, unless another page of this browser is just signing in anew.
+      if (endedBy(body)) await new Promise((r) => setTimeout(r, 300));
+      else await signIn();
       continue;
     }
     if (!response.ok) {
-      const body = (await response.json().catch(() => null)) as { error?: string } | null;
       throw new ApiError(response.status, body?.error ?? `The server answered ${response.status}.`, body);
     }
     return response;

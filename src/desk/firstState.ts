@@ -50,6 +50,7 @@ export function firstState(
     projectId: init.projectId,
     projectName: init.projectName,
     locked: init.locked ?? null,
+    out: null,
     assembly: init.assembly,
     assemblyVersion: 0,
     waiting: null,

@@ -85,7 +85,7 @@ export interface Desk {
   pause(): void;
   togglePlay(backward?: boolean): void;
   stepAtPlayhead(ticks?: number): StepPlace | null;
-  readonly playback: { bounds(): { from: number; to: number }; playTo(ticks: number): void };
+  readonly playback: { bounds(): { from: number; to: number }; playTo(ticks: number): void; pause(): void };
 
   /** The drawn stage, while there is one. */
   readonly view: Stage | null;

@@ -206,6 +206,8 @@ export interface DeskState extends Selected {
   projectName: string;
   /** Why nothing may be changed, in words; null where it may. */
   locked: string | null;
+  /** Why whoever sits here is out: signed out, removed, or the project is for others now; null while they are in. */
+  out: string | null;
   assembly: AssemblyState;
   /** Grows when another revision of the assembly was put in place: everything drawn from it is made anew. */
   assemblyVersion: number;

@@ -6,7 +6,7 @@ import { randomBytes } from "node:crypto";
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
 import next from "next";
 import { FRAME_HEADERS, FRAME_HTML, FRAME_PATH } from "./http/frame";
-import { addressesFrom, judge, METHODS, securityHeaders } from "./http/guard";
+import { addressesFrom, addressOf, judge, METHODS, securityHeaders } from "./http/guard";
 
 /**
  * Kept connections: clients and proxies let go of idle ones after a minute or less. The server must be the one that
@@ -59,6 +59,10 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
   // Next.js finds the nonce for its own scripts here. What a client sent under these names is not believed.
   request.headers["content-security-policy"] = headers["Content-Security-Policy"];
   request.headers["x-plextan-origin"] = verdict.origin;
+  request.headers["x-plextan-address"] = addressOf(
+    request.socket.remoteAddress,
+    one(request.headers["x-forwarded-for"]),
+  );
   delete request.headers["x-middleware-subrequest"];
   void handle(request, response);
 }

@@ -5,7 +5,7 @@ import { runCommand } from "../../src/core/edit/history";
 import { freshId } from "../../src/core/edit/id";
 import { type Edit, patched } from "../../src/core/edit/patches";
 import { type SequenceCommand, updateStep } from "../../src/core/edit/sequenceCommands";
-import { type Actor, actorOf, startSession } from "../../src/server/access/actor";
+import { type Actor, standingOf, startSession } from "../../src/server/access/actor";
 import { migrate } from "../../src/server/database/migrate";
 import type { Row } from "../../src/server/database/pool";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
@@ -337,11 +337,11 @@ describe("access", () => {
   });
   test("a session is known by its token only while it lasts", async () => {
     const { token } = await startSession(pool, actor.userId);
-    expect(await actorOf(pool, token)).toEqual(actor);
-    expect(await actorOf(pool, `${token}x`)).toBeNull();
-    expect(await actorOf(pool, undefined)).toBeNull();
+    expect(await standingOf(pool, token)).toMatchObject({ kind: "actor", actor });
+    expect(await standingOf(pool, `${token}x`)).toEqual({ kind: "unknown" });
+    expect(await standingOf(pool, undefined)).toEqual({ kind: "unknown" });
     await pool.query("UPDATE sessions SET expires_at = '2020-01-01'");
-    expect(await actorOf(pool, token)).toBeNull();
+    expect(await standingOf(pool, token)).toEqual({ kind: "unknown" });
   });
 });
 

@@ -7,7 +7,7 @@ import { type Client, documentsOf, FILE_TYPE, JSON_TYPE, openProject, signedIn }
 import { type Served, serve } from "../../src/cli/serve";
 import { freshId } from "../../src/core/edit/id";
 import { startSession } from "../../src/server/access/actor";
-import { MATRIX, may, type Need, ROLES, refusalOf } from "../../src/server/access/matrix";
+import { ANYBODY, MATRIX, may, type Need, ROLES, refusalOf } from "../../src/server/access/matrix";
 import { openPool } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { createJob } from "../../src/server/repositories/jobs";
@@ -21,7 +21,7 @@ let served: Served;
 let client: Client;
 let cookie = "";
 const cookies: Record<string, string> = {};
-let ids: { project: string; document: string; job: string };
+let ids: { project: string; document: string; job: string; person: string; invitation: string; session: string };
 
 /** Every route and method that the app has, read from its folders: a new one is tested as soon as it is there. */
 const ROUTES = (function walk(folder: string): { path: string; method: string }[] {
@@ -36,7 +36,17 @@ const ROUTES = (function walk(folder: string): { path: string; method: string }[
   });
 })(API);
 /** Those that answer anybody. */
-const OPEN = new Set(["GET /api/health", "POST /api/session", "DELETE /api/session"]);
+const OPEN = new Set([
+  "GET /api/health",
+  "POST /api/session",
+  "DELETE /api/session",
+  "GET /api/first",
+  "POST /api/first",
+  "POST /api/invitation",
+  "PUT /api/invitation",
+  "POST /api/reset",
+  "PUT /api/reset",
+]);
 const CLOSED = ROUTES.filter((r) => !OPEN.has(`${r.method} ${r.path}`));
 
 beforeAll(async () => {
@@ -52,11 +62,25 @@ beforeAll(async () => {
   const actor = { userId: me.id, workspaceId: me.workspace_id, userName: me.name, role: "animator" as const };
   const job = await createJob(pool, actor, project, "import", { fileName: "a.step", sourceSha256: "00".repeat(32) });
   await pool.query("UPDATE jobs SET state = 'done', result = '{}' WHERE id = ?", [job]);
-  ids = { project, document, job };
+  const person = newId();
+  await pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, 'Somebody')", [person, me.workspace_id]);
+  await startSession(pool, person);
+  const [[own]] = (await pool.query("SELECT id FROM sessions WHERE user_id = ?", [person])) as unknown as [
+    [{ id: string }],
+  ];
+  const invitation = newId();
+  await pool.query(
+    "INSERT INTO invitations (id, workspace_id, email, email_key, role, token_hash, invited_by, expires_at) VALUES (?, ?, 'a@b.example', 'a@b.example', 'animator', REPEAT('x', 32), ?, '2100-01-01')",
+    [invitation, me.workspace_id, me.id],
+  );
+  ids = { project, document, job, person, invitation, session: own.id };
   cookie = `plextan_session=${(await startSession(pool, me.id)).token}`;
   const [workspaceId, userId] = [newId(), newId()];
   await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [workspaceId]);
-  await pool.query("INSERT INTO users (id, workspace_id, name) VALUES (?, ?, 'Stranger')", [userId, workspaceId]);
+  await pool.query("INSERT INTO users (id, workspace_id, name, role) VALUES (?, ?, 'Stranger', 'owner')", [
+    userId,
+    workspaceId,
+  ]);
   cookies.stranger = `plextan_session=${(await startSession(pool, userId)).token}`;
   for (const role of ROLES) {
     const id = newId();
@@ -77,11 +101,17 @@ afterAll(async () => {
   await rm(FOLDER, { recursive: true, force: true });
 });
 
+/** What a route is about, by its beginning. */
+const ABOUT: readonly (readonly [string, keyof typeof ids])[] = [
+  ["/api/documents/", "document"],
+  ["/api/jobs/", "job"],
+  ["/api/people/invitations/", "invitation"],
+  ["/api/people/", "person"],
+  ["/api/account/sessions/", "session"],
+  ["/api/projects/", "project"],
+];
 const place = (route: string) =>
-  route.replace(
-    "[id]",
-    route.includes("/documents/[id]") ? ids.document : route.includes("/jobs/") ? ids.job : ids.project,
-  );
+  route.replace("[id]", ids[ABOUT.find(([start]) => route.startsWith(start))?.[1] ?? "project"]);
 interface Sent {
   headers?: Record<string, string>;
   body?: string | Uint8Array;
@@ -118,10 +148,20 @@ const wrongBody = { body: '{"nothing":"of the kind","quality":7}', headers: JSON
 
 test("the routes are found", () => expect(ROUTES.length).toBeGreaterThan(18));
 
-test("every route says what it needs, and the list has it", () => {
+/** What a route's file says before a handler: what it needs, or what anybody may have of it. */
+const declared = (method: string, at: string, by: "route" | "open") => {
+  const text = readFileSync(path.join(API, at.replace("/api/", ""), "route.ts"), "utf8");
+  return new RegExp(`export const ${method} = ${by}(?:<[^(]*>)?\\(\\s*"([a-z.-]+)"`).exec(text)?.[1];
+};
+
+test("every route says what it needs, and the list has it; what is open to anybody says so", () => {
+  for (const one of OPEN) {
+    const [method, at] = one.split(" ") as [string, string];
+    const what = declared(method, at, "open");
+    expect([one, what !== undefined && what in ANYBODY]).toEqual([one, true]);
+  }
   const said = CLOSED.map(({ path: at, method }) => {
-    const text = readFileSync(path.join(API, at.replace("/api/", ""), "route.ts"), "utf8");
-    const need = new RegExp(`export const ${method} = route(?:<[^(]*>)?\\(\\s*"([a-z.]+)"`).exec(text)?.[1];
+    const need = declared(method, at, "route");
     return [`${method} ${at}`, need !== undefined && need in MATRIX ? need : null] as const;
   });
   expect(said.filter(([, need]) => need === null)).toEqual([]);
@@ -158,6 +198,8 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
     if (!route.includes("[id]")) return;
     // As good a body as any, so that nothing but the owner is wrong.
     const good: Record<string, Sent> = {
+      "PATCH /api/people/[id]": { body: '{"role":"reviewer"}', headers: JSON_TYPE },
+      "PUT /api/projects/[id]/people": { body: '{"limited":true,"people":[]}', headers: JSON_TYPE },
       "PATCH /api/projects/[id]": { body: '{"name":"taken"}', headers: JSON_TYPE },
       "PUT /api/projects/[id]/thumbnail": {
         body: new Uint8Array([0x89, 0x50, 0x4e, 0x47]),
@@ -192,7 +234,7 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
     for (const other of ["zzzzzzzzzzzzzzzzzzzz", "../../etc/passwd", "%00", "a' OR 1=1"]) {
       const none = await send(`${route.replace("[id]", encodeURIComponent(other))}${query}`, method, {
         ...sent,
-        headers: { ...sent.headers, Cookie: cookie },
+        headers: { ...sent.headers, Cookie: cookies.owner as string },
       });
       expect([other, none.status]).toEqual([other, 404]);
     }
@@ -226,11 +268,17 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
   test("a body of another type than it takes: 415, and a wrong one of the right type: a reason in words", async () => {
     if (!["POST", "PUT", "PATCH"].includes(method)) return;
     for (const type of ["text/plain", "application/x-www-form-urlencoded", "multipart/form-data; boundary=x"]) {
-      const r = await send(place(route), method, { body: "a=1", headers: { "Content-Type": type, Cookie: cookie } });
+      const r = await send(place(route), method, {
+        body: "a=1",
+        headers: { "Content-Type": type, Cookie: cookies.owner as string },
+      });
       // A project that has its assembly says so before it looks at a file.
       expect([type, [415, 409].includes(r.status)]).toEqual([type, true]);
     }
-    const r = await send(place(route), method, { ...wrongBody, headers: { ...wrongBody.headers, Cookie: cookie } });
+    const r = await send(place(route), method, {
+      ...wrongBody,
+      headers: { ...wrongBody.headers, Cookie: cookies.owner as string },
+    });
     expect(r.status).toBeGreaterThanOrEqual(400);
     expect(r.status).toBeLessThan(500);
     expect((JSON.parse(r.text) as { error: string }).error).toMatch(/^[A-Z].*\.$/s);

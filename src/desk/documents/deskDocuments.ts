@@ -179,9 +179,9 @@ export class DeskDocuments {
 
   /** Says why nothing may be changed, where that is so. */
   private refused(): boolean {
-    const { locked } = this.desk.state;
-    if (locked !== null) this.desk.notify("info", locked);
-    return locked !== null;
+    const why = this.desk.state.out ?? this.desk.state.locked;
+    if (why !== null) this.desk.notify("info", why);
+    return why !== null;
   }
 
   undo(): void {

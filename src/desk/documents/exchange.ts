@@ -41,7 +41,7 @@ export async function exchange<T extends object>(
       if (error.status === 404 || error.status === 403) {
         const edits = replica.queue;
         replica.queue = [];
-        return { kind: "refused", edits, reason: "gone", message: error.message };
+        return { kind: "refused", edits, reason: error.status === 404 ? "gone" : "refused", message: error.message };
       }
       const named = (error.body as { edit?: unknown } | null)?.edit;
       const culprit = batch.find((e) => e.id === named) ?? (batch.length === 1 ? first : null);

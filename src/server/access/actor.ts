@@ -1,7 +1,7 @@
-import { createHash, randomBytes } from "node:crypto";
 import type { Row, Sql } from "../database/pool";
 import { newId } from "../ids";
 import type { Role } from "./matrix";
+import { freshSecret, hashOfSecret } from "./secret";
 
 /** Who is asking. Every repository takes one and scopes its queries by the workspace. */
 export interface Actor {
@@ -11,96 +11,97 @@ export interface Actor {
   role: Role;
 }
 
-export const SESSION_COOKIE = "plextan_session";
-const SESSION_DAYS = 30;
+/** Days after which a session ends whatever is done in it. */
+export const SESSION_DAYS = 30;
+/** Hours after which a session ends in which nothing was asked for. */
+export const IDLE_HOURS = 12;
+/** When a session was used is written down at most so often, s. */
+const SEEN_EVERY_S = 60;
 
-const hash = (token: string) => createHash("sha256").update(token).digest();
+/** Why a session ended before its time. */
+export type Ended = "signed-out" | "ended" | "removed" | "password";
 
-/** The actor of a session token, or null when it is unknown or has run out. */
-export async function actorOf(sql: Sql, token: string | undefined): Promise<Actor | null> {
-  if (!token || token.length > 200) return null;
+/** What a token stands for. */
+export type Standing =
+  | { kind: "actor"; actor: Actor; session: string }
+  /** It stood for somebody once. */
+  | { kind: "over"; why: Ended }
+  | { kind: "unknown" };
+
+const NAMED = `SELECT u.id, u.name, u.workspace_id, u.role`;
+
+/** Who comes with a session's token. Notes now and then that the session is in use. */
+export async function standingOf(sql: Sql, token: string | undefined): Promise<Standing> {
+  if (!token || token.length > 200) return { kind: "unknown" };
+  const hash = hashOfSecret(token);
   const [rows] = await sql.query<Row[]>(
-    "SELECT u.id, u.name, u.workspace_id, u.role FROM sessions s JOIN users u ON u.id = s.user_id WHERE s.token_hash = ? AND s.expires_at > UTC_TIMESTAMP(3)",
-    [hash(token)],
+    `${NAMED}, u.removed_at, s.id AS session, s.ended,
+       s.expires_at > UTC_TIMESTAMP(3) AND s.seen_at > UTC_TIMESTAMP(3) - INTERVAL ? HOUR AS stands,
+       s.seen_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND AS stale
+     FROM sessions s JOIN users u ON u.id = s.user_id WHERE s.token_hash = ?`,
+    [IDLE_HOURS, SEEN_EVERY_S, hash],
   );
   const row = rows[0];
-  return row ? actorFrom(row) : null;
+  if (!row) return { kind: "unknown" };
+  if (row.removed_at !== null) return { kind: "over", why: "removed" };
+  if (row.ended !== null) return { kind: "over", why: row.ended };
+  if (!row.stands) return { kind: "unknown" };
+  if (row.stale) await sql.query("UPDATE sessions SET seen_at = UTC_TIMESTAMP(3) WHERE token_hash = ?", [hash]);
+  return { kind: "actor", actor: actorFrom(row), session: row.session };
 }
 
-const actorFrom = (row: Row): Actor => ({
+/** What somebody is told whose session has ended. */
+export const ENDED_WORDS: Readonly<Record<Ended, string>> = {
+  "signed-out": "You are signed out.",
+  ended: "This session was ended from another browser. Sign in again.",
+  removed: "You no longer belong to this workspace. Ask an owner if that is a mistake.",
+  password: "The password was changed, so this session ended. Sign in with the new one.",
+};
+
+export const actorFrom = (row: Row): Actor => ({
   userId: row.id,
   userName: row.name,
   workspaceId: row.workspace_id,
   role: row.role,
 });
 
-/** Starts a session and gives its token, which is kept nowhere else. Sweeps out sessions that have run out. */
-export async function startSession(sql: Sql, userId: string): Promise<{ token: string; maxAgeSeconds: number }> {
+/** From where a request comes, as far as is known. */
+export interface From {
+  /** Network address; "" when unknown. */
+  address: string;
+  /** What the browser calls itself. */
+  agent: string;
+}
+
+/** Starts a session and gives its token, which is kept nowhere else. Sweeps out sessions that are over. */
+export async function startSession(
+  sql: Sql,
+  userId: string,
+  from: From = { address: "", agent: "" },
+): Promise<{ token: string; maxAgeSeconds: number }> {
   await sql.query("DELETE FROM sessions WHERE expires_at < UTC_TIMESTAMP(3) LIMIT 1000");
-  const token = randomBytes(32).toString("base64url");
+  const token = freshSecret();
   await sql.query(
-    "INSERT INTO sessions (token_hash, user_id, expires_at) VALUES (?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)",
-    [hash(token), userId, SESSION_DAYS],
+    `INSERT INTO sessions (token_hash, id, user_id, created_at, seen_at, expires_at, agent, address)
+     VALUES (?, ?, ?, UTC_TIMESTAMP(3), UTC_TIMESTAMP(3), UTC_TIMESTAMP(3) + INTERVAL ? DAY, ?, ?)`,
+    [hashOfSecret(token), newId(), userId, SESSION_DAYS, from.agent.slice(0, 200), from.address.slice(0, 64)],
   );
   return { token, maxAgeSeconds: SESSION_DAYS * 86_400 };
 }
 
-/** Ends a session. */
+/** Ends the session of a token. */
 export async function endSession(sql: Sql, token: string | undefined): Promise<void> {
-  if (token && token.length <= 200) await sql.query("DELETE FROM sessions WHERE token_hash = ?", [hash(token)]);
+  if (token && token.length <= 200)
+    await sql.query("UPDATE sessions SET ended = 'signed-out' WHERE token_hash = ? AND ended IS NULL", [
+      hashOfSecret(token),
+    ]);
 }
 
-/** The people of the demo, all made up. The second is signed in by itself. */
-const DEMO_PEOPLE: readonly { name: string; role: Role }[] = [
-  { name: "Tarik Brandt", role: "owner" },
-  { name: "Ines Maro", role: "animator" },
-  { name: "Jun Odell", role: "animator" },
-  { name: "Petra Lindqvist", role: "reviewer" },
-];
-const DEMO_NAME = "Ines Maro";
-
-/** The demo's made-up animator; she and the others are made on first use. */
-export async function demoActor(sql: Sql): Promise<Actor> {
-  const [rows] = await sql.query<Row[]>(
-    "SELECT id, name, workspace_id, role FROM users WHERE name = ? ORDER BY created_at LIMIT 1",
-    [DEMO_NAME],
+/** Ends all sessions of somebody, or all but one. @returns how many */
+export async function endSessions(sql: Sql, userId: string, why: Ended, except = ""): Promise<number> {
+  const [done] = await sql.query(
+    "UPDATE sessions SET ended = ? WHERE user_id = ? AND ended IS NULL AND id <> ? AND expires_at > UTC_TIMESTAMP(3)",
+    [why, userId, except],
   );
-  const row = rows[0];
-  const workspaceId: string = row?.workspace_id ?? newId();
-  if (!row) await sql.query("INSERT INTO workspaces (id, name) VALUES (?, ?)", [workspaceId, "Rill Works"]);
-  const actor = row ? actorFrom(row) : { userId: newId(), userName: DEMO_NAME, workspaceId, role: "animator" as const };
-  const there = new Set((await demoPeople(sql, workspaceId)).map((p) => p.name));
-  for (const { name, role } of DEMO_PEOPLE)
-    if (!there.has(name))
-      await sql.query("INSERT INTO users (id, workspace_id, name, role) VALUES (?, ?, ?, ?)", [
-        name === DEMO_NAME ? actor.userId : newId(),
-        workspaceId,
-        name,
-        role,
-      ]);
-  return actor;
-}
-
-export interface Person {
-  id: string;
-  name: string;
-  role: Role;
-}
-
-/** Everybody in a workspace, owners first. */
-export async function demoPeople(sql: Sql, workspaceId: string): Promise<Person[]> {
-  const [rows] = await sql.query<Row[]>(
-    "SELECT id, name, role FROM users WHERE workspace_id = ? ORDER BY role, created_at, name LIMIT 200",
-    [workspaceId],
-  );
-  return rows.map((r) => ({ id: r.id, name: r.name, role: r.role }));
-}
-
-/** Somebody of the demo's workspace, to be signed in as; null for anybody else. */
-export async function demoPerson(sql: Sql, workspaceId: string, id: string): Promise<Actor | null> {
-  const [rows] = await sql.query<Row[]>(
-    "SELECT id, name, workspace_id, role FROM users WHERE id = ? AND workspace_id = ?",
-    [id, workspaceId],
-  );
-  return rows[0] ? actorFrom(rows[0]) : null;
+  return (done as { affectedRows: number }).affectedRows;
 }

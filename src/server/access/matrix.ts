@@ -11,6 +11,7 @@ interface Rule {
 
 const ALL: readonly Role[] = ROLES;
 const MAKERS: readonly Role[] = ["owner", "animator"];
+const OWNERS: readonly Role[] = ["owner"];
 
 /**
  * Who may do what: the one list. Every route says which of these it needs, and a test walks all routes with all roles.
@@ -21,9 +22,23 @@ export const MATRIX = {
   "project.look": { what: "look at a project and take its file", roles: ALL },
   "project.edit": { what: "change a project", roles: MAKERS },
   "project.remove": { what: "remove a project", roles: MAKERS },
-  "people.list": { what: "see who is in the workspace", roles: ALL },
+  "project.limit": { what: "choose who sees a project", roles: OWNERS },
+  "account.own": { what: "see and change one's own account", roles: ALL },
+  "people.manage": { what: "invite people, change what they are and remove them", roles: OWNERS },
+  "audit.look": { what: "see who did what", roles: OWNERS },
+  "outbox.look": { what: "see the mail that was sent", roles: OWNERS },
 } as const satisfies Readonly<Record<string, Rule>>;
 export type Need = keyof typeof MATRIX;
+
+/** What anybody may ask for, signed in or not. Routes name these too; what they take is judged by secrets. */
+export const ANYBODY = {
+  health: "learn whether the app is up",
+  "sign-in": "sign in and out",
+  first: "make the first owner, with the token that the start command printed",
+  invitation: "accept an invitation, with its secret",
+  reset: "ask for a new password, and choose it with the secret that was sent",
+} as const;
+export type Open = keyof typeof ANYBODY;
 
 /** Whether somebody of a role may do something. */
 export const may = (role: Role, need: Need): boolean => (MATRIX[need].roles as readonly Role[]).includes(role);

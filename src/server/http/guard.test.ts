@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { FRAME_HEADERS, FRAME_HTML } from "./frame";
-import { addressesFrom, judge, originOf, policy, securityHeaders } from "./guard";
+import { addressesFrom, addressOf, judge, originOf, policy, securityHeaders } from "./guard";
 
 const local = addressesFrom(undefined);
 const real = addressesFrom("https://plextan.example.com, http://10.0.0.5:8080");
@@ -49,6 +49,18 @@ describe("requests", () => {
     expect(v.ok ? 0 : v.status).toBe(status);
   });
 });
+
+test.each([
+  ["127.0.0.1", undefined, "127.0.0.1"],
+  ["::ffff:127.0.0.1", "203.0.113.9", "203.0.113.9"],
+  ["127.0.0.1", "10.1.1.1, 203.0.113.9", "203.0.113.9"],
+  ["::1", "2001:db8::1", "2001:db8::1"],
+  ["203.0.113.9", "10.1.1.1", "203.0.113.9"],
+  ["127.0.0.1", "evil; DROP", "127.0.0.1"],
+  [undefined, "10.1.1.1", ""],
+])("a request from %s that says %s comes from %s", (remote, told, address) =>
+  expect(addressOf(remote, told)).toBe(address),
+);
 
 test("behind https, browsers are told to stay there", () => {
   expect(securityHeaders("https://plextan.example.com", "n")["Strict-Transport-Security"]).toMatch(/max-age=31536000/);

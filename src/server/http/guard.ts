@@ -37,6 +37,16 @@ export function originOf(host: string | undefined, { origins }: Addresses): stri
   return origins.find((o) => new URL(o).host === name) ?? null;
 }
 
+/**
+ * The network address that a request comes from. What a proxy on this machine adds about its own client, last of its
+ * list, is believed; what anybody else says about themselves is not.
+ */
+export function addressOf(remote: string | undefined, forwarded: string | undefined): string {
+  const own = (remote ?? "").replace(/^::ffff:/, "");
+  const told = forwarded?.split(",").at(-1)?.trim() ?? "";
+  return /^(127\.|::1$)/.test(own) && /^[0-9a-fA-F.:]{2,45}$/.test(told) ? told : own;
+}
+
 const CHANGING = new Set(["POST", "PUT", "PATCH", "DELETE"]);
 export const METHODS = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"];
 

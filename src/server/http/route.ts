@@ -1,11 +1,13 @@
-import { cookies } from "next/headers";
+import { headers } from "next/headers";
 import type { ZodType } from "zod";
-import { type Actor, actorOf, SESSION_COOKIE } from "../access/actor";
-import { may, type Need, refusalOf } from "../access/matrix";
+import { type Actor, ENDED_WORDS, endSession, type From, standingOf, startSession } from "../access/actor";
+import { may, type Need, type Open, refusalOf } from "../access/matrix";
 import { database } from "../database/pool";
 import { type Received, receive, type Spool, TooLong } from "../files/spool";
 import { RateLimiter } from "../limits/rate";
 import { takeUpload } from "../limits/uploads";
+import type { PeopleError } from "../people/problem";
+import { originHere, sessionToken, setSessionToken } from "./cookie";
 
 /** An answer other than success, with words for the user. */
 export class HttpError extends Error {
@@ -32,6 +34,11 @@ export function idFrom(value: string, what: string): string {
 
 export interface Call<P> {
   actor: Actor;
+  /** Id of the actor's session. */
+  session: string;
+  from: From;
+  /** Where the app is reached, for links. */
+  origin: string;
   request: Request;
   params: P;
 }
@@ -44,17 +51,53 @@ export interface Call<P> {
 export function route<P = Record<string, never>>(need: Need, handle: (call: Call<P>) => Promise<Response>) {
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
-      const jar = await cookies();
-      const token = jar.get(SESSION_COOKIE)?.value;
+      const token = await sessionToken();
       allow(`session ${token ?? "none"}`, token ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
-      const actor = await actorOf(database(), token);
-      if (!actor) throw new HttpError(401, "You are not signed in.");
+      const standing = await standingOf(database(), token);
+      if (standing.kind === "over")
+        return Response.json({ error: ENDED_WORDS[standing.why], ended: standing.why }, { status: 401 });
+      if (standing.kind === "unknown") throw new HttpError(401, "You are not signed in.");
+      const { actor, session } = standing;
       if (!may(actor.role, need)) throw new HttpError(403, refusalOf(actor.role, need));
-      return await handle({ actor, request, params: await context.params });
+      const [from, origin, params] = await Promise.all([fromHere(), originHere(), context.params]);
+      return await handle({ actor, session, from, origin, request, params });
     } catch (error) {
       return failure(error);
     }
   };
+}
+
+/** A call of a route that answers anybody. */
+export interface OpenCall {
+  request: Request;
+  from: From;
+  origin: string;
+  /** The token that came along, judged by nobody yet. */
+  token: string | undefined;
+}
+
+/** Makes a handler for a route that answers anybody: named in the list, counted by where the request comes from. */
+export function open(what: Open, handle: (call: OpenCall) => Promise<Response>) {
+  return async (request: Request): Promise<Response> => {
+    try {
+      const from = await fromHere();
+      allow(`${what} from ${from.address}`, OPEN_A_MINUTE);
+      return await handle({ request, from, origin: await originHere(), token: await sessionToken() });
+    } catch (error) {
+      return failure(error);
+    }
+  };
+}
+
+/** Signs somebody in, in a session of its own: one that stood before in this browser ends. */
+export async function enter(actor: Actor, call: Pick<OpenCall, "from" | "token">): Promise<void> {
+  await endSession(database(), call.token);
+  await setSessionToken(await startSession(database(), actor.userId, call.from));
+}
+
+async function fromHere(): Promise<From> {
+  const sent = await headers();
+  return { address: sent.get("x-plextan-address") ?? "", agent: sent.get("user-agent") ?? "" };
 }
 
 /**
@@ -63,6 +106,8 @@ export function route<P = Record<string, never>>(need: Need, handle: (call: Call
  */
 const REQUESTS_A_MINUTE = Number(process.env.PLEXTAN_REQUESTS_A_MINUTE ?? 3000);
 const ANONYMOUS_A_MINUTE = 1200;
+/** To one open route from one address: a browser asks once in a while, a start script ten times a second. */
+const OPEN_A_MINUTE = 1500;
 
 /** Counts a request. @throws HttpError 429 when there were too many in this minute */
 export function allow(key: string, most: number): void {
@@ -95,6 +140,8 @@ export const FILE_TYPES = ["application/octet-stream", "application/zip"];
  */
 const TOLD: ReadonlySet<string> = new Set(["DocumentError", "ProjectFileError", "ImportError", "PackageError"]);
 
+const isPeopleError = (error: unknown): error is PeopleError => (error as Error | null)?.name === "PeopleError";
+
 /** An error as a response. */
 export function failure(error: unknown): Response {
   if (error instanceof HttpError)
@@ -102,6 +149,7 @@ export function failure(error: unknown): Response {
       { error: error.message },
       { status: error.status, headers: error.status === 429 ? { "Retry-After": "10" } : {} },
     );
+  if (isPeopleError(error)) return failure(new HttpError(error.status, error.message));
   if (error instanceof Error && TOLD.has(error.name)) return Response.json({ error: error.message }, { status: 422 });
   const code = (error as { code?: string }).code;
   if (code === "ECONNREFUSED" || code === "PROTOCOL_CONNECTION_LOST" || code === "ECONNRESET" || code === "ETIMEDOUT") {

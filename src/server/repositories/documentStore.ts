@@ -3,9 +3,10 @@ import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } fr
 import { checkEdit, type Edit, EditError, meet, type Patch, patched } from "../../core/edit/patches";
 import type { LogAnswer, LogLine } from "../../core/edit/replica";
 import type { Actor } from "../access/actor";
+import { type Scope, SEEN, seenBy } from "../access/scope";
 import { consistentRead, type Row, type Sql, transaction } from "../database/pool";
 import { type DocumentPlace, KnownBodies, type KnownBody } from "./bodies";
-import { insertDocument } from "./projects";
+import { insertDocument, seesProject } from "./projects";
 
 /** Edits between two snapshots. */
 const SNAPSHOT_EVERY = 40;
@@ -43,25 +44,17 @@ export function forgetBodies(): void {
 }
 
 const SELECT = `SELECT d.id, d.kind, d.revision, d.snapshot_revision, d.snapshot FROM documents d
-  JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ?`;
+  JOIN projects p ON p.id = d.project_id WHERE ${SEEN}`;
 
 /** All documents of a project, in order, as of one moment. */
-export async function listDocuments(
-  pool: Pool,
-  actor: Pick<Actor, "workspaceId">,
-  projectId: string,
-): Promise<StoredDocument[]> {
+export async function listDocuments(pool: Pool, actor: Scope, projectId: string): Promise<StoredDocument[]> {
   return consistentRead(pool, (sql) => readDocuments(sql, actor, projectId));
 }
 
 /** The same within a read that sees one moment only. */
-export async function readDocuments(
-  sql: Sql,
-  actor: Pick<Actor, "workspaceId">,
-  projectId: string,
-): Promise<StoredDocument[]> {
+export async function readDocuments(sql: Sql, actor: Scope, projectId: string): Promise<StoredDocument[]> {
   const [rows] = await sql.query<Row[]>(`${SELECT} AND p.id = ? ORDER BY d.position, d.id`, [
-    actor.workspaceId,
+    ...seenBy(actor),
     projectId,
   ]);
   const out: StoredDocument[] = [];
@@ -134,7 +127,8 @@ export async function appendEdits(
         [documentId],
       );
       const row = rows[0];
-      if (!row) return { ok: false, reason: "gone" };
+      // Who sees a project changes while documents are remembered, so it is asked each time.
+      if (!row || !(await seesProject(sql, actor, place.projectId))) return { ok: false, reason: "gone" };
       const cached = known.get(documentId);
       const from = Math.min(
         base + 1,
@@ -362,8 +356,8 @@ export async function editsUntil(
   return consistentRead(pool, async (sql) => {
     const [rows] = await sql.query<Row[]>(
       `SELECT d.kind, d.snapshot_revision, d.snapshot, d.older_revision, d.older_snapshot FROM documents d
-       JOIN projects p ON p.id = d.project_id WHERE p.workspace_id = ? AND d.id = ?`,
-      [actor.workspaceId, documentId],
+       JOIN projects p ON p.id = d.project_id WHERE ${SEEN} AND d.id = ?`,
+      [...seenBy(actor), documentId],
     );
     const row = rows[0];
     if (!row) return null;
@@ -387,9 +381,9 @@ export async function addDocument(
 ): Promise<string | null> {
   const valid = parseDocument(kind as "sequence", body);
   return transaction(pool, async (sql) => {
-    const [rows] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [
+    const [rows] = await sql.query<Row[]>(`SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ? FOR UPDATE`, [
+      ...seenBy(actor),
       projectId,
-      actor.workspaceId,
     ]);
     if (rows.length === 0) return null;
     const [last] = await sql.query<Row[]>(

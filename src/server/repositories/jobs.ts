@@ -1,6 +1,7 @@
 import type { Pool, ResultSetHeader } from "mysql2/promise";
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { Actor } from "../access/actor";
+import { SEEN, seenBy } from "../access/scope";
 import type { Row, Sql } from "../database/pool";
 import { newId } from "../ids";
 
@@ -60,10 +61,10 @@ export async function createJob(
 }
 
 export async function getJob(sql: Sql, actor: Actor, id: string): Promise<Job | null> {
-  const [rows] = await sql.query<Row[]>("SELECT * FROM jobs WHERE id = ? AND workspace_id = ?", [
-    id,
-    actor.workspaceId,
-  ]);
+  const [rows] = await sql.query<Row[]>(
+    `SELECT j.* FROM jobs j JOIN projects p ON p.id = j.project_id WHERE ${SEEN} AND j.id = ?`,
+    [...seenBy(actor), id],
+  );
   return rows[0] ? read(rows[0]) : null;
 }
 

@@ -3,6 +3,7 @@ import { type ImportSettings, ImportSettingsSchema } from "../../core/assembly/i
 import type { DocumentKind } from "../../core/document/parse";
 import type { Identities } from "../../core/revision/identity";
 import type { Actor } from "../access/actor";
+import { type Scope, SEEN, seenBy } from "../access/scope";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
 
@@ -13,11 +14,13 @@ export interface ProjectSummary {
   /** File name of the current assembly revision; null before the first import. */
   fileName: string | null;
   hasThumbnail: boolean;
+  /** Only some of the workspace's people see it. */
+  limited: boolean;
 }
 
-const SUMMARY = `SELECT p.id, p.name, p.updated_at, p.thumbnail IS NOT NULL AS has_thumbnail,
+const SUMMARY = `SELECT p.id, p.name, p.updated_at, p.thumbnail IS NOT NULL AS has_thumbnail, p.limited,
   (SELECT file_name FROM assembly_revisions r WHERE r.project_id = p.id ORDER BY number DESC LIMIT 1) AS file_name
-  FROM projects p WHERE p.workspace_id = ?`;
+  FROM projects p WHERE ${SEEN}`;
 
 const summary = (r: Row): ProjectSummary => ({
   id: r.id,
@@ -25,16 +28,26 @@ const summary = (r: Row): ProjectSummary => ({
   updatedAt: (r.updated_at as Date).toISOString(),
   fileName: r.file_name,
   hasThumbnail: Boolean(r.has_thumbnail),
+  limited: Boolean(r.limited),
 });
 
 export async function listProjects(sql: Sql, actor: Actor): Promise<ProjectSummary[]> {
-  const [rows] = await sql.query<Row[]>(`${SUMMARY} ORDER BY p.updated_at DESC, p.id LIMIT 500`, [actor.workspaceId]);
+  const [rows] = await sql.query<Row[]>(`${SUMMARY} ORDER BY p.updated_at DESC, p.id LIMIT 500`, seenBy(actor));
   return rows.map(summary);
 }
 
 export async function getProject(sql: Sql, actor: Actor, id: string): Promise<ProjectSummary | null> {
-  const [rows] = await sql.query<Row[]>(`${SUMMARY} AND p.id = ?`, [actor.workspaceId, id]);
+  const [rows] = await sql.query<Row[]>(`${SUMMARY} AND p.id = ?`, [...seenBy(actor), id]);
   return rows[0] ? summary(rows[0]) : null;
+}
+
+/** Whether somebody has such a project. */
+export async function seesProject(sql: Sql, actor: Scope, id: string): Promise<boolean> {
+  const [rows] = await sql.query<Row[]>(`SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ?`, [
+    ...seenBy(actor),
+    id,
+  ]);
+  return rows.length > 0;
 }
 
 export async function createProject(sql: Sql, actor: Actor, name: string): Promise<string> {
@@ -45,20 +58,21 @@ export async function createProject(sql: Sql, actor: Actor, name: string): Promi
 
 /** @returns false when the actor has no such project. */
 export async function renameProject(sql: Sql, actor: Actor, id: string, name: string): Promise<boolean> {
-  if (!(await getProject(sql, actor, id))) return false;
+  if (!(await seesProject(sql, actor, id))) return false;
   await sql.query("UPDATE projects SET name = ? WHERE id = ? AND workspace_id = ?", [name, id, actor.workspaceId]);
   return true;
 }
 
 /** @returns false when the actor has no such project. */
 export async function deleteProject(sql: Sql, actor: Actor, id: string): Promise<boolean> {
+  if (!(await seesProject(sql, actor, id))) return false;
   const [result] = await sql.query("DELETE FROM projects WHERE id = ? AND workspace_id = ?", [id, actor.workspaceId]);
   return (result as { affectedRows: number }).affectedRows > 0;
 }
 
 /** @returns false when the actor has no such project. */
 export async function setThumbnail(sql: Sql, actor: Actor, id: string, png: Uint8Array): Promise<boolean> {
-  if (!(await getProject(sql, actor, id))) return false;
+  if (!(await seesProject(sql, actor, id))) return false;
   await sql.query("UPDATE projects SET thumbnail = ?, updated_at = updated_at WHERE id = ? AND workspace_id = ?", [
     Buffer.from(png),
     id,
@@ -68,9 +82,9 @@ export async function setThumbnail(sql: Sql, actor: Actor, id: string, png: Uint
 }
 
 export async function getThumbnail(sql: Sql, actor: Actor, id: string): Promise<Buffer | null> {
-  const [rows] = await sql.query<Row[]>("SELECT thumbnail FROM projects WHERE id = ? AND workspace_id = ?", [
+  const [rows] = await sql.query<Row[]>(`SELECT p.thumbnail FROM projects p WHERE ${SEEN} AND p.id = ?`, [
+    ...seenBy(actor),
     id,
-    actor.workspaceId,
   ]);
   return (rows[0]?.thumbnail as Buffer | undefined) ?? null;
 }
@@ -95,13 +109,13 @@ const revisionFrom = (r: Row): Revision => ({
 });
 
 const REVISION = `SELECT r.number, r.file_name, HEX(r.source_sha256) AS source, HEX(r.package_sha256) AS package, r.settings, r.identities
-  FROM assembly_revisions r JOIN projects p ON p.id = r.project_id WHERE p.id = ? AND p.workspace_id = ?`;
+  FROM assembly_revisions r JOIN projects p ON p.id = r.project_id WHERE ${SEEN} AND p.id = ?`;
 
 /** Revisions of a project, newest first. */
 export async function listRevisions(sql: Sql, actor: Actor, projectId: string, limit = 20): Promise<Revision[]> {
   const [rows] = await sql.query<Row[]>(`${REVISION} ORDER BY r.number DESC LIMIT ?`, [
+    ...seenBy(actor),
     projectId,
-    actor.workspaceId,
     limit,
   ]);
   return rows.map(revisionFrom);
@@ -113,15 +127,15 @@ export async function listRevisions(sql: Sql, actor: Actor, projectId: string, l
  */
 export async function addRevision(
   pool: Pool,
-  actor: Pick<Actor, "workspaceId">,
+  actor: Scope,
   projectId: string,
   base: number,
   revision: Omit<Revision, "number">,
 ): Promise<number | null> {
   return transaction(pool, async (sql) => {
-    const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [
+    const [project] = await sql.query<Row[]>(`SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ? FOR UPDATE`, [
+      ...seenBy(actor),
       projectId,
-      actor.workspaceId,
     ]);
     if (project.length === 0) return null;
     const [last] = await sql.query<Row[]>(
@@ -170,14 +184,14 @@ export class AlreadyThere extends Error {}
  */
 export async function attachFirst(
   sql: Sql,
-  actor: Pick<Actor, "workspaceId">,
+  actor: Scope,
   projectId: string,
   revision: Omit<Revision, "number">,
   documents: { kind: DocumentKind; body: unknown }[],
 ): Promise<void> {
-  const [project] = await sql.query<Row[]>("SELECT id FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [
+  const [project] = await sql.query<Row[]>(`SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ? FOR UPDATE`, [
+    ...seenBy(actor),
     projectId,
-    actor.workspaceId,
   ]);
   if (project.length === 0) throw new Error("The project is gone.");
   const [last] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM assembly_revisions WHERE project_id = ?", [

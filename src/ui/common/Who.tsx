@@ -1,9 +1,10 @@
 "use client";
 import { App, Button, Dropdown } from "antd";
 import { UserRound } from "lucide-react";
+import { useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
 import { problemOf } from "../../core/text/problem";
-import { json, signedOut, signInAs, type WhoAmI } from "../../desk/api";
+import { json, signedOut, signInAs, signOut, type WhoAmI } from "../../desk/api";
 
 /**
  * Who one is, and in the demo, who else one could be.
@@ -11,6 +12,7 @@ import { json, signedOut, signInAs, type WhoAmI } from "../../desk/api";
  */
 export function Who({ waiting, small = false }: { waiting?: () => string | null; small?: boolean }) {
   const { message } = App.useApp();
+  const router = useRouter();
   const [me, setMe] = useState<WhoAmI | null>(null);
   useEffect(() => {
     let gone = false;
@@ -25,17 +27,23 @@ export function Who({ waiting, small = false }: { waiting?: () => string | null;
     };
   }, []);
   if (!me) return null;
-  const become = async (id: string) => {
+  const choose = async (key: string) => {
     const why = waiting?.() ?? null;
     if (why !== null) {
       message.warning(why, 6);
       return;
     }
-    try {
-      await signInAs(id);
-      location.reload();
-    } catch (e) {
-      message.error(problemOf(e), 6);
+    if (key.startsWith("/")) router.push(key);
+    else if (key === "out") {
+      await signOut();
+      location.assign("/sign-in");
+    } else {
+      try {
+        await signInAs(key);
+        location.reload();
+      } catch (e) {
+        message.error(problemOf(e), 6);
+      }
     }
   };
   const label = `${me.name}, ${me.role}`;
@@ -45,7 +53,16 @@ export function Who({ waiting, small = false }: { waiting?: () => string | null;
       trigger={["click"]}
       menu={{
         items: [
-          { key: "me", type: "group", label },
+          {
+            key: "me",
+            type: "group",
+            label: me.email ? `${label} · ${me.email}` : label,
+            children: [
+              { key: "/account", label: "My account" },
+              ...(me.role === "owner" ? [{ key: "/people", label: "People" }] : []),
+              { key: "out", label: "Sign out" },
+            ],
+          },
           ...(others.length > 0
             ? [
                 {
@@ -57,7 +74,7 @@ export function Who({ waiting, small = false }: { waiting?: () => string | null;
               ]
             : []),
         ],
-        onClick: ({ key }) => void become(key),
+        onClick: ({ key }) => void choose(key),
       }}
     >
       <Button

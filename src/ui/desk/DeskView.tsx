@@ -3,6 +3,7 @@ import { App, Progress } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-resizable-panels";
 import { beingMade, publishingOf } from "../../desk/background/publishing";
+import { watchStanding } from "../../desk/background/standing";
 import { keepHeard, soundBytes } from "../../desk/sounds/heard";
 import { endRecording } from "../../desk/sounds/recorder";
 import { Sounding } from "../../desk/sounds/sounding";
@@ -21,6 +22,7 @@ import { AskDialog } from "./AskDialog";
 import { ChangesDialog } from "./ChangesDialog";
 import { useDesk, useDeskState } from "./context";
 import { Head } from "./Head";
+import { OutDialog } from "./OutDialog";
 import { RateDialog } from "./RateDialog";
 import { ShortcutsDialog } from "./ShortcutsDialog";
 import { StageView } from "./StageView";
@@ -50,12 +52,15 @@ export function DeskView() {
   const smooth = useDeskState((s) => s.aids.smooth);
   const waiting = useDeskState((s) => s.waiting);
   const watching = useDeskState((s) => s.watching);
+  const out = useDeskState((s) => s.out !== null);
   useShortcuts(desk);
   useEffect(() => {
     const sounding = new Sounding(desk, browserSpeaker);
     const stop = keepHeard(desk, soundBytes(desk));
+    const leave = watchStanding(desk);
     return () => {
       stop();
+      leave();
       sounding.dispose();
       endRecording(false);
       publishingOf(desk, PORT).dispose();
@@ -154,6 +159,7 @@ export function DeskView() {
       {dialog === "changes" && <ChangesDialog />}
       {dialog === "shortcuts" && <ShortcutsDialog />}
       {dialog === "rate" && <RateDialog />}
+      {out && <OutDialog />}
     </div>
   );
 }

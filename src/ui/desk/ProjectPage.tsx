@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { DocumentBody, DocumentKind } from "../../core/document/parse";
 import { problemOf } from "../../core/text/problem";
-import { json } from "../../desk/api";
+import { isOut, json } from "../../desk/api";
 import { loadAssembly } from "../../desk/background/loadAssembly";
 import { OpenDesk } from "../../desk/desk";
 import { sendEdits } from "../../desk/documents/deskDocuments";
@@ -31,7 +31,8 @@ type Phase =
   | { kind: "loading"; text: string; share: number | null }
   | { kind: "bring-in"; name: string; job: ProjectAnswer["job"] }
   | { kind: "ready"; desk: Desk }
-  | { kind: "failed"; text: string };
+  /** `out`: whoever asks has to sign in first. */
+  | { kind: "failed"; text: string; out: boolean };
 
 /** One project: loads what there is and opens the desk, or asks for an assembly. */
 export function ProjectPage({ id }: { id: string }) {
@@ -108,7 +109,7 @@ export function ProjectPage({ id }: { id: string }) {
     const abort = new AbortController();
     setPhase({ kind: "loading", text: "Opening the project", share: null });
     open(() => live, abort).catch((e: unknown) => {
-      if (live) setPhase({ kind: "failed", text: problemOf(e) });
+      if (live) setPhase({ kind: "failed", text: problemOf(e), out: isOut(e) });
     });
     return () => {
       live = false;
@@ -143,7 +144,14 @@ export function ProjectPage({ id }: { id: string }) {
       {phase.kind === "failed" && (
         <div className="waiting-box" role="alert">
           <p className="problem">{phase.text}</p>
-          <Button onClick={() => setRound((r) => r + 1)}>Try again</Button> <Link href="/">All projects</Link>
+          {phase.out ? (
+            <Button type="primary" href={`/sign-in?to=/project/${id}`}>
+              Sign in
+            </Button>
+          ) : (
+            <Button onClick={() => setRound((r) => r + 1)}>Try again</Button>
+          )}{" "}
+          <Link href="/">All projects</Link>
         </div>
       )}
       {phase.kind === "bring-in" && (

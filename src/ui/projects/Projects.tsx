@@ -1,13 +1,14 @@
 "use client";
 import { App, Button, Dropdown, Input, Modal, Skeleton } from "antd";
-import { FileUp, LogOut, MoreHorizontal, Plus } from "lucide-react";
+import { FileUp, MoreHorizontal, Plus, UsersRound } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { problemOf } from "../../core/text/problem";
-import { download, json, signedOut, signIn, signOut, upload } from "../../desk/api";
+import { download, isOut, json, signedOut, upload } from "../../desk/api";
 import { Who } from "../common/Who";
 import { Wordmark } from "../common/Wordmark";
+import { LimitDialog } from "./LimitDialog";
 
 interface Summary {
   id: string;
@@ -15,6 +16,7 @@ interface Summary {
   updatedAt: string;
   fileName: string | null;
   hasThumbnail: boolean;
+  limited: boolean;
 }
 
 /** The list of projects, and the ways to begin one. */
@@ -25,20 +27,27 @@ export function Projects() {
   const [problem, setProblem] = useState<string | null>(null);
   const [naming, setNaming] = useState<{ id: string | null; name: string } | null>(null);
   const [opening, setOpening] = useState<number | null>(null);
-  const [out, setOut] = useState(false);
-  const [locked, setLocked] = useState<string | null>(null);
+  const [out, setOut] = useState<string | null>(null);
+  const [rules, setRules] = useState<{ locked: string | null; mayLimit: boolean }>({ locked: null, mayLimit: false });
+  const [limiting, setLimiting] = useState<Summary | null>(null);
   const load = useCallback(() => {
-    setOut(signedOut());
-    if (signedOut()) return;
-    json<{ projects: Summary[]; locked: string | null }>("/api/projects").then(
+    const gone = signedOut();
+    setOut(gone ? "You are signed out." : null);
+    if (gone) return;
+    json<{ projects: Summary[]; locked: string | null; mayLimit: boolean }>("/api/projects").then(
       (r) => {
         setProjects(r.projects);
-        setLocked(r.locked);
+        setRules(r);
         setProblem(null);
       },
-      (e: Error) => setProblem(e.message),
+      (e: Error) => {
+        if (!isOut(e)) setProblem(e.message);
+        // Whoever was never here is led in at once; whoever is out reads why first.
+        else if (e.body !== null) setOut(e.message);
+        else router.replace("/sign-in");
+      },
     );
-  }, []);
+  }, [router]);
   useEffect(load, [load]);
 
   const save = async () => {
@@ -80,22 +89,18 @@ export function Projects() {
   return (
     <main className="projects">
       <Head
-        out={out}
+        out={out !== null}
         opening={opening !== null}
-        locked={locked}
-        onSignedOut={() => {
-          setProjects(null);
-          load();
-        }}
+        locked={rules.locked}
         onOpen={(chosen) => void open(chosen)}
         onNew={() => setNaming({ id: null, name: "" })}
       />
-      {out && (
+      {out !== null && (
         <div className="empty">
-          <p>You are signed out.</p>
-          <Button type="primary" onClick={() => signIn().then(load, (e: Error) => setProblem(e.message))}>
-            Sign in
-          </Button>
+          <p>{out}</p>
+          <Link href="/sign-in">
+            <Button type="primary">Sign in</Button>
+          </Link>
         </div>
       )}
       <h1>Projects</h1>
@@ -108,21 +113,32 @@ export function Projects() {
           </Button>
         </div>
       )}
-      {!projects && !problem && !out && <Skeleton active paragraph={{ rows: 4 }} />}
-      {!out && projects?.length === 0 && (
+      {!projects && !problem && out === null && <Skeleton active paragraph={{ rows: 4 }} />}
+      {out === null && projects?.length === 0 && (
         <div className="empty">No projects yet. Make a new project and drop a STEP file into it.</div>
       )}
       <div className="project-grid">
-        {!out &&
+        {out === null &&
           projects?.map((p) => (
             <ProjectCard
               key={p.id}
               project={p}
               onRename={() => setNaming({ id: p.id, name: p.name })}
               onDelete={() => remove(p)}
+              onLimit={rules.mayLimit ? () => setLimiting(p) : null}
+              locked={rules.locked}
             />
           ))}
       </div>
+      {limiting && (
+        <LimitDialog
+          project={limiting}
+          onDone={() => {
+            setLimiting(null);
+            load();
+          }}
+        />
+      )}
       <Modal
         title={naming?.id ? "Rename project" : "New project"}
         open={naming !== null}
@@ -150,10 +166,16 @@ function ProjectCard({
   project: p,
   onRename,
   onDelete,
+  onLimit,
+  locked,
 }: {
   project: Summary;
   onRename: () => void;
   onDelete: () => void;
+  /** Chooses who sees it; null for whoever may not. */
+  onLimit: (() => void) | null;
+  /** Why nothing may be changed. */
+  locked: string | null;
 }) {
   const { message } = App.useApp();
   return (
@@ -173,9 +195,10 @@ function ProjectCard({
           trigger={["click"]}
           menu={{
             items: [
-              { key: "rename", label: "Rename" },
+              { key: "rename", label: "Rename", disabled: locked !== null },
               { key: "file", label: "Download project file", disabled: !p.fileName },
-              { key: "delete", label: "Delete", danger: true },
+              ...(onLimit ? [{ key: "limit", label: "Who sees it" }] : []),
+              { key: "delete", label: "Delete", danger: true, disabled: locked !== null },
             ],
             onClick: ({ key }) => {
               if (key === "rename") onRename();
@@ -183,6 +206,7 @@ function ProjectCard({
                 download(`/api/projects/${p.id}/file`).catch((e: Error) =>
                   message.error(`The project file cannot be downloaded: ${e.message}`, 8),
                 );
+              if (key === "limit") onLimit?.();
               if (key === "delete") onDelete();
             },
           }}
@@ -191,6 +215,11 @@ function ProjectCard({
         </Dropdown>
       </div>
       <div className="project-note">
+        {p.limited && (
+          <span className="project-limited" title="Only some of the workspace's people see it">
+            <UsersRound size={12} aria-hidden /> limited ·{" "}
+          </span>
+        )}
         {p.fileName ?? "empty"} ·{" "}
         {new Date(p.updatedAt).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
       </div>
@@ -198,12 +227,11 @@ function ProjectCard({
   );
 }
 
-/** The page's head: signing out, and the two ways to begin a project. */
+/** The page's head: who one is, and the two ways to begin a project. */
 function Head({
   out,
   opening,
   locked,
-  onSignedOut,
   onOpen,
   onNew,
 }: {
@@ -211,7 +239,6 @@ function Head({
   opening: boolean;
   /** Why nothing may be made. */
   locked: string | null;
-  onSignedOut: () => void;
   onOpen: (file: File) => void;
   onNew: () => void;
 }) {
@@ -221,11 +248,6 @@ function Head({
       <Wordmark />
       <div className="grow" />
       {!out && <Who />}
-      {!out && (
-        <Button type="text" icon={<LogOut size={15} />} onClick={() => void signOut().finally(onSignedOut)}>
-          Sign out
-        </Button>
-      )}
       <Button
         icon={<FileUp size={15} />}
         disabled={out || locked !== null}

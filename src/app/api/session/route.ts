@@ -1,78 +1,72 @@
-import { cookies, headers } from "next/headers";
 import { z } from "zod";
-import {
-  actorOf,
-  demoActor,
-  demoPeople,
-  demoPerson,
-  endSession,
-  SESSION_COOKIE,
-  startSession,
-} from "../../../server/access/actor";
+import { endSession, endSessions, standingOf } from "../../../server/access/actor";
 import { database } from "../../../server/database/pool";
-import { allow, failure, HttpError, notFound, readJson, route } from "../../../server/http/route";
+import { isLoopback, setSessionToken } from "../../../server/http/cookie";
+import { enter, HttpError, notFound, open, readJson, route } from "../../../server/http/route";
+import { audited, ownAccount, signInBy } from "../../../server/people/accounts";
+import { demoActor, demoPeople, demoPerson, isDemo } from "../../../server/people/demo";
+import { emailSchema } from "../../../server/people/email";
 
-/** Sign-ins a minute, of all browsers together: the demo has no account of its own for each. */
-const SIGN_INS_A_MINUTE = 240;
-
-/** Where the cookie is valid: behind https it is never sent in the clear. */
-const cookieOptions = async () => ({
-  httpOnly: true,
-  sameSite: "lax" as const,
-  path: "/",
-  secure: ((await headers()).get("x-plextan-origin") ?? "").startsWith("https:"),
-});
-
-/** Whether the page is this machine's own: elsewhere nobody is somebody else by asking. */
-const onLoopback = async () =>
-  /^http:\/\/(127\.0\.0\.1|localhost|\[::1\])(:|$)/.test((await headers()).get("x-plextan-origin") ?? "");
-
-/** Who one is, and, on this machine, whom else of the demo one could be. */
-export const GET = route("people.list", async ({ actor }) => {
-  const people = (await onLoopback()) ? await demoPeople(database(), actor.workspaceId) : [];
+/** Who one is, and, in the demo on this machine, whom else of it one could be. */
+export const GET = route("account.own", async ({ actor, origin }) => {
+  const demo = isDemo() && isLoopback(origin);
+  const people = demo ? await demoPeople(database(), actor.workspaceId) : [];
+  const { email } = await ownAccount(database(), actor);
   return Response.json({
     name: actor.userName,
+    email,
     role: actor.role,
+    demo,
     others: people.filter((p) => p.id !== actor.userId),
   });
 });
 
-const SignIn = z.object({ as: z.string().regex(/^[a-z0-9]{20}$/, "That is nobody's id.") });
+const SignIn = z.strictObject({
+  email: emailSchema.optional(),
+  password: z.string().max(1000).optional(),
+  as: z
+    .string()
+    .regex(/^[a-z0-9]{20}$/, "That is nobody's id.")
+    .optional(),
+});
 
 /**
- * Signs in the demo's animator, unless a session stands already: one a browser. With `as`, on this machine only, somebody
- * else of the demo takes the place of who was signed in.
+ * Signs in by address and password. In the demo, on this machine only: without a body its animator, unless a session
+ * stands already; with `as` somebody else of it.
  */
-export async function POST(request: Request): Promise<Response> {
-  try {
-    const asked = request.headers.get("content-type") === null ? null : await readJson(request, SignIn, 4096);
-    const sql = database();
-    const jar = await cookies();
-    const token = jar.get(SESSION_COOKIE)?.value;
-    const known = await actorOf(sql, token);
-    if (known && !asked) return Response.json({ name: known.userName });
-    allow("sign in", SIGN_INS_A_MINUTE);
-    const demo = await demoActor(sql);
-    if (asked && !(await onLoopback())) throw new HttpError(403, "Signing in as somebody else is for the demo alone.");
-    const actor = asked ? await demoPerson(sql, demo.workspaceId, asked.as) : demo;
-    if (!actor) throw notFound("person");
-    await endSession(sql, token);
-    const session = await startSession(sql, actor.userId);
-    jar.set(SESSION_COOKIE, session.token, { ...(await cookieOptions()), maxAge: session.maxAgeSeconds });
+export const POST = open("sign-in", async (call) => {
+  const sql = database();
+  const asked = call.request.headers.get("content-type") === null ? null : await readJson(call.request, SignIn, 4096);
+  if (asked && asked.as === undefined) {
+    if (!asked.email || !asked.password) throw new HttpError(400, "Give an address and its password.");
+    const actor = await signInBy(sql, asked.email, asked.password, call.from);
+    await enter(actor, call);
+    await audited(sql, actor, "signed-in", call.from);
     return Response.json({ name: actor.userName });
-  } catch (error) {
-    return failure(error);
   }
-}
+  const known = await standingOf(sql, call.token);
+  if (known.kind === "actor" && !asked) return Response.json({ name: known.actor.userName });
+  if (!isDemo() || !isLoopback(call.origin)) {
+    if (asked) throw new HttpError(403, "Signing in as somebody else is for the demo alone.");
+    throw new HttpError(401, "You are not signed in.");
+  }
+  const demo = await demoActor(sql);
+  const actor = asked?.as ? await demoPerson(sql, demo.workspaceId, asked.as) : demo;
+  if (!actor) throw notFound("person");
+  await enter(actor, call);
+  return Response.json({ name: actor.userName });
+});
 
-/** Signs out: the session ends here and in the database. */
-export async function DELETE(): Promise<Response> {
-  try {
-    const jar = await cookies();
-    await endSession(database(), jar.get(SESSION_COOKIE)?.value);
-    jar.set(SESSION_COOKIE, "", { ...(await cookieOptions()), maxAge: 0 });
-    return Response.json({ ok: true });
-  } catch (error) {
-    return failure(error);
+/** Signs out: the session ends here and in the database. With `?everywhere` all of one's sessions do. */
+export const DELETE = open("sign-in", async ({ request, token, from }) => {
+  const sql = database();
+  const known = await standingOf(sql, token);
+  if (known.kind === "actor") {
+    const everywhere = new URL(request.url).searchParams.has("everywhere");
+    if (everywhere) await endSessions(sql, known.actor.userId, "signed-out");
+    else await endSession(sql, token);
+    await audited(sql, known.actor, everywhere ? "signed-out-everywhere" : "signed-out", from);
   }
-}
+  await setSessionToken(null);
+  return Response.json({ ok: true });
+});

@@ -3,6 +3,7 @@ import { nameSchema } from "../../../../core/text/name";
 import { may, refusalOf } from "../../../../server/access/matrix";
 import { database } from "../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../server/http/route";
+import { audited } from "../../../../server/people/accounts";
 import { openJob } from "../../../../server/repositories/jobs";
 import { currentRevision, deleteProject, getProject, renameProject } from "../../../../server/repositories/projects";
 
@@ -40,7 +41,10 @@ export const PATCH = route<Params>("project.edit", async ({ actor, params, reque
   return Response.json({ ok: true });
 });
 
-export const DELETE = route<Params>("project.remove", async ({ actor, params }) => {
-  if (!(await deleteProject(database(), actor, idFrom(params.id, "project")))) throw notFound("project");
+export const DELETE = route<Params>("project.remove", async ({ actor, params, from }) => {
+  const id = idFrom(params.id, "project");
+  const project = await getProject(database(), actor, id);
+  if (!project || !(await deleteProject(database(), actor, id))) throw notFound("project");
+  await audited(database(), actor, "project-removed", from, project.name);
   return Response.json({ ok: true });
 });

@@ -1,0 +1,5 @@
+import { Account } from "../../ui/people/Account";
+
+export default function Page() {
+  return <Account />;
+}

@@ -1,0 +1,5 @@
+import { Audit } from "../../ui/people/Audit";
+
+export default function Page() {
+  return <Audit />;
+}

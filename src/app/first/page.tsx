@@ -1,0 +1,5 @@
+import { First } from "../../ui/people/First";
+
+export default function Page() {
+  return <First />;
+}

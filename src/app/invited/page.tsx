@@ -1,0 +1,5 @@
+import { Invited } from "../../ui/people/Invited";
+
+export default function Page() {
+  return <Invited />;
+}

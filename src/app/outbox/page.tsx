@@ -1,0 +1,5 @@
+import { Outbox } from "../../ui/people/Outbox";
+
+export default function Page() {
+  return <Outbox />;
+}

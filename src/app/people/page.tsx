@@ -1,0 +1,5 @@
+import { People } from "../../ui/people/People";
+
+export default function Page() {
+  return <People />;
+}

@@ -1,0 +1,5 @@
+import { Reset } from "../../ui/people/Reset";
+
+export default function Page() {
+  return <Reset />;
+}
