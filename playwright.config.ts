@@ -7,7 +7,7 @@ export default defineConfig({
   testDir: "e2e",
   timeout: 600_000,
   // Long enough for a machine that gives its processors to others now and then.
-  expect: { timeout: 90_000 },
+  expect: { timeout: Number(process.env.E2E_PATIENCE ?? 90_000) },
   // Much of a test is waiting: for a menu, a save, a frame. Two fill each other's gaps.
   workers: 2,
   fullyParallel: false,

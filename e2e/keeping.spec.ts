@@ -163,11 +163,13 @@ test("an assembly in many files: the master is found, what is missing is listed,
 test("signing out ends the session and stays so until one signs in again", async ({ page }) => {
   await visit(page);
   await expect(page.getByRole("link", { name: "Far away", exact: true }).first()).toBeVisible();
-  await page.getByRole("button", { name: "Sign out" }).click();
-  await expect(page.getByText("You are signed out.")).toBeVisible();
-  await page.reload();
+  await page.getByRole("button", { name: /^Signed in as/ }).click();
+  await page.getByRole("menuitem", { name: "Sign out" }).click();
+  await expect(page.getByRole("button", { name: "Go on as Ines Maro" })).toBeVisible();
+  await page.goto("/");
   await expect(page.getByText("You are signed out.")).toBeVisible();
   await expect(page.getByRole("link", { name: "Far away", exact: true })).toHaveCount(0);
   await page.getByRole("button", { name: "Sign in" }).click();
+  await page.getByRole("button", { name: "Go on as Ines Maro" }).click();
   await expect(page.getByRole("link", { name: "Far away", exact: true }).first()).toBeVisible();
 });

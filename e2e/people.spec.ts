@@ -9,6 +9,8 @@ test("a reviewer of the demo looks at everything and changes nothing; the animat
   await page.getByRole("button", { name: "Signed in as Ines Maro, animator" }).click();
   await expect(page.getByText("This is a demo: sign in as someone else")).toBeVisible();
   await expect(page.getByRole("menuitem")).toHaveText([
+    "My account",
+    "Sign out",
     "Tarik Brandt, owner",
     "Jun Odell, animator",
     "Petra Lindqvist, reviewer",

@@ -41,6 +41,20 @@ test("projects", async ({ page }) => {
   await shot(page, "projects");
 });
 
+test("people", async ({ page }) => {
+  await visit(page);
+  const me = page.getByRole("button", { name: /^Signed in as/ });
+  await me.click();
+  await page.getByRole("menuitem", { name: "Tarik Brandt, owner" }).click();
+  await page.getByRole("button", { name: "Signed in as Tarik Brandt, owner" }).click();
+  await page.getByRole("menuitem", { name: "People" }).click();
+  await page.getByLabel("E-mail address").fill("mira.sol@rill.example");
+  await page.getByRole("button", { name: "Invite", exact: true }).click();
+  await expect(page.getByText(/lies in the outbox/)).toBeVisible();
+  await page.getByRole("button", { name: "Close" }).click();
+  await shot(page, "people");
+});
+
 test("desk", async ({ page }) => {
   await open(page, 4, 15);
   await shot(page, "desk");
@@ -74,17 +88,6 @@ test("pending", async ({ page }) => {
   await desk.type("Slide Z", "64");
   await desk.type("Turn X", "35");
   await shot(page, "pending");
-});
-
-test("arrival", async ({ page }) => {
-  const desk = await open(page);
-  await fresh(page, "Lid, by hand again");
-  await desk.select(LID);
-  await desk.type("Slide Z", "64");
-  await desk.press("Control+Enter");
-  const { x, y } = await desk.mark(/^Arrival of Lid/, false);
-  await page.mouse.click(x, y);
-  await shot(page, "arrival");
 });
 
 test("moves", async ({ page }) => {

@@ -68,19 +68,20 @@ export interface WhoAmI {
 
 /** Signs in as somebody else of the demo, in place of who was. @throws ApiError */
 export async function signInAs(id: string): Promise<void> {
-  remember((await plain<{ name: string }>("/api/session", "POST", { as: id })).name);
+  await plain("/api/session", "POST", { as: id }, true);
 }
 
 /** Signs in by address and password. @throws ApiError */
 export async function signInBy(email: string, password: string): Promise<void> {
-  remember((await plain<{ name: string }>("/api/session", "POST", { email, password })).name);
+  await plain("/api/session", "POST", { email, password }, true);
 }
 
 /**
- * Asks for something that needs no session, as the pages before signing in do; with `name` whoever comes in by it.
+ * Asks for something that needs no session, as the pages before signing in do.
+ * @param enters whether one is signed in by it; the answer says as whom
  * @throws ApiError
  */
-export async function plain<T>(path: string, method = "GET", body?: unknown, name?: string): Promise<T> {
+export async function plain<T>(path: string, method = "GET", body?: unknown, enters = false): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
@@ -90,10 +91,10 @@ export async function plain<T>(path: string, method = "GET", body?: unknown, nam
   } catch {
     throw new ApiError(0, "The server cannot be reached.", null);
   }
-  const answer = (await response.json().catch(() => null)) as { error?: string } | null;
+  const answer = (await response.json().catch(() => null)) as { error?: string; name?: string } | null;
   if (!response.ok)
     throw new ApiError(response.status, answer?.error ?? `The server answered ${response.status}.`, answer);
-  if (name !== undefined) remember(name);
+  if (enters) remember(answer?.name ?? null);
   return answer as T;
 }
 

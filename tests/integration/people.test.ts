@@ -296,6 +296,7 @@ describe("sessions", () => {
     expect((await change(PASSWORD, "password123")).status).toBe(422);
     expect((await change(PASSWORD, "another fine one")).body).toEqual({ ended: 2 });
     expect((await call("GET", "/api/projects", { cookie: third })).body.ended).toBe("password");
+    expect((await mailTo(me.email))[0]).toMatch(/was changed just now/);
     expect((await call("GET", "/api/projects", { cookie: own })).status).toBe(200);
 
     await pool.query("UPDATE sessions SET seen_at = seen_at - INTERVAL 13 HOUR WHERE user_id = ?", [me.id]);
@@ -420,7 +421,7 @@ describe("a forgotten password", () => {
     expect((await signIn(me.email, PASSWORD, { from: "198.51.100.51" })).status).toBe(401);
     expect((await signIn(me.email, "five copper rings", { from: "198.51.100.51" })).status).toBe(200);
     await ask(me.email, "198.51.100.53");
-    const [late] = await mailTo(me.email, 3);
+    const [late] = await mailTo(me.email, 4);
     await pool.query("UPDATE reset_tokens SET expires_at = '2020-01-01'");
     expect((await choose(secretIn(late), "six copper rings")).body.error).toBe(gone);
   });

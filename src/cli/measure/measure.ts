@@ -11,6 +11,7 @@ import { measureContact, measureProof } from "./proof";
 import { measureFound } from "./proofFound";
 import { measureScene, measureVideo } from "./publishing";
 import { measureSaves } from "./saves";
+import { measureSignIn } from "./signIn";
 import { measureStage } from "./stage";
 import { measureEdit, measureTimeline } from "./timeline";
 import { measureTorture } from "./torture";
@@ -29,6 +30,7 @@ const ALL: Record<string, () => Promise<Measurement[]>> = {
   video: measureVideo,
   scene: measureScene,
   page: measurePage,
+  "sign-in": measureSignIn,
 };
 
 /** Long ones, run only when they are asked for by name. */

@@ -107,12 +107,23 @@ export async function changePassword(
   if (!(await isPassword(present, me.password_hash))) throw new PeopleError(422, "The present password is not right.");
   await wasRight(pool, "sign-in", me.email_key, from.address);
   const hash = await newPassword(next, [me.name, me.email]);
-  return transaction(pool, async (sql) => {
+  const ended = await transaction(pool, async (sql) => {
     await sql.query("UPDATE users SET password_hash = ? WHERE id = ? AND removed_at IS NULL", [hash, actor.userId]);
     await sql.query("DELETE FROM reset_tokens WHERE user_id = ?", [actor.userId]);
-    const ended = await endSessions(sql, actor.userId, "password", session);
+    const n = await endSessions(sql, actor.userId, "password", session);
     await audited(sql, actor, "password-changed", from);
-    return ended;
+    return n;
+  });
+  tellChanged(actor.workspaceId, me.email);
+  return ended;
+}
+
+/** Tells the owner of an account that its password is another: whoever did not do that learns of it. */
+function tellChanged(workspaceId: string, email: string): void {
+  post(workspaceId, {
+    to: email,
+    subject: "The password of your Plextan account was changed",
+    text: `The password of ${email} was changed just now, and its other sessions ended.\n\nIf it was not you, ask for a new one at once, and tell an owner of the workspace.\n`,
   });
 }
 
@@ -181,7 +192,7 @@ export async function reset(pool: Pool, secret: string, password: string, from: 
   const first = await find(pool, "");
   if (!first) throw gone();
   const hash = await newPassword(password, [first.name, first.email]);
-  return transaction(pool, async (sql) => {
+  const done = await transaction(pool, async (sql) => {
     const row = await find(sql, "FOR UPDATE");
     if (!row) throw gone();
     await sql.query("UPDATE users SET password_hash = ? WHERE id = ?", [hash, row.id]);
@@ -191,6 +202,8 @@ export async function reset(pool: Pool, secret: string, password: string, from: 
     await audited(sql, actor, "password-reset", from);
     return actor;
   });
+  tellChanged(done.workspaceId, first.email);
+  return done;
 }
 
 export interface SessionLine {

@@ -113,9 +113,9 @@ export function Account() {
               dataSource={me.sessions}
               columns={[
                 { title: "Browser", render: (_, s) => `${agentText(s.agent)}${s.own ? ", this one" : ""}` },
-                { title: "From", dataIndex: "address", className: "number" },
-                { title: "Since", render: (_, s) => when(s.began), className: "number" },
-                { title: "Last used", render: (_, s) => when(s.seen), className: "number" },
+                { title: "From", render: (_, s) => <span className="number">{s.address}</span> },
+                { title: "Since", render: (_, s) => <span className="number">{when(s.began)}</span> },
+                { title: "Last used", render: (_, s) => <span className="number">{when(s.seen)}</span> },
                 {
                   title: "",
                   align: "right",

@@ -48,7 +48,7 @@ export function Audit() {
       {!answer && !problem && <Skeleton active />}
       {answer && (
         <>
-          <Input.Search
+          <Input
             allowClear
             className="audit-search"
             placeholder="Name, deed or address"
@@ -62,7 +62,7 @@ export function Audit() {
             dataSource={shown}
             locale={{ emptyText: lines.length === 0 ? "Nothing was done yet." : "Nothing of that kind is listed." }}
             columns={[
-              { title: "When", width: 170, className: "number", render: (_, l) => when(l.at) },
+              { title: "When", width: 170, render: (_, l) => <span className="number">{when(l.at)}</span> },
               { title: "Who", render: (_, l) => <span className="breakable">{l.who}</span> },
               {
                 title: "What",
@@ -73,7 +73,7 @@ export function Audit() {
                   </span>
                 ),
               },
-              { title: "From", width: 140, dataIndex: "address", className: "number" },
+              { title: "From", width: 140, render: (_, l) => <span className="number">{l.address}</span> },
             ]}
           />
           {!all && (answer.lines.length === PAGE || earlier.length > 0) && (

@@ -24,12 +24,15 @@ export function Door({ title, children }: { title: string; children: ReactNode }
 export function DoorForm<T extends object>({
   action,
   initial,
+  second = false,
   children,
   onGo,
 }: {
   /** What the button says. */
   action: string;
   initial?: Partial<T>;
+  /** Beside another that is likelier: its button is a plain one. */
+  second?: boolean;
   children: ReactNode;
   onGo: (values: T) => Promise<void>;
 }) {
@@ -56,7 +59,7 @@ export function DoorForm<T extends object>({
     >
       {children}
       {problem && <Alert type="error" role="alert" title={problem} showIcon className="door-problem" />}
-      <Button type="primary" htmlType="submit" block size="large" loading={going}>
+      <Button type={second ? "default" : "primary"} htmlType="submit" block size="large" loading={going}>
         {action}
       </Button>
     </Form>

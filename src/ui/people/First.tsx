@@ -15,6 +15,7 @@ interface Values {
 /** Makes the first owner of a fresh installation. */
 export function First() {
   const token = useSecret();
+  if (token === null) return null;
   return (
     <Door title="Make the first owner">
       <p className="soft">
@@ -29,7 +30,7 @@ export function First() {
       <DoorForm<Values>
         action="Make workspace and owner"
         onGo={async (values) => {
-          await plain("/api/first", "POST", { token, ...values }, values.name);
+          await plain("/api/first", "POST", { token, ...values }, true);
           location.assign("/");
         }}
       >

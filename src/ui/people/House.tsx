@@ -33,7 +33,7 @@ export function House({
   return (
     <main className="projects">
       <header className="projects-head">
-        <Link href="/" aria-label="All projects">
+        <Link href="/" aria-label="Plextan, all projects">
           <Wordmark />
         </Link>
         <div className="grow" />

@@ -43,7 +43,7 @@ export function Invited() {
       <DoorForm<{ name: string; password: string }>
         action="Join"
         onGo={async (values) => {
-          await plain("/api/invitation", "PUT", { secret, ...values }, values.name);
+          await plain("/api/invitation", "PUT", { secret, ...values }, true);
           location.assign("/");
         }}
       >

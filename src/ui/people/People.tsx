@@ -107,7 +107,7 @@ export function People() {
               },
               { title: "Address", render: (_, p) => <span className="breakable">{p.email ?? "none"}</span> },
               {
-                title: "Is",
+                title: "Role",
                 width: 150,
                 render: (_, p) => (
                   <RoleChoice
@@ -136,7 +136,12 @@ export function People() {
                       void act(json(`/api/people/${p.id}`, { method: "DELETE" }), `${p.name} is no longer here.`)
                     }
                   >
-                    <Button size="small" danger type="text" aria-label={`Remove ${called(p)}`}>
+                    <Button
+                      size="small"
+                      danger
+                      type="text"
+                      aria-label={p.id === answer.own ? "Leave" : `Remove ${called(p)}`}
+                    >
                       {p.id === answer.own ? "Leave" : "Remove"}
                     </Button>
                   </Popconfirm>
@@ -152,14 +157,12 @@ export function People() {
             initialValues={{ role: "animator" }}
             onFinish={({ email, role }) => void invite(email, role)}
           >
-            <Form.Item name="email" rules={[{ required: true, message: "Type an e-mail address." }]}>
-              <Input
-                aria-label="E-mail address"
-                placeholder="E-mail address"
-                inputMode="email"
-                autoComplete="off"
-                className="invite-email"
-              />
+            <Form.Item
+              name="email"
+              className="invite-email"
+              rules={[{ required: true, message: "Type an e-mail address." }]}
+            >
+              <Input aria-label="E-mail address" placeholder="E-mail address" inputMode="email" autoComplete="off" />
             </Form.Item>
             <Form.Item name="role">
               <RoleChoice label="Invited as" />
@@ -170,7 +173,7 @@ export function People() {
           </Form>
           {link && (
             <Alert
-              type="success"
+              type="info"
               role="status"
               closable={{ onClose: () => setLink(null) }}
               title={`${answer.mailLeaves ? `The invitation is sent to ${link.email}` : `The mail to ${link.email} lies in the outbox, since no mail server is set`}. This link does the same; it is shown this once.`}
@@ -205,8 +208,12 @@ export function People() {
                 {
                   title: "Good until",
                   width: 190,
-                  className: "number",
-                  render: (_, i) => (i.expired ? <span className="problem">has run out</span> : when(i.expires)),
+                  render: (_, i) =>
+                    i.expired ? (
+                      <span className="problem">has run out</span>
+                    ) : (
+                      <span className="number">{when(i.expires)}</span>
+                    ),
                 },
                 {
                   title: "",
@@ -217,7 +224,7 @@ export function People() {
                       <Button
                         size="small"
                         type="text"
-                        aria-label={`Invite ${i.email} again`}
+                        aria-label={`Invite again: ${i.email}`}
                         onClick={() => void invite(i.email, i.role)}
                       >
                         Invite again

@@ -26,7 +26,7 @@ export function Reset() {
         <DoorForm<{ password: string }>
           action="Take this password"
           onGo={async ({ password }) => {
-            await plain("/api/reset", "PUT", { secret, password });
+            await plain("/api/reset", "PUT", { secret, password }, true);
             location.assign("/");
           }}
         >
@@ -44,7 +44,7 @@ export function Reset() {
       {asked ? (
         <>
           <Alert
-            type="success"
+            type="info"
             role="status"
             title="If there is an account with this address, a link is on its way. It is good for an hour."
           />

@@ -1,6 +1,9 @@
 "use client";
 import { useEffect, useState } from "react";
 
+/** The last one that was taken out of the address: a page may be mounted anew after that. */
+let taken: { path: string; secret: string } | null = null;
+
 /**
  * The secret that a link carries behind its #, which browsers never send anywhere; it is taken out of the address at
  * once, so that it does not stay in the history. Null until the page is alive; "" without one.
@@ -8,9 +11,18 @@ import { useEffect, useState } from "react";
 export function useSecret(): string | null {
   const [secret, setSecret] = useState<string | null>(null);
   useEffect(() => {
-    const found = location.hash.slice(1);
-    if (found) history.replaceState(history.state, "", location.pathname);
-    setSecret((known) => found || known || "");
+    const take = () => {
+      const found = location.hash.slice(1);
+      if (found) {
+        taken = { path: location.pathname, secret: found };
+        history.replaceState(history.state, "", location.pathname);
+      }
+      setSecret(taken?.path === location.pathname ? taken.secret : "");
+    };
+    take();
+    // The whole address, pasted over one that was not: the page stays, only what is behind the # is new.
+    window.addEventListener("hashchange", take);
+    return () => window.removeEventListener("hashchange", take);
   }, []);
   return secret;
 }

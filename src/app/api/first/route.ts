@@ -26,6 +26,7 @@ const First = z.strictObject({
 /** Makes the workspace and its first owner, with the token that the start command printed, and signs them in. */
 export const POST = open("first", async (call) => {
   const { token, ...asked } = await readJson(call.request, First, 16_384);
-  await enter(await makeFirst(database(), token, asked, call.from), call);
-  return Response.json({ ok: true }, { status: 201 });
+  const owner = await makeFirst(database(), token, asked, call.from);
+  await enter(owner, call);
+  return Response.json({ name: owner.userName }, { status: 201 });
 });

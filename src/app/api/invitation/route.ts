@@ -18,6 +18,7 @@ export const POST = open("invitation", async ({ request, from }) => {
 /** Accepts it: makes the account and signs it in. */
 export const PUT = open("invitation", async (call) => {
   const { secret: given, ...asked } = await readJson(call.request, Accept, 16_384);
-  await enter(await accept(database(), given, asked, call.from), call);
-  return Response.json({ ok: true }, { status: 201 });
+  const joined = await accept(database(), given, asked, call.from);
+  await enter(joined, call);
+  return Response.json({ name: joined.userName }, { status: 201 });
 });

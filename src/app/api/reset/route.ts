@@ -18,6 +18,7 @@ export const POST = open("reset", async ({ request, origin, from }) => {
 /** Chooses the new password, ends all sessions and signs in. */
 export const PUT = open("reset", async (call) => {
   const { secret, password } = await readJson(call.request, Choose, 4096);
-  await enter(await reset(database(), secret, password, call.from), call);
-  return Response.json({ ok: true });
+  const actor = await reset(database(), secret, password, call.from);
+  await enter(actor, call);
+  return Response.json({ name: actor.userName });
 });

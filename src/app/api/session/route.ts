@@ -54,6 +54,7 @@ export const POST = open("sign-in", async (call) => {
   const actor = asked?.as ? await demoPerson(sql, demo.workspaceId, asked.as) : demo;
   if (!actor) throw notFound("person");
   await enter(actor, call);
+  if (asked) await audited(sql, actor, "signed-in", call.from, "without a password: this is the demo");
   return Response.json({ name: actor.userName });
 });
 
