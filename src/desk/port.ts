@@ -73,6 +73,7 @@ export interface Desk {
   /** Revisions of the documents when the page was opened. */
   readonly openedAt: ReadonlyMap<string, number>;
   readonly documents: {
+    revisionOf(id: string): number;
     readonly outbox: Outbox;
     waiting(): QueuedEdits;
     again(document: string, edits: readonly Edit[]): string | null;

@@ -8,6 +8,7 @@ import type { Clip } from "../core/edit/timing/clip";
 import type { Proposed } from "../core/finish/proposals";
 import type { Triple } from "../core/math/triple";
 import type { Proof } from "../core/proof/proof";
+import type { Round } from "../core/review/said";
 import type { Identities } from "../core/revision/identity";
 import type { Snapping } from "../stage/handleDrag";
 import type { HandleFrame } from "../stage/handles";
@@ -199,6 +200,14 @@ export interface Asking {
 /** What the details of a part show. */
 export type PartTab = "move" | "finish" | "joints";
 
+export interface Reviewing {
+  open: boolean;
+  /** The round that is looked at; null for none yet. */
+  round: Round | null;
+  /** The comment that was gone to last. */
+  chosen: string | null;
+}
+
 export interface DeskState extends Selected {
   /** What is selected; `selection`, `group`, `pins`, `marked`, `points` and `focus` are derived of it. */
   selected: Selection;
@@ -206,6 +215,8 @@ export interface DeskState extends Selected {
   projectName: string;
   /** Why nothing may be changed, in words; null where it may. */
   locked: string | null;
+  /** What is said about the sequence: whether its list is open, which round, and the round as it stands. */
+  reviewing: Reviewing;
   /** Why whoever sits here is out: signed out, removed, or the project is for others now; null while they are in. */
   out: string | null;
   assembly: AssemblyState;

@@ -7,14 +7,26 @@ const _inverse = new THREE.Matrix4();
 const _local = new THREE.Ray();
 const [_a, _b, _c, _hit] = [new THREE.Vector3(), new THREE.Vector3(), new THREE.Vector3(), new THREE.Vector3()];
 
+/** Where a ray meets a part. */
+export interface Picked {
+  node: number;
+  /** World place, mm. */
+  point: THREE.Vector3;
+  distance: number;
+}
+
+/** The node of the nearest visible part that a ray meets, -1 for none. */
+export const pickPart = (scene: AssemblyScene, ray: THREE.Ray): number => pickPoint(scene, ray)?.node ?? -1;
+
 /**
  * The nearest visible part that a ray meets, by its triangles: parts are ruled out by their bounding sphere first. No
  * tree is kept, which would cost more to bring along than the few milliseconds it saves a reader.
- * @returns its node, -1 for none
+ * @returns null for none
  */
-export function pickPart(scene: AssemblyScene, ray: THREE.Ray): number {
+export function pickPoint(scene: AssemblyScene, ray: THREE.Ray): Picked | null {
   let best = Number.POSITIVE_INFINITY;
   let found = -1;
+  const point = new THREE.Vector3();
   for (const part of scene.parts) {
     const g = scene.pkg.geometries[part.geometry];
     if (!g || !part.visible || part.opacity < 0.2) continue;
@@ -38,7 +50,8 @@ export function pickPart(scene: AssemblyScene, ray: THREE.Ray): number {
       if (distance >= best) continue;
       best = distance;
       found = part.node;
+      point.copy(_hit);
     }
   }
-  return found;
+  return found < 0 ? null : { node: found, point, distance: best };
 }

@@ -5,6 +5,7 @@ import { CAMERA_CHANNELS, type CameraValues } from "../core/document/keys";
 import type { Look } from "../core/document/looks";
 import type { Trigger } from "../core/document/triggers";
 import { nth } from "../core/math/packed";
+import type { Triple } from "../core/math/triple";
 import { stepAt } from "../core/program/layout";
 import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
@@ -17,7 +18,7 @@ import { anyNoteShown, drawNotes } from "../stage/notesLayer";
 import { createRenderer, setCamera } from "../stage/picture";
 import { Surroundings } from "../stage/surroundings";
 import { ViewControl } from "../stage/viewControl";
-import { pickPart } from "./pick";
+import { pickPart, pickPoint } from "./pick";
 
 /** What is played. */
 export interface PlayerFilm {
@@ -28,6 +29,8 @@ export interface PlayerFilm {
   range: { from: number; to: number };
   /** What a reader may set going. */
   triggers: readonly Trigger[];
+  /** Family of the labels' letters; the page's own by default. */
+  letters?: string;
 }
 
 export interface PlayerEvents {
@@ -56,6 +59,8 @@ export class Player {
   private size = { width: 1, height: 1, ratio: 1 };
   private now = 0;
   private running = false;
+  /** Against the film's own. */
+  speed = 1;
   private until = 0;
   private clock = 0;
   private free = false;
@@ -74,6 +79,7 @@ export class Player {
   ) {
     const { pkg, program } = film;
     const { up } = program.index.assembly;
+    this.letters = film.letters ?? "Page, sans-serif";
     this.renderer = createRenderer(canvas);
     this.assembly = new AssemblyScene(pkg, program.index);
     this.surroundings = new Surroundings(this.assembly.scene, this.renderer, up, this.assembly.lines);
@@ -207,6 +213,19 @@ export class Player {
     this.changed();
   }
 
+  /** From where it is seen now: the camera's channels, in their order. */
+  seenFrom(): number[] {
+    if (this.free) return CAMERA_CHANNELS.map((c) => this.view.view[c]);
+    return [...this.at.camera];
+  }
+
+  /** Looks from there, in place of the camera. */
+  lookFrom(values: readonly number[]): void {
+    this.view.view = Object.fromEntries(CAMERA_CHANNELS.map((c, i) => [c, nth(values, i)])) as CameraValues;
+    this.free = true;
+    this.changed();
+  }
+
   private cameraNow(): CameraValues {
     return Object.fromEntries(CAMERA_CHANNELS.map((c, i) => [c, nth(this.at.camera, i)])) as CameraValues;
   }
@@ -250,6 +269,34 @@ export class Player {
     return pickPart(this.assembly, this.ray.ray);
   }
 
+  /** The place on a part under a place of the canvas (CSS pixels), in the part's own frame, mm; null for none. */
+  pinAt(x: number, y: number): { node: number; point: Triple } | null {
+    const { width, height } = this.size;
+    this.ray.setFromCamera(new THREE.Vector2((2 * x) / width - 1, 1 - (2 * y) / height), this.camera);
+    const hit = pickPoint(this.assembly, this.ray.ray);
+    if (!hit) return null;
+    const local = hit.point.applyMatrix4(_matrix.fromArray(this.at.world, 16 * hit.node).invert());
+    return { node: hit.node, point: local.toArray() };
+  }
+
+  /**
+   * Where a place on a part (its own frame, mm) is on the canvas now, CSS pixels, and whether it can be seen: it may be
+   * behind something, behind the camera, or on a part that is not shown.
+   */
+  placeOf(node: number, point: Triple): { x: number; y: number; seen: boolean } {
+    _world.set(...point).applyMatrix4(_matrix.fromArray(this.at.world, 16 * node));
+    _eye.setFromMatrixPosition(this.camera.matrixWorld);
+    const distance = _world.distanceTo(_eye);
+    _screen.copy(_world).project(this.camera);
+    const x = ((_screen.x + 1) / 2) * this.size.width;
+    const y = ((1 - _screen.y) / 2) * this.size.height;
+    if (_screen.z > 1 || nth(this.at.visible, node) === 0) return { x, y, seen: false };
+    this.ray.ray.origin.copy(_eye);
+    this.ray.ray.direction.copy(_world).sub(_eye).normalize();
+    const hit = pickPoint(this.assembly, this.ray.ray);
+    return { x, y, seen: !hit || hit.distance >= distance - 0.002 * this.radius };
+  }
+
   /** Marks a part that is pointed at; -1 for none. */
   hover(node: number): void {
     if (node === this.hovered) return;
@@ -281,7 +328,7 @@ export class Player {
   private frame(t: number): void {
     this.raf = 0;
     if (this.running) {
-      this.now = Math.min(this.until, this.now + (Math.max(0, t - this.clock) / 1000) * TICKS_PER_SECOND);
+      this.now = Math.min(this.until, this.now + (Math.max(0, t - this.clock) / 1000) * TICKS_PER_SECOND * this.speed);
       this.clock = t;
       if (this.now >= this.until) this.running = false;
       this.events.onChange();
@@ -351,6 +398,7 @@ export class Player {
 
   /** Whether labels stand on their canvas. */
   private noted = false;
+  private readonly letters: string;
 
   private drawNotes(): void {
     // Nothing is drawn where nothing is, or was, to be seen.
@@ -362,7 +410,7 @@ export class Player {
     c.setTransform(this.size.ratio, 0, 0, this.size.ratio, 0, 0);
     const whole = { left: 0, top: 0, width: this.size.width, height: this.size.height };
     c.clearRect(0, 0, whole.width, whole.height);
-    drawNotes(c, this.film.program, this.at, this.camera, whole, this.pictureFrame(), "Page, sans-serif");
+    drawNotes(c, this.film.program, this.at, this.camera, whole, this.pictureFrame(), this.letters);
   }
 
   private aim(): void {
@@ -400,3 +448,7 @@ export class Player {
 }
 
 const _size = new THREE.Vector2();
+const _matrix = new THREE.Matrix4();
+const _world = new THREE.Vector3();
+const _eye = new THREE.Vector3();
+const _screen = new THREE.Vector3();

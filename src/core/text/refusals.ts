@@ -149,6 +149,7 @@ export const REFUSALS = {
     "An exploded view needs at least two parts or sub-assemblies. Select more, or a sub-assembly with several in it.",
   "no-geometry": () => "There is no geometry in what is selected.",
   "no-geometry-in-one": () => "There is no geometry in one of the selected things. Leave it out.",
+  "not-saved-yet": () => "Your last changes are not saved yet. Send it again once they are.",
   "not-changes": () => "This is not a file of changes: it is not valid JSON.",
   "not-these-changes": ({ path }: { path: string }) =>
     `This is not a file of changes that this Plextan reads (at ${path}).`,

@@ -86,6 +86,7 @@ export function toggleProof(desk: Desk): void {
 
 /** Opens the list of findings, with the keyboard in it. */
 export function openProof(desk: Desk): void {
+  desk.set({ reviewing: { ...desk.state.reviewing, open: false } });
   setProofing(desk, { open: true, asked: desk.state.proofing.asked + 1 });
 }
 

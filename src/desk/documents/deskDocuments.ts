@@ -65,6 +65,11 @@ export class DeskDocuments {
     return this.saver.waiting();
   }
 
+  /** Revision of a document up to which the server and this page agree. */
+  revisionOf(id: string): number {
+    return this.saver.marks()[id]?.base ?? 0;
+  }
+
   private rebased(id: string, body: DocumentBody, foreign: Patch[]): void {
     this.history.rebase(id, foreign);
     this.desk.put(id, body, foreign);

@@ -23,6 +23,9 @@ export const MATRIX = {
   "project.edit": { what: "change a project", roles: MAKERS },
   "project.remove": { what: "remove a project", roles: MAKERS },
   "project.limit": { what: "choose who sees a project", roles: OWNERS },
+  "review.look": { what: "look at what is in review", roles: ALL },
+  "review.say": { what: "comment and decide", roles: ALL },
+  "review.send": { what: "send for review and settle comments", roles: MAKERS },
   "account.own": { what: "see and change one's own account", roles: ALL },
   "people.manage": { what: "invite people, change what they are and remove them", roles: OWNERS },
   "audit.look": { what: "see who did what", roles: OWNERS },
@@ -36,6 +39,7 @@ export const ANYBODY = {
   "sign-in": "sign in and out",
   first: "make the first owner, with the token that the start command printed",
   invitation: "accept an invitation, with its secret",
+  review: "come to a round of review, with the secret of its link",
   reset: "ask for a new password, and choose it with the secret that was sent",
 } as const;
 export type Open = keyof typeof ANYBODY;

@@ -7,7 +7,8 @@ import { type Received, receive, type Spool, TooLong } from "../files/spool";
 import { RateLimiter } from "../limits/rate";
 import { takeUpload } from "../limits/uploads";
 import type { PeopleError } from "../people/problem";
-import { originHere, sessionToken, setSessionToken } from "./cookie";
+import { type MovedOn, type Reviewer, reviewerAt } from "../review/voices";
+import { guestTokens, originHere, sessionToken, setSessionToken } from "./cookie";
 
 /** An answer other than success, with words for the user. */
 export class HttpError extends Error {
@@ -62,6 +63,39 @@ export function route<P = Record<string, never>>(need: Need, handle: (call: Call
       const [from, origin, params] = await Promise.all([fromHere(), originHere(), context.params]);
       return await handle({ actor, session, from, origin, request, params });
     } catch (error) {
+      return failure(error);
+    }
+  };
+}
+
+/** A call of a route about a round of review. */
+export interface ReviewCall<P> {
+  me: Reviewer;
+  request: Request;
+  params: P;
+  from: From;
+  origin: string;
+}
+
+/** Makes a handler about a round: for people of its workspace whose role allows it, and for guests whose link does. */
+export function reviewed<P extends { round: string }>(need: Need, handle: (call: ReviewCall<P>) => Promise<Response>) {
+  return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
+    try {
+      const [token, tokens] = [await sessionToken(), await guestTokens()];
+      const counted = token ?? tokens[0];
+      allow(`session ${counted ?? "none"}`, counted ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
+      const standing = await standingOf(database(), token);
+      if (standing.kind === "over" && tokens.length === 0)
+        return Response.json({ error: ENDED_WORDS[standing.why], ended: standing.why }, { status: 401 });
+      const actor = standing.kind === "actor" ? standing.actor : null;
+      const params = await context.params;
+      if (!actor && tokens.length === 0) throw new HttpError(401, "You are not signed in.");
+      if (actor && !may(actor.role, need)) throw new HttpError(403, refusalOf(actor.role, need));
+      const me = await reviewerAt(database(), idFrom(params.round, "round"), need, actor, tokens);
+      return await handle({ me, request, params, from: await fromHere(), origin: await originHere() });
+    } catch (error) {
+      if (isMovedOn(error))
+        return Response.json({ error: error.message, round: error.round }, { status: error.status });
       return failure(error);
     }
   };
@@ -140,6 +174,8 @@ export const FILE_TYPES = ["application/octet-stream", "application/zip"];
  */
 const TOLD: ReadonlySet<string> = new Set(["DocumentError", "ProjectFileError", "ImportError", "PackageError"]);
 
+const isMovedOn = (error: unknown): error is MovedOn =>
+  isPeopleError(error) && typeof (error as Partial<MovedOn>).round === "string";
 const isPeopleError = (error: unknown): error is PeopleError => (error as Error | null)?.name === "PeopleError";
 
 /** An error as a response. */

@@ -3,6 +3,7 @@ import { App, Progress } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-resizable-panels";
 import { beingMade, publishingOf } from "../../desk/background/publishing";
+import { endRounds, roundsOf } from "../../desk/background/roundWatch";
 import { watchStanding } from "../../desk/background/standing";
 import { keepHeard, soundBytes } from "../../desk/sounds/heard";
 import { endRecording } from "../../desk/sounds/recorder";
@@ -58,9 +59,11 @@ export function DeskView() {
     const sounding = new Sounding(desk, browserSpeaker);
     const stop = keepHeard(desk, soundBytes(desk));
     const leave = watchStanding(desk);
+    roundsOf(desk);
     return () => {
       stop();
       leave();
+      endRounds(desk);
       sounding.dispose();
       endRecording(false);
       publishingOf(desk, PORT).dispose();

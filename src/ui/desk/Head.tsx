@@ -17,6 +17,7 @@ import { look, showStep } from "../../desk/selection/selection";
 import { Who } from "../common/Who";
 import { Wordmark } from "../common/Wordmark";
 import { ProofButton } from "../proof/ProofButton";
+import { ReviewButton } from "../review/ReviewButton";
 import { saveWaiting } from "./ChangesDialog";
 import { useDesk, useDeskState, useSequence } from "./context";
 
@@ -166,6 +167,7 @@ export function Head() {
           save.state === "saved" ? null : "Your last changes are not saved yet. Wait a moment, then try again."
         }
       />
+      <ReviewButton />
       <ProofButton />
       <Button
         size="small"

@@ -7,6 +7,7 @@ import { endPick } from "../../desk/showing/picking";
 import { worldDirection } from "../../stage/pointing";
 import type { Stage } from "../../stage/stage";
 import { featureText } from "../common/featureText";
+import { StagePins } from "../review/StagePins";
 import { useDesk, useDeskState, useSequence } from "./context";
 import { PathArrivals } from "./PathArrivals";
 
@@ -47,6 +48,7 @@ export function StageOverlay({ stage, drawn }: { stage: Stage; drawn: number }) 
         </div>
       )}
       <Inset stage={stage} />
+      <StagePins stage={stage} />
       {!playing && aids.path && <PathArrivals stage={stage} />}
       {Object.entries(pending).map(([id, p]) => {
         const node = isHere(desk, p) ? nodesOf(desk, p.target)[0] : undefined;

@@ -2,7 +2,7 @@
 import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { Button, Dropdown, Tooltip } from "antd";
-import { MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
+import { MessageSquare, MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
@@ -12,6 +12,7 @@ import { nth } from "../../core/math/packed";
 import { stepLength } from "../../core/program/spans";
 import { formatSecondsShort } from "../../core/time/time";
 import { stepFaults } from "../../desk/acts/moveReports";
+import { openComments } from "../../desk/acts/reviewing";
 import { pictureKey } from "../../desk/background/stepPictures";
 import { chooseParts } from "../../desk/selection/selecting";
 import { NO_PARTS, nothing, showStep } from "../../desk/selection/selection";
@@ -75,6 +76,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const picture = useDeskState((s) => s.stepPictures[pictureKey(s.sequenceId, step.id)]);
   const pictures = useDeskState((s) => s.aids.pictures);
   const faults = stepFaults(desk, step.id);
+  const said = useDeskState(() => openComments(desk, step.id));
   const sortable = useSortable({ id: step.id });
   // Recordings that are dropped here are this step's, and its followers' where there are several.
   const dropped = useSoundDrop(() => ({ role: "voice", step: step.id, at: 0 }));
@@ -157,6 +159,11 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
               aria-label={faults.gone ? "Something is gone" : "Moves clash"}
             />
           </Tooltip>
+        )}
+        {said > 0 && (
+          <span className="said-count card-said" title={said === 1 ? "One open comment" : `${said} open comments`}>
+            <MessageSquare size={12} aria-hidden /> {said}
+          </span>
         )}
       </button>
       <Dropdown

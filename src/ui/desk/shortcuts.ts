@@ -13,6 +13,7 @@ import {
 import { showBelow } from "../../desk/acts/preferences";
 import { toggleProof } from "../../desk/acts/proofing";
 import { removeFocused } from "../../desk/acts/removing";
+import { toggleReview } from "../../desk/acts/reviewing";
 import { selectEverything } from "../../desk/acts/selectingAll";
 import { addMarker, copyTimed, duplicateTimed, pasteTimed, watch } from "../../desk/acts/timingActions";
 import type { Desk } from "../../desk/port";
@@ -121,6 +122,12 @@ export const SHORTCUTS: readonly Shortcut[] = [
     what: "Proof: the list of what would embarrass us, or shut it",
     why: "p for proof; Alt keeps clear of printing",
     run: toggleProof,
+  },
+  {
+    keys: "Alt+R",
+    what: "Review: what is said about the sequence, or shut it",
+    why: "r for review; Alt, as for the proof",
+    run: toggleReview,
   },
   {
     keys: "Alt+L",

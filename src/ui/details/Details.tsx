@@ -5,6 +5,7 @@ import { useDeskState } from "../desk/context";
 import { LookPanel } from "../look/LookPanel";
 import { MoveDetails } from "../moves/MoveDetails";
 import { ProofPanel } from "../proof/ProofPanel";
+import { ReviewPanel } from "../review/ReviewPanel";
 import { RecordingBar } from "../sound/RecordingBar";
 import { SoundDetails } from "../sound/SoundDetails";
 import { ArrivalDetails } from "./ArrivalDetails";
@@ -19,10 +20,17 @@ export function Details() {
   const draft = useDeskState((s) => s.draft);
   const any = useDeskState((s) => s.selection.length > 0 || s.group !== null);
   const proofing = useDeskState((s) => s.proofing.open);
+  const reviewing = useDeskState((s) => s.reviewing.open);
   if (proofing)
     return (
       <section className="panel details" aria-label="Proof">
         <ProofPanel />
+      </section>
+    );
+  if (reviewing)
+    return (
+      <section className="panel details" aria-label="Review">
+        <ReviewPanel />
       </section>
     );
   return (

@@ -1,0 +1,5 @@
+import { ReviewPage } from "../../ui/review/ReviewPage";
+
+export default function Page() {
+  return <ReviewPage />;
+}

@@ -1,0 +1,79 @@
+import { type May, mayToo, type Voice } from "../../core/review/said";
+import type { Actor } from "../access/actor";
+import { may, type Need, refusalOf } from "../access/matrix";
+import { SEEN, seenBy } from "../access/scope";
+import { hashOfSecret } from "../access/secret";
+import type { Row, Sql } from "../database/pool";
+import { PeopleError } from "../people/problem";
+
+/** Somebody at a round: a person of its workspace, or a guest with a link to it. */
+export interface Reviewer extends Voice {
+  round: string;
+  workspaceId: string;
+  /** The person; null for a guest. */
+  actor: Actor | null;
+  may: May;
+}
+
+/** What a guest has to be allowed for what a route needs; what is not here is for people of the workspace alone. */
+const FOR_GUESTS: Partial<Record<Need, May>> = { "review.look": "look", "review.say": "comment" };
+
+const GONE = "This round does not exist, or you may not see it.";
+
+/**
+ * Who is at a round.
+ * @param actor who is signed in, or null @param tokens of guests that the browser has
+ * @throws PeopleError 401 for nobody, 403 for somebody who may not, 404 for a round that is not theirs, 410 for a guest
+ * whose link has ended or leads to a later round
+ */
+export async function reviewerAt(
+  sql: Sql,
+  round: string,
+  need: Need,
+  actor: Actor | null,
+  tokens: readonly string[],
+): Promise<Reviewer> {
+  if (actor) {
+    const [rows] = await sql.query<Row[]>(
+      `SELECT p.id FROM rounds r JOIN projects p ON p.id = r.project_id WHERE ${SEEN} AND r.id = ?`,
+      [...seenBy(actor), round],
+    );
+    if (rows.length > 0) {
+      if (!may(actor.role, need)) throw new PeopleError(403, refusalOf(actor.role, need));
+      const { userId: id, userName: name, workspaceId } = actor;
+      return { id, name, guest: false, round, workspaceId, actor, may: "decide" };
+    }
+  }
+  if (tokens.length > 0) {
+    const [rows] = await sql.query<Row[]>(
+      `SELECT g.id, g.name, l.round_id, l.may, p.workspace_id,
+         l.withdrawn_at IS NOT NULL OR (l.expires_at IS NOT NULL AND l.expires_at < UTC_TIMESTAMP(3)) AS ended
+       FROM review_guests g JOIN review_links l ON l.id = g.link_id JOIN rounds r ON r.id = l.round_id
+       JOIN projects p ON p.id = r.project_id
+       WHERE g.token_hash IN (?) AND r.document_id = (SELECT document_id FROM rounds WHERE id = ?)`,
+      [tokens.map(hashOfSecret), round],
+    );
+    const own = rows.find((r) => r.round_id === round && !r.ended) ?? rows[0];
+    if (own) {
+      if (own.ended) throw new PeopleError(410, LINK_OVER);
+      if (own.round_id !== round) throw new MovedOn(own.round_id);
+      const has = own.may as May;
+      const asked = FOR_GUESTS[need];
+      if (!asked || !mayToo(has, asked))
+        throw new PeopleError(403, "This link does not allow that. Ask whoever sent it.");
+      return { id: own.id, name: own.name, guest: true, round, workspaceId: own.workspace_id, actor: null, may: has };
+    }
+  }
+  if (!actor && tokens.length === 0)
+    throw new PeopleError(401, "You are not signed in. Open the link that you were sent.");
+  throw new PeopleError(404, GONE);
+}
+
+export const LINK_OVER = "This link is not valid, or no longer. Ask whoever sent it for another.";
+
+/** A guest's link leads to a later round by now. */
+export class MovedOn extends PeopleError {
+  constructor(readonly round: string) {
+    super(410, "There is a newer round. It is shown now.");
+  }
+}

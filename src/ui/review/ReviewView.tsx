@@ -1,0 +1,245 @@
+"use client";
+import { Alert, App, Button, Skeleton } from "antd";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { changeText, type Thread, threadsOf } from "../../core/review/reading";
+import type { Pin } from "../../core/review/said";
+import { standings } from "../../core/review/said";
+import { problemOf } from "../../core/text/problem";
+import { Wordmark } from "../common/Wordmark";
+import { Composer } from "./Composer";
+import type { Draft, Mode } from "./draft";
+import { ReviewPicture } from "./ReviewPicture";
+import { ReviewTransport } from "./ReviewTransport";
+import { StepReview } from "./StepReview";
+import { useRound, useStage } from "./useReview";
+
+/** A round as those see it who judge it: it plays, they look round, say something and decide. */
+export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: string) => void }) {
+  const { message } = App.useApp();
+  const { client, round, problem, over, waiting } = useRound(id, onMoved);
+  const picture = useRef<HTMLCanvasElement>(null);
+  const notes = useRef<HTMLCanvasElement>(null);
+  const room = useRef<HTMLDivElement>(null);
+  const { holder, shown, state } = useStage(id, picture, notes, room);
+  const [draft, setDraft] = useState<Draft | null>(null);
+  const [mode, setMode] = useState<Mode>("look");
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [opened, setOpened] = useState<string | null>(null);
+  const { stage } = holder;
+  const steps = stage?.film.program.steps.ids ?? [];
+
+  // The step that is open follows the film when it stands; while it plays nothing shifts.
+  useEffect(() => {
+    if (!shown.playing && shown.step) setOpened(shown.step);
+  }, [shown.playing, shown.step]);
+
+  const begin = useCallback(
+    (change: Partial<Draft> = {}) => {
+      if (!stage) return;
+      stage.player.pause();
+      const ticks = Math.round(stage.player.ticks);
+      const step = stage.step;
+      setOpened(step);
+      setDraft((d) => ({
+        ...(d ?? {
+          ...{ to: null, text: "", step, from: Math.max(0, ticks - stage.startOf(step)), lasts: 0 },
+          ...{ pin: null, seen: stage.player.seenFrom(), strokes: [] },
+        }),
+        ...change,
+      }));
+    },
+    [stage],
+  );
+  holder.tap = (x, y) => {
+    if (mode !== "pin" || !stage) return;
+    const hit = stage.player.pinAt(x, y);
+    const node = hit && stage.film.program.index.assembly.nodes[hit.node];
+    if (!hit || !node) {
+      message.info("There is no part there. Click on the part that it is about.");
+      return;
+    }
+    const pin: Pin = { node: node.key, point: hit.point };
+    setMode("look");
+    begin({ pin, seen: stage.player.seenFrom() });
+  };
+
+  const go = (t: Thread) => {
+    if (!stage) return;
+    const { comment } = t;
+    setChosen(comment.id);
+    setOpened(comment.step);
+    stage.player.pause();
+    stage.player.seek(stage.startOf(comment.step) + comment.from);
+    if (comment.seen) stage.player.lookFrom(comment.seen);
+  };
+  const act = (work: Promise<void>) => {
+    work.catch((e: unknown) => message.error(problemOf(e), 6));
+  };
+  const send = () => {
+    if (!draft?.text.trim()) return;
+    const { lasts, ...rest } = draft;
+    client.say({ ...rest, until: draft.from + lasts });
+    setDraft(null);
+    setMode("look");
+  };
+
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const at = e.target as HTMLElement | null;
+      if (!stage || e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (at?.closest("input, textarea, [role=combobox]") || (at?.closest("button") && /^( |Enter)$/.test(e.key)))
+        return;
+      const { player } = stage;
+      const keys: Record<string, () => void> = {
+        " ": () => (player.playing ? player.pause() : player.play()),
+        ArrowRight: () => player.goTo(player.step + 1, false),
+        ArrowLeft: () => player.goTo(player.step - 1, false),
+        Home: () => player.goTo(0, false),
+        End: () => player.goTo(steps.length - 1, false),
+        Escape: () => (mode === "look" ? player.backToCamera() : setMode("look")),
+        c: () => begin(),
+      };
+      const run = keys[e.key];
+      if (!run) return;
+      e.preventDefault();
+      run();
+    };
+    document.addEventListener("keydown", key);
+    return () => document.removeEventListener("keydown", key);
+  }, [stage, steps, mode, begin]);
+
+  if (over)
+    return (
+      <main className="waiting">
+        <Wordmark />
+        <div className="waiting-box" role="alert">
+          <p>{problem}</p>
+          <Button href={`/sign-in?to=${encodeURIComponent(`/review?round=${id}`)}`}>Sign in</Button>
+        </div>
+      </main>
+    );
+  const threads = round ? threadsOf(round.comments, steps) : [];
+  const { steps: stands, whole } = standings(steps, round?.decisions ?? []);
+  const may = round?.me.may ?? "look";
+  const decided = [...stands.values()].filter((s) => s !== "open").length;
+  const shownThread = threads.find((t) => t.comment.id === chosen) ?? null;
+  return (
+    <main className="review">
+      <header className="review-head">
+        <Wordmark small />
+        <div className="review-title">
+          <h1>{round ? round.name : "Review"}</h1>
+          {round && (
+            <span className="soft">
+              Round {round.number} · {round.me.name}
+              {round.me.guest ? ", guest" : ""}
+            </span>
+          )}
+        </div>
+        <div className="grow" />
+        {may === "decide" && steps.length > 0 && (
+          <span className={`verdict ${whole}`} role="status">
+            {whole === "fine" ? "All steps are fine" : `${decided} of ${steps.length} steps decided`}
+          </span>
+        )}
+      </header>
+      <section className="review-stage" aria-label="Picture">
+        <ReviewPicture
+          holder={holder}
+          state={state}
+          shown={shown}
+          room={room}
+          picture={picture}
+          notes={notes}
+          mode={mode}
+          threads={threads}
+          chosen={shownThread}
+          draft={draft}
+          onChoose={go}
+          onStroke={(line) => begin({ strokes: [...(draft?.strokes ?? []), line] })}
+        />
+        <ReviewTransport
+          holder={holder}
+          shown={shown}
+          threads={threads}
+          onComment={may === "look" ? null : () => begin()}
+        />
+      </section>
+      <aside className="review-side" aria-label="Steps and comments">
+        {problem && <Alert type="warning" role="alert" title={problem} />}
+        {waiting.length > 0 && (
+          <Alert
+            type="info"
+            role="status"
+            title={`${waiting.length === 1 ? "One comment is" : `${waiting.length} comments are`} kept in this browser and sent as soon as the server is reached.`}
+          />
+        )}
+        {round?.note && <p className="review-note">{round.note}</p>}
+        {round?.changes && (
+          <p className="soft">
+            Since round {round.changes.since}:{" "}
+            {round.changes.steps.every((s) => s.kind === "same") && round.changes.gone.length === 0
+              ? "nothing looks, lasts or reads different."
+              : "see what is marked."}
+            {round.changes.gone.length > 0 &&
+              ` ${round.changes.gone.length === 1 ? "One step is" : `${round.changes.gone.length} steps are`} gone.`}
+          </p>
+        )}
+        {!round && !problem && <Skeleton active />}
+        {round && stage && (
+          <ol className="review-steps">
+            {steps.map((step, i) => (
+              <StepReview
+                key={step}
+                number={i + 1}
+                step={step}
+                here={shown.step === step}
+                open={opened === step}
+                title={stage.film.sequence.steps[step]?.title ?? ""}
+                change={changeText(round.changes?.steps.find((s) => s.step === step))}
+                standing={stands.get(step) ?? "open"}
+                decisions={round.decisions.filter((d) => d.step === step)}
+                threads={threads.filter((t) => t.comment.step === step)}
+                me={round.me}
+                chosen={chosen}
+                startOf={(s) => stage.startOf(s)}
+                onOpen={() => {
+                  stage.player.goTo(i, false);
+                  setOpened(step);
+                }}
+                onChoose={go}
+                onDecide={(verdict) => act(client.decide(step, verdict))}
+                onAnswer={(t, text) =>
+                  client.say({
+                    ...{ to: t.comment.id, text, step, from: t.comment.from, until: t.comment.until },
+                    ...{ pin: null, seen: null, strokes: [] },
+                  })
+                }
+                onChange={(c, text) => act(client.change(c, text))}
+                onTakeBack={(c) => act(client.takeBack(c))}
+              >
+                {draft && draft.step === step && (
+                  <Composer
+                    draft={draft}
+                    at={stage.startOf(step) + draft.from}
+                    mode={mode}
+                    onMode={(m) => {
+                      stage.player.pause();
+                      setMode(m);
+                    }}
+                    onDraft={setDraft}
+                    onSend={send}
+                    onCancel={() => {
+                      setDraft(null);
+                      setMode("look");
+                    }}
+                  />
+                )}
+              </StepReview>
+            ))}
+          </ol>
+        )}
+      </aside>
+    </main>
+  );
+}
