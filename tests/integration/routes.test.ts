@@ -21,7 +21,17 @@ let served: Served;
 let client: Client;
 let cookie = "";
 const cookies: Record<string, string> = {};
-let ids: { project: string; document: string; job: string; person: string; invitation: string; session: string };
+let ids: {
+  project: string;
+  document: string;
+  job: string;
+  person: string;
+  invitation: string;
+  session: string;
+  round: string;
+  link: string;
+  comment: string;
+};
 
 /** Every route and method that the app has, read from its folders: a new one is tested as soon as it is there. */
 const ROUTES = (function walk(folder: string): { path: string; method: string }[] {
@@ -46,6 +56,7 @@ const OPEN = new Set([
   "PUT /api/invitation",
   "POST /api/reset",
   "PUT /api/reset",
+  "POST /api/review",
 ]);
 const CLOSED = ROUTES.filter((r) => !OPEN.has(`${r.method} ${r.path}`));
 
@@ -73,7 +84,24 @@ beforeAll(async () => {
     "INSERT INTO invitations (id, workspace_id, email, email_key, role, token_hash, invited_by, expires_at) VALUES (?, ?, 'a@b.example', 'a@b.example', 'animator', REPEAT('x', 32), ?, '2100-01-01')",
     [invitation, me.workspace_id, me.id],
   );
-  ids = { project, document, job, person, invitation, session: own.id };
+  const round = newId();
+  await pool.query(
+    `INSERT INTO rounds (id, project_id, document_id, number, note, name, file_name, package_sha256, identities, preparation,
+       sequence, prints, made_by) SELECT ?, ?, ?, 1, '', 'Small', 'a.step', package_sha256, '{}', '{}', '{"steps":{}}', '[]', ?
+     FROM assembly_revisions WHERE project_id = ?`,
+    [round, project, document, me.id, project],
+  );
+  const [link, comment] = [newId(), newId()];
+  await pool.query(
+    "INSERT INTO review_links (id, round_id, secret_hash, may, made_by) VALUES (?, ?, REPEAT('y', 32), 'look', ?)",
+    [link, round, me.id],
+  );
+  await pool.query(
+    `INSERT INTO comments (id, round_id, voice, voice_name, voice_guest, text, step, t_from, t_until, strokes)
+     VALUES (?, ?, ?, 'Ines', 0, 'x', 's0', 0, 0, '[]')`,
+    [comment, round, me.id],
+  );
+  ids = { project, document, job, person, invitation, session: own.id, round, link, comment };
   cookie = `plextan_session=${(await startSession(pool, me.id)).token}`;
   const [workspaceId, userId] = [newId(), newId()];
   await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [workspaceId]);
@@ -109,9 +137,14 @@ const ABOUT: readonly (readonly [string, keyof typeof ids])[] = [
   ["/api/people/", "person"],
   ["/api/account/sessions/", "session"],
   ["/api/projects/", "project"],
+  ["/api/links/", "link"],
+  ["/api/rounds/", "comment"],
 ];
 const place = (route: string) =>
-  route.replace("[id]", ids[ABOUT.find(([start]) => route.startsWith(start))?.[1] ?? "project"]);
+  route
+    .replace("[round]", ids.round)
+    .replace("[asset]", "0".repeat(64))
+    .replace("[id]", ids[ABOUT.find(([start]) => route.startsWith(start))?.[1] ?? "project"]);
 interface Sent {
   headers?: Record<string, string>;
   body?: string | Uint8Array;
@@ -131,6 +164,12 @@ const send = (route: string, method: string, { headers = {}, body }: Sent = {}) 
           agent: false,
         },
         (answer) => {
+          // A stream of events ends when nobody listens any longer.
+          if (answer.headers["content-type"] === "text/event-stream") {
+            resolve({ status: answer.statusCode ?? 0, headers: answer.headers, text: "" });
+            r.destroy();
+            return;
+          }
           let text = "";
           answer.on("data", (d) => {
             text += d;
@@ -149,7 +188,7 @@ const wrongBody = { body: '{"nothing":"of the kind","quality":7}', headers: JSON
 test("the routes are found", () => expect(ROUTES.length).toBeGreaterThan(18));
 
 /** What a route's file says before a handler: what it needs, or what anybody may have of it. */
-const declared = (method: string, at: string, by: "route" | "open") => {
+const declared = (method: string, at: string, by: "(?:route|reviewed)" | "open") => {
   const text = readFileSync(path.join(API, at.replace("/api/", ""), "route.ts"), "utf8");
   return new RegExp(`export const ${method} = ${by}(?:<[^(]*>)?\\(\\s*"([a-z.-]+)"`).exec(text)?.[1];
 };
@@ -161,7 +200,7 @@ test("every route says what it needs, and the list has it; what is open to anybo
     expect([one, what !== undefined && what in ANYBODY]).toEqual([one, true]);
   }
   const said = CLOSED.map(({ path: at, method }) => {
-    const need = declared(method, at, "route");
+    const need = declared(method, at, "(?:route|reviewed)");
     return [`${method} ${at}`, need !== undefined && need in MATRIX ? need : null] as const;
   });
   expect(said.filter(([, need]) => need === null)).toEqual([]);
@@ -195,9 +234,16 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
     }
   });
   test("another workspace: the same answer as for what does not exist", async () => {
-    if (!route.includes("[id]")) return;
+    if (!/\[(id|round)\]/.test(route)) return;
     // As good a body as any, so that nothing but the owner is wrong.
     const good: Record<string, Sent> = {
+      "POST /api/projects/[id]/rounds": {
+        body: JSON.stringify({
+          ...{ sequence: ids.document, note: "", prints: [], keepLinks: false },
+          revisions: { sequence: 0, preparation: 0 },
+        }),
+        headers: JSON_TYPE,
+      },
       "PATCH /api/people/[id]": { body: '{"role":"reviewer"}', headers: JSON_TYPE },
       "PUT /api/projects/[id]/people": { body: '{"limited":true,"people":[]}', headers: JSON_TYPE },
       "PATCH /api/projects/[id]": { body: '{"name":"taken"}', headers: JSON_TYPE },
@@ -232,10 +278,14 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
     });
     expect(r.status).toBe(404);
     for (const other of ["zzzzzzzzzzzzzzzzzzzz", "../../etc/passwd", "%00", "a' OR 1=1"]) {
-      const none = await send(`${route.replace("[id]", encodeURIComponent(other))}${query}`, method, {
-        ...sent,
-        headers: { ...sent.headers, Cookie: cookies.owner as string },
-      });
+      const none = await send(
+        `${route.includes("[round]") ? place(route).replace(ids.round, encodeURIComponent(other)) : route.replace("[id]", encodeURIComponent(other))}${query}`,
+        method,
+        {
+          ...sent,
+          headers: { ...sent.headers, Cookie: cookies.owner as string },
+        },
+      );
       expect([other, none.status]).toEqual([other, 404]);
     }
   });

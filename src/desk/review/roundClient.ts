@@ -9,6 +9,8 @@ export interface Following {
   round: Round | null;
   /** What keeps it from being there, or from being up to date; for the user. */
   problem: string | null;
+  /** A comment that the server will not take, and why. */
+  refused: string | null;
   /** It is over for whoever looks: link withdrawn or ended. */
   over: boolean;
   /** Comments that the server does not have yet, oldest first; kept in this browser. */
@@ -41,7 +43,13 @@ export const browserPort = (): RoundPort => ({
 
 /** Follows a round: what is said in it, live, and what one says oneself, which is sent once however often it is tried. */
 export class RoundClient {
-  readonly store = createStore<Following>(() => ({ round: null, problem: null, over: false, waiting: [] }));
+  readonly store = createStore<Following>(() => ({
+    round: null,
+    problem: null,
+    refused: null,
+    over: false,
+    waiting: [],
+  }));
   private deafen: (() => void) | null = null;
   private poll: ReturnType<typeof setTimeout> | undefined;
   private again: ReturnType<typeof setTimeout> | undefined;
@@ -149,6 +157,11 @@ export class RoundClient {
     }
   }
 
+  /** What was said about a refused comment has been read. */
+  understood(): void {
+    this.store.setState({ refused: null });
+  }
+
   /** Sends what waits, in order; what does not get through is tried again. */
   async flush(): Promise<void> {
     if (this.sending || this.stopped) return;
@@ -172,7 +185,7 @@ export class RoundClient {
         // It will never be taken as it is: given back to its writer's eyes, not tried for ever.
         const [first, ...rest] = this.store.getState().waiting;
         this.keep(rest);
-        this.store.setState({ problem: `"${first?.text.slice(0, 60) ?? ""}" was not taken: ${problemOf(error)}` });
+        this.store.setState({ refused: `"${first?.text.slice(0, 60) ?? ""}" was not taken: ${problemOf(error)}` });
         this.again = setTimeout(() => void this.flush(), 0);
       } else {
         this.failed(error);

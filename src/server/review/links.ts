@@ -26,7 +26,7 @@ export interface Link {
 export async function listLinks(sql: Sql, round: string): Promise<Link[]> {
   const [rows] = await sql.query<Row[]>(
     `SELECT id, may, names, password_hash IS NOT NULL AS pw, expires_at, created_at,
-       expires_at IS NOT NULL AND expires_at < UTC_TIMESTAMP(3) AS over
+       expires_at IS NOT NULL AND expires_at < UTC_TIMESTAMP(3) AS run_out
      FROM review_links WHERE round_id = ? AND withdrawn_at IS NULL ORDER BY created_at DESC LIMIT 100`,
     [round],
   );
@@ -36,7 +36,7 @@ export async function listLinks(sql: Sql, round: string): Promise<Link[]> {
     names: r.names === null ? null : (JSON.parse(r.names) as string[]),
     hasPassword: Boolean(r.pw),
     expires: (r.expires_at as Date | null)?.toISOString() ?? null,
-    over: Boolean(r.over),
+    over: Boolean(r.run_out),
     at: (r.created_at as Date).toISOString(),
   }));
 }

@@ -1,6 +1,6 @@
 "use client";
 import { Button, Input, InputNumber } from "antd";
-import { MapPin, Pencil, X } from "lucide-react";
+import { Pencil, X } from "lucide-react";
 import { type ComponentRef, useEffect, useRef } from "react";
 import { COMMENT_MAX } from "../../core/review/said";
 import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
@@ -60,15 +60,6 @@ export function Composer({
       <div className="row wrap">
         <Button
           size="small"
-          icon={<MapPin size={14} />}
-          type={mode === "pin" ? "primary" : "default"}
-          aria-pressed={mode === "pin"}
-          onClick={() => toggle("pin")}
-        >
-          {draft.pin ? "Pin elsewhere" : "Pin to a part"}
-        </Button>
-        <Button
-          size="small"
           icon={<Pencil size={14} />}
           type={mode === "draw" ? "primary" : "default"}
           aria-pressed={mode === "draw"}
@@ -88,13 +79,11 @@ export function Composer({
         )}
       </div>
       <p className="soft">
-        {mode === "pin"
-          ? "Click on the part in the picture."
-          : mode === "draw"
-            ? "Draw on the picture; Escape ends it."
-            : draft.pin
-              ? "The pin moves with its part."
-              : "Turn the picture first if it is seen better from elsewhere."}
+        {mode === "draw"
+          ? "Draw on the picture; Escape ends it."
+          : draft.pin
+            ? "The pin moves with its part. Click elsewhere to move it."
+            : "Click on a part in the picture to pin it there; drag to see it from elsewhere."}
       </p>
       <div className="row">
         <Button size="small" type="primary" disabled={!draft.text.trim()} onClick={onSend}>

@@ -99,9 +99,10 @@ export function ReviewPanel() {
         )}
         {round && (
           <>
-            <div className="row review-rounds">
+            <div className="row">
               <Select
                 size="small"
+                className="review-round"
                 aria-label="Round"
                 value={round.id}
                 options={own.map((r) => ({

@@ -95,7 +95,11 @@ export function ReviewPicture({
     return [(e.clientX - r.left - f.left) / f.width, (e.clientY - r.top - f.top) / f.height, pressure];
   };
   return (
-    <div ref={room} className={`review-picture ${mode}`} data-ready={state === "ready" ? "" : undefined}>
+    <div
+      ref={room}
+      className={`review-picture ${mode} ${draft ? "writing" : ""}`}
+      data-ready={state === "ready" ? "" : undefined}
+    >
       <canvas ref={picture} className="stage-canvas" tabIndex={0} role="img" aria-label={caption || "The sequence"} />
       <canvas ref={notes} className="stage-notes" />
       <canvas

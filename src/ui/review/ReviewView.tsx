@@ -16,7 +16,7 @@ import { useRound, useStage } from "./useReview";
 /** A round as those see it who judge it: it plays, they look round, say something and decide. */
 export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: string) => void }) {
   const { message } = App.useApp();
-  const { client, round, problem, over, waiting } = useRound(id, onMoved);
+  const { client, round, problem, refused, over, waiting } = useRound(id, onMoved);
   const picture = useRef<HTMLCanvasElement>(null);
   const notes = useRef<HTMLCanvasElement>(null);
   const room = useRef<HTMLDivElement>(null);
@@ -32,6 +32,16 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
   useEffect(() => {
     if (!shown.playing && shown.step) setOpened(shown.step);
   }, [shown.playing, shown.step]);
+
+  // A later round is about what changed: it begins there.
+  const begun = useRef(false);
+  useEffect(() => {
+    if (begun.current || state !== "ready" || !round || !stage) return;
+    begun.current = true;
+    const first = round.changes?.steps.find((s) => s.kind !== "same");
+    const at = first ? stage.film.program.steps.ids.indexOf(first.step) : -1;
+    if (at > 0) stage.player.goTo(at, false);
+  }, [state, round, stage]);
 
   const begin = useCallback(
     (change: Partial<Draft> = {}) => {
@@ -51,15 +61,11 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
     [stage],
   );
   holder.tap = (x, y) => {
-    if (mode !== "pin" || !stage) return;
+    if (!draft || mode !== "look" || !stage) return;
     const hit = stage.player.pinAt(x, y);
     const node = hit && stage.film.program.index.assembly.nodes[hit.node];
-    if (!hit || !node) {
-      message.info("There is no part there. Click on the part that it is about.");
-      return;
-    }
+    if (!hit || !node) return;
     const pin: Pin = { node: node.key, point: hit.point };
-    setMode("look");
     begin({ pin, seen: stage.player.seenFrom() });
   };
 
@@ -167,6 +173,9 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
       </section>
       <aside className="review-side" aria-label="Steps and comments">
         {problem && <Alert type="warning" role="alert" title={problem} />}
+        {refused && (
+          <Alert type="error" role="alert" title={refused} closable={{ onClose: () => client.understood() }} />
+        )}
         {waiting.length > 0 && (
           <Alert
             type="info"
@@ -208,7 +217,15 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
                   setOpened(step);
                 }}
                 onChoose={go}
-                onDecide={(verdict) => act(client.decide(step, verdict))}
+                onDecide={(verdict) => {
+                  act(client.decide(step, verdict));
+                  // What is fine is done with: on to the next that nobody has decided.
+                  const next = steps.findIndex((s, k) => k > i && stands.get(s) === "open");
+                  if (verdict === "fine" && next >= 0) {
+                    stage.player.goTo(next, false);
+                    setOpened(steps[next] ?? null);
+                  }
+                }}
                 onAnswer={(t, text) =>
                   client.say({
                     ...{ to: t.comment.id, text, step, from: t.comment.from, until: t.comment.until },

@@ -50,7 +50,7 @@ export function StagePins({ stage }: { stage: Stage }) {
       {picked && picked.strokes.length > 0 && !playing && (
         <svg className="review-drawn" style={frame} viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden="true">
           {picked.strokes.map((l) => (
-            <polyline key={l.join()} points={pointsOf(l)} />
+            <polyline className="review-line" key={l.join()} points={pointsOf(l)} />
           ))}
         </svg>
       )}

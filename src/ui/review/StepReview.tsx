@@ -89,6 +89,7 @@ export function StepReview({
                 type={mine === "fine" ? "primary" : "default"}
                 aria-pressed={mine === "fine"}
                 icon={<Check size={14} />}
+                title="Fine, and on to the next step that nobody has decided"
                 onClick={() => onDecide("fine")}
               >
                 Fine

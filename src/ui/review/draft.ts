@@ -1,7 +1,7 @@
 import type { NewComment } from "../../core/review/said";
 
 /** What is done with the picture at the moment. */
-export type Mode = "look" | "pin" | "draw";
+export type Mode = "look" | "draw";
 
 /** A comment that is being made. */
 export type Draft = Omit<NewComment, "id" | "until"> & {
