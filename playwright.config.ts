@@ -30,6 +30,8 @@ export default defineConfig({
               name: "plextan-aids",
               value: JSON.stringify({ working: true, pictures: false, framing: false, proof: false }),
             },
+            // Tests beside each other use one demo: what one does is not to appear in the other.
+            { name: "plextan-alone", value: "1" },
           ],
         },
       ],

@@ -1,43 +1,74 @@
 import { DeskPage, visit } from "./desk";
-import { expect, test } from "./test";
+import { expect, type Page, test } from "./test";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
 
-test("two at the same sequence: what does not meet is laid together, what does is kept twice", async ({
+/** A page that hears of others, as every one does but in tests that share a project. */
+const sociable = (page: Page) => page.addInitScript(() => localStorage.removeItem("plextan-alone"));
+
+test("two at the same sequence: each sees what the other does, and where they are; what meets is kept twice", async ({
   page,
   browser,
 }) => {
+  await sociable(page);
   const mine = await DeskPage.newProject(page, "Together");
   await mine.bringIn(CUBE);
   await page.getByRole("button", { name: "Add step" }).click();
   await mine.saved();
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   const other = await context.newPage();
+  await sociable(other);
   const theirs = new DeskPage(other);
   await other.goto(page.url());
   await theirs.ready();
   await expect(other.locator(".card")).toHaveCount(2);
+  await other.getByRole("button", { name: /^Signed in as/ }).click();
+  await other.getByRole("menuitem", { name: "Jun Odell, animator" }).click();
+  await theirs.ready();
+  await expect(other.getByRole("button", { name: "Signed in as Jun Odell, animator" })).toBeVisible();
 
   const rename = async (desk: DeskPage, card: number, title: string) => {
     await desk.page.locator(".card-main").nth(card).click();
     await desk.field("Title").fill(title);
     await desk.field("Title").press("Enter");
   };
+  // Without a reload, within two seconds; and it is known who is where.
   await rename(mine, 0, "From me");
-  await mine.saved();
-  // They have not seen that yet; their own change is elsewhere.
+  await expect(other.locator(".card-title").first()).toHaveText("From me", { timeout: 2000 });
   await rename(theirs, 1, "From them");
-  await theirs.saved();
-  await expect(other.locator(".card-title")).toHaveText(["From me", "From them"]);
+  await expect(page.locator(".card-title")).toHaveText(["From me", "From them"], { timeout: 2000 });
+  await expect(page.getByRole("button", { name: 'Jun Odell is here, at "From them"' })).toBeVisible();
+  await expect(page.locator(".card").nth(1).getByText("Jun Odell")).toBeVisible();
+  await expect(other.locator(".card").first().getByText("Ines Maro")).toBeVisible();
+  // A pending pose is its maker's own.
+  await other.getByRole("button", { name: "Add step" }).click();
+  await expect(page.locator(".card")).toHaveCount(3, { timeout: 2000 });
+  await page.locator(".card-main").nth(2).click();
+  // My undo takes back mine, not theirs.
+  await rename(mine, 0, "Once more");
+  await mine.press("Control+z");
+  await expect(other.locator(".card-title").first()).toHaveText("From me");
+  await expect(page.locator(".card")).toHaveCount(3);
+  await theirs.press("Control+z");
+  await expect(page.locator(".card")).toHaveCount(2, { timeout: 2000 });
 
-  // I have not seen theirs, and change the very same title.
+  // Cut off from each other for a moment, both change the very same title.
+  await mine.saved();
+  await page.route(/\/(feed|presence|edits)/, (r) => r.abort());
+  await rename(theirs, 1, "Theirs again");
+  await theirs.saved();
   await rename(mine, 1, "Mine as well");
+  await page.unroute(/\/(feed|presence|edits)/);
   await expect(page.getByText(/Both are kept/)).toBeVisible();
-  await expect(page.locator(".card-title")).toHaveText(["From me", "From them"]);
+  await expect(page.locator(".card-title")).toHaveText(["From me", "Theirs again"]);
   await page.getByRole("button", { name: "Sequence", exact: true }).click();
   await page.getByRole("menuitem", { name: /kept copy/ }).click();
   await expect(page.locator(".card-title")).toHaveText(["From me", "Mine as well"]);
+  // The kept copy is there for the other as well, and whoever leaves is gone.
+  await other.getByRole("button", { name: "Sequence", exact: true }).click();
+  await expect(other.getByRole("menuitem", { name: /kept copy/ })).toBeVisible();
   await context.close();
+  await expect(page.locator(".other")).toHaveCount(0, { timeout: 15_000 });
 });
 
 test("another sequence can be made, renamed and comes back after a reload", async ({ page }) => {

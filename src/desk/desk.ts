@@ -244,8 +244,10 @@ export class OpenDesk implements Desk {
   }
 
   /** Takes in a sequence that the server has just stored. */
-  addSequence(id: string, body: Sequence): void {
-    this.documents.track(id, 0, body);
+  addSequence(id: string, body: Sequence, revision = 0): void {
+    // Whoever made it may have been told of it before the answer came.
+    if (this.state.sequences.some((s) => s.id === id)) return;
+    this.documents.track(id, revision, body);
     this.set({ sequences: [...this.state.sequences, { id, body }] });
   }
 

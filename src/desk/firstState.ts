@@ -51,6 +51,7 @@ export function firstState(
     projectName: init.projectName,
     locked: init.locked ?? null,
     out: null,
+    others: [],
     reviewing: { open: false, round: null, chosen: null },
     assembly: init.assembly,
     assemblyVersion: 0,

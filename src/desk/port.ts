@@ -69,11 +69,12 @@ export interface Desk {
   onOutside: ((to: unknown) => Promise<void>) | null;
   put(id: string, body: DocumentBody, patches: Patch[] | null): void;
   replaceDocument(id: string, body: DocumentBody): void;
-  addSequence(id: string, body: Sequence): void;
+  addSequence(id: string, body: Sequence, revision?: number): void;
   /** Revisions of the documents when the page was opened. */
   readonly openedAt: ReadonlyMap<string, number>;
   readonly documents: {
     revisionOf(id: string): number;
+    pull(id: string): Promise<void>;
     readonly outbox: Outbox;
     waiting(): QueuedEdits;
     again(document: string, edits: readonly Edit[]): string | null;

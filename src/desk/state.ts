@@ -200,6 +200,14 @@ export interface Asking {
 /** What the details of a part show. */
 export type PartTab = "move" | "finish" | "joints";
 
+/** Somebody else at the same project. */
+export interface Other {
+  tab: string;
+  name: string;
+  sequence: string;
+  step: string;
+}
+
 export interface Reviewing {
   open: boolean;
   /** The round that is looked at; null for none yet. */
@@ -215,6 +223,8 @@ export interface DeskState extends Selected {
   projectName: string;
   /** Why nothing may be changed, in words; null where it may. */
   locked: string | null;
+  /** Others who have the project open, and where they are. */
+  others: Other[];
   /** What is said about the sequence: whether its list is open, which round, and the round as it stands. */
   reviewing: Reviewing;
   /** Why whoever sits here is out: signed out, removed, or the project is for others now; null while they are in. */

@@ -70,6 +70,13 @@ export class DeskDocuments {
     return this.saver.marks()[id]?.base ?? 0;
   }
 
+  /** Takes in what others did to a document meanwhile. */
+  pull(id: string): Promise<void> {
+    return this.saver.pull(id, (base) =>
+      json<LogAnswer>(`/api/documents/${id}/edits?since=${base}`, { signal: AbortSignal.timeout(ANSWER_MS) }),
+    );
+  }
+
   private rebased(id: string, body: DocumentBody, foreign: Patch[]): void {
     this.history.rebase(id, foreign);
     this.desk.put(id, body, foreign);

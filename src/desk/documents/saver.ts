@@ -1,6 +1,6 @@
 import { freshId } from "../../core/edit/id";
 import { checkEdit, EDIT_MAX_BYTES, type Edit, EditError, editBytes, type Patch } from "../../core/edit/patches";
-import { Replica, type Taken } from "../../core/edit/replica";
+import { type LogAnswer, Replica, type Taken } from "../../core/edit/replica";
 import { problemOf } from "../../core/text/problem";
 import { exchange, type Send } from "./exchange";
 import type { Aside, AsideReason, Outbox, QueuedEdits } from "./outbox";
@@ -198,6 +198,37 @@ export class Saver {
       t.replica.queue = [];
       await this.putAside(id, edits, "behind", problemOf(error), null);
       return true;
+    } finally {
+      t.sending = false;
+      this.tell();
+      if (this.reached && t.replica.queue.length > 0) this.schedule(0);
+    }
+  }
+
+  /**
+   * Takes in what others did meanwhile, without anything of one's own to send.
+   * @param ask every edit after a revision
+   */
+  async pull(id: string, ask: (base: number) => Promise<LogAnswer>): Promise<void> {
+    const t = this.documents.get(id);
+    // Whoever sends gets the same in the answer.
+    if (!t || t.sending) return;
+    t.sending = true;
+    try {
+      const { base } = t.replica;
+      const answer = await ask(base);
+      // A document that a page has further than the server is seen to when something is sent.
+      if (answer.revision <= base) return;
+      const before = new Set(t.replica.queue.map((e) => e.id));
+      const taken = t.replica.take(answer);
+      await this.settle(
+        id,
+        t,
+        taken,
+        answer.log.filter((l) => before.has(l.id)).map((l) => l.id),
+      );
+    } catch {
+      // Not reached: the next news, or the next edit, asks again.
     } finally {
       t.sending = false;
       this.tell();

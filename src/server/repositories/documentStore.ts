@@ -206,6 +206,22 @@ export async function appendEdits(
   return result;
 }
 
+/** A document's revision and every edit after `base`. @returns null when there is no such document of the actor's */
+export async function logSince(pool: Pool, actor: Actor, documentId: string, base: number): Promise<LogAnswer | null> {
+  return consistentRead(pool, async (sql) => {
+    const [rows] = await sql.query<Row[]>(
+      `SELECT d.revision FROM documents d JOIN projects p ON p.id = d.project_id WHERE ${SEEN} AND d.id = ?`,
+      [...seenBy(actor), documentId],
+    );
+    if (!rows[0]) return null;
+    const log = await editsSince(sql, documentId, base);
+    return {
+      revision: rows[0].revision,
+      log: log.map(({ revision, id, patches }) => ({ revision, id, patches: patches as Patch[] })),
+    };
+  });
+}
+
 /** What is wrong with edits by themselves. */
 function faultIn(edits: readonly Edit[]): Extract<AppendResult, { reason: "refused" }> | null {
   const ids = new Set<string>();

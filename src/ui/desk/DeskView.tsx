@@ -5,6 +5,7 @@ import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from "react-re
 import { beingMade, publishingOf } from "../../desk/background/publishing";
 import { endRounds, roundsOf } from "../../desk/background/roundWatch";
 import { watchStanding } from "../../desk/background/standing";
+import { workTogether } from "../../desk/background/together";
 import { keepHeard, soundBytes } from "../../desk/sounds/heard";
 import { endRecording } from "../../desk/sounds/recorder";
 import { Sounding } from "../../desk/sounds/sounding";
@@ -60,10 +61,13 @@ export function DeskView() {
     const stop = keepHeard(desk, soundBytes(desk));
     const leave = watchStanding(desk);
     roundsOf(desk);
+    // A browser may be kept from hearing of others: for tests that share a project.
+    const alone = localStorage.getItem("plextan-alone") ? () => {} : workTogether(desk);
     return () => {
       stop();
       leave();
       endRounds(desk);
+      alone();
       sounding.dispose();
       endRecording(false);
       publishingOf(desk, PORT).dispose();

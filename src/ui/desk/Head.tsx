@@ -20,6 +20,7 @@ import { ProofButton } from "../proof/ProofButton";
 import { ReviewButton } from "../review/ReviewButton";
 import { saveWaiting } from "./ChangesDialog";
 import { useDesk, useDeskState, useSequence } from "./context";
+import { Others } from "./Others";
 
 /** How saving goes, in words. */
 function savedText({ state, waiting, onlyHere }: SaveStatus): string {
@@ -161,6 +162,7 @@ export function Head() {
           }
         />
       </Tooltip>
+      <Others />
       <Who
         small
         waiting={() =>

@@ -19,6 +19,7 @@ import { NO_PARTS, nothing, showStep } from "../../desk/selection/selection";
 import { FindingMark } from "../proof/FindingMark";
 import { useSoundDrop } from "../sound/useSoundDrop";
 import { useDesk, useDeskState, useSequence } from "./context";
+import { namesAt } from "./Others";
 
 /** The steps as cards: click goes there, drag or Alt+arrows reorder. */
 export function StepsPanel() {
@@ -77,6 +78,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const pictures = useDeskState((s) => s.aids.pictures);
   const faults = stepFaults(desk, step.id);
   const said = useDeskState(() => openComments(desk, step.id));
+  const others = useDeskState((s) => namesAt(s.others, s.sequenceId, step.id));
   const sortable = useSortable({ id: step.id });
   // Recordings that are dropped here are this step's, and its followers' where there are several.
   const dropped = useSoundDrop(() => ({ role: "voice", step: step.id, at: 0 }));
@@ -159,6 +161,11 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
               aria-label={faults.gone ? "Something is gone" : "Moves clash"}
             />
           </Tooltip>
+        )}
+        {others && (
+          <span className="card-others" title={`${others} ${others.includes(",") ? "are" : "is"} at this step`}>
+            {others}
+          </span>
         )}
         {said > 0 && (
           <span className="said-count card-said" title={said === 1 ? "One open comment" : `${said} open comments`}>
