@@ -81,15 +81,6 @@ test("looks", async ({ page }) => {
   await shot(page, "looks");
 });
 
-test("pending", async ({ page }) => {
-  const desk = await open(page);
-  await fresh(page, "Lid, by hand");
-  await desk.select(LID);
-  await desk.type("Slide Z", "64");
-  await desk.type("Turn X", "35");
-  await shot(page, "pending");
-});
-
 test("moves", async ({ page }) => {
   const desk = await open(page);
   await fresh(page, "Moves");
@@ -192,4 +183,43 @@ test("page", async ({ page, browser }) => {
   await shot(reader, "page");
   await reader.close();
   await rm(file);
+});
+
+test("review", async ({ page, browser }) => {
+  const desk = await open(page);
+  await page.keyboard.press("Alt+r");
+  await page.getByRole("button", { name: /^Send (for review|round)/ }).click();
+  await page.getByLabel("What to look at").fill("Does one see how the cap is locked, and where the cartridge sits?");
+  const another = page.getByLabel("Make another link");
+  if (await another.isVisible()) await another.check();
+  await page.getByRole("button", { name: "Send", exact: true }).click();
+  const link = await page.getByTestId("review-link").innerText();
+  await page.getByRole("button", { name: "Done" }).click();
+
+  const guest = await (await browser.newContext()).newPage();
+  await guest.goto(link);
+  await guest.getByLabel("Your name").fill("Mette Sand");
+  await guest.getByRole("button", { name: "Start" }).click();
+  await expect(guest.locator(".review-picture[data-ready]")).toBeVisible();
+  const say = async (step: number, text: string, position: { x: number; y: number }) => {
+    await guest.locator(`[data-review-step="${step}"] .review-step-main`).click();
+    await guest.waitForTimeout(2500);
+    await guest.getByRole("button", { name: "Comment", exact: true }).click();
+    await guest.getByLabel("Comment", { exact: true }).fill(text);
+    await guest.locator(".review-picture").click({ position });
+    await guest.getByRole("button", { name: /^Send/ }).click();
+  };
+  await guest.getByRole("button", { name: "Fine", exact: true }).click();
+  await say(2, "The latch could open a little slower.", { x: 480, y: 200 });
+  await guest.getByRole("button", { name: "Fine", exact: true }).click();
+  await say(3, "Lift the cap further, so that one sees the seal.", { x: 470, y: 410 });
+  await guest.getByRole("button", { name: "Change this" }).click();
+  await expect(guest.getByText("3 of 12 steps decided")).toBeVisible();
+  await shot(guest, "review");
+  await page.getByRole("button", { name: "Go to the comment of Mette Sand (guest)" }).last().click();
+  await desk.settle();
+  await shot(page, "comments");
+  await guest.setViewportSize({ width: 390, height: 844 });
+  await shot(guest, "review-phone");
+  await guest.context().close();
 });

@@ -244,6 +244,10 @@ describe.each(CLOSED.map((r) => [`${r.method} ${r.path}`, r] as const))("%s", (_
         }),
         headers: JSON_TYPE,
       },
+      "POST /api/projects/[id]/presence": {
+        body: JSON.stringify({ tab: newId(), sequence: ids.document, step: "s0" }),
+        headers: JSON_TYPE,
+      },
       "PATCH /api/people/[id]": { body: '{"role":"reviewer"}', headers: JSON_TYPE },
       "PUT /api/projects/[id]/people": { body: '{"limited":true,"people":[]}', headers: JSON_TYPE },
       "PATCH /api/projects/[id]": { body: '{"name":"taken"}', headers: JSON_TYPE },

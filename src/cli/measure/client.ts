@@ -1,5 +1,7 @@
 /** A browser's worth of a client for measuring: one session, over Node's own connections. */
 export interface Client {
+  /** The session's cookie, for who speaks otherwise. */
+  cookie: string;
   call(path: string, init?: RequestInit, timeoutMs?: number): Promise<Response>;
 }
 
@@ -10,6 +12,7 @@ export async function signedIn(url: string): Promise<Client> {
   if (!r.ok) throw new Error(`Signing in was answered ${r.status}.`);
   const cookie = (r.headers.get("set-cookie") ?? "").split(";")[0] as string;
   return {
+    cookie,
     call: (path, init = {}, timeoutMs = 8000) =>
       fetch(url + path, {
         ...init,

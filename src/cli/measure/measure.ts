@@ -2,6 +2,7 @@ import { measureCurves } from "./curves";
 import { measureDamaged } from "./damaged";
 import { measureGlb } from "./glb";
 import { measureImport } from "./import";
+import { measureLive } from "./live";
 import type { Measurement } from "./measurement";
 import { measureMutants } from "./mutants";
 import { measurePage } from "./page";
@@ -38,6 +39,7 @@ const ASKED: Record<string, () => Promise<Measurement[]>> = {
   torture: measureTorture,
   damaged: measureDamaged,
   mutants: measureMutants,
+  live: measureLive,
   "proof-contact": measureContact,
   "proof-found": measureFound,
 };

@@ -6,6 +6,8 @@ const STILL_MS = 15_000;
 const LASTS_MS = 20_000;
 
 interface Watched {
+  /** Looks whether anything is new, and tells. */
+  look(): void;
   told: string | null;
   listeners: Set<(news: string) => void>;
   timer: ReturnType<typeof setInterval>;
@@ -24,25 +26,25 @@ function listen(key: string, look: () => Promise<string>, hear: (news: string) =
   let watched = all.get(key);
   if (!watched) {
     let asking = false;
-    const made: Watched = {
-      told: null,
-      listeners: new Set(),
-      timer: setInterval(() => {
-        if (asking) return;
-        asking = true;
-        look()
-          .then((news) => {
-            if (news === made.told) return;
-            made.told = news;
-            for (const l of made.listeners) l(news);
-          })
-          // The database is away for a moment: the next look finds what is new.
-          .catch(() => {})
-          .finally(() => {
-            asking = false;
-          });
-      }, LOOK_MS),
+    let again = false;
+    const now = () => {
+      again = asking;
+      if (asking) return;
+      asking = true;
+      look()
+        .then((news) => {
+          if (news === made.told) return;
+          made.told = news;
+          for (const l of made.listeners) l(news);
+        })
+        // The database is away for a moment: the next look finds what is new.
+        .catch(() => {})
+        .finally(() => {
+          asking = false;
+          if (again) now();
+        });
     };
+    const made: Watched = { look: now, told: null, listeners: new Set(), timer: setInterval(now, LOOK_MS) };
     watched = made;
     all.set(key, watched);
   } else if (watched.told !== null) hear(watched.told);
@@ -54,6 +56,11 @@ function listen(key: string, look: () => Promise<string>, hear: (news: string) =
     clearInterval(own.timer);
     all.delete(key);
   };
+}
+
+/** Something has changed by this very process: those who listen here need not wait for the next look. */
+export function nudge(key: string): void {
+  holder.plextanWatched?.get(key)?.look();
 }
 
 /** News of something as server-sent events, for as long as it is listened to. The caller has judged the listener. */

@@ -28,7 +28,7 @@ export interface LoggedEdit extends Edit {
 
 export type AppendResult =
   /** Appended, laid over others' edits where there were any. */
-  | ({ ok: true } & LogAnswer)
+  | ({ ok: true /** Of which project. */; project: string } & LogAnswer)
   /** Meets others' edits that the sender has not seen; nothing was appended. */
   | ({ ok: false; reason: "conflict" } & LogAnswer)
   /** This edit can never be taken; nothing was appended. */
@@ -155,7 +155,7 @@ export async function appendEdits(
         }),
       );
       const seen: LogAnswer = { revision: row.revision, log };
-      if (fresh.length === 0) return { ok: true, ...seen };
+      if (fresh.length === 0) return { ok: true, project: place.projectId, ...seen };
       // A base that does not exist yet was made on a state that this database never had, or has lost.
       if (base > row.revision) return { ok: false, reason: "conflict", ...seen };
       const foreign = log.flatMap((l) => l.patches ?? []);
@@ -191,6 +191,7 @@ export async function appendEdits(
       committed = { revision, edit: fresh.at(-1)?.id ?? "", body: made.body, bytes: made.bytes };
       return {
         ok: true,
+        project: place.projectId,
         revision,
         log: [...log, ...fresh.map((e, i): LogLine => ({ revision: first + i, id: e.id, patches: null }))],
       };

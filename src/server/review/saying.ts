@@ -2,11 +2,18 @@ import type { Pool } from "mysql2/promise";
 import type { Sequence } from "../../core/document/sequence";
 import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review/said";
 import { type Row, type Sql, transaction } from "../database/pool";
+import { nudge } from "../live/feed";
 import { PeopleError } from "../people/problem";
 import type { Reviewer } from "./voices";
 
 /** Comments in one round at most. */
 const COMMENTS_MOST = 5000;
+
+/** Does something in a round, and tells those who listen once it is done. */
+async function inRound(pool: Pool, me: Reviewer, work: (sql: Sql) => Promise<void>): Promise<void> {
+  await transaction(pool, work);
+  nudge(`round ${me.round}`);
+}
 
 async function grow(sql: Sql, round: string): Promise<void> {
   await sql.query("UPDATE rounds SET version = version + 1 WHERE id = ?", [round]);
@@ -21,7 +28,7 @@ async function stepOf(sql: Sql, round: string, step: string): Promise<void> {
 
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */
 export async function addComment(pool: Pool, me: Reviewer, c: NewComment): Promise<void> {
-  await transaction(pool, async (sql) => {
+  await inRound(pool, me, async (sql) => {
     await stepOf(sql, me.round, c.step);
     const [known] = await sql.query<Row[]>("SELECT round_id, voice FROM comments WHERE id = ?", [c.id]);
     if (known[0]) {
@@ -53,7 +60,7 @@ export async function addComment(pool: Pool, me: Reviewer, c: NewComment): Promi
 
 /** Changes the words of one's own comment, or takes it back, within its minutes. @throws PeopleError */
 export async function changeComment(pool: Pool, me: Reviewer, id: string, text: string | null): Promise<void> {
-  await transaction(pool, async (sql) => {
+  await inRound(pool, me, async (sql) => {
     const [rows] = await sql.query<Row[]>(
       `SELECT voice, taken_back_at, carried_from, created_at > UTC_TIMESTAMP(3) - INTERVAL ? MINUTE AS fresh
        FROM comments WHERE id = ? AND round_id = ? FOR UPDATE`,
@@ -81,7 +88,7 @@ export async function settleComment(
   settled: boolean,
   edit: string | null,
 ): Promise<void> {
-  await transaction(pool, async (sql) => {
+  await inRound(pool, me, async (sql) => {
     const [done] = await sql.query(
       `UPDATE comments SET settled_at = IF(?, UTC_TIMESTAMP(3), NULL), settled_by = ?, settled_edit = ?
        WHERE id = ? AND round_id = ? AND answers IS NULL`,
@@ -96,7 +103,7 @@ export async function settleComment(
 /** Writes down what somebody decides about a step. Nothing of it is ever changed. @throws PeopleError */
 export async function decide(pool: Pool, me: Reviewer, step: string, verdict: Verdict): Promise<void> {
   if (me.may !== "decide") throw new PeopleError(403, "This link does not allow that. Ask whoever sent it.");
-  await transaction(pool, async (sql) => {
+  await inRound(pool, me, async (sql) => {
     await stepOf(sql, me.round, step);
     await sql.query(
       "INSERT INTO decisions (round_id, step, verdict, voice, voice_name, voice_guest, created_at) VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3))",

@@ -2,6 +2,7 @@ import { z } from "zod";
 import { EditSchema } from "../../../../../core/edit/patches";
 import { database } from "../../../../../server/database/pool";
 import { HttpError, idFrom, notFound, readJson, route } from "../../../../../server/http/route";
+import { nudge } from "../../../../../server/live/feed";
 import { appendEdits, editsUntil, logSince } from "../../../../../server/repositories/documentStore";
 
 const Batch = z.object({ base: z.int().min(0), edits: z.array(EditSchema).min(1).max(500) });
@@ -14,6 +15,7 @@ export const POST = route<{ id: string }>("project.edit", async ({ actor, params
   const id = idFrom(params.id, "document");
   const { base, edits } = await readJson(request, Batch);
   const result = await appendEdits(database(), actor, id, base, edits);
+  if (result.ok) nudge(`project ${result.project}`);
   if (result.ok) return Response.json({ revision: result.revision, log: result.log });
   if (result.reason === "gone") throw notFound("document");
   if (result.reason === "refused") return Response.json({ error: result.message, edit: result.edit }, { status: 422 });
