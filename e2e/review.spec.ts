@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import type { Browser } from "@playwright/test";
 import { key, seconds, sequenceOf } from "../tests/support/assembly";
 import { smallProjectFile } from "../tests/support/project";
@@ -185,6 +186,47 @@ test("a round goes out, is judged by a guest, comes back live, is mended and app
   expect(acts.animator).toBeLessThan(45);
   expect(acts.guest).toBeLessThan(25);
   console.log(`review: ${acts.animator} acts of the animator, ${acts.guest} of the guest`);
+
+  // What the first round brought, as one page: the picture with pin and lines, and a table.
+  await panel.getByRole("combobox", { name: "Round" }).click();
+  await page.locator(".ant-select-item-option", { hasText: "Round 1" }).click();
+  await expect(panel.getByText("This is not the latest round.")).toBeVisible();
+  const [report] = await Promise.all([
+    page.context().waitForEvent("page"),
+    panel.getByRole("link", { name: "What this round brought, as one page" }).click(),
+  ]);
+  await expect(report.getByText("Further out, so that one sees the hole.")).toBeVisible();
+  await expect(report.getByText("Settled by Ines Maro").first()).toBeVisible();
+  await expect(report.locator(".report-comment img")).toHaveCount(2);
+  const brick = await report
+    .locator(".report-comment img")
+    .first()
+    .evaluate(async (img: HTMLImageElement) => {
+      await img.decode();
+      const c = document.createElement("canvas");
+      Object.assign(c, { width: img.naturalWidth, height: img.naturalHeight });
+      const context = c.getContext("2d") as CanvasRenderingContext2D;
+      context.drawImage(img, 0, 0);
+      const { data } = context.getImageData(0, 0, c.width, c.height);
+      let n = 0;
+      for (let i = 0; i < data.length; i += 4)
+        if (
+          Math.abs((data[i] as number) - 0xa6) +
+            Math.abs((data[i + 1] as number) - 0x3d) +
+            Math.abs((data[i + 2] as number) - 0x2f) <
+          40
+        )
+          n++;
+      return n;
+    });
+  // The pin and the line, in their colour.
+  expect(brick).toBeGreaterThan(500);
+  const [csv] = await Promise.all([report.waitForEvent("download"), report.getByRole("link", { name: "CSV" }).click()]);
+  expect(csv.suggestedFilename()).toBe("Move the arm, round 1.csv");
+  expect(readFileSync(await csv.path(), "utf8")).toContain("Further out, so that one sees the hole.");
+  await report.close();
+  await panel.getByRole("combobox", { name: "Round" }).click();
+  await page.locator(".ant-select-item-option", { hasText: "Round 2" }).click();
 
   // Withdrawn, the page says so and shows nothing of it any longer.
   await page.getByRole("button", { name: "Links" }).click();

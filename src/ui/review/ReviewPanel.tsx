@@ -1,6 +1,6 @@
 "use client";
 import { App, Button, Segmented, Select } from "antd";
-import { ExternalLink, Link2, Send, X } from "lucide-react";
+import { ExternalLink, FileText, Link2, Send, X } from "lucide-react";
 import { useEffect, useReducer, useState } from "react";
 import { changeText, type Thread, threadsOf } from "../../core/review/reading";
 import { type Comment, type Standing, standings } from "../../core/review/said";
@@ -60,6 +60,15 @@ export function ReviewPanel() {
               icon={<Link2 size={14} />}
               disabled={locked !== null}
               onClick={() => setLinks(true)}
+            />
+            <Button
+              size="small"
+              type="text"
+              aria-label="What this round brought, as one page"
+              title="As one page, to print, and as CSV"
+              icon={<FileText size={14} />}
+              href={`/report?round=${round.id}`}
+              target="_blank"
             />
             <Button
               size="small"

@@ -3,6 +3,7 @@ import { Alert, Button, Spin } from "antd";
 import { type PointerEvent, type RefObject, useEffect, useRef } from "react";
 import type { Thread } from "../../core/review/reading";
 import { TICKS_PER_SECOND } from "../../core/time/time";
+import { showLines } from "../../desk/review/lines";
 import type { Draft, Mode } from "./draft";
 import type { Shown, StageHolder } from "./useReview";
 
@@ -82,7 +83,7 @@ export function ReviewPicture({
       element.classList.toggle("behind", !seen);
       element.title = seen ? p.title : `${p.title} (behind something, or not shown here)`;
     }
-    drawLines(over.current, stage.player.pictureFrame(), line.current ? [...strokes, line.current] : strokes);
+    showLines(over.current, stage.player.pictureFrame(), line.current ? [...strokes, line.current] : strokes);
   };
   holder.place = place;
   // What stands over the picture is placed whenever it is made anew.
@@ -154,34 +155,4 @@ export function ReviewPicture({
       )}
     </div>
   );
-}
-
-/** Lines over the picture, as wide as they were pressed. */
-function drawLines(
-  canvas: HTMLCanvasElement | null,
-  frame: { left: number; top: number; width: number; height: number },
-  lines: readonly (readonly number[])[],
-): void {
-  if (!canvas) return;
-  const { clientWidth: w, clientHeight: h } = canvas;
-  const ratio = Math.min(2, devicePixelRatio);
-  if (canvas.width !== Math.round(w * ratio) || canvas.height !== Math.round(h * ratio)) {
-    canvas.width = Math.round(w * ratio);
-    canvas.height = Math.round(h * ratio);
-  }
-  const c = canvas.getContext("2d");
-  if (!c) return;
-  c.setTransform(ratio, 0, 0, ratio, 0, 0);
-  c.clearRect(0, 0, w, h);
-  c.lineCap = "round";
-  c.lineJoin = "round";
-  c.strokeStyle = "#A63D2F";
-  for (const l of lines)
-    for (let i = 3; i + 2 < l.length; i += 3) {
-      c.lineWidth = 1.5 + 5 * ((l[i + 2] as number) || 0.5);
-      c.beginPath();
-      c.moveTo(frame.left + (l[i - 3] as number) * frame.width, frame.top + (l[i - 2] as number) * frame.height);
-      c.lineTo(frame.left + (l[i] as number) * frame.width, frame.top + (l[i + 1] as number) * frame.height);
-      c.stroke();
-    }
 }

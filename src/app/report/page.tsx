@@ -1,0 +1,5 @@
+import { ReportPage } from "../../ui/review/ReportPage";
+
+export default function Page() {
+  return <ReportPage />;
+}
