@@ -151,6 +151,8 @@ test("a round goes out, is judged by a guest, comes back live, is mended and app
     });
   });
   acts.animator += 3; // as by hand: the pin, the value, Enter
+  // The edit touches what the second comment is about, and not the first.
+  await expect(panel.getByText("What this is about has changed since. Settle it?")).toHaveCount(1);
   const settle = panel.getByRole("button", { name: "Settle" });
   await me(settle.nth(1).click());
   await expect(panel.getByText("Further out, so that one sees the hole.")).toHaveCount(0);

@@ -52,7 +52,7 @@ export function firstState(
     locked: init.locked ?? null,
     out: null,
     others: [],
-    reviewing: { open: false, round: null, chosen: null },
+    reviewing: { open: false, round: null, chosen: null, touched: [] },
     assembly: init.assembly,
     assemblyVersion: 0,
     waiting: null,

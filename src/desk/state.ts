@@ -214,6 +214,8 @@ export interface Reviewing {
   round: Round | null;
   /** The comment that was gone to last. */
   chosen: string | null;
+  /** Open comments whose part or step is another since they came: settling them is offered. */
+  touched: readonly string[];
 }
 
 export interface DeskState extends Selected {

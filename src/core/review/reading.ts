@@ -1,5 +1,5 @@
 import type { StepChange, StepPrint } from "./prints";
-import type { Comment } from "./said";
+import type { Comment, Round, Voice } from "./said";
 
 const WHAT: Record<keyof StepPrint, string> = { words: "words", time: "timing", motion: "motion or look" };
 
@@ -30,3 +30,17 @@ export function threadsOf(comments: readonly Comment[], steps: readonly string[]
         (a.comment.at < b.comment.at ? -1 : 1),
     );
 }
+
+/** Names of those who said something in a round or are at it, each once: whom one can speak to. */
+export function voicesOf(round: Round): string[] {
+  const names = [round.me, ...round.comments.map((c) => c.by), ...round.decisions.map((d) => d.by)].map((v) => v.name);
+  return [...new Set(names)].filter((n) => n !== round.me.name);
+}
+
+/** Whether a comment speaks to somebody by name: "@Ines Maro". */
+export const speaksTo = (comment: Comment, name: string): boolean =>
+  comment.text.toLowerCase().includes(`@${name.toLowerCase()}`);
+
+/** Whether a thread is somebody's own: begun or answered by them, or speaking to them. */
+export const concerns = ({ comment, answers }: Thread, me: Voice): boolean =>
+  [comment, ...answers].some((c) => c.by.id === me.id || speaksTo(c, me.name));

@@ -1,4 +1,5 @@
 import { expect, test } from "vitest";
+import { concerns, speaksTo, type Thread, threadsOf, voicesOf } from "./reading";
 import { roundCsv } from "./report";
 import type { Comment, Round } from "./said";
 
@@ -62,4 +63,21 @@ test("what would run as a formula in a spreadsheet is text", () => {
     const csv = roundCsv(round({ comments: [comment({ text })] }), steps, 1000);
     expect(csv).toContain(`'${text}`);
   }
+});
+
+test("whom one can speak to, and what concerns somebody", () => {
+  const ines = { id: "i", name: "Ines Maro", guest: false };
+  const r = round({
+    me: { ...ines, may: "decide" },
+    comments: [
+      comment({ id: "a", text: "@ines maro, look" }),
+      comment({ id: "b", text: "else" }),
+      comment({ id: "c", to: "b", by: ines }),
+    ],
+  });
+  expect(voicesOf(r)).toEqual(["Mette"]);
+  const [a, b] = threadsOf(r.comments, ["s0"]);
+  expect([concerns(a as Thread, ines), concerns(b as Thread, ines)]).toEqual([true, true]);
+  const olav = { id: "o", name: "Olav", guest: true };
+  expect([concerns(a as Thread, olav), speaksTo(comment({ text: "Ines Maro" }), "Ines Maro")]).toEqual([false, false]);
 });

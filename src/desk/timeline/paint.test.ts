@@ -32,6 +32,7 @@ const scene = (more: Partial<Scene> = {}): Scene => ({
   pending: [1.2 * S],
   outside: [{ t0: 2 * S, t1: 3 * S }],
   findings: [],
+  said: [],
   outsideLane: lanes[0]?.id ?? "",
   live: [],
   pins: new Set(),

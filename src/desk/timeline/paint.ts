@@ -2,6 +2,7 @@ import { nth } from "../../core/math/packed";
 import type { FrameRate } from "../../core/time/time";
 import { formatSecondsShort, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import type { Heard } from "../sounds/soundFile";
+import { paintComments, type SaidAt } from "./comments";
 import { type Found, paintFindings } from "./findings";
 import { LANE, type Lane, type Pin } from "./lanes";
 import type { TimelineRow } from "./rows";
@@ -35,6 +36,8 @@ export interface Scene {
   outside: readonly { t0: number; t1: number }[];
   /** Open findings of the proof. */
   findings: readonly Found[];
+  /** Open comments of the review. */
+  said: readonly SaidAt[];
   /** Id of the lane that shows what is outside the picture. */
   outsideLane: string;
   /** Names of live cameras from times on, on the lane of cuts. */
@@ -102,6 +105,7 @@ export function paint(ctx: CanvasRenderingContext2D, s: Scene, view: View, inks:
   band(ctx, s, view, inks, t0, t1);
   ruler(ctx, s, view, inks, t0, t1);
   paintFindings(ctx, s.findings, view, inks, HEAD);
+  paintComments(ctx, s.said, view, inks, HEAD - 5);
   if (s.guide) {
     const x = Math.round(s.guide.at * view.perTick - view.left) + 0.5;
     ctx.strokeStyle = inks.working;

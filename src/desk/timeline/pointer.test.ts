@@ -76,6 +76,7 @@ beforeEach(() => {
       pending: [],
       outside: [],
       findings: [],
+      said: [],
       outsideLane: "",
     },
     ...{

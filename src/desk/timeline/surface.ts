@@ -4,6 +4,7 @@ import { TICKS_PER_SECOND } from "../../core/time/time";
 import { selectedSpan } from "../acts/timingActions";
 import type { Desk } from "../port";
 import type { DeskState } from "../state";
+import { commentsOf } from "./comments";
 import { findingsOf } from "./findings";
 import { type Hit, hitAt } from "./hit";
 import { LANE, Lanes } from "./lanes";
@@ -69,6 +70,7 @@ export class TimelineSurface {
         pending: [],
         outside: [],
         findings: [],
+        said: [],
         outsideLane: "",
         live: [],
       },
@@ -134,6 +136,10 @@ export class TimelineSurface {
     }
     if (changed("proof", "sequences", "programVersion")) {
       scene.findings = findingsOf(this.desk);
+      draw = true;
+    }
+    if (changed("reviewing", "sequences", "programVersion")) {
+      scene.said = commentsOf(this.desk);
       draw = true;
     }
     if (changed("programVersion", "pins", "marked", "focus"))

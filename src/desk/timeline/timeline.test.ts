@@ -59,6 +59,7 @@ function scene(): Scene {
     ...{
       outside: [],
       findings: [],
+      said: [],
       outsideLane: "",
       live: [],
       pins: new Set<string>(),

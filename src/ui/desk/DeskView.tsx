@@ -6,6 +6,7 @@ import { beingMade, publishingOf } from "../../desk/background/publishing";
 import { endRounds, roundsOf } from "../../desk/background/roundWatch";
 import { watchStanding } from "../../desk/background/standing";
 import { workTogether } from "../../desk/background/together";
+import { watchTouched } from "../../desk/background/touched";
 import { keepHeard, soundBytes } from "../../desk/sounds/heard";
 import { endRecording } from "../../desk/sounds/recorder";
 import { Sounding } from "../../desk/sounds/sounding";
@@ -61,12 +62,14 @@ export function DeskView() {
     const stop = keepHeard(desk, soundBytes(desk));
     const leave = watchStanding(desk);
     roundsOf(desk);
+    const untouched = watchTouched(desk);
     // A browser may be kept from hearing of others: for tests that share a project.
     const alone = localStorage.getItem("plextan-alone") ? () => {} : workTogether(desk);
     return () => {
       stop();
       leave();
       endRounds(desk);
+      untouched();
       alone();
       sounding.dispose();
       endRecording(false);

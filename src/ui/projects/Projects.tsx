@@ -79,7 +79,7 @@ export function Projects() {
     modal.confirm({
       title: `Delete "${p.name}"?`,
       content:
-        "Its sequences and its assembly go with it. This cannot be undone; download the project file first if you may need it.",
+        "Its sequences, its assembly and its rounds of review, with all that was said in them, go with it. This cannot be undone; download the project file first if you may need it.",
       okText: "Delete project",
       okButtonProps: { danger: true },
       onOk: () =>

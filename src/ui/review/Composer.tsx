@@ -1,5 +1,5 @@
 "use client";
-import { Button, Input, InputNumber } from "antd";
+import { Button, InputNumber, Mentions } from "antd";
 import { Pencil, X } from "lucide-react";
 import { type ComponentRef, useEffect, useRef } from "react";
 import { COMMENT_MAX } from "../../core/review/said";
@@ -12,6 +12,7 @@ export function Composer({
   at,
   mode,
   onMode,
+  names,
   onDraft,
   onSend,
   onCancel,
@@ -21,11 +22,13 @@ export function Composer({
   at: number;
   mode: Mode;
   onMode: (mode: Mode) => void;
+  /** Whom one can speak to. */
+  names: readonly string[];
   onDraft: (draft: Draft) => void;
   onSend: () => void;
   onCancel: () => void;
 }) {
-  const text = useRef<ComponentRef<typeof Input.TextArea>>(null);
+  const text = useRef<ComponentRef<typeof Mentions>>(null);
   useEffect(() => text.current?.focus(), []);
   const toggle = (m: Mode) => onMode(mode === m ? "look" : m);
   return (
@@ -44,14 +47,15 @@ export function Composer({
         />{" "}
         s
       </div>
-      <Input.TextArea
+      <Mentions
         ref={text}
         aria-label="Comment"
         placeholder="What should be different here?"
         autoSize={{ minRows: 2, maxRows: 8 }}
         maxLength={COMMENT_MAX}
         value={draft.text}
-        onChange={(e) => onDraft({ ...draft, text: e.target.value })}
+        options={names.map((n) => ({ value: n, label: n }))}
+        onChange={(text) => onDraft({ ...draft, text })}
         onKeyDown={(e) => {
           if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) onSend();
           if (e.key === "Escape") onCancel();

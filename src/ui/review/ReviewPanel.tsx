@@ -2,7 +2,7 @@
 import { App, Button, Segmented, Select } from "antd";
 import { ExternalLink, FileText, Link2, Send, X } from "lucide-react";
 import { useEffect, useReducer, useState } from "react";
-import { changeText, type Thread, threadsOf } from "../../core/review/reading";
+import { changeText, concerns, type Thread, threadsOf, voicesOf } from "../../core/review/reading";
 import { type Comment, type Standing, standings } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort } from "../../core/time/time";
@@ -30,14 +30,16 @@ export function ReviewPanel() {
       leave();
     };
   }, [watch]);
-  const [show, setShow] = useState<"open" | "all">("open");
+  const [show, setShow] = useState<"open" | "mine" | "all">("open");
   const [sending, setSending] = useState(false);
   const [links, setLinks] = useState(false);
   const own = watch.own();
   const latest = own[0]?.id === round?.id;
   const on = sequence.stepOrder.filter((s) => sequence.steps[s]?.on);
   const threads = round ? threadsOf(round.comments, sequence.stepOrder) : [];
-  const shown = threads.filter((t) => show === "all" || !t.comment.settled);
+  const shown = threads.filter(
+    (t) => show === "all" || (!t.comment.settled && (show === "open" || (round && concerns(t, round.me)))),
+  );
   const { steps: stands, whole } = standings(round ? [...new Set([...on])] : [], round?.decisions ?? []);
   const fine = [...stands.values()].filter((s) => s === "fine").length;
   const act = (work: Promise<void> | undefined) => {
@@ -126,9 +128,10 @@ export function ReviewPanel() {
                 value={show}
                 options={[
                   { value: "open", label: "open" },
+                  { value: "mine", label: "mine" },
                   { value: "all", label: "all" },
                 ]}
-                onChange={(v) => setShow(v as "open" | "all")}
+                onChange={(v) => setShow(v as "open" | "mine" | "all")}
               />
             </div>
             <p className="soft">
@@ -184,6 +187,8 @@ function Row({
   const desk = useDesk();
   const [answering, setAnswering] = useState(false);
   const locked = useDeskState((s) => s.locked);
+  const round = useDeskState((s) => s.reviewing.round);
+  const touched = useDeskState((s) => s.reviewing.touched.includes(comment.id));
   const { client } = roundsOf(desk);
   const change = (c: string, text: string) => act(client?.change(c, text));
   const back = (c: string) => act(client?.takeBack(c));
@@ -211,11 +216,17 @@ function Row({
           {comment.settled.edit ? `: ${comment.settled.edit}` : ""}
         </p>
       )}
+      {touched && !comment.settled && (
+        <p className="touched" role="status">
+          What this is about has changed since. Settle it?
+        </p>
+      )}
       {answering && (
         <TextEntry
           label="Answer"
           action="Answer"
           first=""
+          names={round ? voicesOf(round) : []}
           onDone={(text) => {
             setAnswering(false);
             if (text !== null)

@@ -1,7 +1,7 @@
 "use client";
 import { Alert, App, Button, Skeleton } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { changeText, type Thread, threadsOf } from "../../core/review/reading";
+import { changeText, type Thread, threadsOf, voicesOf } from "../../core/review/reading";
 import type { Pin } from "../../core/review/said";
 import { standings } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
@@ -210,6 +210,7 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
                 decisions={round.decisions.filter((d) => d.step === step)}
                 threads={threads.filter((t) => t.comment.step === step)}
                 me={round.me}
+                names={voicesOf(round)}
                 chosen={chosen}
                 startOf={(s) => stage.startOf(s)}
                 onOpen={() => {
@@ -240,6 +241,7 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
                     draft={draft}
                     at={stage.startOf(step) + draft.from}
                     mode={mode}
+                    names={voicesOf(round)}
                     onMode={(m) => {
                       stage.player.pause();
                       setMode(m);

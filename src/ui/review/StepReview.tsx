@@ -1,5 +1,5 @@
 "use client";
-import { Button, Input } from "antd";
+import { Button, Mentions } from "antd";
 import { Check, MessageSquare, RotateCcw } from "lucide-react";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { Thread } from "../../core/review/reading";
@@ -24,6 +24,7 @@ export function StepReview({
   decisions,
   threads,
   me,
+  names,
   chosen,
   startOf,
   onOpen,
@@ -44,6 +45,7 @@ export function StepReview({
   decisions: readonly Decision[];
   threads: readonly Thread[];
   me: Round["me"];
+  names: readonly string[];
   chosen: string | null;
   startOf: (step: string) => number;
   onOpen: () => void;
@@ -123,6 +125,7 @@ export function StepReview({
               at={startOf(t.comment.step) + t.comment.from}
               chosen={chosen === t.comment.id}
               mayAnswer={me.may !== "look"}
+              names={names}
               onChoose={() => onChoose(t)}
               onAnswer={(text) => onAnswer(t, text)}
               onChange={onChange}
@@ -142,12 +145,14 @@ function ThreadView({
   at,
   chosen,
   mayAnswer,
+  names,
   onChoose,
   onAnswer,
   onChange,
   onTakeBack,
 }: {
   thread: Thread;
+  names: readonly string[];
   at: number;
   chosen: boolean;
   mayAnswer: boolean;
@@ -181,6 +186,7 @@ function ThreadView({
             label="Answer"
             action="Answer"
             first=""
+            names={names}
             onDone={(text) => {
               setAnswering(false);
               if (text !== null) onAnswer(text);
@@ -255,24 +261,28 @@ export function TextEntry({
   label,
   action,
   first,
+  names = [],
   onDone,
 }: {
   label: string;
   action: string;
   first: string;
+  /** Whom one can speak to. */
+  names?: readonly string[];
   onDone: (text: string | null) => void;
 }) {
   const [text, setText] = useState(first);
   const done = () => text.trim() && onDone(text);
   return (
     <div className="composer">
-      <Input.TextArea
+      <Mentions
         autoFocus
         aria-label={label}
         autoSize={{ minRows: 1, maxRows: 8 }}
         maxLength={COMMENT_MAX}
         value={text}
-        onChange={(e) => setText(e.target.value)}
+        options={names.map((n) => ({ value: n, label: n }))}
+        onChange={setText}
         onKeyDown={(e) => {
           if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) done();
           if (e.key === "Escape") onDone(null);
