@@ -36,23 +36,27 @@ const farther = (x: number) => (d: ReturnType<typeof film>) => {
     if (m.kind === "hand") for (const k of Object.values(m.keys)) k.values["slide.x"] = x;
 };
 
-test("an edit of the pinned part at its moment offers to settle; elsewhere in time, of other things, or taken back it does not", async () => {
+test("an edit of the pinned part in its step offers to settle; of other things, in other steps, or taken back it does not", async () => {
   const pin = { node: "root/arm", point: [0, 0, 0] as [number, number, number] };
-  const end = 2e9;
   const r = reviewed([
-    comment("start", { pin, from: 0 }),
-    comment("end", { pin, from: end, until: end }),
-    comment("step", { step: "s1" }),
+    comment("arm", { pin }),
+    comment("plate", { pin: { ...pin, node: "root/base" } }),
+    comment("next", { step: "s1" }),
+    comment("answer", { to: "arm", pin }),
   ]);
   await r.quiet();
   expect(r.touched()).toEqual([]);
   r.desk.edit("Words", updateStep("s0", { caption: "new words" }));
   await r.quiet();
   expect(r.touched()).toEqual([]);
+  r.desk.edit("Words of the next", updateStep("s1", { caption: "new words" }));
+  await r.quiet();
+  expect(r.touched()).toEqual(["next"]);
+  r.desk.undo();
   r.desk.edit("Farther", farther(30));
   await r.quiet();
-  // At its beginning the arm is where it was; what follows it is elsewhere, in the next step too.
-  expect(r.touched()).toEqual(["end", "step"]);
+  // What follows it is elsewhere, in the next step too.
+  expect(r.touched()).toEqual(["arm", "next"]);
   r.desk.undo();
   await r.quiet();
   expect(r.touched()).toEqual([]);

@@ -8,9 +8,13 @@ import { whenQuiet } from "./quiet";
 /** Edits that follow one another closely are looked at together, ms. */
 const QUIET_MS = 500;
 
+/** The part is looked at in so many moments of the step, evenly. */
+const MOMENTS = 12;
+
 /**
- * What a comment is about, in short: where its pinned part is and from where it is seen at its moment, or, without a
- * pin, all that its step comes to. "" where that is no longer there.
+ * What a comment is about, in short: how its pinned part moves and is seen in its step (who says "further out" says so
+ * at the step's beginning as well as at its end), or, without a pin, all that its step comes to. "" where that is no
+ * longer there.
  */
 function aboutOf(desk: Desk, printer: StepPrinter, comment: Comment): string {
   const { program } = desk;
@@ -22,8 +26,8 @@ function aboutOf(desk: Desk, printer: StepPrinter, comment: Comment): string {
   const now = createPose(program);
   const numbers: number[] = [];
   const [start, end] = [nth(program.steps.start, at), nth(program.steps.end, at)];
-  for (const t of [comment.from, comment.until]) {
-    pose(program, Math.min(end - 1, start + t), now);
+  for (let i = 0; i <= MOMENTS; i++) {
+    pose(program, start + Math.round(((end - start - 1) * i) / MOMENTS), now);
     numbers.push(nth(now.visible, node), nth(now.opacity, node), ...now.camera);
     for (let k = 0; k < 16; k++) numbers.push(nth(now.world, 16 * node + k));
   }
