@@ -20,6 +20,8 @@ export function createRenderer(
   renderer.shadowMap.enabled = true;
   renderer.shadowMap.type = THREE.PCFShadowMap;
   renderer.shadowMap.autoUpdate = false;
+  // Asking each program for its faults waits until it is linked: with many of them that is most of the first picture.
+  renderer.debug.checkShaderErrors = false;
   return renderer;
 }
 
