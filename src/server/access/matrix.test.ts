@@ -2,10 +2,10 @@ import { describe, expect, test } from "vitest";
 import { MATRIX, may, type Need, ROLES, refusalOf } from "./matrix";
 
 describe("who may do what", () => {
-  test("an owner may everything, a reviewer changes nothing", () => {
+  test("an owner may everything, a reviewer looks, comments and decides, and changes nothing", () => {
     for (const need of Object.keys(MATRIX) as Need[]) {
       expect([need, may("owner", need)]).toEqual([need, true]);
-      const looks = ["projects.list", "project.look", "account.own"].includes(need);
+      const looks = ["projects.list", "project.look", "review.look", "review.say", "account.own"].includes(need);
       expect([need, may("reviewer", need)]).toEqual([need, looks]);
       expect(MATRIX[need].roles.every((r) => ROLES.includes(r))).toBe(true);
     }
