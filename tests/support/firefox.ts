@@ -13,7 +13,7 @@ export async function firefox(): Promise<{ browser: Browser; end(): Promise<void
       browser: "firefox",
       executablePath: process.env.FIREFOX ?? "/usr/bin/firefox-esr",
       headless: false,
-      defaultViewport: { width: 1180, height: 700 },
+      defaultViewport: { width: 840, height: 520 },
       env: { ...process.env, DISPLAY: display, LIBGL_ALWAYS_SOFTWARE: "1", MOZ_WEBRENDER: "0" },
       extraPrefsFirefox: { "webgl.force-enabled": true, "ui.prefersReducedMotion": 1 },
     });
