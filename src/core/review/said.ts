@@ -154,3 +154,15 @@ export interface Round {
   comments: Comment[];
   decisions: Decision[];
 }
+
+/** A round in the list of a project. */
+export interface RoundLine {
+  id: string;
+  sequence: string;
+  number: number;
+  name: string;
+  note: string;
+  at: string;
+  comments: number;
+  open: number;
+}

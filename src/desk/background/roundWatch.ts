@@ -1,19 +1,7 @@
-import type { Round } from "../../core/review/said";
+import type { Round, RoundLine } from "../../core/review/said";
 import { json, plain } from "../api";
 import type { Desk } from "../port";
 import { browserPort, RoundClient, type RoundPort } from "../review/roundClient";
-
-/** A round in the list of a project. */
-export interface RoundLine {
-  id: string;
-  sequence: string;
-  number: number;
-  name: string;
-  note: string;
-  at: string;
-  comments: number;
-  open: number;
-}
 
 /** Follows the rounds of the sequence that is open: the list of them, and what is said in one, live. */
 export class RoundWatch {

@@ -2,7 +2,7 @@ import type { Pool } from "mysql2/promise";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import { changesSince, type StepPrint } from "../../core/review/prints";
-import { CHANGE_MINUTES, type Comment, type Round } from "../../core/review/said";
+import { CHANGE_MINUTES, type Comment, type Round, type RoundLine } from "../../core/review/said";
 import type { Identities } from "../../core/revision/identity";
 import type { Actor, From } from "../access/actor";
 import { SEEN, seenBy } from "../access/scope";
@@ -16,17 +16,6 @@ import { published } from "./published";
 import type { Reviewer } from "./voices";
 
 type Prints = [string, StepPrint][];
-
-export interface RoundLine {
-  id: string;
-  sequence: string;
-  number: number;
-  name: string;
-  note: string;
-  at: string;
-  comments: number;
-  open: number;
-}
 
 /** Rounds of a project, newest first. */
 export async function listRounds(sql: Sql, actor: Actor, project: string): Promise<RoundLine[]> {
