@@ -282,8 +282,9 @@ export class Player {
   /**
    * Where a place on a part (its own frame, mm) is on the canvas now, CSS pixels, and whether it can be seen: it may be
    * behind something, behind the camera, or on a part that is not shown.
+   * @param looks whether it is looked what lies before it, which costs a ray: not at every frame
    */
-  placeOf(node: number, point: Triple): { x: number; y: number; seen: boolean } {
+  placeOf(node: number, point: Triple, looks = true): { x: number; y: number; seen: boolean } {
     _world.set(...point).applyMatrix4(_matrix.fromArray(this.at.world, 16 * node));
     _eye.setFromMatrixPosition(this.camera.matrixWorld);
     const distance = _world.distanceTo(_eye);
@@ -291,6 +292,7 @@ export class Player {
     const x = ((_screen.x + 1) / 2) * this.size.width;
     const y = ((1 - _screen.y) / 2) * this.size.height;
     if (_screen.z > 1 || nth(this.at.visible, node) === 0) return { x, y, seen: false };
+    if (!looks) return { x, y, seen: true };
     this.ray.ray.origin.copy(_eye);
     this.ray.ray.direction.copy(_world).sub(_eye).normalize();
     const hit = pickPoint(this.assembly, this.ray.ray);

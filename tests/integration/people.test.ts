@@ -597,6 +597,11 @@ describe("what is written down", () => {
       address: "198.51.100.80",
     });
     expect(Math.abs(Date.now() - Date.parse(lines[0]?.at ?? ""))).toBeLessThan(60_000);
+    // Five hundred attempts without end are one line.
+    const [limited] = await pool.query<Row[]>(
+      "SELECT id FROM audit WHERE what = 'sign-in-limited' AND who LIKE '%kim@%'",
+    );
+    expect(limited.length).toBeLessThan(4);
     const kinds = new Set(lines.map((l) => l.what));
     const [all] = await pool.query<Row[]>("SELECT DISTINCT what FROM audit WHERE workspace_id = ?", [workspace]);
     for (const what of [

@@ -249,7 +249,8 @@ describe("a link", () => {
     expect((await come(closed.secret, "Mette")).body).toEqual({ asks: { password: true, names: ["Mette", "Olav"] } });
     expect((await come(closed.secret, "Mette", "red door")).body.error).toBe("This is not the link's password.");
     expect((await come(closed.secret, "Eve", "blue door")).body.error).toMatch(/those who are named/);
-    expect((await come(closed.secret, "Olav", "blue door")).status).toBe(200);
+    // Right ones do not add up, however many come from one address.
+    for (let i = 0; i < 12; i++) expect((await come(closed.secret, "Olav", "blue door")).status).toBe(200);
   });
   test("that is guessed, withdrawn or over gives one answer, and says nothing of what it was", async () => {
     const round = await newRound();
@@ -387,7 +388,7 @@ describe("comments", () => {
     const before = (await state(round)).comments.length;
     const { secret } = await linkTo(round);
     const guests = await Promise.all(
-      Array.from({ length: 50 }, (_, i) => come(secret, `Guest ${i}`, null, "", `198.51.101.${i}`)),
+      Array.from({ length: 50 }, (_, i) => come(secret, `Guest ${i}`, null, "", "198.51.101.1")),
     );
     const all = await Promise.all(guests.map((g, i) => say(round, g.cookie, { text: `from ${i}`, step: "s0" })));
     expect(all.every((r) => r.status === 201)).toBe(true);

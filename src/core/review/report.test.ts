@@ -19,7 +19,7 @@ const comment = (change: Partial<Comment>): Comment => ({
 });
 const round = (change: Partial<Round>): Round => ({
   ...{ id: "r", sequence: "q", number: 2, name: "Move the arm", note: "", at: "", version: 1 },
-  ...{ me: { ...by, may: "look" as const }, changes: null, comments: [], decisions: [] },
+  ...{ me: { ...by, may: "look" as const }, changes: null, prints: [], comments: [], decisions: [] },
   ...change,
 });
 const steps = [

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { CAMERA_CHANNELS } from "../document/keys";
-import type { StepChange } from "./prints";
+import type { StepChange, StepPrint } from "./prints";
 
 /** What somebody who has a link may do; each includes those before it. */
 export const MAY = ["look", "comment", "decide"] as const;
@@ -12,8 +12,8 @@ export const COMMENT_MAX = 4000;
 export const ROUND_NOTE_MAX = 2000;
 /** Minutes within which a comment may be changed or taken back by whoever made it. */
 export const CHANGE_MINUTES = 10;
-const STROKES_MAX = 40;
-const STROKE_POINTS_MAX = 2000;
+export const STROKES_MAX = 40;
+export const STROKE_POINTS_MAX = 2000;
 
 /** Control characters other than line breaks, and those that turn the direction of what follows. */
 const TRICKS =
@@ -151,6 +151,8 @@ export interface Round {
   me: Voice & { may: May };
   /** What changed since the round before; null for the first. */
   changes: { since: number; steps: StepChange[]; gone: string[] } | null;
+  /** What each step comes to in it, in order. */
+  prints: [step: string, print: StepPrint][];
   comments: Comment[];
   decisions: Decision[];
 }

@@ -3,7 +3,7 @@ import type { CameraValues } from "../../core/document/sequence";
 import { updateStep } from "../../core/edit/sequenceCommands";
 import { nth } from "../../core/math/packed";
 import { type StepPrint, StepPrinter } from "../../core/review/prints";
-import type { Comment } from "../../core/review/said";
+import type { Comment, Round } from "../../core/review/said";
 import { Refusal } from "../../core/text/refusal";
 import { json } from "../api";
 import { roundsOf } from "../background/roundWatch";
@@ -11,6 +11,7 @@ import type { Desk } from "../port";
 import { showStep } from "../selection/selection";
 import type { Reviewing } from "../state";
 import { setThrough, setView } from "./looking";
+import { toggleProof } from "./proofing";
 
 const setReviewing = (desk: Desk, change: Partial<Reviewing>) =>
   desk.set({ reviewing: { ...desk.state.reviewing, ...change } });
@@ -20,7 +21,7 @@ export function toggleReview(desk: Desk): void {
   const open = !desk.state.reviewing.open;
   setReviewing(desk, { open, chosen: null });
   if (open) {
-    desk.set({ proofing: { ...desk.state.proofing, open: false } });
+    if (desk.state.proofing.open) toggleProof(desk);
     void roundsOf(desk).look();
   }
 }
@@ -95,7 +96,17 @@ export function commentToNote(desk: Desk, comment: Comment): void {
     desk.notify("info", `It stands in the note of "${step.title}".`);
 }
 
-/** Open comments of a step in the round that is followed. */
-export const openComments = (desk: Desk, step: string): number =>
-  desk.state.reviewing.round?.comments.filter((c) => c.step === step && c.to === null && !c.settled && !c.takenBack)
-    .length ?? 0;
+const counts = new WeakMap<Round, Map<string, number>>();
+
+/** Open comments of a step in a round. Asked for at every change of the desk, so counted once a round. */
+export function openComments(round: Round | null, step: string): number {
+  if (!round) return 0;
+  let of = counts.get(round);
+  if (!of) {
+    of = new Map();
+    for (const c of round.comments)
+      if (c.to === null && !c.settled && !c.takenBack) of.set(c.step, (of.get(c.step) ?? 0) + 1);
+    counts.set(round, of);
+  }
+  return of.get(step) ?? 0;
+}

@@ -43,6 +43,7 @@ export class RoundWatch {
       const { rounds } = await json<{ rounds: RoundLine[] }>(`/api/projects/${this.desk.state.projectId}/rounds`);
       this.rounds = rounds;
       const id = this.client?.id;
+      if (this.client?.store.getState().over) this.follow(null);
       if (!id || !this.own().some((r) => r.id === id)) this.follow(this.latest());
       this.tell();
     } catch {

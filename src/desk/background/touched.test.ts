@@ -1,7 +1,9 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { key, sequenceOf } from "../../../tests/support/assembly";
+import { key, preparation, sequenceOf, smallIndex } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import { updateStep } from "../../core/edit/sequenceCommands";
+import { compile } from "../../core/program/compile";
+import { printSteps } from "../../core/review/prints";
 import type { Comment, Round } from "../../core/review/said";
 import { commentsOf } from "../timeline/comments";
 import { watchTouched } from "./touched";
@@ -23,6 +25,7 @@ const comment = (id: string, change: Partial<Comment>): Comment => ({
 const round = (comments: Comment[]): Round => ({
   ...{ id: "r", sequence: "seq", number: 1, name: "", note: "", at: "", version: 1, changes: null, decisions: [] },
   ...{ me: { id: "i", name: "Ines", guest: false, may: "decide" as const }, comments },
+  prints: printSteps(compile(smallIndex(), preparation(), film())),
 });
 
 function reviewed(comments: Comment[]) {
@@ -61,6 +64,19 @@ test("an edit of the pinned part in its step offers to settle; of other things, 
   await r.quiet();
   expect(r.touched()).toEqual([]);
   r.stop();
+});
+
+test("what was changed before the desk was opened is known by the round itself", async () => {
+  const pin = { node: "root/arm", point: [0, 0, 0] as [number, number, number] };
+  const desk = smallDesk(film());
+  desk.edit("Farther", farther(30));
+  const stop = watchTouched(desk);
+  desk.set({
+    reviewing: { ...desk.state.reviewing, round: round([comment("arm", { pin }), comment("gone", { step: "s9" })]) },
+  });
+  await vi.advanceTimersByTimeAsync(600);
+  expect(desk.state.reviewing.touched).toEqual(["arm", "gone"]);
+  stop();
 });
 
 test("comments stand on the timeline while they are open, by time", () => {

@@ -1,7 +1,6 @@
 import { nth } from "../../core/math/packed";
 import { createPose, pose } from "../../core/program/pose";
 import { StepPrinter } from "../../core/review/prints";
-import type { Comment } from "../../core/review/said";
 import type { Desk } from "../port";
 import { whenQuiet } from "./quiet";
 
@@ -11,21 +10,14 @@ const QUIET_MS = 500;
 /** The part is looked at in so many moments of the step, evenly. */
 const MOMENTS = 12;
 
-/**
- * What a comment is about, in short: how its pinned part moves and is seen in its step (who says "further out" says so
- * at the step's beginning as well as at its end), or, without a pin, all that its step comes to. "" where that is no
- * longer there.
- */
-function aboutOf(desk: Desk, printer: StepPrinter, comment: Comment): string {
+/** How a pinned part moves and is seen in a step, in short: who says "further out" may say so at its beginning. */
+function partIn(desk: Desk, step: number, pinned: string): string {
   const { program } = desk;
-  const at = program.steps.position.get(comment.step);
-  if (at === undefined) return "";
-  if (!comment.pin) return JSON.stringify(printer.print(at));
-  const node = desk.index.indexOf.get(comment.pin.node);
+  const node = desk.index.indexOf.get(pinned);
   if (node === undefined) return "";
   const now = createPose(program);
   const numbers: number[] = [];
-  const [start, end] = [nth(program.steps.start, at), nth(program.steps.end, at)];
+  const [start, end] = [nth(program.steps.start, step), nth(program.steps.end, step)];
   for (let i = 0; i <= MOMENTS; i++) {
     pose(program, start + Math.round(((end - start - 1) * i) / MOMENTS), now);
     numbers.push(nth(now.visible, node), nth(now.opacity, node), ...now.camera);
@@ -35,35 +27,54 @@ function aboutOf(desk: Desk, printer: StepPrinter, comment: Comment): string {
 }
 
 /**
- * Watches whether edits change what open comments are about, since they came to this desk: then settling them is
- * offered. @returns a function that ends it
+ * Watches whether edits change what open comments are about: then settling them is offered. What a step comes to is
+ * compared with the round itself, so a reload forgets nothing; of a pinned part only changes of its own count, as long
+ * as it was seen here while the step still was as in the round.
+ * @returns a function that ends it
  */
 export function watchTouched(desk: Desk): () => void {
-  const first = new Map<string, string>();
-  const look = () => {
+  /** How pinned parts were while their step was as in the round, by comment. */
+  const parts = new Map<string, string>();
+  let run = 0;
+  const look = async () => {
+    const own = ++run;
     const { round } = desk.state.reviewing;
     if (!round) return;
-    const printer = new StepPrinter(desk.program);
+    const { program } = desk;
+    const printer = new StepPrinter(program);
+    const prints = new Map(round.prints);
+    const changed = new Map<string, boolean>();
     const touched: string[] = [];
     for (const c of round.comments) {
       if (c.to !== null || c.settled || c.takenBack) continue;
-      const now = aboutOf(desk, printer, c);
-      const was = first.get(c.id);
-      if (was === undefined) first.set(c.id, now);
-      else if (was !== now) touched.push(c.id);
+      // Of a large assembly one of these takes as long as a frame.
+      await new Promise((r) => setTimeout(r, 0));
+      if (own !== run) return;
+      const at = program.steps.position.get(c.step);
+      if (at === undefined) {
+        touched.push(c.id);
+        continue;
+      }
+      const known = changed.get(c.step);
+      const other = known ?? JSON.stringify(printer.print(at)) !== JSON.stringify(prints.get(c.step));
+      changed.set(c.step, other);
+      const part = c.pin ? partIn(desk, at, c.pin.node) : null;
+      if (!other) {
+        if (part !== null) parts.set(c.id, part);
+      } else if (part === null || parts.get(c.id) !== part) touched.push(c.id);
     }
     const { reviewing } = desk.state;
     if (touched.join() !== reviewing.touched.join()) desk.set({ reviewing: { ...reviewing, touched } });
   };
-  // What comes in is looked at as it is, before anything is edited because of it.
   let round = desk.state.reviewing.round;
   const leave = desk.store.subscribe((s) => {
     if (s.reviewing.round === round) return;
     round = s.reviewing.round;
-    look();
+    void look();
   });
-  const quiet = whenQuiet(desk, QUIET_MS, look);
+  const quiet = whenQuiet(desk, QUIET_MS, () => void look());
   return () => {
+    run++;
     leave();
     quiet();
   };

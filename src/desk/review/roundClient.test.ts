@@ -129,7 +129,7 @@ test("a comment that can never be taken is given back in words and does not hold
   expect(server.said.map((c) => c.text)).toEqual(["good"]);
   expect(client.store.getState()).toMatchObject({
     waiting: [],
-    refused: '"bad" was not taken: This round has no such step.',
+    refused: { comment: { text: "bad" }, why: "This round has no such step." },
   });
   client.understood();
   expect(client.store.getState().refused).toBeNull();
@@ -157,4 +157,41 @@ test("a link that is over ends it; one that leads on leads on", async () => {
   await later(0);
   expect(moved).toEqual(["next"]);
   expect(other.store.getState().over).toBe(false);
+});
+
+test("what was said before the link led on is said in the next round", async () => {
+  const server = new Server();
+  const client = new RoundClient("r", () => {}, server);
+  client.start();
+  await later(0);
+  server.away = true;
+  client.say({ ...comment("late"), to: "answered" });
+  await later(100);
+  server.away = false;
+  server.answer = new ApiError(410, "There is a newer round.", { round: "next" });
+  await later(5000);
+  server.answer = null;
+  const next = new RoundClient("next", () => {}, server);
+  expect(next.store.getState().waiting).toMatchObject([{ text: "late", to: null }]);
+  next.start();
+  await later(0);
+  expect(server.said.map((c) => c.text)).toEqual(["late"]);
+  expect(server.kept.size).toBe(0);
+  next.stop();
+});
+
+test("who only has to sign in again goes on", async () => {
+  const server = new Server();
+  server.deaf = true;
+  const client = new RoundClient("r", () => {}, server);
+  client.start();
+  await later(0);
+  server.answer = new ApiError(401, "You are not signed in.", null);
+  await later(2100);
+  expect(client.store.getState().over).toBe(true);
+  server.answer = null;
+  server.version = 7;
+  await later(2100);
+  expect(client.store.getState()).toMatchObject({ over: false, problem: null, round: { version: 7 } });
+  client.stop();
 });

@@ -9,8 +9,8 @@ export interface Following {
   round: Round | null;
   /** What keeps it from being there, or from being up to date; for the user. */
   problem: string | null;
-  /** A comment that the server will not take, and why. */
-  refused: string | null;
+  /** A comment that the server will not take, and why: to be put right by its writer. */
+  refused: { comment: NewComment; why: string } | null;
   /** It is over for whoever looks: link withdrawn or ended. */
   over: boolean;
   /** Comments that the server does not have yet, oldest first; kept in this browser. */
@@ -119,6 +119,7 @@ export class RoundClient {
     try {
       const round = await this.port.ask<Round | null>(known === undefined ? this.path : `${this.path}?since=${known}`);
       if (this.stopped) return;
+      if (this.store.getState().over) this.store.setState({ over: false });
       // Answers may overtake each other.
       const now = this.store.getState().round;
       if (round && (!now || round.version >= now.version)) this.store.setState({ round });
@@ -133,18 +134,37 @@ export class RoundClient {
     const next = error instanceof ApiError ? (error.body as { round?: unknown } | null)?.round : null;
     if (typeof next === "string") {
       this.stop();
+      this.handOver(next);
       this.onMoved(next);
       return;
     }
     const over = error instanceof ApiError && [401, 404, 410].includes(error.status);
     this.store.setState({ problem: problemOf(error), over });
-    if (over) this.stop();
+    // Who only has to sign in again goes on once they have.
+    if (over && (error as ApiError).status !== 401) this.stop();
   }
 
   /** Says something: kept in this browser until the server has it. */
   say(comment: Omit<NewComment, "id">): void {
     this.keep([...this.store.getState().waiting, { ...comment, id: freshId() }]);
     void this.flush();
+  }
+
+  /** What was said and has not got through goes to the round that the link leads to now. */
+  private handOver(next: string): void {
+    const { waiting } = this.store.getState();
+    if (waiting.length === 0) return;
+    try {
+      const key = `plextan-said-${next}`;
+      const there = JSON.parse(this.port.keep.getItem(key) ?? "[]") as NewComment[];
+      // Answers are to comments that have other ids there: they go as comments of their own.
+      const moved = waiting.map((c) => ({ ...c, to: null }));
+      this.port.keep.setItem(key, JSON.stringify([...there, ...moved]));
+    } catch {
+      // Without storage they stay with this round, whose page is still open.
+      return;
+    }
+    this.keep([]);
   }
 
   private keep(waiting: NewComment[]): void {
@@ -179,13 +199,13 @@ export class RoundClient {
       const refused =
         error instanceof ApiError &&
         error.status >= 400 &&
-        ![401, 408, 410, 429].includes(error.status) &&
+        ![401, 404, 408, 410, 429].includes(error.status) &&
         error.status < 500;
       if (refused) {
         // It will never be taken as it is: given back to its writer's eyes, not tried for ever.
         const [first, ...rest] = this.store.getState().waiting;
         this.keep(rest);
-        this.store.setState({ refused: `"${first?.text.slice(0, 60) ?? ""}" was not taken: ${problemOf(error)}` });
+        if (first) this.store.setState({ refused: { comment: first, why: problemOf(error) } });
         this.again = setTimeout(() => void this.flush(), 0);
       } else {
         this.failed(error);

@@ -1,8 +1,8 @@
 import type { Pool } from "mysql2/promise";
-import { type Actor, actorFrom, endSessions, type From } from "../access/actor";
+import { type Actor, actorFrom, endSessions, type From, IDLE_HOURS } from "../access/actor";
 import { freshSecret, hashOfSecret } from "../access/secret";
 import { type Row, type Sql, transaction } from "../database/pool";
-import { mayTry, RESET_LIMITS, SECRET_LIMITS, SIGN_IN_LIMITS, TOO_MANY, wasRight } from "./attempts";
+import { mayTry, RESET_LIMITS, SECRET_LIMITS, SIGN_IN_LIMITS, TOO_MANY, WINDOW_MINUTES, wasRight } from "./attempts";
 import { writeAudit } from "./audit";
 import { emailKey } from "./email";
 import { post } from "./mail/sender";
@@ -69,19 +69,26 @@ export async function signInBy(sql: Sql, email: string, password: string, from: 
   );
   const row = rows[0];
   if (!(await mayTry(sql, "sign-in", key, from.address, SIGN_IN_LIMITS))) {
-    if (row)
-      await writeAudit(sql, {
-        workspaceId: row.workspace_id,
-        who: named(row.name, row.email),
-        what: "sign-in-limited",
-        address: from.address,
-      });
+    if (row) await noteLimited(sql, row, from);
     throw new PeopleError(429, TOO_MANY);
   }
   if (!(await isPassword(password, row?.password_hash ?? null)) || !row)
     throw new PeopleError(401, "This address and this password do not belong together.");
   await wasRight(sql, "sign-in", key, from.address);
   return actorFrom(row);
+}
+
+/** Writes down that somebody tries an account without end: once a window, so that trying does not fill the list. */
+async function noteLimited(sql: Sql, account: Row, from: From): Promise<void> {
+  const who = named(account.name, account.email);
+  const [known] = await sql.query<Row[]>(
+    `SELECT 1 FROM audit WHERE workspace_id = ? AND what = 'sign-in-limited' AND who = ? AND address = ?
+     AND at > UTC_TIMESTAMP(3) - INTERVAL ? MINUTE LIMIT 1`,
+    [account.workspace_id, who, from.address, WINDOW_MINUTES],
+  );
+  if (known.length > 0) return;
+  const { address } = from;
+  await writeAudit(sql, { workspaceId: account.workspace_id, who, what: "sign-in-limited", address });
 }
 
 /**
@@ -219,8 +226,8 @@ export interface SessionLine {
 export async function ownSessions(sql: Sql, actor: Actor, session: string): Promise<SessionLine[]> {
   const [rows] = await sql.query<Row[]>(
     `SELECT id, created_at, seen_at, agent, address FROM sessions WHERE user_id = ? AND ended IS NULL
-     AND expires_at > UTC_TIMESTAMP(3) AND seen_at > UTC_TIMESTAMP(3) - INTERVAL 12 HOUR ORDER BY seen_at DESC LIMIT 100`,
-    [actor.userId],
+     AND expires_at > UTC_TIMESTAMP(3) AND seen_at > UTC_TIMESTAMP(3) - INTERVAL ? HOUR ORDER BY seen_at DESC LIMIT 100`,
+    [actor.userId, IDLE_HOURS],
   );
   return rows.map((r) => ({
     id: r.id,

@@ -6,7 +6,7 @@ import { freshSecret, hashOfSecret } from "../access/secret";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
 import { audited } from "../people/accounts";
-import { mayTry, SECRET_LIMITS, TOO_MANY } from "../people/attempts";
+import { mayTry, SECRET_LIMITS, TOO_MANY, wasRight } from "../people/attempts";
 import { hashPassword, isPassword } from "../people/passwords";
 import { PeopleError } from "../people/problem";
 import { LINK_OVER } from "./voices";
@@ -109,6 +109,8 @@ export async function comeIn(
   );
   const link = rows[0];
   if (!link) throw new PeopleError(404, LINK_OVER);
+  // Fifty people of one office come from one address: only what is guessed adds up.
+  await wasRight(pool, "review", "", from.address);
   const names = link.names === null ? null : (JSON.parse(link.names) as string[]);
   if (known.length > 0) {
     const [guests] = await pool.query<Row[]>(
@@ -125,6 +127,7 @@ export async function comeIn(
       throw new PeopleError(429, TOO_MANY);
     if (!(await isPassword(password, link.password_hash)))
       throw new PeopleError(422, "This is not the link's password.");
+    await wasRight(pool, "review-password", link.id, from.address);
   }
   if (name === null) return asks;
   if (names && !names.includes(name))

@@ -1,5 +1,7 @@
 import type { Pool } from "mysql2/promise";
+import { parseDocument } from "../../core/document/parse";
 import type { Preparation } from "../../core/document/preparation";
+import { published } from "../../core/document/published";
 import type { Sequence } from "../../core/document/sequence";
 import { changesSince, type StepPrint } from "../../core/review/prints";
 import { CHANGE_MINUTES, type Comment, type Round, type RoundLine } from "../../core/review/said";
@@ -12,7 +14,6 @@ import { audited } from "../people/accounts";
 import { PeopleError } from "../people/problem";
 import { listDocuments } from "../repositories/documentStore";
 import { currentRevision } from "../repositories/projects";
-import { published } from "./published";
 import type { Reviewer } from "./voices";
 
 type Prints = [string, StepPrint][];
@@ -72,7 +73,7 @@ export async function makeRound(
       409,
       "The sequence was changed meanwhile. Wait until all is saved, look at it and send it again.",
     );
-  const body = published(sequence.body as Sequence);
+  const body = published(sequence.body as Sequence, true);
   const on = body.stepOrder.filter((s) => body.steps[s]?.on);
   if (on.length === 0) throw new PeopleError(422, "There is no step that is on. Add one before sending it.");
   if (JSON.stringify(asked.prints.map(([s]) => s)) !== JSON.stringify(on))
@@ -167,8 +168,9 @@ export async function roundFilm(sql: Sql, round: string): Promise<RoundFilm & { 
   const r = rows[0] as Row;
   return {
     identities: JSON.parse(r.identities),
-    preparation: JSON.parse(r.preparation),
-    sequence: JSON.parse(r.sequence),
+    // Stored as they were then: later versions of the program read them as they read any older document.
+    preparation: parseDocument("preparation", JSON.parse(r.preparation)),
+    sequence: parseDocument("sequence", JSON.parse(r.sequence)),
     packageSha256: (r.package as string).toLowerCase(),
   };
 }
@@ -208,6 +210,7 @@ export async function roundState(sql: Sql, me: Reviewer): Promise<Round> {
           ...changesSince(JSON.parse(before[0].prints) as Prints, JSON.parse(r.prints) as Prints),
         }
       : null,
+    prints: JSON.parse(r.prints) as Prints,
     comments: comments.map((c) => commentFrom(c, me)),
     decisions: decisions.map((d) => ({
       step: d.step,

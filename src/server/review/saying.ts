@@ -1,5 +1,4 @@
 import type { Pool } from "mysql2/promise";
-import type { Sequence } from "../../core/document/sequence";
 import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review/said";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { nudge } from "../live/feed";
@@ -21,9 +20,9 @@ async function grow(sql: Sql, round: string): Promise<void> {
 
 /** Locks the round and checks that it has a step. @throws PeopleError 422 */
 async function stepOf(sql: Sql, round: string, step: string): Promise<void> {
-  const [rows] = await sql.query<Row[]>("SELECT sequence FROM rounds WHERE id = ? FOR UPDATE", [round]);
-  const found = (JSON.parse(rows[0]?.sequence ?? "{}") as Partial<Sequence>).steps?.[step];
-  if (!found?.on) throw new PeopleError(422, "This round has no such step.");
+  const [rows] = await sql.query<Row[]>("SELECT prints FROM rounds WHERE id = ? FOR UPDATE", [round]);
+  const steps = JSON.parse(rows[0]?.prints ?? "[]") as [string, unknown][];
+  if (!steps.some(([id]) => id === step)) throw new PeopleError(422, "This round has no such step.");
 }
 
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */

@@ -53,7 +53,8 @@ export async function reviewerAt(
        WHERE g.token_hash IN (?) AND r.document_id = (SELECT document_id FROM rounds WHERE id = ?)`,
       [tokens.map(hashOfSecret), round],
     );
-    const own = rows.find((r) => r.round_id === round && !r.ended) ?? rows[0];
+    const good = rows.filter((r) => !r.ended);
+    const own = good.find((r) => r.round_id === round) ?? good[0] ?? rows[0];
     if (own) {
       if (own.ended) throw new PeopleError(410, LINK_OVER);
       if (own.round_id !== round) throw new MovedOn(own.round_id);

@@ -7,7 +7,10 @@ import { useDesk, useDeskState } from "./context";
 
 /** The names of those who are at a step, each once; "" for none. */
 export const namesAt = (others: readonly Other[], sequence: string, step: string): string =>
-  [...new Set(others.filter((o) => o.sequence === sequence && o.step === step).map((o) => o.name))].join(", ");
+  // Asked for by every card at every change of the desk, mostly of who works alone.
+  others.length === 0
+    ? ""
+    : [...new Set(others.filter((o) => o.sequence === sequence && o.step === step).map((o) => o.name))].join(", ");
 
 const initials = (name: string): string =>
   name

@@ -77,7 +77,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
   const picture = useDeskState((s) => s.stepPictures[pictureKey(s.sequenceId, step.id)]);
   const pictures = useDeskState((s) => s.aids.pictures);
   const faults = stepFaults(desk, step.id);
-  const said = useDeskState(() => openComments(desk, step.id));
+  const said = useDeskState((s) => openComments(s.reviewing.round, step.id));
   const others = useDeskState((s) => namesAt(s.others, s.sequenceId, step.id));
   const sortable = useSortable({ id: step.id });
   // Recordings that are dropped here are this step's, and its followers' where there are several.

@@ -71,6 +71,11 @@ export function Composer({
         >
           Draw
         </Button>
+        {draft.strokes.length > 0 && (
+          <Button size="small" type="text" onClick={() => onDraft({ ...draft, strokes: draft.strokes.slice(0, -1) })}>
+            One line back
+          </Button>
+        )}
         {(draft.pin || draft.strokes.length > 0) && (
           <Button
             size="small"

@@ -1,11 +1,12 @@
 "use client";
 import { Alert, Button, Form, Input, Select, Skeleton } from "antd";
 import Link from "next/link";
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { problemOf } from "../../core/text/problem";
 import { plain } from "../../desk/api";
 import { Door, DoorForm } from "../people/Door";
 import { useSecret } from "../people/secret";
+import type { Draft } from "./draft";
 import { ReviewView } from "./ReviewView";
 
 type Asked = { round: string } | { asks: { password: boolean; names: string[] | null } };
@@ -16,6 +17,8 @@ export function ReviewPage() {
   const [round, setRound] = useState<string | null>(null);
   const [asks, setAsks] = useState<{ password: boolean; names: string[] | null } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
+  // What is being written survives the round that it is written on.
+  const draft = useRef<Draft | null>(null);
   const enter = useCallback((id: string) => {
     // So that a reload, or the address sent to a colleague, leads here again.
     history.replaceState(history.state, "", `/review?round=${id}`);
@@ -39,6 +42,7 @@ export function ReviewPage() {
       <ReviewView
         key={round}
         id={round}
+        draft={draft}
         onMoved={(next) => {
           enter(next);
         }}

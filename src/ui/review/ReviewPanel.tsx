@@ -189,6 +189,9 @@ function Row({
   const locked = useDeskState((s) => s.locked);
   const round = useDeskState((s) => s.reviewing.round);
   const touched = useDeskState((s) => s.reviewing.touched.includes(comment.id));
+  // The last edit is named only where it, or one before it, changed what this is about.
+  const undoLabel = useDeskState((s) => s.undoLabel);
+  const by = touched && !comment.settled ? undoLabel : null;
   const { client } = roundsOf(desk);
   const change = (c: string, text: string) => act(client?.change(c, text));
   const back = (c: string) => act(client?.takeBack(c));
@@ -247,16 +250,8 @@ function Row({
               size="small"
               type="link"
               className="thread-act"
-              title={
-                comment.settled
-                  ? undefined
-                  : desk.state.undoLabel
-                    ? `Settled by your last edit: ${desk.state.undoLabel}`
-                    : undefined
-              }
-              onClick={() =>
-                act(client?.settle(comment.id, !comment.settled, comment.settled ? null : desk.state.undoLabel))
-              }
+              title={by === null ? undefined : `Settled by your last edit: ${by}`}
+              onClick={() => act(client?.settle(comment.id, !comment.settled, by))}
             >
               {comment.settled ? "Open again" : "Settle"}
             </Button>

@@ -2,6 +2,7 @@
 import { Alert, Button, Spin } from "antd";
 import { type PointerEvent, type RefObject, useEffect, useRef } from "react";
 import type { Thread } from "../../core/review/reading";
+import { STROKE_POINTS_MAX } from "../../core/review/said";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { showLines } from "../../desk/review/lines";
 import type { Draft, Mode } from "./draft";
@@ -77,7 +78,7 @@ export function ReviewPicture({
         element.hidden = true;
         continue;
       }
-      const { x, y, seen } = player.placeOf(node, p.point);
+      const { x, y, seen } = player.placeOf(node, p.point, !player.playing);
       element.hidden = false;
       element.style.transform = `translate(${x}px, ${y}px)`;
       element.classList.toggle("behind", !seen);
@@ -111,14 +112,24 @@ export function ReviewPicture({
           line.current = [...share(e)];
         }}
         onPointerMove={(e) => {
-          if (!line.current || line.current.length >= 3 * 2000) return;
+          if (!line.current) return;
           line.current.push(...share(e));
+          // A line that is full goes on as another.
+          if (line.current.length >= 3 * STROKE_POINTS_MAX) {
+            const full = line.current;
+            line.current = full.slice(-3);
+            onStroke(rounded(full));
+          }
           place();
         }}
         onPointerUp={() => {
           const drawn = line.current;
           line.current = null;
-          if (drawn && drawn.length >= 6) onStroke(drawn.map((v) => Math.round(v * 1e4) / 1e4));
+          if (drawn && drawn.length >= 6) onStroke(rounded(drawn));
+        }}
+        onPointerCancel={() => {
+          line.current = null;
+          place();
         }}
       />
       {list.map((p) => (
@@ -156,3 +167,5 @@ export function ReviewPicture({
     </div>
   );
 }
+
+const rounded = (line: readonly number[]): number[] => line.map((v) => Math.round(v * 1e4) / 1e4);

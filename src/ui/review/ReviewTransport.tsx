@@ -2,7 +2,7 @@
 import { Button, Select, Slider } from "antd";
 import { MessageSquarePlus, Pause, Play, StepBack, StepForward, Volume2, VolumeX } from "lucide-react";
 import type { Thread } from "../../core/review/reading";
-import { formatSecondsShort } from "../../core/time/time";
+import { formatSecondsShort, ticksPerFrame } from "../../core/time/time";
 import type { Shown, StageHolder } from "./useReview";
 
 const SPEEDS = [0.25, 0.5, 1, 1.5, 2];
@@ -23,6 +23,7 @@ export function ReviewTransport({
   const { stage } = holder;
   const length = stage?.film.program.steps.length ?? 1;
   const player = stage?.player;
+  const frame = stage ? ticksPerFrame(stage.film.sequence.rate) : 1;
   const marks = Object.fromEntries(
     threads
       .filter((t) => !t.comment.settled)
@@ -53,7 +54,8 @@ export function ReviewTransport({
         className="review-time"
         min={0}
         max={length}
-        step={1}
+        // The arrow keys go from frame to frame.
+        step={frame}
         marks={marks}
         value={shown.ticks}
         tooltip={{ formatter: null }}

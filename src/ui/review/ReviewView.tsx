@@ -3,7 +3,7 @@ import { Alert, App, Button, Skeleton } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { changeText, type Thread, threadsOf, voicesOf } from "../../core/review/reading";
 import type { Pin } from "../../core/review/said";
-import { standings } from "../../core/review/said";
+import { STROKES_MAX, standings } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
 import { Wordmark } from "../common/Wordmark";
 import { Composer } from "./Composer";
@@ -14,14 +14,24 @@ import { StepReview } from "./StepReview";
 import { useRound, useStage } from "./useReview";
 
 /** A round as those see it who judge it: it plays, they look round, say something and decide. */
-export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: string) => void }) {
+export function ReviewView({
+  id,
+  draft: kept,
+  onMoved,
+}: {
+  id: string;
+  /** What is being written; kept beyond this round. */
+  draft: { current: Draft | null };
+  onMoved: (round: string) => void;
+}) {
   const { message } = App.useApp();
   const { client, round, problem, refused, over, waiting } = useRound(id, onMoved);
   const picture = useRef<HTMLCanvasElement>(null);
   const notes = useRef<HTMLCanvasElement>(null);
   const room = useRef<HTMLDivElement>(null);
   const { holder, shown, state } = useStage(id, picture, notes, room);
-  const [draft, setDraft] = useState<Draft | null>(null);
+  const [draft, setDraft] = useState<Draft | null>(kept.current);
+  kept.current = draft;
   const [mode, setMode] = useState<Mode>("look");
   const [chosen, setChosen] = useState<string | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
@@ -33,15 +43,25 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
     if (!shown.playing && shown.step) setOpened(shown.step);
   }, [shown.playing, shown.step]);
 
+  // What was being written when a new round came goes on there.
+  useEffect(() => {
+    if (state !== "ready" || !stage) return;
+    setDraft((d) => d && (stage.film.program.steps.position.has(d.step) ? d : { ...d, step: stage.step, from: 0 }));
+  }, [state, stage]);
+
   // A later round is about what changed: it begins there.
   const begun = useRef(false);
   useEffect(() => {
     if (begun.current || state !== "ready" || !round || !stage) return;
     begun.current = true;
+    if (kept.current) {
+      stage.player.seek(stage.startOf(kept.current.step) + kept.current.from);
+      return;
+    }
     const first = round.changes?.steps.find((s) => s.kind !== "same");
     const at = first ? stage.film.program.steps.ids.indexOf(first.step) : -1;
     if (at > 0) stage.player.goTo(at, false);
-  }, [state, round, stage]);
+  }, [state, round, stage, kept]);
 
   const begin = useCallback(
     (change: Partial<Draft> = {}) => {
@@ -114,7 +134,10 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
     return () => document.removeEventListener("keydown", key);
   }, [stage, steps, mode, begin]);
 
-  if (over)
+  // Once it is over its picture is gone: who may look again opens it anew.
+  const gone = useRef(false);
+  gone.current ||= over;
+  if (gone.current)
     return (
       <main className="waiting">
         <Wordmark />
@@ -162,7 +185,11 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
           chosen={shownThread}
           draft={draft}
           onChoose={go}
-          onStroke={(line) => begin({ strokes: [...(draft?.strokes ?? []), line] })}
+          onStroke={(line) => {
+            const strokes = draft?.strokes ?? [];
+            if (strokes.length >= STROKES_MAX) message.info(`At most ${STROKES_MAX} lines can be drawn on a comment.`);
+            else begin({ strokes: [...strokes, line] });
+          }}
         />
         <ReviewTransport
           holder={holder}
@@ -174,7 +201,26 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
       <aside className="review-side" aria-label="Steps and comments">
         {problem && <Alert type="warning" role="alert" title={problem} />}
         {refused && (
-          <Alert type="error" role="alert" title={refused} closable={{ onClose: () => client.understood() }} />
+          <Alert
+            type="error"
+            role="alert"
+            title={`"${refused.comment.text.slice(0, 60)}" was not taken: ${refused.why}`}
+            closable={{ onClose: () => client.understood() }}
+            action={
+              <Button
+                size="small"
+                onClick={() => {
+                  const { id: _, until, ...rest } = refused.comment;
+                  const step = steps.includes(rest.step) ? rest.step : shown.step;
+                  setDraft({ ...rest, step, lasts: until - rest.from });
+                  setOpened(step);
+                  client.understood();
+                }}
+              >
+                Put it right
+              </Button>
+            }
+          />
         )}
         {waiting.length > 0 && (
           <Alert
@@ -218,15 +264,17 @@ export function ReviewView({ id, onMoved }: { id: string; onMoved: (round: strin
                   setOpened(step);
                 }}
                 onChoose={go}
-                onDecide={(verdict) => {
-                  act(client.decide(step, verdict));
-                  // What is fine is done with: on to the next that nobody has decided.
-                  const next = steps.findIndex((s, k) => k > i && stands.get(s) === "open");
-                  if (verdict === "fine" && next >= 0) {
-                    stage.player.goTo(next, false);
-                    setOpened(steps[next] ?? null);
-                  }
-                }}
+                onDecide={(verdict) =>
+                  act(
+                    client.decide(step, verdict).then(() => {
+                      // What is fine is done with: on to the next that nobody has decided.
+                      const next = steps.findIndex((s, k) => k > i && stands.get(s) === "open");
+                      if (verdict !== "fine" || next < 0) return;
+                      stage.player.goTo(next, false);
+                      setOpened(steps[next] ?? null);
+                    }),
+                  )
+                }
                 onAnswer={(t, text) =>
                   client.say({
                     ...{ to: t.comment.id, text, step, from: t.comment.from, until: t.comment.until },

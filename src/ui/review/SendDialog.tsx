@@ -1,6 +1,6 @@
 "use client";
 import { Alert, Checkbox, Input, Modal } from "antd";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { ROUND_NOTE_MAX } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
 import { sendForReview } from "../../desk/acts/reviewing";
@@ -12,7 +12,8 @@ import { FIRST_LINK, LinkFields, LinkShown, linkBody } from "./LinkFields";
 /** Sends a round: what to look at, and a link for those who do. */
 export function SendDialog({ onDone }: { onDone: () => void }) {
   const desk = useDesk();
-  const before = roundsOf(desk).own()[0] ?? null;
+  const [before] = useState(roundsOf(desk).own()[0] ?? null);
+  const sent = useRef<string | null>(null);
   const [note, setNote] = useState("");
   const [keep, setKeep] = useState(true);
   const [link, setLink] = useState(FIRST_LINK);
@@ -24,13 +25,15 @@ export function SendDialog({ onDone }: { onDone: () => void }) {
     setGoing(true);
     setProblem(null);
     try {
-      const round = await sendForReview(desk, note, before !== null && keep);
+      // A round that is out is not sent twice because its link could not be made.
+      const round = sent.current ?? (await sendForReview(desk, note, before !== null && keep));
+      sent.current = round;
       const answer = wantsLink
         ? await json<{ link: string }>(`/api/rounds/${round}/links`, { body: linkBody(link) })
         : null;
       setMade({ link: answer?.link ?? null });
     } catch (e) {
-      setProblem(problemOf(e));
+      setProblem(sent.current ? `The round is sent, its link could not be made: ${problemOf(e)}` : problemOf(e));
     } finally {
       setGoing(false);
     }

@@ -1,4 +1,5 @@
 "use client";
+import { useMemo } from "react";
 import * as THREE from "three";
 import { threadsOf } from "../../core/review/reading";
 import { TICKS_PER_SECOND } from "../../core/time/time";
@@ -15,9 +16,10 @@ export function StagePins({ stage }: { stage: Stage }) {
   const { open, round, chosen } = useDeskState((s) => s.reviewing);
   const ticks = useDeskState((s) => s.ticks);
   const playing = useDeskState((s) => s.playing);
+  const { stepOrder } = desk.sequence;
+  const all = useMemo(() => (open && round ? threadsOf(round.comments, stepOrder) : []), [open, round, stepOrder]);
   if (!open || !round) return null;
   const { steps } = desk.program;
-  const all = threadsOf(round.comments, desk.sequence.stepOrder);
   const near = all.filter(({ comment: c }) => {
     const at = steps.position.get(c.step);
     if (at === undefined || c.settled || c.takenBack) return false;

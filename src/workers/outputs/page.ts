@@ -1,3 +1,4 @@
+import { published } from "../../core/document/published";
 import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import type { PageSettings } from "../../core/outputs/page";
 import { pictureDefaults } from "../../core/outputs/picture";
@@ -5,7 +6,7 @@ import { stepRange } from "../../core/outputs/range";
 import { Refusal } from "../../core/text/refusal";
 import { formatSecondsShort } from "../../core/time/time";
 import { type PageStep, pageHtml } from "../../formats/out/page/html";
-import { type PageFilm, published } from "../../player/page/film";
+import type { PageFilm } from "../../player/page/film";
 import { STYLE } from "../../player/page/style";
 import { frameMaker, goOn, type LookContext, type Looker, type MakeContext, type Maker } from "./maker";
 
