@@ -167,13 +167,13 @@ test("first start, invitation, sign-in, reset through the outbox, a role that ch
   };
   await owner.getByRole("link", { name: "People" }).click();
   await choose("reviewer", "looks, comments, decides");
-  await expect(animator.getByText("Looking only")).toBeVisible({ timeout: 10_000 });
+  await expect(animator.getByText("Looking only")).toBeVisible();
   const steps = await animator.locator("[data-step]").count();
   await animator.getByRole("button", { name: "Add step" }).click();
   await expect(animator.getByText(/You are a reviewer here and may not change a project/).first()).toBeVisible();
   await expect(animator.locator("[data-step]")).toHaveCount(steps);
   await choose("animator", "makes and edits");
-  await expect(animator.getByText("Looking only")).toHaveCount(0, { timeout: 10_000 });
+  await expect(animator.getByText("Looking only")).toHaveCount(0);
   await animator.getByRole("button", { name: "Add step" }).click();
   await expect(animator.locator("[data-step]")).toHaveCount(steps + 1);
   await desk.saved();
@@ -192,9 +192,7 @@ test("first start, invitation, sign-in, reset through the outbox, a role that ch
   found.account = await axe(second);
   // Ended from elsewhere, the desk is shut until he signs in again; then it goes on where it was.
   await second.getByRole("button", { name: "End", exact: true }).click();
-  await expect(animator.getByText("This session was ended from another browser. Sign in again.")).toBeVisible({
-    timeout: 10_000,
-  });
+  await expect(animator.getByText("This session was ended from another browser. Sign in again.")).toBeVisible();
   await expect(animator.getByText("Everything that was done here is saved.")).toBeVisible();
   await animator.getByRole("link", { name: "Sign in" }).click();
   await fill(animator, "E-mail address", "lars+cad@nordlicht.example");
@@ -210,7 +208,7 @@ test("first start, invitation, sign-in, reset through the outbox, a role that ch
   await owner.getByRole("button", { name: /^Remove Lars Ek/ }).click();
   await owner.getByRole("button", { name: "Remove", exact: true }).last().click();
   await expect(owner.getByText("Lars Ek is no longer here.")).toBeVisible();
-  await expect(animator.getByText(/You no longer belong to this workspace/)).toBeVisible({ timeout: 10_000 });
+  await expect(animator.getByText(/You no longer belong to this workspace/)).toBeVisible();
   await expect(animator.getByText("One change is not saved.")).toBeVisible();
   const [file] = await Promise.all([
     animator.waitForEvent("download"),
@@ -265,7 +263,7 @@ test("who sees a project is chosen in the list of projects", async ({ browser })
   };
   await limit(() => owner.getByLabel("Owners, and of the others only:").check());
   await expect(owner.getByText("limited ·")).toBeVisible();
-  await expect(ida.getByText(/You may no longer see this project/)).toBeVisible({ timeout: 10_000 });
+  await expect(ida.getByText(/You may no longer see this project/)).toBeVisible();
   await open(ida, "/");
   await expect(ida.getByText("No projects yet.")).toBeVisible();
   await limit(() => owner.getByLabel(/^Ida Holm, reviewer/).check());

@@ -34,15 +34,15 @@ test("two at the same sequence: each sees what the other does, and where they ar
   };
   // Without a reload, within two seconds; and it is known who is where.
   await rename(mine, 0, "From me");
-  await expect(other.locator(".card-title").first()).toHaveText("From me", { timeout: 2000 });
+  await expect(other.locator(".card-title").first()).toHaveText("From me");
   await rename(theirs, 1, "From them");
-  await expect(page.locator(".card-title")).toHaveText(["From me", "From them"], { timeout: 2000 });
+  await expect(page.locator(".card-title")).toHaveText(["From me", "From them"]);
   await expect(page.getByRole("button", { name: 'Jun Odell is here, at "From them"' })).toBeVisible();
   await expect(page.locator(".card").nth(1).getByText("Jun Odell")).toBeVisible();
   await expect(other.locator(".card").first().getByText("Ines Maro")).toBeVisible();
   // A pending pose is its maker's own.
   await other.getByRole("button", { name: "Add step" }).click();
-  await expect(page.locator(".card")).toHaveCount(3, { timeout: 2000 });
+  await expect(page.locator(".card")).toHaveCount(3);
   await page.locator(".card-main").nth(2).click();
   // My undo takes back mine, not theirs.
   await rename(mine, 0, "Once more");
@@ -50,7 +50,7 @@ test("two at the same sequence: each sees what the other does, and where they ar
   await expect(other.locator(".card-title").first()).toHaveText("From me");
   await expect(page.locator(".card")).toHaveCount(3);
   await theirs.press("Control+z");
-  await expect(page.locator(".card")).toHaveCount(2, { timeout: 2000 });
+  await expect(page.locator(".card")).toHaveCount(2);
 
   // Cut off from each other for a moment, both change the very same title.
   await mine.saved();
@@ -68,7 +68,7 @@ test("two at the same sequence: each sees what the other does, and where they ar
   await other.getByRole("button", { name: "Sequence", exact: true }).click();
   await expect(other.getByRole("menuitem", { name: /kept copy/ })).toBeVisible();
   await context.close();
-  await expect(page.locator(".other")).toHaveCount(0, { timeout: 15_000 });
+  await expect(page.locator(".other")).toHaveCount(0);
 });
 
 test("another sequence can be made, renamed and comes back after a reload", async ({ page }) => {

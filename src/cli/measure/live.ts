@@ -1,7 +1,7 @@
+import { fork } from "node:child_process";
 import { readFile, rm } from "node:fs/promises";
-import { createServer } from "node:http";
-import type { AddressInfo } from "node:net";
 import { freshId } from "../../core/edit/id";
+import { newsFrom } from "../../core/review/news";
 import { openPool, type Row } from "../../server/database/pool";
 import { serve } from "../serve";
 import { documentsOf, type LoadedDocument, openProject, signedIn } from "./client";
@@ -85,6 +85,7 @@ export async function measureLive(): Promise<Measurement[]> {
     const stop = new AbortController();
     const saidAt = new Map<number, number>();
     const ours: number[] = [];
+    let whole = 0;
     const seen = new Array<number>(READERS).fill(0);
     const readers = seen.map((_, i) =>
       hear(
@@ -92,21 +93,42 @@ export async function measureLive(): Promise<Measurement[]> {
         { Cookie: cookie },
         (data) => {
           const now = performance.now();
-          for (let v = (seen[i] as number) + 1; v <= Number(data); v++) {
+          const news = newsFrom(data);
+          if (news.comment) whole++;
+          for (let v = (seen[i] as number) + 1; v <= news.version; v++) {
             const at = saidAt.get(v);
             if (at !== undefined) ours.push(now - at);
           }
-          seen[i] = Math.max(seen[i] as number, Number(data));
+          seen[i] = Math.max(seen[i] as number, news.version);
         },
         stop.signal,
       ),
     );
+    // Bare: takes the same by post and passes it on the moment it has it.
+    const bare = fork("src/cli/measure/bareEvents.ts", { execArgv: ["--import", "tsx"] });
+    const port = await new Promise<number>((r, no) => {
+      bare.once("message", (p) => r(p as number));
+      bare.once("exit", () => no(new Error("The bare server did not start.")));
+    });
+    const stopBare = new AbortController();
+    const bareAt = new Map<number, number>();
+    const reference: number[] = [];
+    const address = `http://127.0.0.1:${port}`;
+    const heardBare = (data: string) => {
+      const at = bareAt.get(Number(data));
+      if (at !== undefined) reference.push(performance.now() - at);
+    };
+    const bareReaders = seen.map(() => hear(address, {}, heardBare, stopBare.signal));
     await new Promise((r) => setTimeout(r, 1500));
     const comment = { to: null, text: "x", step: steps[0], from: 0, until: 0, pin: null, seen: null, strokes: [] };
+    // In turn, so that what else the machine does meets both alike.
     for (let i = 1; i <= (SECONDS * 1000) / EVERY_MS; i++) {
       const began = performance.now();
       saidAt.set(i, began);
       await post(`/api/rounds/${round}/comments`, { ...comment, id: freshId() });
+      await new Promise((r) => setTimeout(r, Math.max(0, EVERY_MS / 2 - (performance.now() - began))));
+      bareAt.set(i, performance.now());
+      await (await fetch(address, { method: "POST", body: JSON.stringify({ ...comment, n: i }) })).text();
       await new Promise((r) => setTimeout(r, Math.max(0, EVERY_MS - (performance.now() - began))));
     }
     await new Promise((r) => setTimeout(r, 2000));
@@ -117,40 +139,14 @@ export async function measureLive(): Promise<Measurement[]> {
       round,
     ])) as unknown as [[{ n: number }]];
 
-    // Bare: passes numbers on to as many the moment it has them.
-    const listeners = new Set<(line: string) => void>();
-    const bare = createServer((_, response) => {
-      response.writeHead(200, { "Content-Type": "text/event-stream" });
-      response.flushHeaders();
-      const tell = (line: string) => void response.write(line);
-      listeners.add(tell);
-      response.on("close", () => listeners.delete(tell));
-    });
-    await new Promise<void>((r) => bare.listen(0, "127.0.0.1", () => r()));
-    const stopBare = new AbortController();
-    const bareAt = new Map<number, number>();
-    const reference: number[] = [];
-    const address = `http://127.0.0.1:${(bare.address() as AddressInfo).port}`;
-    const heardBare = (data: string) => {
-      const at = bareAt.get(Number(data));
-      if (at !== undefined) reference.push(performance.now() - at);
-    };
-    const bareReaders = seen.map(() => hear(address, {}, heardBare, stopBare.signal));
-    await new Promise((r) => setTimeout(r, 1000));
-    for (let i = 1; i <= (SECONDS * 1000) / EVERY_MS; i++) {
-      bareAt.set(i, performance.now());
-      for (const l of listeners) l(`data: ${i}\n\n`);
-      await new Promise((r) => setTimeout(r, EVERY_MS));
-    }
     stopBare.abort();
-    bare.closeAllConnections();
-    bare.close();
+    bare.kill();
     await Promise.all(bareReaders);
     const [a, b] = [late(ours), late(reference)];
     return [
       {
         ...{ name: "live", ours: a, reference: b, ratio: a / b, unit: "ms" },
-        note: `${n} comments to ${READERS} readers, ${ours.length} of ${n * READERS} heard; what was said is asked for then; the bare server stores nothing; app ${before.toFixed(0)} MB before, ${after.toFixed(0)} MB after`,
+        note: `${n} comments to ${READERS} readers, ${ours.length} of ${n * READERS} heard, ${whole} with the comment in them; the bare server, in a process of its own, stores nothing and judges nobody; app ${before.toFixed(0)} MB before, ${after.toFixed(0)} MB after`,
       },
     ];
   } finally {

@@ -1,5 +1,6 @@
 import { createStore } from "zustand/vanilla";
 import { freshId } from "../../core/edit/id";
+import { newsFrom, withNews } from "../../core/review/news";
 import type { NewComment, Round, Verdict } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
 import { ApiError, plain } from "../api";
@@ -99,7 +100,7 @@ export class RoundClient {
       `${this.path}/feed`,
       (data) => {
         this.heard = true;
-        if (Number(data) !== this.store.getState().round?.version) void this.look();
+        this.hear(data);
       },
       // It comes again by itself; meanwhile, and where it never gets through, it is asked.
       () => {
@@ -111,6 +112,14 @@ export class RoundClient {
       if (!this.stopped) this.poll = setTimeout(() => void poll(), POLL_MS);
     };
     this.poll = setTimeout(() => void poll(), POLL_MS);
+  }
+
+  /** Takes in what was told; what that leaves out is asked for. */
+  private hear(line: string): void {
+    const { round } = this.store.getState();
+    const next = round && withNews(round, newsFrom(line));
+    if (!next) void this.look();
+    else if (next !== round) this.store.setState({ round: next });
   }
 
   /** Takes in what is new. */

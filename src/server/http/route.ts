@@ -1,6 +1,6 @@
 import { headers } from "next/headers";
 import type { ZodType } from "zod";
-import { type Actor, ENDED_WORDS, endSession, type From, standingOf, startSession } from "../access/actor";
+import { type Actor, ENDED_WORDS, type Ended, endSession, type From, standingOf, startSession } from "../access/actor";
 import { may, type Need, type Open, refusalOf } from "../access/matrix";
 import { database } from "../database/pool";
 import { type Received, receive, type Spool, TooLong } from "../files/spool";
@@ -42,6 +42,8 @@ export interface Call<P> {
   origin: string;
   request: Request;
   params: P;
+  /** Judges the same caller again, for what lasts; false when they may not any longer. */
+  judge: () => Promise<boolean>;
 }
 
 /**
@@ -54,19 +56,38 @@ export function route<P = Record<string, never>>(need: Need, handle: (call: Call
     try {
       const token = await sessionToken();
       allow(`session ${token ?? "none"}`, token ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
-      const standing = await standingOf(database(), token);
-      if (standing.kind === "over")
-        return Response.json({ error: ENDED_WORDS[standing.why], ended: standing.why }, { status: 401 });
-      if (standing.kind === "unknown") throw new HttpError(401, "You are not signed in.");
-      const { actor, session } = standing;
-      if (!may(actor.role, need)) throw new HttpError(403, refusalOf(actor.role, need));
+      const { actor, session } = await judged(token, need);
       const [from, origin, params] = await Promise.all([fromHere(), originHere(), context.params]);
-      return await handle({ actor, session, from, origin, request, params });
+      const judge = stillMay(() => judged(token, need));
+      return await handle({ actor, session, from, origin, request, params, judge });
     } catch (error) {
       return failure(error);
     }
   };
 }
+
+/** A session that ended before its time, with why. */
+class SessionOver extends HttpError {
+  constructor(readonly ended: Ended) {
+    super(401, ENDED_WORDS[ended]);
+  }
+}
+
+/** Who comes with a session's token, when they may do what is needed. @throws HttpError 401 or 403 */
+async function judged(token: string | undefined, need: Need): Promise<{ actor: Actor; session: string }> {
+  const standing = await standingOf(database(), token);
+  if (standing.kind === "over") throw new SessionOver(standing.why);
+  if (standing.kind === "unknown") throw new HttpError(401, "You are not signed in.");
+  if (!may(standing.actor.role, need)) throw new HttpError(403, refusalOf(standing.actor.role, need));
+  return standing;
+}
+
+/** A judgement as yes or no. While the database is away nobody is cut off: the next one tells. */
+const stillMay = (judge: () => Promise<unknown>) => (): Promise<boolean> =>
+  judge().then(
+    () => true,
+    (error) => !(error instanceof HttpError || isPeopleError(error)),
+  );
 
 /** A call of a route about a round of review. */
 export interface ReviewCall<P> {
@@ -75,6 +96,8 @@ export interface ReviewCall<P> {
   params: P;
   from: From;
   origin: string;
+  /** Judges the same caller again, for what lasts; false when they may not any longer. */
+  judge: () => Promise<boolean>;
 }
 
 /** Makes a handler about a round: for people of its workspace whose role allows it, and for guests whose link does. */
@@ -84,21 +107,38 @@ export function reviewed<P extends { round: string }>(need: Need, handle: (call:
       const [token, tokens] = [await sessionToken(), await guestTokens()];
       const counted = token ?? tokens[0];
       allow(`session ${counted ?? "none"}`, counted ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
-      const standing = await standingOf(database(), token);
-      if (standing.kind === "over" && tokens.length === 0)
-        return Response.json({ error: ENDED_WORDS[standing.why], ended: standing.why }, { status: 401 });
-      const actor = standing.kind === "actor" ? standing.actor : null;
       const params = await context.params;
-      if (!actor && tokens.length === 0) throw new HttpError(401, "You are not signed in.");
-      if (actor && !may(actor.role, need)) throw new HttpError(403, refusalOf(actor.role, need));
-      const me = await reviewerAt(database(), idFrom(params.round, "round"), need, actor, tokens);
-      return await handle({ me, request, params, from: await fromHere(), origin: await originHere() });
+      const at = () => judgedAt(token, tokens, need, params.round);
+      const me = await at();
+      return await handle({
+        me,
+        request,
+        params,
+        from: await fromHere(),
+        origin: await originHere(),
+        judge: stillMay(at),
+      });
     } catch (error) {
       if (isMovedOn(error))
         return Response.json({ error: error.message, round: error.round }, { status: error.status });
       return failure(error);
     }
   };
+}
+
+/** Who is at a round, by session or by a guest's tokens. @throws HttpError or PeopleError */
+async function judgedAt(
+  token: string | undefined,
+  tokens: readonly string[],
+  need: Need,
+  round: string,
+): Promise<Reviewer> {
+  const standing = await standingOf(database(), token);
+  if (standing.kind === "over" && tokens.length === 0) throw new SessionOver(standing.why);
+  const actor = standing.kind === "actor" ? standing.actor : null;
+  if (!actor && tokens.length === 0) throw new HttpError(401, "You are not signed in.");
+  if (actor && !may(actor.role, need)) throw new HttpError(403, refusalOf(actor.role, need));
+  return await reviewerAt(database(), idFrom(round, "round"), need, actor, tokens);
 }
 
 /** A call of a route that answers anybody. */
@@ -180,6 +220,8 @@ const isPeopleError = (error: unknown): error is PeopleError => (error as Error 
 
 /** An error as a response. */
 export function failure(error: unknown): Response {
+  if (error instanceof SessionOver)
+    return Response.json({ error: error.message, ended: error.ended }, { status: error.status });
   if (error instanceof HttpError)
     return Response.json(
       { error: error.message },

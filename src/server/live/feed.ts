@@ -2,56 +2,89 @@
 const LOOK_MS = 300;
 /** A line that keeps proxies from taking the connection for dead, ms. */
 const STILL_MS = 15_000;
-/** A listener comes again after so long, and is judged again: they may have been removed, a link withdrawn. */
-const LASTS_MS = 20_000;
+/** Whoever listens is judged again so often, ms, give or take a fifth, so that they do not all come at once. */
+const JUDGE_MS = 10_000;
+
+/** How something that is listened to stands. */
+export interface Looked {
+  /** What there is now, as one line: listeners are told when it is another. */
+  news: string;
+  /** When this is another, whoever listens is judged at once: a link was withdrawn. */
+  rights?: string;
+}
+
+interface Listener {
+  hear(news: string): void;
+  judge(): void;
+}
 
 interface Watched {
   /** Looks whether anything is new, and tells. */
   look(): void;
+  /** What is told without a look. */
+  tell(news: string, line: string): void;
   told: string | null;
-  listeners: Set<(news: string) => void>;
+  listeners: Set<Listener>;
   timer: ReturnType<typeof setInterval>;
 }
 
 // Next.js loads modules once per route bundle; what is looked at must be one list for the process.
 const holder = globalThis as { plextanWatched?: Map<string, Watched> };
 
-/**
- * However many listen to the same in this process, the database is asked once.
- * @param look what there is now, as one line; listeners are told when it is another
- */
-function listen(key: string, look: () => Promise<string>, hear: (news: string) => void): () => void {
+function watch(look: () => Promise<Looked>): Watched {
+  let asking = false;
+  let again = false;
+  /** Counts what was told without a look: an answer that was asked for before is older than that. */
+  let fresher = 0;
+  let rights: string | undefined;
+  const now = () => {
+    again = asking;
+    if (asking) return;
+    asking = true;
+    const then = fresher;
+    look()
+      .then((found) => {
+        if (rights !== undefined && found.rights !== rights) for (const l of made.listeners) l.judge();
+        rights = found.rights;
+        if (then !== fresher || found.news === made.told) return;
+        made.told = found.news;
+        for (const l of made.listeners) l.hear(found.news);
+      })
+      // The database is away for a moment: the next look finds what is new.
+      .catch(() => {})
+      .finally(() => {
+        asking = false;
+        if (again) now();
+      });
+  };
+  const made: Watched = {
+    look: now,
+    tell(news, line) {
+      fresher++;
+      made.told = news;
+      for (const l of made.listeners) l.hear(line);
+    },
+    told: null,
+    listeners: new Set(),
+    timer: setInterval(now, LOOK_MS),
+  };
+  return made;
+}
+
+/** However many listen to the same in this process, the database is asked once. */
+function listen(key: string, look: () => Promise<Looked>, listener: Listener): () => void {
   holder.plextanWatched ??= new Map();
   const all = holder.plextanWatched;
   let watched = all.get(key);
   if (!watched) {
-    let asking = false;
-    let again = false;
-    const now = () => {
-      again = asking;
-      if (asking) return;
-      asking = true;
-      look()
-        .then((news) => {
-          if (news === made.told) return;
-          made.told = news;
-          for (const l of made.listeners) l(news);
-        })
-        // The database is away for a moment: the next look finds what is new.
-        .catch(() => {})
-        .finally(() => {
-          asking = false;
-          if (again) now();
-        });
-    };
-    const made: Watched = { look: now, told: null, listeners: new Set(), timer: setInterval(now, LOOK_MS) };
-    watched = made;
+    watched = watch(look);
     all.set(key, watched);
-  } else if (watched.told !== null) hear(watched.told);
-  watched.listeners.add(hear);
+    watched.look();
+  } else if (watched.told !== null) listener.hear(watched.told);
+  watched.listeners.add(listener);
   const own = watched;
   return () => {
-    own.listeners.delete(hear);
+    own.listeners.delete(listener);
     if (own.listeners.size > 0 || all.get(key) !== own) return;
     clearInterval(own.timer);
     all.delete(key);
@@ -63,27 +96,42 @@ export function nudge(key: string): void {
   holder.plextanWatched?.get(key)?.look();
 }
 
-/** News of something as server-sent events, for as long as it is listened to. The caller has judged the listener. */
-export function feedOf(key: string, look: () => Promise<string>, signal: AbortSignal): Response {
+/**
+ * Tells those who listen in this process what has just been stored, without a look.
+ * @param news what a look finds now @param line what is told in its place, with more in it
+ */
+export function tell(key: string, news: string, line: string): void {
+  holder.plextanWatched?.get(key)?.tell(news, line);
+}
+
+/** News of something as server-sent events, for as long as it is listened to. */
+export function feedOf(
+  key: string,
+  look: () => Promise<Looked>,
+  /** `judge` tells whether the listener may still listen; the caller has judged them once. */
+  { signal, judge }: { signal: AbortSignal; judge: () => Promise<boolean> },
+): Response {
   const text = new TextEncoder();
   let stop = () => {};
   const body = new ReadableStream<Uint8Array>({
     start(controller) {
-      const tell = (line: string) => {
+      const tellThem = (line: string) => {
         try {
           controller.enqueue(text.encode(line));
         } catch {
           stop();
         }
       };
-      const leave = listen(key, look, (news) => tell(`data: ${news}\n\n`));
-      const still = setInterval(() => tell(": still here\n\n"), STILL_MS);
-      const last = setTimeout(() => stop(), LASTS_MS);
+      // Cut off, they come again, and are refused with the reason.
+      const judged = () => void judge().then((may) => may || stop());
+      const leave = listen(key, look, { hear: (news) => tellThem(`data: ${news}\n\n`), judge: judged });
+      const still = setInterval(() => tellThem(": still here\n\n"), STILL_MS);
+      const judging = setInterval(judged, JUDGE_MS * (0.8 + 0.4 * Math.random()));
       stop = () => {
         stop = () => {};
         leave();
         clearInterval(still);
-        clearTimeout(last);
+        clearInterval(judging);
         try {
           controller.close();
         } catch {
@@ -91,13 +139,18 @@ export function feedOf(key: string, look: () => Promise<string>, signal: AbortSi
         }
       };
       signal.addEventListener("abort", () => stop());
-      tell("retry: 500\n\n");
+      tellThem("retry: 500\n\n");
     },
     cancel() {
       stop();
     },
   });
   return new Response(body, {
-    headers: { "Content-Type": "text/event-stream", "Cache-Control": "no-store", "X-Accel-Buffering": "no" },
+    // Untransformed: packing each line for each listener costs more than it saves.
+    headers: {
+      "Content-Type": "text/event-stream",
+      "Cache-Control": "no-store, no-transform",
+      "X-Accel-Buffering": "no",
+    },
   });
 }

@@ -2,7 +2,7 @@ import type { Pool } from "mysql2/promise";
 import { type Actor, actorFrom, endSessions, type From, IDLE_HOURS } from "../access/actor";
 import { freshSecret, hashOfSecret } from "../access/secret";
 import { type Row, type Sql, transaction } from "../database/pool";
-import { mayTry, RESET_LIMITS, SECRET_LIMITS, SIGN_IN_LIMITS, TOO_MANY, WINDOW_MINUTES, wasRight } from "./attempts";
+import { mayTry, RESET_LIMITS, SECRET_LIMITS, SIGN_IN_LIMITS, TOO_MANY, wasRight } from "./attempts";
 import { writeAudit } from "./audit";
 import { emailKey } from "./email";
 import { post } from "./mail/sender";
@@ -68,27 +68,17 @@ export async function signInBy(sql: Sql, email: string, password: string, from: 
     [key],
   );
   const row = rows[0];
-  if (!(await mayTry(sql, "sign-in", key, from.address, SIGN_IN_LIMITS))) {
-    if (row) await noteLimited(sql, row, from);
-    throw new PeopleError(429, TOO_MANY);
-  }
+  // Once a window: trying without end does not fill the list.
+  const note = async () => {
+    if (!row) return;
+    const who = named(row.name, row.email);
+    await writeAudit(sql, { workspaceId: row.workspace_id, who, what: "sign-in-limited", address: from.address });
+  };
+  if (!(await mayTry(sql, "sign-in", key, from.address, SIGN_IN_LIMITS, note))) throw new PeopleError(429, TOO_MANY);
   if (!(await isPassword(password, row?.password_hash ?? null)) || !row)
     throw new PeopleError(401, "This address and this password do not belong together.");
   await wasRight(sql, "sign-in", key, from.address);
   return actorFrom(row);
-}
-
-/** Writes down that somebody tries an account without end: once a window, so that trying does not fill the list. */
-async function noteLimited(sql: Sql, account: Row, from: From): Promise<void> {
-  const who = named(account.name, account.email);
-  const [known] = await sql.query<Row[]>(
-    `SELECT 1 FROM audit WHERE workspace_id = ? AND what = 'sign-in-limited' AND who = ? AND address = ?
-     AND at > UTC_TIMESTAMP(3) - INTERVAL ? MINUTE LIMIT 1`,
-    [account.workspace_id, who, from.address, WINDOW_MINUTES],
-  );
-  if (known.length > 0) return;
-  const { address } = from;
-  await writeAudit(sql, { workspaceId: account.workspace_id, who, what: "sign-in-limited", address });
 }
 
 /**

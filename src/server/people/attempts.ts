@@ -33,6 +33,7 @@ function counters(kind: string, account: string, address: string, limits: Limits
 /**
  * Counts an attempt before it is judged, in the database, so that several app processes share the count and none that
  * come at once slip through. The account is counted by its name, whether it exists or not.
+ * @param firstOver called once a counter and window, by the attempt that is the first too many
  * @returns whether it may be judged
  */
 export async function mayTry(
@@ -41,6 +42,7 @@ export async function mayTry(
   account: string,
   address: string,
   limits: Limits,
+  firstOver: () => Promise<void> = async () => {},
 ): Promise<boolean> {
   const all = counters(kind, account, address, limits);
   await sql.query("DELETE FROM attempts WHERE since < UTC_TIMESTAMP(3) - INTERVAL ? MINUTE LIMIT 1000", [
@@ -56,7 +58,9 @@ export async function mayTry(
          since = IF(since < UTC_TIMESTAMP(3) - INTERVAL ? MINUTE, UTC_TIMESTAMP(3), since)`,
       [bucket, WINDOW_MINUTES, WINDOW_MINUTES],
     );
-    if ((done as { insertId: number }).insertId > most) ok = false;
+    const { insertId: n } = done as { insertId: number };
+    if (n > most) ok = false;
+    if (n === most + 1) await firstOver();
   }
   return ok;
 }

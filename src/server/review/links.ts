@@ -5,6 +5,7 @@ import { SEEN, seenBy } from "../access/scope";
 import { freshSecret, hashOfSecret } from "../access/secret";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
+import { nudge } from "../live/feed";
 import { audited } from "../people/accounts";
 import { mayTry, SECRET_LIMITS, TOO_MANY, wasRight } from "../people/attempts";
 import { hashPassword, isPassword } from "../people/passwords";
@@ -81,6 +82,7 @@ export async function withdrawLink(sql: Sql, actor: Actor, id: string, from: Fro
   );
   if (!rows[0]) return false;
   await sql.query("UPDATE review_links SET withdrawn_at = UTC_TIMESTAMP(3) WHERE id = ?", [id]);
+  nudge(`round ${rows[0].round_id}`);
   await audited(sql, actor, "link-withdrawn", from);
   return true;
 }

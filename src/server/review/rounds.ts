@@ -4,12 +4,13 @@ import type { Preparation } from "../../core/document/preparation";
 import { published } from "../../core/document/published";
 import type { Sequence } from "../../core/document/sequence";
 import { changesSince, type StepPrint } from "../../core/review/prints";
-import { CHANGE_MINUTES, type Comment, type Round, type RoundLine } from "../../core/review/said";
+import { CHANGE_MINUTES, type Comment, type Decision, type Round, type RoundLine } from "../../core/review/said";
 import type { Identities } from "../../core/revision/identity";
 import type { Actor, From } from "../access/actor";
 import { SEEN, seenBy } from "../access/scope";
 import { type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
+import { type Looked, nudge } from "../live/feed";
 import { audited } from "../people/accounts";
 import { PeopleError } from "../people/problem";
 import { listDocuments } from "../repositories/documentStore";
@@ -79,6 +80,7 @@ export async function makeRound(
   if (JSON.stringify(asked.prints.map(([s]) => s)) !== JSON.stringify(on))
     throw new PeopleError(409, "The steps were changed meanwhile. Send it again.");
   const id = newId();
+  let before: string | null = null;
   await transaction(pool, async (sql) => {
     await sql.query("SELECT id FROM documents WHERE id = ? FOR UPDATE", [sequence.id]);
     const [last] = await sql.query<Row[]>(
@@ -97,6 +99,7 @@ export async function makeRound(
       ],
     );
     if (!last[0]) return;
+    before = last[0].id;
     const same = changesSince(JSON.parse(last[0].prints) as Prints, asked.prints)
       .steps.filter((s) => s.kind === "same")
       .map((s) => s.step);
@@ -108,6 +111,7 @@ export async function makeRound(
       ]);
     await sql.query("UPDATE rounds SET version = version + 1 WHERE id = ?", [last[0].id]);
   });
+  if (before) nudge(`round ${before}`);
   await audited(pool, actor, "round-sent", from, body.name);
   return id;
 }
@@ -181,6 +185,16 @@ export async function roundVersion(sql: Sql, round: string): Promise<number> {
   return Number(rows[0]?.version ?? 0);
 }
 
+/** How a round stands for those who listen: its version, and which links to it hold. */
+export async function roundStanding(sql: Sql, round: string): Promise<Looked> {
+  const [rows] = await sql.query<Row[]>(
+    `SELECT r.version, (SELECT COUNT(*) FROM review_links l WHERE l.round_id = r.id AND l.withdrawn_at IS NULL
+       AND (l.expires_at IS NULL OR l.expires_at > UTC_TIMESTAMP(3))) AS links FROM rounds r WHERE r.id = ?`,
+    [round],
+  );
+  return { news: String(rows[0]?.version ?? 0), rights: String(rows[0]?.links ?? "") };
+}
+
 export async function roundState(sql: Sql, me: Reviewer): Promise<Round> {
   const [rows] = await sql.query<Row[]>(
     "SELECT id, document_id, number, name, note, created_at, version, prints FROM rounds WHERE id = ?",
@@ -211,18 +225,22 @@ export async function roundState(sql: Sql, me: Reviewer): Promise<Round> {
         }
       : null,
     prints: JSON.parse(r.prints) as Prints,
-    comments: comments.map((c) => commentFrom(c, me)),
-    decisions: decisions.map((d) => ({
-      step: d.step,
-      verdict: d.verdict,
-      by: { id: d.voice, name: d.voice_name, guest: Boolean(d.voice_guest) },
-      at: (d.created_at as Date).toISOString(),
-      carriedFrom: d.carried_from,
-    })),
+    comments: comments.map((c) => commentFrom(c, me.id)),
+    decisions: decisions.map(decisionFrom),
   };
 }
 
-function commentFrom(c: Row, me: Reviewer): Comment {
+/** A decision from its row. */
+export const decisionFrom = (d: Row): Decision => ({
+  step: d.step,
+  verdict: d.verdict,
+  by: { id: d.voice, name: d.voice_name, guest: Boolean(d.voice_guest) },
+  at: (d.created_at as Date).toISOString(),
+  carriedFrom: d.carried_from,
+});
+
+/** A comment from its row. @param me who reads it; null for what all are told */
+export function commentFrom(c: Row, me: string | null): Comment {
   const back = c.taken_back_at !== null;
   return {
     id: c.id,
@@ -243,6 +261,6 @@ function commentFrom(c: Row, me: Reviewer): Comment {
         ? null
         : { by: c.settled_by, at: (c.settled_at as Date).toISOString(), edit: c.settled_edit },
     carriedFrom: c.carried_from,
-    mine: !back && c.voice === me.id && Boolean(c.fresh) && c.carried_from === null,
+    mine: !back && c.voice === me && Boolean(c.fresh) && c.carried_from === null,
   };
 }

@@ -1,59 +1,71 @@
 import type { Pool } from "mysql2/promise";
+import type { RoundNews } from "../../core/review/news";
 import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review/said";
 import { type Row, type Sql, transaction } from "../database/pool";
-import { nudge } from "../live/feed";
+import { tell } from "../live/feed";
 import { PeopleError } from "../people/problem";
+import { commentFrom, decisionFrom } from "./rounds";
 import type { Reviewer } from "./voices";
 
 /** Comments in one round at most. */
 const COMMENTS_MOST = 5000;
 
-/** Does something in a round, and tells those who listen once it is done. */
-async function inRound(pool: Pool, me: Reviewer, work: (sql: Sql) => Promise<void>): Promise<void> {
-  await transaction(pool, work);
-  nudge(`round ${me.round}`);
+/** What an act changed, to be told; null when it changed nothing. */
+type Done = Omit<RoundNews, "version"> | null;
+
+/** Does something in a round, and tells those who listen what it was once it is stored. */
+async function inRound(pool: Pool, me: Reviewer, work: (sql: Sql) => Promise<Done>): Promise<void> {
+  const news = await transaction(pool, async (sql): Promise<RoundNews | null> => {
+    const done = await work(sql);
+    if (!done) return null;
+    const [grown] = await sql.query("UPDATE rounds SET version = LAST_INSERT_ID(version + 1) WHERE id = ?", [me.round]);
+    return { ...done, version: (grown as { insertId: number }).insertId };
+  });
+  if (news) tell(`round ${me.round}`, String(news.version), JSON.stringify(news));
 }
 
-async function grow(sql: Sql, round: string): Promise<void> {
-  await sql.query("UPDATE rounds SET version = version + 1 WHERE id = ?", [round]);
+/** A comment as it is now, as all are told. */
+async function told(sql: Sql, id: string): Promise<Done> {
+  const [rows] = await sql.query<Row[]>("SELECT * FROM comments WHERE id = ?", [id]);
+  return rows[0] ? { comment: commentFrom(rows[0], null) } : null;
 }
 
-/** Locks the round and checks that it has a step. @throws PeopleError 422 */
-async function stepOf(sql: Sql, round: string, step: string): Promise<void> {
-  const [rows] = await sql.query<Row[]>("SELECT prints FROM rounds WHERE id = ? FOR UPDATE", [round]);
-  const steps = JSON.parse(rows[0]?.prints ?? "[]") as [string, unknown][];
+/** Checks that a round has a step. @param prints as they are stored @throws PeopleError 422 */
+function checkStep(prints: string | undefined, step: string): void {
+  const steps = JSON.parse(prints ?? "[]") as [string, unknown][];
   if (!steps.some(([id]) => id === step)) throw new PeopleError(422, "This round has no such step.");
 }
 
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */
 export async function addComment(pool: Pool, me: Reviewer, c: NewComment): Promise<void> {
   await inRound(pool, me, async (sql) => {
-    await stepOf(sql, me.round, c.step);
-    const [known] = await sql.query<Row[]>("SELECT round_id, voice FROM comments WHERE id = ?", [c.id]);
-    if (known[0]) {
-      // Sent twice, since its answer got lost; or somebody else's, which is nobody's business.
-      if (known[0].round_id === me.round && known[0].voice === me.id) return;
-      throw new PeopleError(409, "This comment is there already.");
-    }
-    const [count] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM comments WHERE round_id = ?", [me.round]);
-    if (Number(count[0]?.n) >= COMMENTS_MOST)
-      throw new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
-    if (c.to !== null) {
-      const [to] = await sql.query<Row[]>("SELECT answers FROM comments WHERE id = ? AND round_id = ?", [
-        c.to,
-        me.round,
-      ]);
-      if (!to[0] || to[0].answers !== null) throw new PeopleError(422, "What this answers is not there.");
-    }
-    await sql.query(
-      `INSERT INTO comments (id, round_id, answers, voice, voice_name, voice_guest, text, step, t_from, t_until, pin, seen,
-         strokes, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3))`,
-      [
-        ...[c.id, me.round, c.to, me.id, me.name, me.guest ? 1 : 0, c.text, c.step, c.from, c.until],
-        ...[c.pin && JSON.stringify(c.pin), c.seen && JSON.stringify(c.seen), JSON.stringify(c.strokes)],
-      ],
+    const [rows] = await sql.query<Row[]>(
+      `SELECT r.prints, (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id) AS n,
+         (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id AND c.id = ? AND c.answers IS NULL) AS answered
+       FROM rounds r WHERE r.id = ? FOR UPDATE`,
+      [c.to, me.round],
     );
-    await grow(sql, me.round);
+    checkStep(rows[0]?.prints, c.step);
+    if (c.to !== null && Number(rows[0]?.answered) === 0) throw new PeopleError(422, "What this answers is not there.");
+    const full = Number(rows[0]?.n) >= COMMENTS_MOST;
+    try {
+      if (full) throw new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
+      const [made] = await sql.query<Row[]>(
+        `INSERT INTO comments (id, round_id, answers, voice, voice_name, voice_guest, text, step, t_from, t_until, pin,
+           seen, strokes, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
+        [
+          ...[c.id, me.round, c.to, me.id, me.name, me.guest ? 1 : 0, c.text, c.step, c.from, c.until],
+          ...[c.pin && JSON.stringify(c.pin), c.seen && JSON.stringify(c.seen), JSON.stringify(c.strokes)],
+        ],
+      );
+      return { comment: commentFrom(made[0] as Row, null) };
+    } catch (error) {
+      if (!full && (error as { code?: string }).code !== "ER_DUP_ENTRY") throw error;
+      const [known] = await sql.query<Row[]>("SELECT round_id, voice FROM comments WHERE id = ?", [c.id]);
+      // Sent twice, since its answer got lost; or somebody else's, which is nobody's business.
+      if (known[0]?.round_id === me.round && known[0]?.voice === me.id) return null;
+      throw full ? error : new PeopleError(409, "This comment is there already.");
+    }
   });
 }
 
@@ -72,7 +84,7 @@ export async function changeComment(pool: Pool, me: Reviewer, id: string, text: 
       throw new PeopleError(409, `A comment can be changed within ${CHANGE_MINUTES} minutes. Answer it instead.`);
     if (text === null) await sql.query("UPDATE comments SET taken_back_at = UTC_TIMESTAMP(3) WHERE id = ?", [id]);
     else await sql.query("UPDATE comments SET text = ?, edited_at = UTC_TIMESTAMP(3) WHERE id = ?", [text, id]);
-    await grow(sql, me.round);
+    return await told(sql, id);
   });
 }
 
@@ -95,7 +107,7 @@ export async function settleComment(
     );
     if ((done as { affectedRows: number }).affectedRows === 0)
       throw new PeopleError(404, "This comment does not exist, or was taken back.");
-    await grow(sql, me.round);
+    return await told(sql, id);
   });
 }
 
@@ -103,11 +115,13 @@ export async function settleComment(
 export async function decide(pool: Pool, me: Reviewer, step: string, verdict: Verdict): Promise<void> {
   if (me.may !== "decide") throw new PeopleError(403, "This link does not allow that. Ask whoever sent it.");
   await inRound(pool, me, async (sql) => {
-    await stepOf(sql, me.round, step);
-    await sql.query(
-      "INSERT INTO decisions (round_id, step, verdict, voice, voice_name, voice_guest, created_at) VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3))",
+    const [rows] = await sql.query<Row[]>("SELECT prints FROM rounds WHERE id = ? FOR UPDATE", [me.round]);
+    checkStep(rows[0]?.prints, step);
+    const [made] = await sql.query<Row[]>(
+      `INSERT INTO decisions (round_id, step, verdict, voice, voice_name, voice_guest, created_at)
+       VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
       [me.round, step, verdict, me.id, me.name, me.guest ? 1 : 0],
     );
-    await grow(sql, me.round);
+    return { decision: decisionFrom(made[0] as Row) };
   });
 }

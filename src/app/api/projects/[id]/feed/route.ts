@@ -7,8 +7,11 @@ import { seesProject } from "../../../../../server/repositories/projects";
 export const dynamic = "force-dynamic";
 
 /** Tells, as server-sent events, how far a project's documents are and who is at its desk. */
-export const GET = route<{ id: string }>("project.look", async ({ actor, params, request }) => {
+export const GET = route<{ id: string }>("project.look", async ({ actor, params, request, judge }) => {
   const id = idFrom(params.id, "project");
   if (!(await seesProject(database(), actor, id))) throw notFound("project");
-  return feedOf(`project ${id}`, async () => JSON.stringify(await projectNews(database(), id)), request.signal);
+  return feedOf(`project ${id}`, async () => ({ news: JSON.stringify(await projectNews(database(), id)) }), {
+    signal: request.signal,
+    judge: async () => (await judge()) && (await seesProject(database(), actor, id)),
+  });
 });
