@@ -111,6 +111,19 @@ test("a round goes out, is judged by a guest, comes back live, is mended and app
   await guest.mouse.move(middle.x + 60, middle.y + 40, { steps: 6 });
   await guest.mouse.up();
   await they(guest.getByRole("button", { name: /^Send/ }).click());
+  // What they saw is kept with it, pin and line on it.
+  const round = new URL(guest.url()).searchParams.get("round");
+  await expect
+    .poll(() =>
+      guest.evaluate(async (id) => {
+        const r = (await (await fetch(`/api/rounds/${id}`)).json()) as { comments: { id: string; picture: boolean }[] };
+        const c = r.comments[0];
+        if (!c?.picture) return 0;
+        const image = await createImageBitmap(await (await fetch(`/api/rounds/${id}/comments/${c.id}/picture`)).blob());
+        return image.width;
+      }, round),
+    )
+    .toBeGreaterThan(600);
   await they(step(3).click());
   // Where the pin of the first stands, when it still does: what is written goes there too.
   const pin = guest.locator(".review-pin:visible");

@@ -52,6 +52,19 @@ test("two at the same sequence: each sees what the other does, and where they ar
   await theirs.press("Control+z");
   await expect(page.locator(".card")).toHaveCount(2);
 
+  // A revision of the CAD file that they put in place comes here too.
+  await other.evaluate(async () => {
+    const project = location.pathname.split("/").pop();
+    const r = await fetch(`/api/projects/${project}/revisions`, {
+      method: "POST",
+      body: JSON.stringify({ to: 1, base: 1 }),
+      headers: { "Content-Type": "application/json" },
+    });
+    if (!r.ok) throw new Error(await r.text());
+  });
+  await expect(page.getByText("Somebody put revision 2 of the CAD file in place.")).toBeVisible();
+  await expect(other.getByText("Somebody put revision 2 of the CAD file in place.")).toBeVisible();
+
   // Cut off from each other for a moment, both change the very same title.
   await mine.saved();
   await page.route(/\/(feed|presence|edits)/, (r) => r.abort());

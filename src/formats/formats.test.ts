@@ -9,6 +9,7 @@ import { decodePackage, encodePackage, writeGlb } from "../core/assembly/package
 import { emptyPreparation } from "../core/document/preparation";
 import { transformPoint } from "../core/math/mat4";
 import type { Triple } from "../core/math/triple";
+import type { KeptRound } from "../core/review/kept";
 import { checkSize, detectFormat } from "./detect";
 import { readGlb } from "./gltf/read";
 import { ImportError } from "./importError";
@@ -242,6 +243,68 @@ describe("the project file", () => {
       const name = Object.keys(files).find((n) => n.startsWith("sounds/")) as string;
       files[name] = new Uint8Array(wav(new Float32Array(480).fill(0.4)));
       expect(() => readProjectFile(zipSync(files))).toThrow(/is not the sound it was/);
+    });
+  });
+  describe("with rounds of review", () => {
+    const voice = { id: "v", name: "Mette", guest: true };
+    const said = (id: string, to: string | null = null): KeptRound["comments"][number] => ({
+      ...{
+        id: id.repeat(20),
+        to: to === null ? null : to.repeat(20),
+        text: "Further",
+        step: "s0",
+        from: 5,
+        until: 5,
+        pin: null,
+      },
+      ...{ seen: null, strokes: [], by: voice, at: "2026-11-30T10:00:00.000Z", edited: null, takenBack: false },
+      ...{ settled: null, carriedFrom: null },
+    });
+    const round = (change: Partial<KeptRound> = {}): KeptRound => ({
+      ...{ document: 1, number: 1, name: "Move", note: "Look", at: "2026-11-30T09:00:00.000Z", fileName: "a.step" },
+      ...{ packageSha256: hashOf(project().package), identities: {}, preparation: emptyPreparation() },
+      ...{ sequence: sequenceOf([{}]), prints: [["s0", { words: "a", time: "b", motion: "c" }]] },
+      comments: [said("a"), said("b", "a")],
+      decisions: [{ step: "s0", verdict: "fine", by: voice, at: "2026-11-30T10:00:00.000Z", carriedFrom: null }],
+      ...change,
+    });
+    const older = { ...cubePackage(), assembly: { ...cubePackage().assembly, name: "Older" } };
+    const other = encodePackage(older);
+    test("comes back the same, with the assemblies that were shown, as a version that older ones do not open", () => {
+      const rounds = [round({ packageSha256: hashOf(other) }), round({ number: 2 })];
+      const whole = { ...project(), rounds, packages: [{ sha256: hashOf(other), bytes: other }] };
+      const file = writeProjectFile(whole);
+      const { decoded: _, ...back } = readProjectFile(file);
+      expect(back).toEqual(whole);
+      expect(writeProjectFile(back)).toEqual(file);
+      expect(JSON.parse(strFromU8(unzipSync(file)["manifest.json"] as Uint8Array))).toMatchObject({ version: 3 });
+    });
+    test.each<[string, Partial<ProjectFile>, RegExp]>([
+      [
+        "that shows an assembly which is not there",
+        { rounds: [round({ packageSha256: "0".repeat(64) })] },
+        /lacks the assembly that round 1 shows/,
+      ],
+      ["of no sequence", { rounds: [round({ document: 0 })] }, /lacks the sequence that was sent as round 1/],
+      ["twice", { rounds: [round(), round()] }, /round 1 of a sequence twice/],
+      [
+        "with an answer to nothing",
+        { rounds: [round({ comments: [said("b", "a")] })] },
+        /001.json" is not valid: comments answers something/,
+      ],
+      ["with a comment twice", { rounds: [round({ comments: [said("a"), said("a")] })] }, /holds a comment twice/],
+      [
+        "with another assembly than was shown",
+        {
+          rounds: [round({ packageSha256: hashOf(other) })],
+          packages: [{ sha256: hashOf(other), bytes: project().package }],
+        },
+        /is not the assembly it was/,
+      ],
+    ])("refuses a round %s", (_, change, message) => {
+      const refused = () => readProjectFile(writeProjectFile({ ...project(), ...change }));
+      expect(refused).toThrow(ProjectFileError);
+      expect(refused).toThrow(message);
     });
   });
   test.each([

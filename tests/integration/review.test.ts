@@ -2,11 +2,12 @@ import { rm } from "node:fs/promises";
 import { request as plain } from "node:http";
 import type { Pool } from "mysql2/promise";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
-import { JSON_TYPE } from "../../src/cli/measure/client";
+import { FILE_TYPE, JSON_TYPE } from "../../src/cli/measure/client";
 import { type Served, serve } from "../../src/cli/serve";
 import { freshId } from "../../src/core/edit/id";
 import { newsFrom, type RoundNews } from "../../src/core/review/news";
-import type { Comment, Round } from "../../src/core/review/said";
+import type { Comment, Round, RoundLine } from "../../src/core/review/said";
+import { readProjectFile } from "../../src/formats/out/project/file";
 import { type Actor, startSession } from "../../src/server/access/actor";
 import type { Role } from "../../src/server/access/matrix";
 import { openPool, type Row } from "../../src/server/database/pool";
@@ -496,5 +497,106 @@ describe("what is said is live", () => {
     await vi.waitFor(() => expect(ours.heard.join("")).toContain("for us"), 5000);
     expect(theirs.heard.join("")).not.toContain("for us");
     ours.stop.abort();
+  });
+});
+
+describe("what is kept with a comment", () => {
+  const put = async (round: string, comment: string, cookie: string, body: Uint8Array, type = "image/jpeg") =>
+    (
+      await fetch(`${served.url}/api/rounds/${round}/comments/${comment}/picture`, {
+        ...{ method: "PUT", body: body as BodyInit },
+        headers: { Cookie: cookie, Origin: served.url, "Content-Type": type },
+      })
+    ).status;
+  const get = async (round: string, comment: string, cookie: string) => {
+    const r = await fetch(`${served.url}/api/rounds/${round}/comments/${comment}/picture`, {
+      headers: { Cookie: cookie },
+    });
+    return r.ok ? [...new Uint8Array(await r.arrayBuffer())] : r.status;
+  };
+  const jpeg = (last: number) => new Uint8Array([0xff, 0xd8, 0xff, last]);
+  test("its picture: by its writer, once, a JPEG of some size; carried over; gone when it is taken back", async () => {
+    const round = await newRound(undefined, { keepLinks: false });
+    const [g, other] = [await guest(round, "Mette"), await guest(round, "Olav")];
+    const id = freshId();
+    await say(round, g, { id, step: "s0", text: "with a picture" });
+    const has = async (r: string) => (await state(r)).comments.find((c) => c.text === "with a picture")?.picture;
+    expect(await has(round)).toBe(false);
+    expect(await put(round, id, other, jpeg(1))).toBe(403);
+    expect(await put(round, freshId(), g, jpeg(1))).toBe(404);
+    expect(await put(round, id, g, new TextEncoder().encode("<svg onload=alert(1)>"))).toBe(400);
+    expect(await put(round, id, g, jpeg(1), "text/html")).toBe(415);
+    expect(await put(round, id, g, new Uint8Array(500_000).fill(0xff))).toBe(413);
+    expect(await put(round, id, g, jpeg(1))).toBe(200);
+    // A second changes nothing.
+    expect(await put(round, id, g, jpeg(2))).toBe(200);
+    expect(await get(round, id, other)).toEqual([0xff, 0xd8, 0xff, 1]);
+    expect(await get(round, id, String(cookies.stranger))).toBe(404);
+    expect(await has(round)).toBe(true);
+    const back = freshId();
+    await say(round, g, { id: back, step: "s0" });
+    expect(await put(round, back, g, jpeg(1))).toBe(200);
+    await call("DELETE", `/api/rounds/${round}/comments/${back}`, g);
+    expect(await get(round, back, other)).toBe(404);
+    const next = await newRound();
+    const carried = (await state(next)).comments.find((c) => c.text === "with a picture");
+    expect(carried).toMatchObject({ picture: true });
+    expect(await get(next, String(carried?.id), String(cookies.reviewer))).toEqual([0xff, 0xd8, 0xff, 1]);
+  });
+  test("a person at an older round is told of the newer one, a guest only where their link leads", async () => {
+    const round = await newRound(undefined, { keepLinks: false });
+    const g = await guest(round, "Mette");
+    expect((await state(round)).newer).toBeNull();
+    const next = await newRound(undefined, { keepLinks: false });
+    expect((await state(round)).newer).toMatchObject({ id: next, number: (await state(next)).number });
+    expect((await state(round, g)).newer).toBeNull();
+  });
+});
+
+describe("the project file", () => {
+  test("takes rounds along on request; whoever spoke there is a guest where it is opened", async () => {
+    const own = await storeProject(pool, actor, smallProjectFile("Own", sequenceOf([{}])));
+    const [documents] = await pool.query<Row[]>("SELECT id, kind FROM documents WHERE project_id = ?", [own]);
+    const sent = await call("POST", `/api/projects/${own}/rounds`, cookies.animator, {
+      ...{ sequence: documents.find((d) => d.kind === "sequence")?.id, note: "Look", prints: [["s0", print("a")]] },
+      ...{ keepLinks: false, revisions: { sequence: 0, preparation: 0 } },
+    });
+    const round = String(sent.body.round);
+    const g = await guest(round, "Mette");
+    const [first, answer] = [freshId(), freshId()];
+    await say(round, g, { id: first, step: "s0", text: "Here", strokes: [[0.1, 0.2, 0.5]] });
+    await say(round, cookies.animator, { id: answer, to: first, step: "s0", text: "Like this" });
+    await call("PATCH", `/api/rounds/${round}/comments/${first}`, cookies.animator, { settled: true, edit: "Key" });
+    await decide(round, cookies.reviewer, "s0", "fine");
+    const before = await state(round);
+    const file = async (id: string, query = "?rounds=1") => {
+      const headers = { Cookie: String(cookies.animator) };
+      const r = await fetch(`${served.url}/api/projects/${id}/file${query}`, { headers });
+      return new Uint8Array(await r.arrayBuffer());
+    };
+    expect(readProjectFile(await file(own, "")).rounds).toBeUndefined();
+    const bytes = await file(own);
+    expect(readProjectFile(bytes).rounds).toHaveLength(1);
+    const opened = await fetch(`${served.url}/api/projects/open`, {
+      ...{ method: "POST", body: bytes as BodyInit },
+      headers: { Cookie: String(cookies.animator), Origin: served.url, ...FILE_TYPE },
+    });
+    const { id } = (await opened.json()) as { id: string };
+    const listed = (await call("GET", `/api/projects/${id}/rounds`, cookies.animator)).body.rounds as RoundLine[];
+    expect(listed).toMatchObject([{ number: 1, note: "Look", comments: 1, open: 0 }]);
+    const after = await state(String(listed[0]?.id));
+    const words = (r: Round) =>
+      r.comments.map(({ id: _, to, by, ...c }) => ({ ...c, to: to !== null, by: by.name, mine: 0 }));
+    expect(words(after)).toEqual(words(before));
+    expect(after.decisions.map((d) => [d.step, d.verdict, d.by.name, d.at])).toEqual(
+      before.decisions.map((d) => [d.step, d.verdict, d.by.name, d.at]),
+    );
+    // Nobody's words are put into the mouth of who works here.
+    expect([...after.comments, ...after.decisions].map((c) => c.by.guest)).toEqual([true, true, true]);
+    expect([...after.comments, ...after.decisions].some((c) => c.by.id === actor.userId)).toBe(false);
+    // The film is the same, and next comes round 2.
+    const film = async (r: string) => (await call("GET", `/api/rounds/${r}/film`, cookies.animator)).body;
+    expect(await film(String(listed[0]?.id))).toEqual(await film(round));
+    expect(readProjectFile(await file(id)).rounds?.[0]?.comments.map((c) => c.text)).toEqual(["Here", "Like this"]);
   });
 });

@@ -101,6 +101,7 @@ beforeAll(async () => {
      VALUES (?, ?, ?, 'Ines', 0, 'x', 's0', 0, 0, '[]')`,
     [comment, round, me.id],
   );
+  await pool.query("INSERT INTO comment_pictures (comment_id, data) VALUES (?, UNHEX('FFD8FF'))", [comment]);
   ids = { project, document, job, person, invitation, session: own.id, round, link, comment };
   cookie = `plextan_session=${(await startSession(pool, me.id)).token}`;
   const [workspaceId, userId] = [newId(), newId()];

@@ -6,7 +6,15 @@ import type { Comment, Decision, Round } from "./said";
 const me = { id: "me", name: "Me", guest: true };
 const comment = (id: string, at: number, change: Partial<Comment> = {}): Comment => ({
   ...{ id, to: null, text: id, step: "s", from: 0, until: 0, pin: null, seen: null, strokes: [], by: me },
-  ...{ at: new Date(at).toISOString(), edited: null, takenBack: false, settled: null, carriedFrom: null, mine: false },
+  ...{
+    at: new Date(at).toISOString(),
+    edited: null,
+    takenBack: false,
+    settled: null,
+    carriedFrom: null,
+    mine: false,
+    picture: false,
+  },
   ...change,
 });
 const round = (comments: Comment[], decisions: Decision[] = [], version = 0): Round =>

@@ -1,3 +1,4 @@
+import { z } from "zod";
 import { Hash } from "../math/hash";
 import { nth } from "../math/packed";
 import { createPose, type Pose, pose } from "../program/pose";
@@ -12,6 +13,12 @@ export interface StepPrint {
   /** Everything that moves, shows or looks on. */
   motion: string;
 }
+
+const print = z.string().min(1).max(40);
+/** The schema of what each step of a round comes to, in order. */
+export const PrintsSchema = z
+  .array(z.tuple([z.string().min(1).max(64), z.strictObject({ words: print, time: print, motion: print })]))
+  .max(2000);
 
 /** A step is looked at at so many moments, evenly from its beginning on, and at its end. */
 const MOMENTS = 16;
@@ -35,6 +42,15 @@ export class StepPrinter {
 
   /** @param position of the step among those that are on */
   print(position: number): StepPrint {
+    const parts = this.printing(position);
+    for (;;) {
+      const { done, value } = parts.next();
+      if (done) return value;
+    }
+  }
+
+  /** The same in parts, none of which takes longer than posing the assembly once. */
+  *printing(position: number): Generator<void, StepPrint> {
     const { program } = this;
     const { steps, sequence } = program;
     const id = steps.ids[position] ?? "";
@@ -49,6 +65,7 @@ export class StepPrinter {
     for (let i = 0; i <= MOMENTS; i++) {
       pose(program, start + Math.round(((end - start - 1) * i) / MOMENTS), this.at);
       this.take(motion);
+      yield;
     }
     return { words: words.name(), time: time.name(), motion: motion.name() };
   }

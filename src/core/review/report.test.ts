@@ -14,12 +14,13 @@ const comment = (change: Partial<Comment>): Comment => ({
     settled: null,
     carriedFrom: null,
     mine: false,
+    picture: false,
   },
   ...change,
 });
 const round = (change: Partial<Round>): Round => ({
   ...{ id: "r", sequence: "q", number: 2, name: "Move the arm", note: "", at: "", version: 1 },
-  ...{ me: { ...by, may: "look" as const }, changes: null, prints: [], comments: [], decisions: [] },
+  ...{ me: { ...by, may: "look" as const }, changes: null, prints: [], comments: [], decisions: [], newer: null },
   ...change,
 });
 const steps = [

@@ -14,6 +14,8 @@ export const ROUND_NOTE_MAX = 2000;
 export const CHANGE_MINUTES = 10;
 export const STROKES_MAX = 40;
 export const STROKE_POINTS_MAX = 2000;
+/** Largest picture that is kept with a comment, bytes. */
+export const PICTURE_MAX_BYTES = 400_000;
 
 /** Control characters other than line breaks, and those that turn the direction of what follows. */
 const TRICKS =
@@ -102,6 +104,8 @@ export interface Comment extends Omit<NewComment, "pin" | "seen" | "strokes"> {
   carriedFrom: number | null;
   /** Whether whoever reads may still change it. */
   mine: boolean;
+  /** Whether the frame that it is about is kept as a picture. */
+  picture: boolean;
 }
 
 /** What somebody decided about a step; later ones overtake earlier ones of the same person. */
@@ -155,6 +159,8 @@ export interface Round {
   prints: [step: string, print: StepPrint][];
   comments: Comment[];
   decisions: Decision[];
+  /** A later round, for people of the workspace: guests are led where their link leads. */
+  newer: { id: string; number: number } | null;
 }
 
 /** A round in the list of a project. */

@@ -7,6 +7,7 @@ import type { Comment, Round } from "../../core/review/said";
 import { Refusal } from "../../core/text/refusal";
 import { json } from "../api";
 import { roundsOf } from "../background/roundWatch";
+import { inSlices } from "../background/slices";
 import type { Desk } from "../port";
 import { showStep } from "../selection/selection";
 import type { Reviewing } from "../state";
@@ -47,9 +48,7 @@ export async function sendForReview(desk: Desk, note: string, keepLinks: boolean
   const printer = new StepPrinter(desk.program);
   const prints: [string, StepPrint][] = [];
   for (const [i, id] of printer.steps.entries()) {
-    prints.push([id, printer.print(i)]);
-    // Of a large film a step may take as long as a frame.
-    await new Promise((r) => setTimeout(r, 0));
+    prints.push([id, await inSlices(printer.printing(i))]);
   }
   const { round } = await json<{ round: string }>(`/api/projects/${projectId}/rounds`, {
     body: { sequence: sequenceId, revisions, note, prints, keepLinks },

@@ -65,7 +65,18 @@ export class RoundWatch {
     if (id !== null) {
       const client = new RoundClient(id, () => void this.look(), this.port());
       this.client = client;
-      this.leave = client.store.subscribe(({ round }) => this.show(round));
+      let newer = 0;
+      this.leave = client.store.subscribe(({ round }) => {
+        this.show(round);
+        // Somebody else has sent the next: it is followed in place of the one that was the last.
+        const next = round?.newer;
+        if (!next || next.number <= newer) return;
+        newer = next.number;
+        const wasLast = this.latest() === id;
+        void this.look().then(() => {
+          if (wasLast && this.client === client) this.follow(this.latest());
+        });
+      });
       client.start();
     }
     this.tell();

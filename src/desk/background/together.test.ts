@@ -37,13 +37,17 @@ beforeEach(() => {
   sent = [];
   people = [];
   deaf = false;
+  assembly = 1;
+  taken = [];
 });
 afterEach(() => {
   vi.useRealTimers();
   vi.unstubAllGlobals();
 });
 
-const news = (): ProjectNews => ({ documents: { prep: 0, seq: server.revision }, people });
+let assembly = 1;
+let taken: number[] = [];
+const news = (): ProjectNews => ({ documents: { prep: 0, seq: server.revision }, assembly, people });
 const port: TogetherPort = {
   events(_path, heard, gone) {
     if (deaf) return null;
@@ -56,6 +60,11 @@ const port: TogetherPort = {
   async ask<T>(path: string, body?: unknown): Promise<T> {
     if (body !== undefined) sent.push(body);
     return (path.endsWith("/presence") && body === undefined ? news() : {}) as T;
+  },
+  async takeRevision(d, number) {
+    taken.push(number);
+    await new Promise((r) => setTimeout(r, 1000));
+    d.set({ assembly: { ...d.state.assembly, number } });
   },
   farewell: (_, body) => void sent.push(body),
 };
@@ -95,6 +104,22 @@ test("what is not sent yet is laid over what came in; only what meets is kept tw
   await later(10_000);
   expect(server.body.steps.s0?.title).toBe("mine");
   expect(server.documents).toEqual([]);
+  end();
+});
+
+test("another revision of the CAD file that somebody puts in place comes onto the desk, once", async () => {
+  const end = workTogether(desk, port);
+  hear(JSON.stringify(news()));
+  await later(0);
+  expect(taken).toEqual([]);
+  assembly = 3;
+  hear(JSON.stringify(news()));
+  hear(JSON.stringify(news()));
+  await later(1500);
+  hear(JSON.stringify(news()));
+  await later(1500);
+  expect(taken).toEqual([3]);
+  expect(desk.state.assembly.number).toBe(3);
   end();
 });
 

@@ -2,12 +2,15 @@ import type { DocumentBody, DocumentKind } from "../../core/document/parse";
 import type { Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import { json } from "../api";
+import { takeRevision } from "../documents/revising";
 import type { Desk } from "../port";
 import type { Other } from "../state";
 
 /** What the server tells of a project. */
 export interface ProjectNews {
   documents: Record<string, number>;
+  /** The newest revision of the CAD file. */
+  assembly: number;
   people: Other[];
 }
 
@@ -16,6 +19,8 @@ export interface TogetherPort {
   /** Hears news of a project. @returns what ends that; null where there are no events */
   events(path: string, hear: (data: string) => void, lost: () => void): (() => void) | null;
   ask<T>(path: string, body?: unknown): Promise<T>;
+  /** Puts a revision of the CAD file on the desk that somebody else put in place. */
+  takeRevision(desk: Desk, number: number): Promise<void>;
   /** Tells something while the page is being closed. */
   farewell(path: string, body: unknown): void;
 }
@@ -29,6 +34,7 @@ export const togetherPort = (): TogetherPort => ({
     return () => source.close();
   },
   ask: (path, body) => json(path, body === undefined ? {} : { body }),
+  takeRevision,
   farewell: (path, body) =>
     void fetch(path, {
       ...{ method: "POST", keepalive: true, body: JSON.stringify(body) },
@@ -54,8 +60,15 @@ export function workTogether(desk: Desk, port: TogetherPort = togetherPort()): (
   let heard = false;
   let ended = false;
 
-  const news = ({ documents, people }: ProjectNews) => {
+  let revising = false;
+  const news = ({ documents, assembly, people }: ProjectNews) => {
     if (ended) return;
+    if (assembly > desk.state.assembly.number && !revising) {
+      revising = true;
+      void port.takeRevision(desk, assembly).finally(() => {
+        revising = false;
+      });
+    }
     const known = new Set([desk.state.preparation.id, ...desk.state.sequences.map((s) => s.id)]);
     for (const [id, revision] of Object.entries(documents))
       if (known.has(id) && revision > desk.documents.revisionOf(id)) void desk.documents.pull(id);

@@ -19,12 +19,13 @@ const film = () =>
 const comment = (id: string, change: Partial<Comment>): Comment => ({
   ...{ id, to: null, text: "x", step: "s0", from: 0, until: 0, pin: null, seen: null, strokes: [] },
   ...{ by: { id: "g", name: "Mette", guest: true }, at: "", edited: null, takenBack: false, settled: null },
-  ...{ carriedFrom: null, mine: false },
+  ...{ carriedFrom: null, mine: false, picture: false },
   ...change,
 });
 const round = (comments: Comment[]): Round => ({
   ...{ id: "r", sequence: "seq", number: 1, name: "", note: "", at: "", version: 1, changes: null, decisions: [] },
   ...{ me: { id: "i", name: "Ines", guest: false, may: "decide" as const }, comments },
+  newer: null,
   prints: printSteps(compile(smallIndex(), preparation(), film())),
 });
 

@@ -3,6 +3,7 @@ import { createPose, pose } from "../../core/program/pose";
 import { StepPrinter } from "../../core/review/prints";
 import type { Desk } from "../port";
 import { whenQuiet } from "./quiet";
+import { inSlices } from "./slices";
 
 /** Edits that follow one another closely are looked at together, ms. */
 const QUIET_MS = 500;
@@ -11,7 +12,7 @@ const QUIET_MS = 500;
 const MOMENTS = 12;
 
 /** How a pinned part moves and is seen in a step, in short: who says "further out" may say so at its beginning. */
-function partIn(desk: Desk, step: number, pinned: string): string {
+function* partIn(desk: Desk, step: number, pinned: string): Generator<void, string> {
   const { program } = desk;
   const node = desk.index.indexOf.get(pinned);
   if (node === undefined) return "";
@@ -22,6 +23,7 @@ function partIn(desk: Desk, step: number, pinned: string): string {
     pose(program, start + Math.round(((end - start - 1) * i) / MOMENTS), now);
     numbers.push(nth(now.visible, node), nth(now.opacity, node), ...now.camera);
     for (let k = 0; k < 16; k++) numbers.push(nth(now.world, 16 * node + k));
+    yield;
   }
   return numbers.map((v) => v.toFixed(4)).join(" ");
 }
@@ -47,18 +49,17 @@ export function watchTouched(desk: Desk): () => void {
     const touched: string[] = [];
     for (const c of round.comments) {
       if (c.to !== null || c.settled || c.takenBack) continue;
-      // Of a large assembly one of these takes as long as a frame.
-      await new Promise((r) => setTimeout(r, 0));
-      if (own !== run) return;
       const at = program.steps.position.get(c.step);
       if (at === undefined) {
         touched.push(c.id);
         continue;
       }
-      const known = changed.get(c.step);
-      const other = known ?? JSON.stringify(printer.print(at)) !== JSON.stringify(prints.get(c.step));
+      const other =
+        changed.get(c.step) ??
+        JSON.stringify(await inSlices(printer.printing(at))) !== JSON.stringify(prints.get(c.step));
       changed.set(c.step, other);
-      const part = c.pin ? partIn(desk, at, c.pin.node) : null;
+      const part = c.pin ? await inSlices(partIn(desk, at, c.pin.node)) : null;
+      if (own !== run) return;
       if (!other) {
         if (part !== null) parts.set(c.id, part);
       } else if (part === null || parts.get(c.id) !== part) touched.push(c.id);

@@ -19,6 +19,32 @@ interface RevisionAnswer {
   } | null;
 }
 
+/** What is being done with revisions at a desk: one after another. */
+const doing = new WeakMap<Desk, Promise<unknown>>();
+function inTurn<T>(desk: Desk, work: () => Promise<T>): Promise<T> {
+  const mine = (doing.get(desk) ?? Promise.resolve()).then(work, work);
+  doing.set(desk, mine);
+  return mine;
+}
+
+/**
+ * Somebody else may have put another revision in place: it comes onto the desk too, once the hand rests.
+ * @param number the newest that there is
+ */
+export async function takeRevision(desk: Desk, number: number): Promise<void> {
+  await inTurn(desk, async () => {
+    if (number <= desk.state.assembly.number) return;
+    while (desk.state.draft || desk.state.playing) await new Promise((r) => setTimeout(r, RESTS_MS));
+    try {
+      await showNewest(desk);
+      desk.notify("info", `Somebody put revision ${number} of the CAD file in place. It is shown now.`);
+    } catch (error) {
+      desk.notify("problem", `Revision ${number} of the CAD file cannot be loaded: ${problemOf(error)}`);
+    }
+  });
+}
+const RESTS_MS = 200;
+
 /** Puts what the server has as the newest revision on the desk. */
 async function showNewest(desk: Desk): Promise<void> {
   const { projectId } = desk.state;
@@ -35,12 +61,14 @@ async function showNewest(desk: Desk): Promise<void> {
   }
 }
 
-async function put(desk: Desk, body: object): Promise<number> {
-  const { number } = await json<{ number: number }>(`/api/projects/${desk.state.projectId}/revisions`, {
-    body: { ...body, base: desk.state.assembly.number },
+function put(desk: Desk, body: object): Promise<number> {
+  return inTurn(desk, async () => {
+    const { number } = await json<{ number: number }>(`/api/projects/${desk.state.projectId}/revisions`, {
+      body: { ...body, base: desk.state.assembly.number },
+    });
+    await showNewest(desk);
+    return number;
   });
-  await showNewest(desk);
-  return number;
 }
 
 /** Applies a file that was read as a revision, as one act that undo takes back. @throws ApiError */

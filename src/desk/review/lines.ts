@@ -23,8 +23,8 @@ export function drawLines(c: CanvasRenderingContext2D, frame: Frame, lines: read
     }
 }
 
-/** Draws a pin with its number, as it stands on the stage. */
-export function drawPin(c: CanvasRenderingContext2D, x: number, y: number, label: string, seen: boolean): void {
+/** Draws a pin, as it stands on the stage. Without a number: that changes with what else is said. */
+export function drawPin(c: CanvasRenderingContext2D, x: number, y: number, seen: boolean): void {
   c.globalAlpha = seen ? 1 : 0.45;
   c.fillStyle = COLOUR;
   c.strokeStyle = "#FFFDF8";
@@ -34,10 +34,9 @@ export function drawPin(c: CanvasRenderingContext2D, x: number, y: number, label
   c.fill();
   c.stroke();
   c.fillStyle = "#FFFFFF";
-  c.font = '600 12px "IBM Plex Mono", monospace';
-  c.textAlign = "center";
-  c.textBaseline = "middle";
-  c.fillText(label, x, y + 1);
+  c.beginPath();
+  c.arc(x, y, 4, 0, 2 * Math.PI);
+  c.fill();
   c.globalAlpha = 1;
 }
 

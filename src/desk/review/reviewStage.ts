@@ -82,10 +82,10 @@ export class ReviewStage {
     return this.film.program.steps.ids[this.player.step] ?? "";
   }
   /** Beginning of a step, ticks; 0 for one that is not there. */
-  startOf(step: string): number {
+  startOf = (step: string): number => {
     const at = this.film.program.steps.position.get(step);
     return at === undefined ? 0 : nth(this.film.program.steps.start, at);
-  }
+  };
   get hasSound(): boolean {
     return Object.keys(this.film.sequence.sounds ?? {}).length > 0;
   }

@@ -39,6 +39,10 @@ class Server implements RoundPort {
     if (path.endsWith(`since=${this.version}`)) return null as T;
     return { id: "r", version: this.version, comments: [], decisions: [] } as unknown as T;
   }
+  readonly pictures: string[] = [];
+  async picture(path: string, jpeg: Blob): Promise<void> {
+    this.pictures.push(`${path} ${await jpeg.text()}`);
+  }
   events(_path: string, hear: (data: string) => void, lost: () => void): (() => void) | null {
     if (this.deaf) return null;
     this.hear = hear;
@@ -47,8 +51,8 @@ class Server implements RoundPort {
       this.hear = null;
     };
   }
-  tell(): void {
-    this.hear?.(String(this.version));
+  tell(line = String(this.version)): void {
+    this.hear?.(line);
   }
   cut(): void {
     this.lost();
@@ -116,6 +120,30 @@ test("what is said while the server is away is kept, also over a reload, and arr
   await later(20_000);
   expect(server.said).toHaveLength(2);
   second.stop();
+});
+
+test("the picture of a comment follows it once it is stored; what is told comes without asking", async () => {
+  const server = new Server();
+  const client = new RoundClient("r", () => {}, server);
+  client.start();
+  await later(0);
+  server.away = true;
+  client.say(comment("one"), Promise.resolve(new Blob(["frame"])));
+  client.say(comment("two"), Promise.resolve(null));
+  await later(100);
+  expect(server.pictures).toEqual([]);
+  server.away = false;
+  await later(5000);
+  expect(server.pictures).toEqual([`/api/rounds/r/comments/${server.said[0]?.id}/picture frame`]);
+  const asked = server.asked.length;
+  const round = client.store.getState().round as Round;
+  server.version = round.version + 1;
+  const decision = { step: "s0", verdict: "fine" as const, by: { id: "x", name: "X", guest: true }, at: "" };
+  server.tell(JSON.stringify({ version: server.version, decision: { ...decision, carriedFrom: null } }));
+  await later(0);
+  expect(client.store.getState().round?.decisions).toMatchObject([decision]);
+  expect(server.asked.length).toBe(asked);
+  client.stop();
 });
 
 test("a comment that can never be taken is given back in words and does not hold up the next", async () => {

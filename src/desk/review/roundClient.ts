@@ -25,6 +25,8 @@ const AGAIN_MS = 4000;
 /** What a browser gives to follow a round; others in tests. */
 export interface RoundPort {
   ask<T>(path: string, method?: string, body?: unknown): Promise<T>;
+  /** Puts a picture at an address. */
+  picture(path: string, jpeg: Blob): Promise<void>;
   /** Hears the events of an address. @returns what ends that; null where there are none */
   events(path: string, hear: (data: string) => void, lost: () => void): (() => void) | null;
   keep: Pick<Storage, "getItem" | "setItem" | "removeItem">;
@@ -32,6 +34,9 @@ export interface RoundPort {
 
 export const browserPort = (): RoundPort => ({
   ask: plain,
+  async picture(path, body) {
+    await fetch(path, { method: "PUT", body, headers: { "Content-Type": "image/jpeg" } });
+  },
   events(path, hear, lost) {
     if (typeof EventSource === "undefined") return null;
     const source = new EventSource(path);
@@ -51,6 +56,7 @@ export class RoundClient {
     over: false,
     waiting: [],
   }));
+  private readonly pictures = new Map<string, Promise<Blob | null>>();
   private deafen: (() => void) | null = null;
   private poll: ReturnType<typeof setTimeout> | undefined;
   private again: ReturnType<typeof setTimeout> | undefined;
@@ -153,9 +159,14 @@ export class RoundClient {
     if (over && (error as ApiError).status !== 401) this.stop();
   }
 
-  /** Says something: kept in this browser until the server has it. */
-  say(comment: Omit<NewComment, "id">): void {
-    this.keep([...this.store.getState().waiting, { ...comment, id: freshId() }]);
+  /**
+   * Says something: kept in this browser until the server has it.
+   * @param picture of what it is about; one that gets lost with the page is drawn anew where it is looked at
+   */
+  say(comment: Omit<NewComment, "id">, picture: Promise<Blob | null> | null = null): void {
+    const id = freshId();
+    if (picture) this.pictures.set(id, picture);
+    this.keep([...this.store.getState().waiting, { ...comment, id }]);
     void this.flush();
   }
 
@@ -202,6 +213,7 @@ export class RoundClient {
         if (!next) break;
         await this.port.ask(`${this.path}/comments`, "POST", next);
         this.keep(this.store.getState().waiting.filter((c) => c.id !== next.id));
+        void this.sendPicture(next.id);
       }
       await this.look();
     } catch (error) {
@@ -222,6 +234,16 @@ export class RoundClient {
       }
     } finally {
       this.sending = false;
+    }
+  }
+
+  private async sendPicture(comment: string): Promise<void> {
+    try {
+      const jpeg = await this.pictures.get(comment);
+      this.pictures.delete(comment);
+      if (jpeg) await this.port.picture(`${this.path}/comments/${comment}/picture`, jpeg);
+    } catch {
+      // It is drawn anew where it is looked at.
     }
   }
 

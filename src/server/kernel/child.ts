@@ -31,19 +31,31 @@ const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<
     const { name, settings, identities, documents } = file;
     const sounds = [];
     for (const { asset, bytes } of file.sounds ?? []) {
-      const path = `${request.sounds}-${asset.slice(0, 20)}`;
+      const path = `${request.beside}-${asset.slice(0, 20)}`;
       await writeFile(path, bytes);
       sounds.push({ asset, path });
     }
-    return { name, sourceName: file.source.name, settings, identities, documents, sounds };
+    const packages = [];
+    for (const { sha256, bytes } of file.packages ?? []) {
+      const path = `${request.beside}-${sha256.slice(0, 20)}`;
+      await writeFile(path, bytes);
+      packages.push({ sha256, path });
+    }
+    const { rounds = [] } = file;
+    return { name, sourceName: file.source.name, settings, identities, documents, rounds, sounds, packages };
   },
-  async write({ project, source, package: pkg, sounds: paths, out }) {
-    const { name, sourceName, settings, identities, documents } = project;
+  async write({ project, source, package: pkg, sounds: paths, packages: others, out }) {
+    const { name, sourceName, settings, identities, documents, rounds } = project;
+    const packages = await Promise.all(
+      others.map(async ({ sha256, path }) => ({ sha256, bytes: await bytesOf(path) })),
+    );
     const sounds = await Promise.all(paths.map(async ({ asset, path }) => ({ asset, bytes: await bytesOf(path) })));
     await writeFile(
       out,
       writeProjectFile({
         ...(sounds.length > 0 ? { sounds } : {}),
+        ...(rounds.length > 0 ? { rounds } : {}),
+        ...(packages.length > 0 ? { packages } : {}),
         name,
         settings,
         identities,

@@ -1,6 +1,7 @@
 import type { Assembly } from "../../core/assembly/assembly";
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { DocumentBody, DocumentKind } from "../../core/document/parse";
+import type { KeptRound } from "../../core/review/kept";
 import type { Identities } from "../../core/revision/identity";
 import type { ImportError, ImportStage } from "../../formats/importError";
 
@@ -11,6 +12,14 @@ export interface ProjectAbout {
   settings: ImportSettings;
   identities: Identities;
   documents: { kind: DocumentKind; body: DocumentBody }[];
+  /** Rounds of review; none where they are not asked for. */
+  rounds: KeptRound[];
+}
+
+/** A package on disk, and the hash it is kept under. */
+export interface PackageFile {
+  sha256: string;
+  path: string;
 }
 
 /** A sound file on disk, and the hash it is kept under. */
@@ -26,14 +35,24 @@ export interface ReaderTasks {
     request: { path: string; fileName: string; settings: ImportSettings; out: string };
     result: { assembly: Assembly };
   };
-  /** Opens a project file: its source and package are written where they are asked for; its sounds begin with `sounds`. */
+  /**
+   * Opens a project file: its source and package are written where they are asked for; its sounds, and the packages that
+   * only its rounds show, begin with `beside`.
+   */
   open: {
-    request: { path: string; source: string; package: string; sounds: string };
-    result: ProjectAbout & { sounds: SoundFile[] };
+    request: { path: string; source: string; package: string; beside: string };
+    result: ProjectAbout & { sounds: SoundFile[]; packages: PackageFile[] };
   };
   /** Writes a project file. */
   write: {
-    request: { project: ProjectAbout; source: string; package: string; sounds: SoundFile[]; out: string };
+    request: {
+      project: ProjectAbout;
+      source: string;
+      package: string;
+      sounds: SoundFile[];
+      packages: PackageFile[];
+      out: string;
+    };
     result: Record<string, never>;
   };
   /** Puts files that were sent later beside those of a source, as one archive. */

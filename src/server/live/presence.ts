@@ -13,6 +13,8 @@ export interface Present {
 export interface ProjectNews {
   /** Revisions of its documents, by id. */
   documents: Record<string, number>;
+  /** The newest revision of the CAD file; 0 before there is one. */
+  assembly: number;
   people: Present[];
 }
 
@@ -48,6 +50,10 @@ export async function projectNews(sql: Sql, project: string): Promise<ProjectNew
   const [documents] = await sql.query<Row[]>("SELECT id, revision FROM documents WHERE project_id = ? ORDER BY id", [
     project,
   ]);
+  const [assembly] = await sql.query<Row[]>(
+    "SELECT COALESCE(MAX(number), 0) AS n FROM assembly_revisions WHERE project_id = ?",
+    [project],
+  );
   const [people] = await sql.query<Row[]>(
     `SELECT x.tab, u.name, x.sequence_id, x.step FROM presence x JOIN users u ON u.id = x.user_id
      WHERE x.project_id = ? AND x.seen_at > UTC_TIMESTAMP(3) - INTERVAL ? SECOND AND u.removed_at IS NULL
@@ -56,6 +62,7 @@ export async function projectNews(sql: Sql, project: string): Promise<ProjectNew
   );
   return {
     documents: Object.fromEntries(documents.map((d) => [d.id, d.revision])),
+    assembly: Number(assembly[0]?.n ?? 0),
     people: people.map((p) => ({ tab: p.tab, name: p.name, sequence: p.sequence_id, step: p.step })),
   };
 }

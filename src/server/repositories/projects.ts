@@ -180,6 +180,7 @@ export class AlreadyThere extends Error {}
 
 /**
  * Gives a project its first assembly and its first documents, within the caller's transaction.
+ * @returns the documents' ids; none where it has some already
  * @throws AlreadyThere when it has an assembly: two uploads at once make one revision
  */
 export async function attachFirst(
@@ -188,7 +189,7 @@ export async function attachFirst(
   projectId: string,
   revision: Omit<Revision, "number">,
   documents: { kind: DocumentKind; body: unknown }[],
-): Promise<void> {
+): Promise<string[]> {
   const [project] = await sql.query<Row[]>(`SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ? FOR UPDATE`, [
     ...seenBy(actor),
     projectId,
@@ -200,10 +201,12 @@ export async function attachFirst(
   if (Number(last[0]?.n) > 0) throw new AlreadyThere("The project has an assembly already.");
   await insertRevision(sql, projectId, 1, revision);
   const [known] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM documents WHERE project_id = ?", [projectId]);
+  const ids: string[] = [];
   if (Number(known[0]?.n) === 0) {
-    for (const [i, d] of documents.entries()) await insertDocument(sql, projectId, d.kind, i, d.body);
+    for (const [i, d] of documents.entries()) ids.push(await insertDocument(sql, projectId, d.kind, i, d.body));
   }
   await sql.query("UPDATE projects SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?", [projectId]);
+  return ids;
 }
 
 /** Adds a document to a project. @returns its id. */

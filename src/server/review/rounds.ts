@@ -144,6 +144,10 @@ async function carryOver(
         ...[c.t_from, c.t_until, c.pin, c.seen, c.strokes, c.created_at, c.edited_at, c.carried_from ?? number],
       ],
     );
+    await sql.query(
+      "INSERT INTO comment_pictures (comment_id, data) SELECT ?, data FROM comment_pictures WHERE comment_id = ?",
+      [id, c.id],
+    );
   }
   if (same.length === 0) return;
   await sql.query(
@@ -205,10 +209,12 @@ export async function roundState(sql: Sql, me: Reviewer): Promise<Round> {
     "SELECT number, prints FROM rounds WHERE document_id = ? AND number < ? ORDER BY number DESC LIMIT 1",
     [r.document_id, r.number],
   );
-  const [comments] = await sql.query<Row[]>(
-    `SELECT c.*, c.created_at > UTC_TIMESTAMP(3) - INTERVAL ? MINUTE AS fresh FROM comments c WHERE c.round_id = ?
-     ORDER BY c.created_at, c.id LIMIT 5000`,
-    [CHANGE_MINUTES, me.round],
+  const [comments] = await sql.query<Row[]>(`${COMMENTS} WHERE c.round_id = ? ORDER BY c.created_at, c.id LIMIT 5000`, [
+    me.round,
+  ]);
+  const [newest] = await sql.query<Row[]>(
+    "SELECT id, number FROM rounds WHERE document_id = ? AND number > ? ORDER BY number DESC LIMIT 1",
+    [r.document_id, r.number],
   );
   const [decisions] = await sql.query<Row[]>("SELECT * FROM decisions WHERE round_id = ? ORDER BY id LIMIT 20000", [
     me.round,
@@ -227,6 +233,7 @@ export async function roundState(sql: Sql, me: Reviewer): Promise<Round> {
     prints: JSON.parse(r.prints) as Prints,
     comments: comments.map((c) => commentFrom(c, me.id)),
     decisions: decisions.map(decisionFrom),
+    newer: me.actor && newest[0] ? { id: newest[0].id, number: newest[0].number } : null,
   };
 }
 
@@ -238,6 +245,10 @@ export const decisionFrom = (d: Row): Decision => ({
   at: (d.created_at as Date).toISOString(),
   carriedFrom: d.carried_from,
 });
+
+/** Comments as {@link commentFrom} reads them. */
+export const COMMENTS = `SELECT c.*, c.created_at > UTC_TIMESTAMP(3) - INTERVAL ${CHANGE_MINUTES} MINUTE AS fresh,
+  EXISTS (SELECT 1 FROM comment_pictures x WHERE x.comment_id = c.id) AS picture FROM comments c`;
 
 /** A comment from its row. @param me who reads it; null for what all are told */
 export function commentFrom(c: Row, me: string | null): Comment {
@@ -261,6 +272,7 @@ export function commentFrom(c: Row, me: string | null): Comment {
         ? null
         : { by: c.settled_by, at: (c.settled_at as Date).toISOString(), edit: c.settled_edit },
     carriedFrom: c.carried_from,
+    picture: !back && Boolean(c.picture),
     mine: !back && c.voice === me && Boolean(c.fresh) && c.carried_from === null,
   };
 }

@@ -4,7 +4,7 @@ import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review
 import { type Row, type Sql, transaction } from "../database/pool";
 import { tell } from "../live/feed";
 import { PeopleError } from "../people/problem";
-import { commentFrom, decisionFrom } from "./rounds";
+import { COMMENTS, commentFrom, decisionFrom } from "./rounds";
 import type { Reviewer } from "./voices";
 
 /** Comments in one round at most. */
@@ -14,7 +14,7 @@ const COMMENTS_MOST = 5000;
 type Done = Omit<RoundNews, "version"> | null;
 
 /** Does something in a round, and tells those who listen what it was once it is stored. */
-async function inRound(pool: Pool, me: Reviewer, work: (sql: Sql) => Promise<Done>): Promise<void> {
+export async function inRound(pool: Pool, me: Reviewer, work: (sql: Sql) => Promise<Done>): Promise<void> {
   const news = await transaction(pool, async (sql): Promise<RoundNews | null> => {
     const done = await work(sql);
     if (!done) return null;
@@ -25,8 +25,8 @@ async function inRound(pool: Pool, me: Reviewer, work: (sql: Sql) => Promise<Don
 }
 
 /** A comment as it is now, as all are told. */
-async function told(sql: Sql, id: string): Promise<Done> {
-  const [rows] = await sql.query<Row[]>("SELECT * FROM comments WHERE id = ?", [id]);
+export async function told(sql: Sql, id: string): Promise<Done> {
+  const [rows] = await sql.query<Row[]>(`${COMMENTS} WHERE c.id = ?`, [id]);
   return rows[0] ? { comment: commentFrom(rows[0], null) } : null;
 }
 

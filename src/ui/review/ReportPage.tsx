@@ -55,10 +55,11 @@ export function ReportPage() {
       );
       stage.player.resize(SIZE.width, SIZE.height, 2);
       const made = new Map<string, string>();
-      for (const [i, { comment }] of threadsOf(round.comments, ids).entries()) {
+      for (const { comment } of threadsOf(round.comments, ids)) {
         if (abort.signal.aborted) return;
-        if (ids.includes(comment.step) && !comment.takenBack)
-          made.set(comment.id, commentPicture(stage, comment, String(i + 1), SIZE));
+        // What its writer saw is kept with it; what is missing is drawn.
+        if (comment.picture) made.set(comment.id, `/api/rounds/${id}/comments/${comment.id}/picture`);
+        else if (ids.includes(comment.step) && !comment.takenBack) made.set(comment.id, commentPicture(stage, comment));
         setPictures(new Map(made));
         await new Promise((r) => setTimeout(r, 0));
       }

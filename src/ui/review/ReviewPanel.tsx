@@ -1,18 +1,21 @@
 "use client";
 import { App, Button, Segmented, Select } from "antd";
-import { ExternalLink, FileText, Link2, Send, X } from "lucide-react";
+import { Download, ExternalLink, FileText, Link2, Send, X } from "lucide-react";
 import { useEffect, useReducer, useState } from "react";
 import { changeText, concerns, type Thread, threadsOf, voicesOf } from "../../core/review/reading";
 import { type Comment, type Standing, standings } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort } from "../../core/time/time";
 import { commentToNote, goToComment, toggleReview } from "../../desk/acts/reviewing";
+import { download } from "../../desk/api";
 import { roundsOf } from "../../desk/background/roundWatch";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { LinksDialog } from "./LinksDialog";
 import { SendDialog } from "./SendDialog";
 import { TextEntry, voiceOf, Words } from "./StepReview";
 
+/** Stands for the step at the playhead. */
+const HERE = "here";
 const STANDS: Record<Standing, string> = { fine: "fine", change: "change this", open: "not decided" };
 
 /** What is said about the sequence, step by step, live; and the way to send it. */
@@ -31,14 +34,19 @@ export function ReviewPanel() {
     };
   }, [watch]);
   const [show, setShow] = useState<"open" | "mine" | "all">("open");
+  const [only, setOnly] = useState("");
+  const here = useDeskState((_s) => (only === HERE ? desk.here() : ""));
   const [sending, setSending] = useState(false);
   const [links, setLinks] = useState(false);
   const own = watch.own();
   const latest = own[0]?.id === round?.id;
   const on = sequence.stepOrder.filter((s) => sequence.steps[s]?.on);
   const threads = round ? threadsOf(round.comments, sequence.stepOrder) : [];
+  const wanted = only === HERE ? here : only;
   const shown = threads.filter(
-    (t) => show === "all" || (!t.comment.settled && (show === "open" || (round && concerns(t, round.me)))),
+    (t) =>
+      (show === "all" || (!t.comment.settled && (show === "open" || (round && concerns(t, round.me))))) &&
+      (wanted === "" || t.comment.step === wanted),
   );
   const { steps: stands, whole } = standings(round ? [...new Set([...on])] : [], round?.decisions ?? []);
   const fine = [...stands.values()].filter((s) => s === "fine").length;
@@ -71,6 +79,14 @@ export function ReviewPanel() {
               icon={<FileText size={14} />}
               href={`/report?round=${round.id}`}
               target="_blank"
+            />
+            <Button
+              size="small"
+              type="text"
+              aria-label="Download the project with what was said"
+              title="The project file, with its rounds and what was said in them"
+              icon={<Download size={14} />}
+              onClick={() => act(download(`/api/projects/${desk.state.projectId}/file?rounds=1`))}
             />
             <Button
               size="small"
@@ -134,16 +150,35 @@ export function ReviewPanel() {
                 onChange={(v) => setShow(v as "open" | "mine" | "all")}
               />
             </div>
+            <Select
+              size="small"
+              className="review-only"
+              aria-label="Comments of which step"
+              value={only}
+              options={[
+                { value: "", label: "Every step" },
+                { value: HERE, label: "The step at the playhead" },
+                ...on.map((s, i) => ({ value: s, label: `${i + 1} ${sequence.steps[s]?.title ?? ""}` })),
+              ]}
+              onChange={setOnly}
+            />
             <p className="soft">
               {whole === "fine" ? "Every step is fine." : `${fine} of ${stands.size} steps are fine.`}{" "}
               {!latest && "This is not the latest round."}
             </p>
             {shown.length === 0 && (
-              <p className="soft">{threads.length === 0 ? "Nothing is said yet." : "Every comment is settled."}</p>
+              <p className="soft">
+                {threads.length === 0
+                  ? "Nothing is said yet."
+                  : wanted !== "" || show === "mine"
+                    ? "Nothing of that kind is said."
+                    : "Every comment is settled."}
+              </p>
             )}
             {on.map((step) => {
               const rows = rowsOf(step);
               const stand = stands.get(step) ?? "open";
+              if (wanted !== "" && step !== wanted) return null;
               if (rows.length === 0 && stand !== "change") return null;
               return (
                 <section key={step} className="review-rows">

@@ -5,6 +5,7 @@ import { changeText, type Thread, threadsOf, voicesOf } from "../../core/review/
 import type { Pin } from "../../core/review/said";
 import { STROKES_MAX, standings } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
+import { pictureToKeep } from "../../desk/review/commentPicture";
 import { Wordmark } from "../common/Wordmark";
 import { Composer } from "./Composer";
 import type { Draft, Mode } from "./draft";
@@ -104,7 +105,7 @@ export function ReviewView({
   const send = () => {
     if (!draft?.text.trim()) return;
     const { lasts, ...rest } = draft;
-    client.say({ ...rest, until: draft.from + lasts });
+    client.say({ ...rest, until: draft.from + lasts }, stage && pictureToKeep(stage, rest));
     setDraft(null);
     setMode("look");
   };
@@ -227,6 +228,18 @@ export function ReviewView({
             type="info"
             role="status"
             title={`${waiting.length === 1 ? "One comment is" : `${waiting.length} comments are`} kept in this browser and sent as soon as the server is reached.`}
+          />
+        )}
+        {round?.newer && (
+          <Alert
+            type="info"
+            role="status"
+            title={`Round ${round.newer.number} has been sent since.`}
+            action={
+              <Button size="small" href={`/review?round=${round.newer.id}`}>
+                Open it
+              </Button>
+            }
           />
         )}
         {round?.note && <p className="review-note">{round.note}</p>}

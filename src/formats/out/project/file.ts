@@ -9,6 +9,7 @@ import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } fr
 import type { Preparation } from "../../../core/document/preparation";
 import type { Sequence } from "../../../core/document/sequence";
 import type { Sound } from "../../../core/document/sounds";
+import { type KeptRound, parseKeptRound } from "../../../core/review/kept";
 import { type Identities, withIdentities } from "../../../core/revision/identity";
 import { soundKind } from "../../../core/sound/kind";
 import { cleanText } from "../../../core/text/name";
@@ -26,10 +27,17 @@ export interface ProjectFile {
   documents: { kind: DocumentKind; body: DocumentBody }[];
   /** Sound files that its sequences hold; left out where there are none. */
   sounds?: { asset: string; bytes: Uint8Array }[];
+  /** Rounds of review with what was said in them, oldest first; left out where they were not asked for. */
+  rounds?: KeptRound[];
+  /** Packages that rounds show and that is not the project's own. */
+  packages?: { sha256: string; bytes: Uint8Array }[];
 }
 
-/** The newest version that is read; files without sounds are written as the first, which older Plextans open. */
-export const PROJECT_FILE_VERSION = 2;
+/**
+ * The newest version that is read. A file is written as the oldest that has what it holds: 3 with rounds, 2 with sounds,
+ * else 1.
+ */
+export const PROJECT_FILE_VERSION = 3;
 export const PROJECT_FILE_EXTENSION = ".plextan.zip";
 /** Most bytes a project file may unpack to. */
 export const UNPACKED_MAX_BYTES = 768 * 1024 * 1024;
@@ -51,6 +59,11 @@ const ManifestSchema = z.object({
   identities: z.record(z.string(), z.string().min(1)).default({}),
   documents: z.array(z.object({ kind: z.enum(["preparation", "sequence"]), path: z.string() })).max(200),
   sounds: z.array(z.object({ sha256: z.string().regex(/^[0-9a-f]{64}$/), path: z.string() })).default([]),
+  rounds: z
+    .array(z.object({ path: z.string() }))
+    .max(200)
+    .default([]),
+  packages: z.array(z.object({ sha256: z.string().regex(/^[0-9a-f]{64}$/), path: z.string() })).default([]),
 });
 
 /** Fixed time stamp, so that the same project gives the same bytes. */
@@ -67,9 +80,14 @@ export function writeProjectFile(project: ProjectFile): Uint8Array {
     sha256: asset,
     path: `sounds/${asset.slice(0, 20)}${soundKind(bytes.subarray(0, 16))?.ending ?? ""}`,
   }));
+  const rounds = (project.rounds ?? []).map((_, i) => ({ path: `rounds/${String(i + 1).padStart(3, "0")}.json` }));
+  const packages = (project.packages ?? []).map(({ sha256 }) => ({
+    sha256,
+    path: `rounds/${sha256.slice(0, 20)}.glb`,
+  }));
   const manifest = {
     format: "plextan-project",
-    version: sounds.length > 0 ? 2 : 1,
+    version: rounds.length > 0 ? 3 : sounds.length > 0 ? 2 : 1,
     name: project.name,
     source: { path: sourcePath, name: project.source.name },
     package: { path: "assembly.glb" },
@@ -77,6 +95,8 @@ export function writeProjectFile(project: ProjectFile): Uint8Array {
     ...(Object.keys(project.identities).length > 0 ? { identities: project.identities } : {}),
     documents,
     ...(sounds.length > 0 ? { sounds } : {}),
+    ...(rounds.length > 0 ? { rounds } : {}),
+    ...(packages.length > 0 ? { packages } : {}),
   };
   const files: Record<string, Uint8Array> = { "manifest.json": strToU8(JSON.stringify(manifest, null, 2)) };
   documents.forEach((d, i) => {
@@ -84,6 +104,12 @@ export function writeProjectFile(project: ProjectFile): Uint8Array {
   });
   sounds.forEach((s, i) => {
     files[s.path] = project.sounds?.[i]?.bytes ?? new Uint8Array();
+  });
+  rounds.forEach((r, i) => {
+    files[r.path] = strToU8(JSON.stringify(project.rounds?.[i], null, 2));
+  });
+  packages.forEach((p, i) => {
+    files[p.path] = project.packages?.[i]?.bytes ?? new Uint8Array();
   });
   files["assembly.glb"] = project.package;
   files[sourcePath] = project.source.bytes;
@@ -124,20 +150,7 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
   };
   const manifest = readManifest(get("manifest.json"));
   const packageBytes = get(manifest.package.path);
-  let decoded: AssemblyPackage;
-  try {
-    // Copied so that the arrays inside are aligned whatever lies before them in the archive.
-    decoded = decodePackage(new Uint8Array(packageBytes));
-    checkPackage(decoded);
-    decoded = { ...decoded, assembly: withIdentities(decoded.assembly, manifest.identities) };
-    indexAssembly(decoded.assembly);
-  } catch (error) {
-    throw new ProjectFileError(
-      error instanceof PackageError
-        ? `The project's assembly cannot be read: ${error.message}`
-        : "The project's assembly cannot be read.",
-    );
-  }
+  const decoded = openPackage(packageBytes, manifest.identities);
   const documents = manifest.documents.map((d) => {
     try {
       return {
@@ -155,6 +168,7 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
     throw new ProjectFileError(`The project file holds ${count("preparation")} preparations; there must be one.`);
   if (count("sequence") === 0)
     throw new ProjectFileError("The project file holds no sequence; there must be at least one.");
+  const said = readRounds(manifest, get, documents, sealOf(packageBytes));
   return {
     name: cleanText(manifest.name) || "Project",
     source: { name: manifest.source.name, bytes: get(manifest.source.path) },
@@ -162,9 +176,78 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { decoded: Ass
     settings: manifest.settings,
     identities: manifest.identities,
     documents,
-    ...readSounds(manifest.sounds, get, documents),
+    ...readSounds(manifest.sounds, get, [...documents, ...shownIn(said.rounds ?? [])]),
+    ...said,
     decoded,
   };
+}
+
+/** What rounds show, as documents. */
+export const shownIn = (rounds: readonly KeptRound[]): { kind: DocumentKind; body: DocumentBody }[] =>
+  rounds.map((r) => ({ kind: "sequence", body: r.sequence }));
+
+/** Decodes and checks a package. @throws ProjectFileError */
+function openPackage(bytes: Uint8Array, identities: Identities): AssemblyPackage {
+  try {
+    // Copied so that the arrays inside are aligned whatever lies before them in the archive.
+    const read = decodePackage(new Uint8Array(bytes));
+    checkPackage(read);
+    const decoded = { ...read, assembly: withIdentities(read.assembly, identities) };
+    indexAssembly(decoded.assembly);
+    return decoded;
+  } catch (error) {
+    throw new ProjectFileError(
+      error instanceof PackageError
+        ? `The project's assembly cannot be read: ${error.message}`
+        : "The project's assembly cannot be read.",
+    );
+  }
+}
+
+/** The rounds, each with a package that is there and a sequence that was sent. */
+function readRounds(
+  manifest: Pick<z.infer<typeof ManifestSchema>, "rounds" | "packages">,
+  get: (path: string) => Uint8Array,
+  documents: ProjectFile["documents"],
+  own: string,
+): Pick<ProjectFile, "rounds" | "packages"> {
+  const packages = manifest.packages.map(({ sha256, path }) => {
+    const bytes = get(path);
+    if (sealOf(bytes) !== sha256)
+      throw new ProjectFileError(`The project file is damaged: "${path.slice(0, 80)}" is not the assembly it was.`);
+    openPackage(bytes, {});
+    return { sha256, bytes };
+  });
+  const there = new Set([own, ...packages.map((p) => p.sha256)]);
+  const numbers = new Set<string>();
+  const rounds = manifest.rounds.map(({ path }) => {
+    const round = roundFrom(parseJson(get(path), path), path);
+    if (!there.has(round.packageSha256))
+      throw new ProjectFileError(`The project file lacks the assembly that round ${round.number} shows.`);
+    if (documents[round.document]?.kind !== "sequence")
+      throw new ProjectFileError(`The project file lacks the sequence that was sent as round ${round.number}.`);
+    const called = `${round.document} ${round.number}`;
+    if (numbers.has(called))
+      throw new ProjectFileError(`The project file holds round ${round.number} of a sequence twice.`);
+    numbers.add(called);
+    return round;
+  });
+  return { ...(rounds.length > 0 ? { rounds } : {}), ...(packages.length > 0 ? { packages } : {}) };
+}
+
+function roundFrom(json: unknown, path: string): KeptRound {
+  try {
+    return parseKeptRound(json);
+  } catch (error) {
+    if (error instanceof DocumentError) throw new ProjectFileError(error.message);
+    if (error instanceof z.ZodError) {
+      const issue = error.issues[0];
+      throw new ProjectFileError(
+        `The project file's "${path.slice(0, 80)}" is not valid: ${issue?.path.join(".")} ${issue?.message}.`,
+      );
+    }
+    throw error;
+  }
 }
 
 /** The sound files, each under the hash it has, and all that the sequences name. */

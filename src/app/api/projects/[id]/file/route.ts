@@ -8,13 +8,15 @@ import { attachment, idFrom, notFound, route } from "../../../../../server/http/
 import { saveProjectFile } from "../../../../../server/imports/openProject";
 import { startRuntime } from "../../../../../server/runtime";
 
-/** The whole project as one open file. */
-export const GET = route<{ id: string }>("project.look", async ({ actor, params }) => {
+/** The whole project as one open file; `?rounds=1` with its rounds of review. */
+export const GET = route<{ id: string }>("project.look", async ({ actor, params, request }) => {
   const id = idFrom(params.id, "project");
   const spool = await openSpool();
   try {
     const out = spool.path("project.zip");
-    const name = await saveProjectFile(database(), startRuntime().kernels, actor, id, out, spool);
+    const withRounds = new URL(request.url).searchParams.get("rounds") === "1";
+    const { kernels } = startRuntime();
+    const name = await saveProjectFile(database(), kernels, actor, id, { out, withRounds }, spool);
     if (name === null) throw notFound("project");
     const { size } = await stat(out);
     const stream = createReadStream(out);

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { PrintsSchema } from "../../../../../core/review/prints";
 import { ROUND_NOTE_MAX, saidSchema } from "../../../../../core/review/said";
 import { database } from "../../../../../server/database/pool";
 import { idFrom, notFound, readJson, route } from "../../../../../server/http/route";
@@ -12,14 +13,11 @@ export const GET = route<{ id: string }>("review.look", async ({ actor, params }
   return Response.json({ rounds: await listRounds(database(), actor, id) });
 });
 
-const print = z.string().min(1).max(40);
 const Send = z.strictObject({
   sequence: z.string().regex(/^[a-z0-9]{20}$/),
   revisions: z.strictObject({ sequence: z.int().min(0), preparation: z.int().min(0) }),
   note: saidSchema("A note", ROUND_NOTE_MAX),
-  prints: z
-    .array(z.tuple([z.string().min(1).max(64), z.strictObject({ words: print, time: print, motion: print })]))
-    .max(2000),
+  prints: PrintsSchema,
   keepLinks: z.boolean(),
 });
 
