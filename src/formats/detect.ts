@@ -27,13 +27,15 @@ export function detectByHead(head: Uint8Array, size: number, fileName: string): 
 export function detectFormat(bytes: Uint8Array, fileName: string): SourceFormat {
   if (bytes.length === 0)
     throw new ImportError("empty", "The file is empty (0 bytes). Export it again from the CAD system.");
-  const head = new TextDecoder("latin1").decode(bytes.subarray(0, 64));
+  const head = new TextDecoder("latin1").decode(bytes.subarray(0, 96));
   if (head.startsWith("glTF")) return "glb";
   if (isZip(bytes)) {
     if (/\.3mf$/i.test(fileName)) return "3mf";
     return namesIn(bytes, "archive").some((n) => /^\/?3D\/.*\.model$/i.test(n)) ? "3mf" : "zip";
   }
   if (head.includes("ISO-10303-21")) return "step";
+  if (/^[^\r\n]{72}S[ 0]*1\s/.test(head)) return "iges";
+  if (/^\s*(DBRep_DrawableShape|CASCADE Topology V)/.test(head)) return "brep";
   const promised = formatByName(fileName);
   if (promised && promised !== "3mf") return promised;
   if (/\.3mf$/i.test(fileName))

@@ -15,7 +15,7 @@ import { readSource } from "./read";
 import { decodeText, parseNumber } from "./text";
 import { asImportError } from "./unexpected";
 
-const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
+const noKernel = { start: () => Promise.reject(new Error("the kernel was asked for")) };
 const read = (data: string | Uint8Array, name: string) =>
   readSource(typeof data === "string" ? strToU8(data) : data, name, noKernel, undefined, IMPORT_DEFAULTS);
 const refusal = async (work: Promise<unknown>): Promise<string> => {

@@ -18,7 +18,7 @@ import { readSource } from "./read";
 import { checkStepText, stepUnit } from "./step/text";
 
 const text = (s: string) => new TextEncoder().encode(s);
-const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
+const noKernel = { start: () => Promise.reject(new Error("the kernel was asked for")) };
 const message = async (work: Promise<unknown>): Promise<string> => {
   const error = await work.then(
     () => null,
@@ -169,7 +169,7 @@ describe("what is not a CAD file", () => {
   });
   test("an unknown kind", () =>
     expect(() => detectFormat(text("solid x"), "a.docx")).toThrow(
-      /Plextan reads STEP, glTF, GLB, OBJ, 3MF and STL files; \.\w+ files it does not/,
+      /Plextan reads STEP, IGES, BREP, glTF, GLB, OBJ, 3MF and STL files; \.\w+ files it does not/,
     ));
   test("a GLB called .step is read as what it is", () => expect(detectFormat(triangle(), "a.step")).toBe("glb"));
   test("units of STEP files", () => {

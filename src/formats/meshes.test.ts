@@ -15,7 +15,7 @@ import { ImportError } from "./importError";
 import { readSource } from "./read";
 import { extentOf } from "./tidy";
 
-const noKernel = () => Promise.reject(new Error("the kernel was asked for"));
+const noKernel = { start: () => Promise.reject(new Error("the kernel was asked for")) };
 const read = (bytes: Uint8Array, name: string, settings: Partial<ImportSettings> = {}) =>
   readSource(bytes, name, noKernel, undefined, { ...IMPORT_DEFAULTS, ...settings });
 const refusal = async (work: Promise<unknown>): Promise<string> => {

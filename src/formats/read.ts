@@ -1,16 +1,16 @@
 import { IMPORT_DEFAULTS, type ImportSettings, type MeshQuality, SOURCE_UNITS } from "../core/assembly/importSettings";
 import type { AssemblyPackage } from "../core/assembly/package";
 import { rescale } from "../core/assembly/rescale";
+import { isSolid } from "../core/assembly/sourceFormats";
 import { type Bundle, beside } from "./bundle/bundle";
 import type { SourceFormat } from "./detect";
 import { readGlb, readGltf } from "./gltf/read";
 import { ImportError, type ImportProgress } from "./importError";
 import { openSource, readPlainMesh } from "./readMesh";
-import type { Kernel } from "./step/kernel";
 import type { StepOptions } from "./step/options";
-import { readStep } from "./step/read";
 import { partsOf } from "./step/set";
-import { checkStepText, stepUnit } from "./step/text";
+import { type Kernels, readSolid } from "./step/solid";
+import { checkStepText, unitOf } from "./step/text";
 import { finished } from "./tidy";
 import { asImportError } from "./unexpected";
 
@@ -18,7 +18,7 @@ import { asImportError } from "./unexpected";
  * Names the reader; part of the key under which results are cached. Raise it when what comes out for the same file
  * and settings changes.
  */
-export const IMPORT_RECIPE = "2026-11.5";
+export const IMPORT_RECIPE = "2026-11.6";
 
 /** Fineness of meshes made from B-rep faces. */
 const QUALITY: Record<MeshQuality, Required<StepOptions>> = {
@@ -27,11 +27,11 @@ const QUALITY: Record<MeshQuality, Required<StepOptions>> = {
   fine: { deflection: 0.0006, angleDeg: 7 },
 };
 
-/** Reads any source file. `kernel` is asked for only when the format needs it. @throws ImportError */
+/** Reads any source file. `kernels` are asked for only when the format needs one. @throws ImportError */
 export async function readSource(
   bytes: Uint8Array,
   fileName: string,
-  kernel: () => Promise<Kernel>,
+  kernels: Kernels,
   progress?: ImportProgress,
   settings: ImportSettings = IMPORT_DEFAULTS,
 ): Promise<AssemblyPackage> {
@@ -39,7 +39,7 @@ export async function readSource(
   try {
     const { bundle, format } = openSource(bytes, fileName);
     where = format.toUpperCase();
-    return finished(await readOne(bundle, format, kernel, settings, progress));
+    return finished(await readOne(bundle, format, kernels, settings, progress));
   } catch (error) {
     throw asImportError(error, where);
   }
@@ -48,7 +48,7 @@ export async function readSource(
 async function readOne(
   bundle: Bundle,
   format: SourceFormat,
-  kernel: () => Promise<Kernel>,
+  kernels: Kernels,
   settings: ImportSettings,
   progress?: ImportProgress,
 ): Promise<AssemblyPackage> {
@@ -56,16 +56,19 @@ async function readOne(
   if (mesh) return mesh;
   if (format === "glb") return readGlb(bundle.bytes, bundle.name, progress, settings);
   if (format === "gltf") return readGltf(bundle, progress, settings);
-  // Before the kernel, which takes seconds to start.
-  checkStepText(bundle.bytes);
-  const loaded = await kernel();
-  const { parts, missing } = partsOf({ name: bundle.name, bytes: bundle.bytes }, (name) => beside(bundle, name));
-  for (const p of parts) checkStepText(p.bytes, p.name);
-  const pkg = withMissing(missing, () =>
-    readStep(loaded, bundle.bytes, bundle.name, QUALITY[settings.quality], progress, parts),
-  );
+  if (format === "zip" || !isSolid(format)) throw new ImportError("unknown-format", "This kind of file is not read.");
+  const source = { format, fileName: bundle.name, bytes: bundle.bytes };
+  let pkg: AssemblyPackage;
+  if (format === "step") {
+    // Before the kernel, which takes seconds to start.
+    checkStepText(bundle.bytes);
+    const { parts, missing } = partsOf({ name: bundle.name, bytes: bundle.bytes }, (name) => beside(bundle, name));
+    pkg = await withMissing(missing, () =>
+      readSolid(kernels, { ...source, parts }, QUALITY[settings.quality], progress),
+    );
+  } else pkg = await readSolid(kernels, { ...source, parts: [] }, QUALITY[settings.quality], progress);
   const up = settings.up ?? pkg.assembly.up;
-  const said = stepUnit(bundle.bytes);
+  const said = unitOf(format, bundle.bytes);
   const factor =
     settings.unit && said in SOURCE_UNITS
       ? SOURCE_UNITS[settings.unit] / SOURCE_UNITS[said as keyof typeof SOURCE_UNITS]
@@ -75,11 +78,11 @@ async function readOne(
 }
 
 /** Reads a set of which some files are not there: what came in without them is kept, and they are named. */
-function withMissing(missing: string[], read: () => AssemblyPackage): AssemblyPackage {
+async function withMissing(missing: string[], read: () => Promise<AssemblyPackage>): Promise<AssemblyPackage> {
   if (missing.length === 0) return read();
   const list = missing.slice(0, 12).join(", ") + (missing.length > 12 ? ` and ${missing.length - 12} more` : "");
   try {
-    const pkg = read();
+    const pkg = await read();
     const warning = `Not given, so their parts are missing: ${list}. Add them under "Assembly" in the head.`;
     return { ...pkg, assembly: { ...pkg.assembly, missing, warnings: [warning, ...pkg.assembly.warnings] } };
   } catch (error) {

@@ -5,7 +5,7 @@ import { bodyOf } from "../../src/core/explode/bodies";
 import { findCollisions } from "../../src/core/explode/check";
 import { planChecked, shiftOf } from "../../src/core/explode/plan";
 import { startKernel } from "../../src/formats/step/kernel";
-import { readStep } from "../../src/formats/step/read";
+import { readStep } from "../../src/formats/step/solid";
 
 describe("real assemblies", () => {
   test("a third-party assembly: every part comes off, checked between frames; screws before what they hold", async () => {

@@ -11,6 +11,9 @@ import { packBundle } from "../../src/formats/bundle/bundle";
 import { ImportError } from "../../src/formats/importError";
 import { readSource } from "../../src/formats/read";
 import { startKernel } from "../../src/formats/step/kernel";
+import type { NativeReader } from "../../src/formats/step/solid";
+import { findNative, nativeReader } from "../../src/server/kernel/native";
+import { expectSamePackage } from "../support/samePackage";
 
 /** Another reader of the same files, with its own mesher settings and its own way through the assembly. */
 interface OtherReader {
@@ -41,7 +44,11 @@ beforeAll(async () => {
   other = await make();
   await startKernel();
 });
-const read = (bytes: Uint8Array, name: string) => readSource(bytes, name, startKernel, undefined, IMPORT_DEFAULTS);
+/** What the system's kernel could not read. */
+const refused: string[] = [];
+const native = nativeReader(findNative(), (why) => refused.push(why));
+const read = (bytes: Uint8Array, name: string, by: NativeReader | null = native) =>
+  readSource(bytes, name, { start: startKernel, native: by }, undefined, IMPORT_DEFAULTS);
 
 interface Measured {
   area: number;
@@ -99,7 +106,45 @@ function* theirs(bytes: Uint8Array) {
       );
 }
 
-test("the fixtures are there", () => expect(files.length).toBeGreaterThan(38));
+test("the fixtures are there, and the system's kernel is", () => {
+  expect(files.length).toBeGreaterThan(38);
+  expect(native).not.toBeNull();
+});
+
+describe("by the system's kernel and by the one inside it comes to the same", () => {
+  test.each([
+    ["the demo", "demo/rill-h2.step", "step", "mm", 80],
+    ["IGES", path.join(ROOT, "cube-10x10mm/Cube 10x10.igs"), "iges", "mm", 1],
+    ["BREP", path.join(ROOT, "cax-if-brep/as1_pe_203.brep"), "brep", "mm", 1],
+  ])("%s", async (_, file, format, unit, nodes) => {
+    const bytes = new Uint8Array(readFileSync(file));
+    const a = await read(bytes, path.basename(file));
+    expect(refused).toEqual([]);
+    expect([a.assembly.format, a.assembly.unit]).toEqual([format, unit]);
+    expect(a.assembly.nodes.length).toBeGreaterThanOrEqual(nodes);
+    expectSamePackage(a, await read(bytes, path.basename(file), null));
+  });
+  test("a set whose parts lie in files of their own", async () => {
+    const [folder] = SETS[0] as [string, string];
+    const names = readdirSync(path.join(ROOT, folder));
+    const set = packBundle(
+      names.map((name) => ({ name, bytes: new Uint8Array(readFileSync(path.join(ROOT, folder, name))) })),
+    );
+    const a = await read(set, "set.zip");
+    expect(refused).toEqual([]);
+    expectSamePackage(a, await read(set, "set.zip", null));
+  });
+  test("what it cannot read, the one inside judges", async () => {
+    const said = (e: unknown) => (e as ImportError).message;
+    const whole = readFileSync(path.join(ROOT, "simple-basic-cube/cube.stp"), "latin1");
+    const hollow = Buffer.from(whole.replace(/DATA;[\s\S]*?ENDSEC;/, "DATA;\nENDSEC;"), "latin1");
+    const [a, b] = [native, null].map((by) => read(hollow, "hollow.step", by).catch(said));
+    expect(await a).toBe(await b);
+    expect(await a).toMatch(/no shapes|could not be read/);
+    expect(refused).toHaveLength(1);
+    refused.length = 0;
+  });
+});
 
 describe("surface and size of every third-party file agree with another reader's", () => {
   // A master alone holds no shape; its set is read below.
@@ -115,6 +160,9 @@ describe("surface and size of every third-party file agree with another reader's
       return;
     }
     expect(pkg.assembly.warnings.filter((w) => /faces? that|could not be drawn/.test(w))).toEqual([]);
+    // By the kernel inside it is the same.
+    expect(refused).toEqual([]);
+    expectSamePackage(pkg, await read(bytes, path.basename(file), null));
     if (pkg.assembly.missing) return;
     const a = measure(ours(pkg));
     const b = measure(theirs(bytes));

@@ -128,7 +128,13 @@ export async function wholeFiles(kernels: KernelPool, few = false): Promise<Whol
   for (const g of given) {
     const { assembly } = /\.(stp|step)$/.test(g.name)
       ? await kernels.read(g.bytes, g.name, () => {})
-      : await readSource(g.bytes, g.name, () => Promise.reject(new Error("no kernel")), undefined, IMPORT_DEFAULTS);
+      : await readSource(
+          g.bytes,
+          g.name,
+          { start: () => Promise.reject(new Error("no kernel")) },
+          undefined,
+          IMPORT_DEFAULTS,
+        );
     wholes.push({
       ...g,
       parts: assembly.nodes.filter((p) => p.kind === "part").length,

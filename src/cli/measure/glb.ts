@@ -1,6 +1,6 @@
 import { encodePackage } from "../../core/assembly/package";
 import { startKernel } from "../../formats/step/kernel";
-import { readStep } from "../../formats/step/read";
+import { readStep } from "../../formats/step/solid";
 import { inBrowser, repositoryFile } from "./browser";
 import type { Measurement } from "./measurement";
 

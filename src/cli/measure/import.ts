@@ -3,7 +3,9 @@ import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { encodePackage } from "../../core/assembly/package";
 import { startKernel } from "../../formats/step/kernel";
-import { extract, meshModel, readModel, readStep } from "../../formats/step/read";
+import { meshModel, readModel } from "../../formats/step/model";
+import { readSolid } from "../../formats/step/solid";
+import { findNative, nativeReader } from "../../server/kernel/native";
 import { type Measurement, median } from "./measurement";
 
 const FILES: [string, string, number][] = [
@@ -12,45 +14,47 @@ const FILES: [string, string, number][] = [
 ];
 
 /**
- * STEP file to finished package against the kernel's bare read and mesh with the same settings, in the same warm
- * process, runs taken in turn.
+ * STEP file to finished package, as it comes in, against the bare read and mesh of the kernel inside with the same
+ * settings, in the same warm process, runs taken in turn. And the same without the system's kernel.
  */
 export async function measureImport(): Promise<Measurement[]> {
   const kernel = await startKernel();
+  const native = nativeReader(findNative());
   const out: Measurement[] = [];
   for (const [name, file, rounds] of FILES) {
     if (!existsSync(file)) continue;
     const bytes = await readFile(file);
-    const bare: number[] = [];
-    const ours: number[] = [];
-    const rest: number[] = [];
-    for (let i = 0; i <= rounds; i++) {
-      const t0 = performance.now();
-      const model = readModel(kernel, bytes);
-      meshModel(model);
-      const t1 = performance.now();
-      // What is ours alone, for the note; not part of the reference.
-      extract(model, path.basename(file), "mm");
-      const t2 = performance.now();
-      model.free();
-      const t3 = performance.now();
-      encodePackage(readStep(kernel, bytes, path.basename(file)));
-      const t4 = performance.now();
-      // The first round warms the kernel up.
-      if (i === 0) continue;
-      bare.push(t1 - t0);
-      rest.push(t2 - t1);
-      ours.push(t4 - t3);
+    const source = { format: "step" as const, fileName: path.basename(file), bytes, parts: [] };
+    const ways = {
+      bare: async () => {
+        const model = readModel(kernel, source);
+        meshModel(model);
+        return () => model.free();
+      },
+      native: async () => void encodePackage(await readSolid({ start: startKernel, native }, source)),
+      inside: async () => void encodePackage(await readSolid({ start: startKernel }, source)),
+    };
+    const times = { bare: [] as number[], native: [] as number[], inside: [] as number[] };
+    for (let i = 0; i <= rounds; i++)
+      for (const way of Object.keys(ways) as (keyof typeof ways)[]) {
+        const began = performance.now();
+        const after = await ways[way]();
+        // The first round warms the kernel up.
+        if (i > 0) times[way].push(performance.now() - began);
+        after?.();
+      }
+    const reference = median(times.bare);
+    for (const way of ["native", "inside"] as const) {
+      if (way === "native" && !native) continue;
+      out.push({
+        name: way === "native" ? name : `${name}-inside`,
+        ...{ ours: median(times[way]), reference, ratio: median(times[way]) / reference, unit: "ms" },
+        note:
+          way === "native"
+            ? "by the system's kernel, its start included; the kernel inside opens what it stored"
+            : "by the kernel inside, as where the system has none",
+      });
     }
-    const reference = median(bare);
-    out.push({
-      name,
-      ours: median(ours),
-      reference,
-      ratio: median(ours) / reference,
-      unit: "ms",
-      note: `tree, names, colours, geometry, face table and edges take ${median(rest).toFixed(0)} ms of it`,
-    });
   }
   return out;
 }

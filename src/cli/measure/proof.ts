@@ -23,7 +23,7 @@ import { ProofMemory, prove, thresholdsOf } from "../../core/proof/proof";
 import { Shapes } from "../../core/proof/shapes";
 import { frameToTicks, TICKS_PER_SECOND, ticksPerFrame } from "../../core/time/time";
 import { startKernel } from "../../formats/step/kernel";
-import { readStep } from "../../formats/step/read";
+import { readStep } from "../../formats/step/solid";
 import { type Measurement, median } from "./measurement";
 import { keyedAssembly } from "./pose";
 

@@ -27,7 +27,7 @@ import { prove } from "../../core/proof/proof";
 import { Shapes } from "../../core/proof/shapes";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { startKernel } from "../../formats/step/kernel";
-import { readStep } from "../../formats/step/read";
+import { readStep } from "../../formats/step/solid";
 import type { Measurement } from "./measurement";
 import { chance } from "./pose";
 import { demoPackage } from "./proof";

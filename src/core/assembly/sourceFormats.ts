@@ -5,6 +5,9 @@
  */
 const FORMATS = {
   step: { name: "STEP", extensions: ["step", "stp", "p21"], unitOpen: false, solid: true },
+  iges: { name: "IGES", extensions: ["iges", "igs"], unitOpen: false, solid: true },
+  // It says no unit, and is millimetres by custom; another is chosen where it is set how a file is read.
+  brep: { name: "BREP", extensions: ["brep", "brp"], unitOpen: false, solid: true },
   gltf: { name: "glTF", extensions: ["gltf"], unitOpen: false, solid: false },
   glb: { name: "GLB", extensions: ["glb"], unitOpen: false, solid: false },
   obj: { name: "OBJ", extensions: ["obj"], unitOpen: true, solid: false },
@@ -13,6 +16,8 @@ const FORMATS = {
 } as const;
 
 export type ModelFormat = keyof typeof FORMATS;
+/** Those that a CAD kernel reads and meshes. */
+export type SolidFormat = { [F in ModelFormat]: (typeof FORMATS)[F]["solid"] extends true ? F : never }[ModelFormat];
 
 export interface FormatRow {
   /** As it is written. */
@@ -28,6 +33,9 @@ export interface FormatRow {
 /** In the order in which one of them is taken as the main file of a set. */
 export const SOURCE_FORMATS: Readonly<Record<ModelFormat, FormatRow>> = FORMATS;
 export const MODEL_FORMATS = Object.keys(FORMATS) as [ModelFormat, ...ModelFormat[]];
+
+/** Whether a CAD kernel has to read it. */
+export const isSolid = (format: ModelFormat): format is SolidFormat => SOURCE_FORMATS[format].solid;
 
 /** What may lie beside a model. */
 const BESIDE = ["mtl", "bin", "png", "jpg", "jpeg", "webp"];

@@ -1,5 +1,5 @@
 import { filesNamedIn, stepText } from "./declared";
-import type { StepPart } from "./read";
+import type { StepPart } from "./model";
 
 const base = (name: string) => (name.split(/[/\\]/).pop() ?? name).toLowerCase();
 

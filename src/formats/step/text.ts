@@ -1,3 +1,4 @@
+import type { SolidFormat } from "../../core/assembly/sourceFormats";
 import { ImportError } from "../importError";
 
 /**
@@ -23,6 +24,46 @@ export function checkStepText(bytes: Uint8Array, name?: string): void {
       `${name ? `"${name}"` : "The STEP file"} ends too early: its closing "END-ISO-10303-21;" is missing. It was probably cut off while being copied; export or copy it again.`,
     );
   }
+}
+
+/** The unit of length that a file says it is written in, for showing; the kernel converts to mm. */
+export function unitOf(format: SolidFormat, bytes: Uint8Array): string {
+  if (format === "step") return stepUnit(bytes);
+  return format === "iges" ? igesUnit(bytes) : "mm";
+}
+
+/** Units by their number in the global section of IGES. */
+const IGES_UNITS: Readonly<Record<string, string>> = {
+  1: "in",
+  2: "mm",
+  4: "ft",
+  6: "m",
+  7: "km",
+  9: "µm",
+  10: "cm",
+};
+
+/** The unit that an IGES file says it is written in: the 14th value of its global section. */
+function igesUnit(bytes: Uint8Array): string {
+  const lines = new TextDecoder("latin1").decode(bytes.subarray(0, 65_536)).split(/\r?\n/);
+  const text = lines
+    .filter((l) => l[72] === "G")
+    .map((l) => l.slice(0, 72))
+    .join("");
+  const values: string[] = [];
+  let separator = ",";
+  for (let at = 0; at < text.length && values.length < 15; ) {
+    // Texts are told with their length: 4Hname.
+    const counted = /^\s*(\d+)H/.exec(text.slice(at, at + 12));
+    const begin = counted ? at + counted[0].length : at;
+    const end = counted ? begin + Number(counted[1]) : text.slice(at).search(new RegExp(`[${separator};]`)) + at;
+    if (end < at) break;
+    const value = text.slice(begin, end).trim();
+    if (values.length === 0 && value.length === 1) separator = value === "-" ? "\\-" : value;
+    values.push(value);
+    at = end + 1;
+  }
+  return IGES_UNITS[values[13] ?? ""] ?? "mm";
 }
 
 /** The unit of length a STEP file says it is written in, for showing; the kernel converts to mm. */

@@ -7,17 +7,20 @@ import { readSource } from "../../formats/read";
 import { startKernel } from "../../formats/step/kernel";
 import { asImportError } from "../../formats/unexpected";
 import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
+import { findNative, nativeReader } from "./native";
 
 // The server may be gone by now; there is nobody to tell then.
 const send = (message: FromChild) => process.send?.(message, () => {});
 const bytesOf = async (path: string) => new Uint8Array(await readFile(path));
+
+const kernels = { start: startKernel, native: nativeReader(findNative()) };
 
 const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<ReaderTasks[K]["result"]> } = {
   async source({ path, fileName, settings, out }) {
     const pkg = await readSource(
       await bytesOf(path),
       fileName,
-      startKernel,
+      kernels,
       (stage, share) => send({ type: "progress", stage, share }),
       settings,
     );

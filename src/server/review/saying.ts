@@ -13,13 +13,23 @@ const COMMENTS_MOST = 5000;
 /** What an act changed, to be told; null when it changed nothing. */
 type Done = Omit<RoundNews, "version"> | null;
 
-/** Does something in a round, and tells those who listen what it was once it is stored. */
-export async function inRound(pool: Pool, me: Reviewer, work: (sql: Sql) => Promise<Done>): Promise<void> {
+/** Does something in a round that stands still meanwhile, and tells those who listen what it was once it is stored. */
+export async function inRound(
+  pool: Pool,
+  me: Reviewer,
+  work: (sql: Sql, round: { prints: string; comments: number }) => Promise<Done>,
+): Promise<void> {
   const news = await transaction(pool, async (sql): Promise<RoundNews | null> => {
-    const done = await work(sql);
+    const [rows] = await sql.query<Row[]>(
+      `SELECT r.version, r.prints, (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id) AS n
+       FROM rounds r WHERE r.id = ? FOR UPDATE`,
+      [me.round],
+    );
+    const done = await work(sql, { prints: rows[0]?.prints ?? "[]", comments: Number(rows[0]?.n) });
     if (!done) return null;
-    const [grown] = await sql.query("UPDATE rounds SET version = LAST_INSERT_ID(version + 1) WHERE id = ?", [me.round]);
-    return { ...done, version: (grown as { insertId: number }).insertId };
+    const version = Number(rows[0]?.version) + 1;
+    await sql.query("UPDATE rounds SET version = ? WHERE id = ?", [version, me.round]);
+    return { ...done, version };
   });
   if (news) tell(`round ${me.round}`, String(news.version), JSON.stringify(news));
 }
@@ -31,23 +41,23 @@ export async function told(sql: Sql, id: string): Promise<Done> {
 }
 
 /** Checks that a round has a step. @param prints as they are stored @throws PeopleError 422 */
-function checkStep(prints: string | undefined, step: string): void {
-  const steps = JSON.parse(prints ?? "[]") as [string, unknown][];
+function checkStep(prints: string, step: string): void {
+  const steps = JSON.parse(prints) as [string, unknown][];
   if (!steps.some(([id]) => id === step)) throw new PeopleError(422, "This round has no such step.");
 }
 
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */
 export async function addComment(pool: Pool, me: Reviewer, c: NewComment): Promise<void> {
-  await inRound(pool, me, async (sql) => {
-    const [rows] = await sql.query<Row[]>(
-      `SELECT r.prints, (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id) AS n,
-         (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id AND c.id = ? AND c.answers IS NULL) AS answered
-       FROM rounds r WHERE r.id = ? FOR UPDATE`,
-      [c.to, me.round],
-    );
-    checkStep(rows[0]?.prints, c.step);
-    if (c.to !== null && Number(rows[0]?.answered) === 0) throw new PeopleError(422, "What this answers is not there.");
-    const full = Number(rows[0]?.n) >= COMMENTS_MOST;
+  await inRound(pool, me, async (sql, round) => {
+    checkStep(round.prints, c.step);
+    if (c.to !== null) {
+      const [to] = await sql.query<Row[]>("SELECT 1 FROM comments WHERE round_id = ? AND id = ? AND answers IS NULL", [
+        me.round,
+        c.to,
+      ]);
+      if (!to[0]) throw new PeopleError(422, "What this answers is not there.");
+    }
+    const full = round.comments >= COMMENTS_MOST;
     try {
       if (full) throw new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
       const [made] = await sql.query<Row[]>(
@@ -114,9 +124,8 @@ export async function settleComment(
 /** Writes down what somebody decides about a step. Nothing of it is ever changed. @throws PeopleError */
 export async function decide(pool: Pool, me: Reviewer, step: string, verdict: Verdict): Promise<void> {
   if (me.may !== "decide") throw new PeopleError(403, "This link does not allow that. Ask whoever sent it.");
-  await inRound(pool, me, async (sql) => {
-    const [rows] = await sql.query<Row[]>("SELECT prints FROM rounds WHERE id = ? FOR UPDATE", [me.round]);
-    checkStep(rows[0]?.prints, step);
+  await inRound(pool, me, async (sql, round) => {
+    checkStep(round.prints, step);
     const [made] = await sql.query<Row[]>(
       `INSERT INTO decisions (round_id, step, verdict, voice, voice_name, voice_guest, created_at)
        VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,

@@ -1,141 +1,16 @@
 import type { TDF_Label, TopoDS_Shape } from "opencascade.js";
-import { type Assembly, NODE_DEPTH_MAX, NODES_MAX } from "../../core/assembly/assembly";
+import type { Assembly } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
 import type { AssemblyPackage } from "../../core/assembly/package";
+import { SOURCE_FORMATS, type SolidFormat } from "../../core/assembly/sourceFormats";
 import { packLinear } from "../../core/color/srgb";
 import type { Geometry } from "../../core/geometry/geometry";
 import { nth } from "../../core/math/packed";
-import { ImportError, type ImportProgress } from "../importError";
-import { tooManyNodes } from "../limits";
-import { asImportError } from "../unexpected";
-import { occurrencesIn, stepText } from "./declared";
-import { type Kernel, kernelMessage } from "./kernel";
-import { lossWarnings } from "./losses";
+import { ImportError } from "../importError";
+import type { Kernel } from "./kernel";
+import type { StepModel } from "./model";
 import { STEP_DEFAULTS, type StepOptions } from "./options";
 import { readShape, type ShapeCounts } from "./shape";
-import { checkStepText, stepUnit } from "./text";
-
-/** Where files lie for the kernel: beside one another, since a master names its parts' files. */
-const FOLDER = "/in";
-
-/** What read and mesh leave behind; freed with {@link StepModel.free}. Split out so the benchmark can time it bare. */
-export interface StepModel {
-  kernel: Kernel;
-  document: ReturnType<typeof openDocument>;
-  roots: TDF_Label[];
-  free(): void;
-}
-
-function openDocument(kernel: Kernel) {
-  return new kernel.Handle_TDocStd_Document_2(new kernel.TDocStd_Document(new kernel.TCollection_ExtendedString_1()));
-}
-
-/** A STEP file that another one names. */
-export interface StepPart {
-  name: string;
-  bytes: Uint8Array;
-}
-
-/**
- * The kernel's bare read: file to XCAF document, names and colours on. Files that it names are looked for in `parts`,
- * under the very names it uses. @throws ImportError
- */
-export function readModel(kernel: Kernel, bytes: Uint8Array, parts: readonly StepPart[] = []): StepModel {
-  const file = `${FOLDER}/in.stp`;
-  const written = [file];
-  kernel.FS.mkdir(FOLDER);
-  kernel.FS.writeFile(file, bytes);
-  for (const p of parts) {
-    written.push(`${FOLDER}/${p.name}`);
-    kernel.FS.writeFile(`${FOLDER}/${p.name}`, p.bytes);
-  }
-  const document = openDocument(kernel);
-  const reader = new kernel.STEPCAFControl_Reader_1();
-  const labels = new kernel.TDF_LabelSequence_1();
-  const free = () => {
-    labels.delete();
-    reader.delete();
-    document.delete();
-  };
-  try {
-    reader.SetColorMode(true);
-    reader.SetNameMode(true);
-    const status = reader.ReadFile(file);
-    if (status !== (kernel.IFSelect_ReturnStatus.IFSelect_RetDone as unknown)) {
-      throw new ImportError(
-        "unreadable",
-        "The STEP file could not be read: its data section is damaged. Export it again from the CAD system.",
-      );
-    }
-    const progress = new kernel.Message_ProgressRange_1();
-    const done = reader.Transfer_1(document, progress);
-    progress.delete();
-    const tool = kernel.XCAFDoc_DocumentTool.ShapeTool(document.get().Main());
-    tool.get().GetFreeShapes(labels);
-    if (!done || labels.Length() === 0) {
-      throw new ImportError(
-        "no-geometry",
-        "The STEP file holds no shapes. Export the assembly as solids or surfaces and try again.",
-      );
-    }
-    const roots: TDF_Label[] = [];
-    for (let i = 1; i <= labels.Length(); i++) roots.push(labels.Value(i));
-    return { kernel, document, roots, free };
-  } catch (error) {
-    throw asImportError(told(kernel, error), "STEP-READ");
-  } finally {
-    for (const name of written) kernel.FS.unlink(name);
-    kernel.FS.rmdir(FOLDER);
-  }
-}
-
-/** What the kernel threw, as an error: it throws numbers. */
-const told = (kernel: Kernel, thrown: unknown) =>
-  thrown instanceof Error ? thrown : new Error(kernelMessage(kernel, thrown));
-
-/** The kernel's bare mesh of everything in a model; instances share one mesh. */
-export function meshModel(model: StepModel, options: StepOptions = {}, progress?: (share: number) => void): void {
-  const { kernel } = model;
-  const o = { ...STEP_DEFAULTS, ...options };
-  model.roots.forEach((label, i) => {
-    const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
-    // Relative deflection: small screws and large housings each get facets to their own size.
-    new kernel.BRepMesh_IncrementalMesh_2(shape, o.deflection * 5, true, (o.angleDeg * Math.PI) / 180, false).delete();
-    shape.delete();
-    progress?.((i + 1) / model.roots.length);
-  });
-}
-
-/**
- * Reads a STEP file (AP203, AP214, AP242) into a package: the tree with all levels, occurrence names, instance
- * transforms and colours; geometry shared by instances; face table and feature edges.
- * @throws ImportError with a message for the user.
- */
-export function readStep(
-  kernel: Kernel,
-  bytes: Uint8Array,
-  fileName: string,
-  options: StepOptions = {},
-  progress?: ImportProgress,
-  parts: readonly StepPart[] = [],
-): AssemblyPackage {
-  checkStepText(bytes);
-  for (const file of [bytes, ...parts.map((p) => p.bytes)]) checkTree(occurrencesIn(stepText(file)));
-  progress?.("read", null);
-  const model = readModel(kernel, bytes, parts);
-  let made: Extracted;
-  try {
-    progress?.("mesh", 0);
-    meshModel(model, options, (share) => progress?.("mesh", share * 0.6));
-    made = extract(model, fileName, stepUnit(bytes), options, (share) => progress?.("mesh", 0.6 + share * 0.4));
-  } catch (error) {
-    throw asImportError(told(kernel, error), "STEP-MESH");
-  }
-  // Only after a good read: what broke the kernel is not touched again.
-  model.free();
-  made.pkg.assembly.warnings.push(...lossWarnings(made.shapes, made.placed, [bytes, ...parts.map((p) => p.bytes)]));
-  return made.pkg;
-}
 
 /** A part's shape as it came in, for comparing with what the file declares. */
 export interface ReadPart extends ShapeCounts {
@@ -148,11 +23,17 @@ export interface Extracted {
   placed: number;
 }
 
+/** What was read, for what is said of it. */
+export interface Told {
+  fileName: string;
+  format: SolidFormat;
+  unit: string;
+}
+
 /** Everything after read and mesh: tree, names, colours, geometry. */
 export function extract(
   model: StepModel,
-  fileName: string,
-  unit: string,
+  { fileName, format, unit }: Told,
   options: StepOptions = {},
   progress?: (share: number) => void,
 ): Extracted {
@@ -242,7 +123,7 @@ export function extract(
   if (geometries.length === 0)
     throw new ImportError(
       "no-geometry",
-      "The STEP file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.",
+      `The ${SOURCE_FORMATS[format].name} file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.`,
     );
   const nodes = flattenTree(tree, warnings);
   const parents = new Set(nodes.map((n) => n.parent));
@@ -254,7 +135,7 @@ export function extract(
   const assembly: Assembly = {
     version: 1,
     name: title,
-    format: "step",
+    format,
     unit,
     up: "z",
     nodes,
@@ -262,18 +143,6 @@ export function extract(
     warnings,
   };
   return { pkg: { assembly, geometries }, shapes, placed };
-}
-
-/** @throws ImportError when the tree would be more than can be worked with */
-function checkTree({ count, depth }: { count: number; depth: number }): void {
-  if (count === Number.POSITIVE_INFINITY)
-    throw new ImportError("unreadable", "The STEP file is damaged: a product contains itself. Export it again.");
-  if (count > NODES_MAX) throw tooManyNodes("STEP", count);
-  if (depth > NODE_DEPTH_MAX - 2)
-    throw new ImportError(
-      "unreadable",
-      `The STEP file nests deeper than ${NODE_DEPTH_MAX - 2} levels. Export it with a flatter structure.`,
-    );
 }
 
 /** Names the kernel gives to pieces of a part that the file did not name. */
