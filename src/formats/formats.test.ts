@@ -164,7 +164,8 @@ describe("what is not a CAD file", () => {
     ).not.toThrow();
   });
   test("more than was tried is refused by kind", () => {
-    expect(() => checkSize(34 * 1024 * 1024, "step")).toThrow(/34 MB; STEP files may have at most 33 MB/);
+    expect(() => checkSize(101 * 1024 * 1024, "step")).toThrow(/101 MB; STEP files may have at most 100 MB/);
+    expect(() => checkSize(101 * 1024 * 1024, "iges")).toThrow(/101 MB; IGES files may have at most 100 MB/);
     expect(() => checkSize(34 * 1024 * 1024, "glb")).not.toThrow();
   });
   test("an unknown kind", () =>

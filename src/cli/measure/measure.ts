@@ -2,6 +2,7 @@ import { measureCurves } from "./curves";
 import { measureDamaged } from "./damaged";
 import { measureGlb } from "./glb";
 import { measureImport } from "./import";
+import { measureImportLarge } from "./importLarge";
 import { measureLive } from "./live";
 import type { Measurement } from "./measurement";
 import { measureMutants } from "./mutants";
@@ -40,6 +41,7 @@ const ASKED: Record<string, () => Promise<Measurement[]>> = {
   damaged: measureDamaged,
   mutants: measureMutants,
   live: measureLive,
+  "import-large": measureImportLarge,
   "proof-contact": measureContact,
   "proof-found": measureFound,
 };

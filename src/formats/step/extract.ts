@@ -47,6 +47,12 @@ export function extract(
   const assemblies = new Set<string>();
   let placed = 0;
 
+  const all = new kernel.TDF_LabelSequence_1();
+  kernel.XCAFDoc_DocumentTool.ShapeTool(main).get().GetShapes(all);
+  let parts = 0;
+  for (let i = 1; i <= all.Length(); i++) if (kernel.XCAFDoc_ShapeTool.IsSimpleShape(all.Value(i))) parts++;
+  all.delete();
+
   const partOf = (label: TDF_Label): { geometry: number; color: RawNode["color"] } => {
     const entry = labelEntry(label);
     const known = byLabel.get(entry);
@@ -67,7 +73,7 @@ export function extract(
     };
     shape.delete();
     byLabel.set(entry, part);
-    progress?.(geometries.length / (geometries.length + 4));
+    progress?.(byLabel.size / parts);
     return part;
   };
 

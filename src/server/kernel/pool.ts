@@ -22,7 +22,7 @@ export interface KernelLimits {
   /** Processes kept for what needs no kernel: project files, mesh formats. */
   light?: number;
 }
-const DEFAULTS: Required<KernelLimits> = { memoryBytes: 3 * 1024 ** 3, timeMs: 10 * 60_000, processes: 2, light: 1 };
+const DEFAULTS: Required<KernelLimits> = { memoryBytes: 4 * 1024 ** 3, timeMs: 10 * 60_000, processes: 2, light: 1 };
 
 export interface ReadResult {
   package: Uint8Array;

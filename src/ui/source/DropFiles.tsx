@@ -66,7 +66,7 @@ export function DropFiles({
       <PackageOpen size={small ? 28 : 40} strokeWidth={1.2} />
       <h2>{title}</h2>
       <p hidden={hint !== undefined}>
-        Drop a CAD assembly here: STEP up to 33 MB; GLB, glTF, OBJ, STL, 3MF up to 104 MB.
+        Drop a CAD assembly here: STEP, IGES, BREP up to 100 MB; GLB, glTF, OBJ, STL, 3MF up to 104 MB.
         <br />
         <span className="soft">
           Files that belong together (.gltf with .bin, .obj with .mtl and pictures) are dropped together, or as their
