@@ -11,7 +11,11 @@ test("bad files get a clear message, and the project is as before", async ({ pag
     ["cut.step", whole.subarray(0, 60_000), /ends too early/],
     ["words.step", new TextEncoder().encode("not CAD at all"), /not a STEP file/],
     ["empty.step", new Uint8Array(), /empty \(0 bytes\)/],
-    ["plan.docx", new TextEncoder().encode("PK"), /reads STEP, glTF, GLB, .* files; .docx files it does not/],
+    [
+      "plan.docx",
+      new TextEncoder().encode("PK"),
+      /reads STEP, IGES, BREP, glTF, GLB, .* files; .docx files it does not/,
+    ],
     ["cut.glb", new TextEncoder().encode("glTF\u0002\u0000\u0000\u0000"), /not a GLB|damaged|cut off/],
   ];
   for (const [name, bytes, words] of cases) {

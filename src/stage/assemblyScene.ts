@@ -11,6 +11,9 @@ import { EdgeMaterial, edgeGeometry } from "./edgeLines";
 import { STAGE_COLORS } from "./palette";
 import { ownUniforms, SURFACE_TEXELS, surfaceMaterial, surfaceTexture } from "./surfaceMaterial";
 
+/** Selected parts are outlined up to so many. */
+const OUTLINED_MOST = 400;
+
 /** What a part is marked as, on top of its finish. */
 export interface Marks {
   selected: ReadonlySet<number>;
@@ -389,6 +392,7 @@ export class AssemblyScene {
       marks.hover,
     ]);
     this.marks = marks;
+    const crowd = marks.selected.size > OUTLINED_MOST;
     for (const node of touched) {
       const part = this.byNode.get(node);
       if (!part) continue;
@@ -401,7 +405,8 @@ export class AssemblyScene {
             : null;
       const line = this.markLines.get(node);
       const shape = this.edgeShapes[part.geometry];
-      if (!ink || !shape) {
+      // Each outline is drawn by itself. Of very many the colour of their surfaces says as much.
+      if (!ink || !shape || (crowd && ink === this.markInk.selected)) {
         if (line) this.scene.remove(line);
         this.markLines.delete(node);
       } else if (line) line.material = ink;

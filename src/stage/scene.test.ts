@@ -58,6 +58,24 @@ describe("the drawn assembly", () => {
     scene.setMarks({ selected: new Set(), pending: new Set(), hover: -1 });
     expect(scene.markShown(3)).toBeNull();
   });
+  test("outlines a few hundred selected parts one by one; of more the colour says it", () => {
+    const many = boxPackage("many", [
+      {
+        name: "root",
+        at: [0, 0, 0],
+        children: Array.from({ length: 500 }, (_, i) => ({ name: `p${i}`, at: [i, 0, 0], size: [1, 1, 1] })),
+      },
+    ]);
+    const scene = new AssemblyScene(many, indexAssembly(many.assembly));
+    const parts = scene.parts.map((p) => p.node);
+    const lines = () => parts.filter((n) => scene.markShown(n) !== null).length;
+    scene.setMarks({ selected: new Set(parts.slice(0, 300)), pending: new Set(), hover: -1 });
+    expect(lines()).toBe(300);
+    scene.setMarks({ selected: new Set(parts), pending: new Set([parts[7] as number]), hover: -1 });
+    expect([lines(), scene.markShown(parts[7] as number)]).toEqual([1, "pending"]);
+    scene.setMarks({ selected: new Set(parts.slice(0, 2)), pending: new Set(), hover: -1 });
+    expect(lines()).toBe(2);
+  });
   test("finishes and ghosts are taken over, a ghost with all below it", () => {
     const scene = new AssemblyScene(pkg, index);
     const finish = { color: "#FF0000", roughness: 0.2, metalness: 1, opacity: 1, emissive: "#000000", glow: 0 };

@@ -21,11 +21,9 @@ export function compile(index: AssemblyIndex, preparation: Preparation, sequence
   listHidden(program);
   placeSteps(program);
   const byTarget = new Map<string, MoveRef[]>();
-  program.batch(() => {
-    for (const id of Object.keys(sequence.cameras)) program.trackCamera(id);
-    for (const step of Object.values(sequence.steps))
-      for (const move of Object.values(step.moves)) list(program, byTarget, step.id, move);
-  });
+  for (const id of Object.keys(sequence.cameras)) program.trackCamera(id);
+  for (const step of Object.values(sequence.steps))
+    for (const move of Object.values(step.moves)) list(program, byTarget, step.id, move);
   movesOf.set(program, byTarget);
   placeTargets(program, byTarget, byTarget.keys());
   rowsAtCompile.set(program, program.scalars.rowsTaken);

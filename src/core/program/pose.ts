@@ -252,7 +252,8 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
   sample(program, ticks, out, overrides);
   const { parent: parents, homeLocal, homeShifts } = program.index;
   const { world } = out;
-  const { moving, movingTracks, movingGroup, lookHidden } = program;
+  const { lookHidden } = program;
+  const { moving, movingTracks, movingGroup } = program.listed;
   let { hidden } = program;
   poseGroups(program, out);
   // Dimming reaches parts that never move, which are otherwise left alone.

@@ -425,3 +425,34 @@ describe("overrides and hidden parts", () => {
     expect(at(p, 1.5).camera[3]).toBeCloseTo(CAMERA.azimuth + 190, 9);
   });
 });
+
+describe("tracks", () => {
+  test("what only looks makes none: it reads that a part stands at home, as it does once it has some", () => {
+    const program = make(sequenceOf([{ [ARM]: [key("k", 1, 0.5, { "slide.z": 64 })] }]));
+    const target = { type: "node" as const, key: A };
+    const names = ["slide.x", "turn.x", "size.y", "opacity", "tint", "visible"];
+    const structure = program.structure;
+    const home = names.map((n) => program.atHome(target, n));
+    expect(program.axesOf(target).map((a) => a.id)).toEqual(["x", "y", "z"]);
+    expect(program.structure).toBe(structure);
+    program.trackNode(A);
+    expect(program.structure).toBeGreaterThan(structure);
+    const out = at(program, 0);
+    expect(names.map((n) => out.values[program.channelOf(target, n)])).toEqual(home);
+    expect(program.atHome(target, "slide.x")).toBeNull();
+    expect(program.atHome({ type: "node", key: ARM }, "slide.z")).toBeNull();
+  });
+  test("however many are added, what moves is listed once, when it is asked for", () => {
+    const program = make(sequenceOf([{}]));
+    expect([...program.moving]).toEqual([]);
+    program.trackNode(A);
+    program.trackNode(ARM);
+    const { listed } = program;
+    expect(program.listed).toBe(listed);
+    const below = program.index.assembly.nodes.flatMap((n, i) => (n.key.startsWith(ARM) ? [i] : []));
+    expect([...listed.moving]).toEqual(below);
+    expect(listed.movingTracks.map((t) => t !== null)).toEqual(
+      below.map((i) => [A, ARM].includes(program.index.assembly.nodes[i]?.key ?? "")),
+    );
+  });
+});

@@ -1,7 +1,7 @@
 import type { AssemblyIndex } from "../assembly/assembly";
 import { copyKeys } from "../assembly/prepared";
 import type { PartTarget } from "../document/parts";
-import { DEFAULT_AXES, type Preparation } from "../document/preparation";
+import { DEFAULT_AXES, type Preparation, type TurnAxis } from "../document/preparation";
 import { type AnyTarget, CAMERA_CHANNELS, type Sequence, type Target, targetId } from "../document/sequence";
 import { EASE_STRIDE, type Ease, writeEase } from "../ease/ease";
 import { nth } from "../math/packed";
@@ -23,6 +23,18 @@ import { pivotOf } from "./pivots";
 import { TrackTable } from "./tracks";
 
 export { pivotOf } from "./pivots";
+
+/** Nodes that may depart from home, parents first. */
+export interface MovingNodes {
+  moving: Int32Array;
+  /** The tracks of each, or null. */
+  movingTracks: (NodeTracks | null)[];
+  /** The number of the moving group that each belongs to itself, or -1. */
+  movingGroup: Int32Array;
+}
+
+/** Channels of parts that are not 0 at home. */
+const AT_HOME: Readonly<Record<string, number>> = { "size.x": 1, "size.y": 1, "size.z": 1, opacity: 1, visible: 1 };
 
 /**
  * A compiled sequence: what `pose` reads. Changed in place by the compiler after an edit; see compile.ts.
@@ -66,11 +78,9 @@ export class Program {
   live = -1;
   /** What is dimmed while a channel says so: all but the nodes that `keep` marks with 1. */
   dims: { channel: number; dim: number; keep: Uint8Array }[] = [];
-  /** Nodes whose world transform may depart from home, parents first; with the tracks of each or null. */
-  moving: Int32Array = new Int32Array(0);
-  movingTracks: (NodeTracks | null)[] = [];
-  /** For each moving node the number of the moving group it belongs to itself, or -1. */
-  movingGroup: Int32Array = new Int32Array(0);
+  /** What {@link listed} gives, and whether tracks were added since. */
+  private list: MovingNodes = { moving: new Int32Array(0), movingTracks: [], movingGroup: new Int32Array(0) };
+  private stale = false;
   /** Nodes hidden in the preparation, with all below them. */
   hidden: Uint8Array;
   /** What each keyed look hides, in place of the preparation, while its channel says that it is worn. */
@@ -92,13 +102,11 @@ export class Program {
     this.groupList = groups.list;
     this.groupOf = groups.groupOf;
     this.copies = new Set(copyKeys(preparation));
-    this.batch(() => {
-      // A copy is not there until something brings it up.
-      for (const key of this.copies) this.trackNode(key);
-      // A joint moves with its driver, so whatever has one is tracked from the start.
-      for (const joint of Object.values(preparation.joints)) this.trackPart(joint.target);
-      makeLinks(this);
-    });
+    // A copy is not there until something brings it up.
+    for (const key of this.copies) this.trackNode(key);
+    // A joint moves with its driver, so whatever has one is tracked from the start.
+    for (const joint of Object.values(preparation.joints)) this.trackPart(joint.target);
+    makeLinks(this);
   }
 
   /** Eases set aside so far, used or not. */
@@ -134,7 +142,7 @@ export class Program {
     if (target.type === "group" && !this.groupList.some((g) => g.id === target.id)) return null;
     const known = target.type === "group" ? this.groupTracks.get(target.id) : this.nodeTracks.get(node);
     if (known) return known;
-    const axes = (target.type === "node" ? this.preparation.nodes[target.key]?.axes : undefined) ?? DEFAULT_AXES;
+    const axes = this.axesOf(target);
     const channels = new Map<string, number>();
     const add = (name: string, rest: number) => {
       const c = this.scalars.addChannel([rest]);
@@ -184,8 +192,26 @@ export class Program {
     if (target.type === "group") this.groupTracks.set(target.id, tracks);
     else this.nodeTracks.set(node, tracks);
     this.nodes.push(tracks);
-    this.listMoving();
+    this.stale = true;
+    this.structure++;
     return tracks;
+  }
+
+  /** The axes that a part or group turns about, whether it has tracks or not. */
+  axesOf(target: PartTarget): readonly TurnAxis[] {
+    return (target.type === "node" ? this.preparation.nodes[target.key]?.axes : undefined) ?? DEFAULT_AXES;
+  }
+
+  /**
+   * What a channel of a part or group says that has no tracks, and so stands at home; null for what has some. Whoever
+   * only looks asks here first: tracks are sampled at every frame.
+   */
+  atHome(target: AnyTarget, channel: string): number | null {
+    const tracked =
+      target.type === "group"
+        ? this.groupTracks.has(target.id)
+        : target.type !== "node" || this.nodeTracks.has(this.index.indexOf.get(target.key) ?? -1);
+    return tracked ? null : (AT_HOME[channel] ?? 0);
   }
 
   /** A joint by id; null when its part is gone. */
@@ -336,25 +362,22 @@ export class Program {
     return out;
   }
 
-  private batching = false;
-  /** Runs `work`, which may add many tracks, and lists the moving nodes once at the end. */
-  batch(work: () => void): void {
-    this.batching = true;
-    try {
-      work();
-    } finally {
-      this.batching = false;
-    }
-    this.listMoving();
+  /** Nodes whose world transform may depart from home. Listed anew when tracks were added, at the next look. */
+  get listed(): MovingNodes {
+    if (this.stale) this.listMoving();
+    return this.list;
+  }
+  get moving(): Int32Array {
+    return this.listed.moving;
   }
 
   private listMoving(): void {
-    if (this.batching) return;
+    this.stale = false;
     const all = this.index.assembly.nodes;
     const moves = new Uint8Array(all.length);
     const list: number[] = [];
     const groups: number[] = [];
-    this.movingTracks = [];
+    const movingTracks: MovingNodes["movingTracks"] = [];
     for (let i = 0; i < all.length; i++) {
       const parent = all[i]?.parent ?? -1;
       const tracks = this.nodeTracks.get(i) ?? null;
@@ -364,11 +387,9 @@ export class Program {
       moves[i] = 1;
       list.push(i);
       groups.push(group);
-      this.movingTracks.push(tracks);
+      movingTracks.push(tracks);
     }
-    this.moving = Int32Array.from(list);
-    this.movingGroup = Int32Array.from(groups);
-    this.structure++;
+    this.list = { moving: Int32Array.from(list), movingTracks, movingGroup: Int32Array.from(groups) };
   }
 }
 

@@ -94,7 +94,8 @@ function turnersIn(program: Program, shapes: Shapes): Turners {
 }
 
 function turnersOf(program: Program, shapes: Shapes): { node: number; channels: number[] }[] {
-  const { index, moving, movingTracks, movingGroup } = program;
+  const { index } = program;
+  const { moving, movingTracks, movingGroup } = program.listed;
   const own = new Map<number, number[]>();
   const turning = (names: ReadonlyMap<string, number>) =>
     [...names].flatMap(([name, c]) => (name.startsWith("turn.") || name.startsWith("joint.") ? [c] : []));

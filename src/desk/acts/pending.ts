@@ -8,12 +8,26 @@ export function isHere(desk: Desk, p: PendingPose): boolean {
   return Math.abs(p.at - desk.state.ticks) < ticksPerFrame(desk.sequence.rate) / 2;
 }
 
+type Named = { id: string; pose: PendingPose };
+/** Pending poses by target, made once for each state of them: with many selected each is asked for many times. */
+const byTarget = new WeakMap<Record<string, PendingPose>, Map<string, Named[]>>();
+
 /** The pending pose of a target at the playhead, with the name it goes by; one target may wait at several times. */
-export function pendingHere(desk: Desk, target: Target): { id: string; pose: PendingPose } | undefined {
-  const wanted = targetId(target);
-  for (const [id, pose] of Object.entries(desk.state.pending))
-    if (targetId(pose.target) === wanted && isHere(desk, pose)) return { id, pose };
-  return undefined;
+export function pendingHere(desk: Desk, target: Target): Named | undefined {
+  const { pending } = desk.state;
+  let index = byTarget.get(pending);
+  if (!index) {
+    index = new Map();
+    for (const [id, pose] of Object.entries(pending)) {
+      const key = targetId(pose.target);
+      const known = index.get(key);
+      if (known) known.push({ id, pose });
+      else index.set(key, [{ id, pose }]);
+    }
+    byTarget.set(pending, index);
+  }
+  if (index.size === 0) return undefined;
+  return index.get(targetId(target))?.find(({ pose }) => isHere(desk, pose));
 }
 
 /** A name for another pending pose of a target at the playhead. */

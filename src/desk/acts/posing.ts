@@ -62,10 +62,55 @@ export function pend(
   values: Record<string, number>,
   orientation?: PendingPose["orientation"],
 ): boolean {
-  const change: Record<string, number> = {};
   for (const [channel, value] of Object.entries(values)) {
     const joint = channel.startsWith("joint.") ? desk.program.jointTracks(channel.slice(6)) : null;
     if (joint?.driver) return pendDriver(desk, joint, value);
+  }
+  const next = changed(desk, target, values, orientation);
+  if (!next) return false;
+  desk.pause();
+  setPending(desk, { ...desk.state.pending, [next.id]: next.pose });
+  return true;
+}
+
+/** The same for several at once, shown and remembered once. @returns those that it was refused for, and said why */
+export function pendAll(
+  desk: Desk,
+  wanted: readonly { target: Target; values: Record<string, number> }[],
+): (typeof wanted)[number][] {
+  const added: Record<string, PendingPose> = {};
+  const refused: (typeof wanted)[number][] = [];
+  const take = () => {
+    if (Object.keys(added).length === 0) return;
+    desk.pause();
+    setPending(desk, { ...desk.state.pending, ...added });
+    for (const id of Object.keys(added)) delete added[id];
+  };
+  for (const w of wanted) {
+    if (Object.keys(w.values).some((c) => c.startsWith("joint."))) {
+      // What is linked is solved from how the others stand by then.
+      take();
+      if (!pend(desk, w.target, w.values)) refused.push(w);
+      continue;
+    }
+    const next = changed(desk, w.target, w.values);
+    if (next) added[next.id] = next.pose;
+    else refused.push(w);
+  }
+  take();
+  return refused;
+}
+
+/** The pending pose that a change makes of what waits; null when it is refused, which is said. */
+function changed(
+  desk: Desk,
+  target: Target,
+  values: Record<string, number>,
+  orientation?: PendingPose["orientation"],
+): { id: string; pose: PendingPose } | null {
+  const change: Record<string, number> = {};
+  for (const [channel, value] of Object.entries(values)) {
+    const joint = channel.startsWith("joint.") ? desk.program.jointTracks(channel.slice(6)) : null;
     change[channel] = joint ? withinHardLimits(joint.joint, value) : value;
     if (joint && change[channel] !== value)
       desk.notify(
@@ -76,21 +121,20 @@ export function pend(
   const refused = refusal(desk, target, [...Object.keys(change), ...(orientation ? ["orientation"] : [])]);
   if (refused !== null) {
     desk.notify("problem", refused);
-    return false;
+    return null;
   }
   const here = pendingHere(desk, target);
   const known = here?.pose;
-  const id = here?.id ?? pendingName(desk, target);
-  desk.pause();
   const free = orientation ?? known?.orientation;
-  const next: PendingPose = {
-    target,
-    at: known?.at ?? desk.state.ticks,
-    values: { ...known?.values, ...change },
-    ...(free ? { orientation: free } : {}),
+  return {
+    id: here?.id ?? pendingName(desk, target),
+    pose: {
+      target,
+      at: known?.at ?? desk.state.ticks,
+      values: { ...known?.values, ...change },
+      ...(free ? { orientation: free } : {}),
+    },
   };
-  setPending(desk, { ...desk.state.pending, [id]: next });
-  return true;
 }
 
 /** Sets the driver of a linked joint so that the joint comes to a reading. */

@@ -35,6 +35,24 @@ test("a value counts for all; arithmetic is each one's own; what differs is said
   expect(commonValue(desk, [A, B], ["slide.z"])).toBe(12);
 });
 
+test("for several it is shown and remembered once", () => {
+  let shown = 0;
+  const show = desk.show.bind(desk);
+  desk.show = () => {
+    shown++;
+    show();
+  };
+  typeValue(desk, [A, B], ["slide.z"], "12", "length");
+  expect(shown).toBe(1);
+  expect(Object.keys(desk.state.pending)).toHaveLength(2);
+  // And again on top of what waits.
+  typeValue(desk, [A, B], ["slide.y"], "3", "length");
+  expect(Object.values(desk.state.pending).map((p) => p.values)).toEqual([
+    { "slide.z": 12, "slide.y": 3 },
+    { "slide.z": 12, "slide.y": 3 },
+  ]);
+});
+
 test("values typed one after another fill the fields from there on, for all at once, or none", () => {
   const slides = ["slide.y", "slide.z"].map((c) => [c]);
   expect(typeValues(desk, [A, B], slides, "2 +5", "length")).toBeNull();

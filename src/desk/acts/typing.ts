@@ -4,12 +4,18 @@ import type { Desk } from "../port";
 import { calculated, splitValues } from "../typing/arithmetic";
 import type { ValueKind } from "../typing/valueFields";
 import { keepPending } from "./keeping";
-import { pend } from "./posing";
+import { pend, pendAll } from "./posing";
 
 /** What things show of channels now: one value where all agree, null where they differ. */
 export function commonValue(desk: Desk, targets: readonly Target[], channels: readonly string[]): number | null {
-  const [first, ...others] = targets.flatMap((t) => channels.map((c) => desk.valueOf(t, c)));
-  return first !== undefined && others.every((v) => Math.abs(v - first) < 1e-9) ? first : null;
+  let first: number | null = null;
+  for (const t of targets)
+    for (const c of channels) {
+      const v = desk.valueOf(t, c);
+      first ??= v;
+      if (Math.abs(v - first) >= 1e-9) return null;
+    }
+  return first;
 }
 
 /**
@@ -52,7 +58,7 @@ export function typeValues(
     }
     wanted.push({ target, values });
   }
-  const refused = wanted.filter(({ target, values }) => !pend(desk, target, values));
+  const refused = pendAll(desk, wanted);
   if (refused.length < wanted.length && desk.state.keepOnRelease) keepPending(desk);
   if (refused.length === wanted.length) return refusedBy(desk);
   if (refused.length > 0)

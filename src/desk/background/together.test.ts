@@ -81,8 +81,7 @@ test("what another does appears here without anything being sent, and own undo s
   await later(100);
   server.apply([theirs(updateStep("s1", { title: "theirs" }))]);
   hear(JSON.stringify(news()));
-  await later(0);
-  expect(titles()).toEqual(["mine", "theirs"]);
+  await vi.waitFor(() => expect(titles()).toEqual(["mine", "theirs"]));
   expect(desk.documents.revisionOf("seq")).toBe(2);
   desk.undo();
   await later(100);
@@ -99,7 +98,7 @@ test("what is not sent yet is laid over what came in; only what meets is kept tw
   server.down = false;
   server.apply([theirs(addStep("s9", "New", "s1"))]);
   hear(JSON.stringify(news()));
-  await later(0);
+  await vi.waitFor(() => expect(titles()).toHaveLength(3));
   expect(titles()).toEqual(["mine", "Step 2", "New"].map((t, i) => (i === 1 ? (film().steps.s1?.title as string) : t)));
   await later(10_000);
   expect(server.body.steps.s0?.title).toBe("mine");

@@ -23,6 +23,8 @@ export class Probe {
     const { desk } = this;
     const value = pendingHere(desk, target)?.pose.values[channel];
     if (value !== undefined) return value;
+    const home = desk.program.atHome(target, channel);
+    if (home !== null) return home;
     const c = desk.program.channelOf(target, channel);
     return c < 0 ? 0 : (this.sampled().values[c] ?? 0);
   }

@@ -31,6 +31,7 @@ export function Departures({
   const desk = useDesk();
   const playing = useDeskState((s) => s.playing);
   const unit = useDeskState((s) => s.preparation.body.displayUnit);
+  const nothingPends = useDeskState((s) => Object.keys(s.pending).length === 0);
   useDeskState((s) => s.pending);
   useDeskState((s) => s.programVersion);
   useDeskState((s) => (s.playing ? -1 : s.ticks));
@@ -43,7 +44,9 @@ export function Departures({
     rest: readonly (readonly string[])[] = [],
   ) => {
     const value = commonValue(desk, targets, channels);
-    const waits = targets.some((t) => channels.some((c) => c in (pendingHere(desk, t)?.pose.values ?? {})));
+    const waits = nothingPends
+      ? false
+      : targets.some((t) => channels.some((c) => c in (pendingHere(desk, t)?.pose.values ?? {})));
     return (
       <Field
         key={channels.join()}

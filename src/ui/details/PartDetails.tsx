@@ -91,9 +91,10 @@ function SeveralParts() {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
   const targets = selectedTargets(desk);
-  const tracks = targets.map((t) => (t.type === "node" || t.type === "group" ? desk.program.trackPart(t) : null));
   // Axes of their own, of one alone, are turned about by selecting it.
-  const axes = (tracks[0]?.axes ?? []).filter((a) => tracks.every((t) => t?.axes.some((b) => b.id === a.id)));
+  const own = new Set(targets.map((t) => (t.type === "node" || t.type === "group" ? desk.program.axesOf(t) : [])));
+  const [first = [], ...others] = own;
+  const axes = first.filter((a) => others.every((list) => list.some((b) => b.id === a.id)));
   const counts = new Map<string, number>();
   for (const n of selection) counts.set(nameOf(desk, n), (counts.get(nameOf(desk, n)) ?? 0) + 1);
   const names = [...counts].map(([name, n]) => (n > 1 ? `${n} × ${name}` : name));

@@ -40,8 +40,7 @@ export function axisChoices(
       out.push({ value: ABOUT_OWN, label: "their own joints", settings: { axis: "joint", joints } });
   }
   const first = move.targets[0];
-  const axes =
-    first && (first.type === "node" || first.type === "group") ? (desk.program.trackPart(first)?.axes ?? []) : [];
+  const axes = first && (first.type === "node" || first.type === "group") ? desk.program.axesOf(first) : [];
   for (const a of axes)
     out.push({
       value: `turn.${a.id}`,
