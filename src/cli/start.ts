@@ -1,8 +1,14 @@
 import { openPool } from "../server/database/pool";
 import { addressesFrom } from "../server/http/guard";
 import { firstToken } from "../server/people/first";
+import { settingFaults } from "./settings";
 import { standing } from "./standing";
 
+const faults = settingFaults(process.env);
+if (faults.length > 0) {
+  console.error(faults.join("\n"));
+  process.exit(2);
+}
 const served = await standing(
   { databaseFolder: process.env.PLEXTAN_DATA ?? "var/data", accounts: true },
   "src/cli/start.ts",

@@ -16,7 +16,7 @@ export function startRuntime(): Runtime {
     const readers = Number(process.env.PLEXTAN_READERS ?? 2);
     const kernels = new KernelPool({
       processes: readers,
-      memoryBytes: Number(process.env.PLEXTAN_READER_MB ?? 3072) * 1024 ** 2,
+      memoryBytes: Number(process.env.PLEXTAN_READER_MB ?? 4096) * 1024 ** 2,
     });
     return { kernels, worker: new JobWorker(database(), kernels, Math.max(1, readers)) };
   })();
