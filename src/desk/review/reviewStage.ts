@@ -39,13 +39,16 @@ export async function loadReview(
   return { pkg: { ...read, assembly }, program, sequence, preparation, bytes };
 }
 
+/** What is heard is fetched so long after a stage was made, ms. */
+const LISTENS_MS = 600;
+
 /** A round's film on two canvases, with its sound: played, stepped through and looked round in. */
 export class ReviewStage {
   readonly player: Player;
   private readonly following = new Following(browserSpeaker);
   private readonly buffers = new Map<string, AudioBuffer>();
-  private asked = false;
   private files = 0;
+  private listening: ReturnType<typeof setTimeout> | undefined;
   muted = false;
 
   constructor(
@@ -69,6 +72,8 @@ export class ReviewStage {
       },
       { onChange: () => this.changed(), onPutBack: () => {} },
     );
+    // After the first picture, and before somebody plays: then nothing begins late.
+    if (this.hasSound) this.listening = setTimeout(() => void this.listen(), LISTENS_MS);
     let at = { x: 0, y: 0 };
     picture.addEventListener("pointerdown", (e) => {
       const r = picture.getBoundingClientRect();
@@ -94,7 +99,6 @@ export class ReviewStage {
     const { player, film } = this;
     if (!this.hasSound || !player.playing || this.muted) this.following.quiet();
     else {
-      if (!this.asked) void this.listen();
       this.following.follow({
         ...{ ticks: player.ticks, speed: player.speed, sequence: film.sequence },
         ...{ steps: film.program.steps, files: this.files, bufferOf: (asset: string) => this.buffers.get(asset) },
@@ -103,9 +107,8 @@ export class ReviewStage {
     this.onChange();
   }
 
-  /** Fetches what is heard, at the first act: browsers let nothing sound before. */
+  /** Fetches what is heard. */
   private async listen(): Promise<void> {
-    this.asked = true;
     const context = new OfflineAudioContext(2, 1, 48_000);
     const assets = new Set(Object.values(this.film.sequence.sounds ?? {}).map((s) => s.asset));
     await Promise.all(
@@ -120,6 +123,7 @@ export class ReviewStage {
   }
 
   dispose(): void {
+    clearTimeout(this.listening);
     this.following.quiet();
     this.player.dispose();
   }

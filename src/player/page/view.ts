@@ -54,7 +54,6 @@ export class PageView implements PlayerEvents {
   private readonly buffers = new Map<string, AudioBuffer>();
   private files = 0;
   private muted = false;
-  private asked = false;
   private told = -1;
   private putBackWords = "-";
   private player: Player | null = null;
@@ -121,6 +120,8 @@ export class PageView implements PlayerEvents {
     addEventListener("resize", size);
     size();
     player.seek(from);
+    // After the first picture, and before somebody plays: then nothing begins late.
+    setTimeout(() => void this.listen(), 400);
   }
 
   /** What a trigger is called: by its move, or its step. */
@@ -238,9 +239,8 @@ export class PageView implements PlayerEvents {
     return button;
   }
 
-  /** Unpacks what is heard, at the first act: browsers let nothing sound before. */
+  /** Unpacks what is heard. */
   private async listen(): Promise<void> {
-    this.asked = true;
     const context = new OfflineAudioContext(2, 1, 48_000);
     for (const { asset } of Object.values(this.film.sequence.sounds ?? {})) {
       const text = document.getElementById(`sound-${asset}`)?.textContent;
@@ -272,7 +272,6 @@ export class PageView implements PlayerEvents {
     if (step !== this.told) this.tell(step);
     if (!sequence.sounds || !playing || this.muted) this.following.quiet();
     else {
-      if (!this.asked) void this.listen();
       this.following.follow({
         ...{ ticks, speed: 1, sequence, steps: program.steps, files: this.files },
         bufferOf: (asset) => this.buffers.get(asset),

@@ -63,6 +63,8 @@ export function ReportPage() {
         setPictures(new Map(made));
         await new Promise((r) => setTimeout(r, 0));
       }
+      stage.dispose();
+      stage = null;
     };
     work().catch((e: unknown) => {
       if (!abort.signal.aborted) setProblem(problemOf(e));
