@@ -30,5 +30,6 @@ export const NO_EVENTS: StageEvents = {
   onFeature: nothing,
   onMenu: nothing,
   onLook: nothing,
+  onGraphics: () => {},
   onDrawn: nothing,
 };

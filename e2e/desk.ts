@@ -224,3 +224,18 @@ export class DeskPage {
     }, key);
   }
 }
+
+/**
+ * Takes a canvas's graphics away, as a driver does that is updated or a machine that wakes up.
+ * @returns what gives them back
+ */
+export async function loseGraphics(page: Page, canvas: string): Promise<() => Promise<void>> {
+  const lost = await page.evaluateHandle((selector) => {
+    const context = document.querySelector<HTMLCanvasElement>(selector)?.getContext("webgl2");
+    const extension = context?.getExtension("WEBGL_lose_context");
+    if (!extension) throw new Error("This canvas has no graphics to lose.");
+    extension.loseContext();
+    return extension;
+  }, canvas);
+  return () => lost.evaluate((e) => e.restoreContext());
+}

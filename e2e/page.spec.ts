@@ -10,7 +10,7 @@ import { createPose, pose } from "../src/core/program/pose";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../tests/support/assembly";
 import { hashOf, smallProjectFile } from "../tests/support/project";
 import { sound, wav } from "../tests/support/sound";
-import { DeskPage, visit } from "./desk";
+import { DeskPage, loseGraphics, visit } from "./desk";
 import { expect, type Page, test } from "./test";
 
 const FOLDER = path.resolve("var/e2e-page");
@@ -247,6 +247,14 @@ test("a page is made, opens from disk without a network, plays, steps, is looked
       expect(await player(page, (p) => p.looking)).toBe(false);
       await page.keyboard.press("Tab");
       expect(await page.evaluate(() => document.activeElement?.tagName)).toBe("BUTTON");
+    });
+    await test.step("the graphics are reset, and the same picture comes back", async () => {
+      await player(page, (p) => p.pause());
+      const picture = page.locator("#picture");
+      const before = await picture.screenshot();
+      const back = await loseGraphics(page, "#picture");
+      await back();
+      await expect.poll(async () => (await picture.screenshot()).equals(before)).toBe(true);
     });
     await test.step("axe finds nothing serious; nothing was said on the console", async () => {
       await player(page, (p) => p.pause());

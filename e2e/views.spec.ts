@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
-import { DeskPage, visit } from "./desk";
+import { DeskPage, loseGraphics, visit } from "./desk";
 import { expect, type Page, test } from "./test";
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
@@ -83,6 +83,32 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
     await expect(page.getByRole("dialog")).toBeVisible();
     expect.soft(await serious(page)).toEqual([]);
     await page.keyboard.press("Escape");
+  });
+
+  await test.step("the graphics are reset: it is said, and the same picture comes back", async () => {
+    await desk.press("Escape");
+    await desk.settle();
+    const still = () =>
+      page.evaluate(async () => {
+        const { plextanDesk: d } = window as unknown as {
+          plextanDesk: { view: { still(w: number, h: number): Promise<Blob> } };
+        };
+        const image = await createImageBitmap(await d.view.still(160, 100));
+        const canvas = new OffscreenCanvas(160, 100);
+        const c = canvas.getContext("2d") as OffscreenCanvasRenderingContext2D;
+        c.drawImage(image, 0, 0);
+        return [...c.getImageData(0, 0, 160, 100).data];
+      });
+    const before = await still();
+    const back = await loseGraphics(page, "[data-testid=stage-canvas]");
+    await expect(page.getByRole("alert").filter({ hasText: /graphics of this machine were reset/ })).toBeVisible();
+    await back();
+    await expect(page.getByText(/graphics of this machine were reset/)).toHaveCount(0);
+    const after = await still();
+    expect(new Set(after).size).toBeGreaterThan(20);
+    expect(after.reduce((n, v, i) => n + Math.abs(v - (before[i] ?? 0)), 0) / after.length).toBeLessThan(0.5);
+    // What three.js notes about it is no error of ours.
+    said.splice(0);
   });
 
   await test.step("Escape closes what was opened, wherever the keys are meant for; so does another view", async () => {

@@ -92,6 +92,11 @@ export class Player {
     pose(program, film.range.from, this.at);
     this.view = new ViewControl(this.cameraNow(), up);
     this.triggers = new Triggers(program, film.triggers);
+    // The graphics were reset, by a driver or by waking up: all is drawn anew.
+    canvas.addEventListener("webglcontextrestored", () => {
+      this.surroundings.revive();
+      this.invalidate();
+    });
   }
 
   /** The first of the steps that are played, among all of the program. */

@@ -6,6 +6,7 @@ import { stepAt } from "../core/program/layout";
 import { createPose, type Pose, pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
 import { timedLook } from "../core/program/timedLook";
+import { Refusal } from "../core/text/refusal";
 import { AssemblyScene } from "./assemblyScene";
 import { ExplosionLines } from "./explosionLines";
 import { MotionBlur } from "./motionBlur";
@@ -87,7 +88,11 @@ export class FrameMaker {
     if (!context) throw new Error("This browser cannot draw off screen. Use a current Chromium, Firefox or Safari.");
     this.context = context;
     context.imageSmoothingQuality = "high";
-    this.renderer = createRenderer(this.glCanvas, true, clear);
+    try {
+      this.renderer = createRenderer(this.glCanvas, true, clear);
+    } catch {
+      throw new Refusal("no-graphics");
+    }
     if (clear) this.renderer.setClearColor(0x000000, 0);
     if (plain) this.renderer.shadowMap.enabled = false;
     this.renderer.setPixelRatio(1);
@@ -140,6 +145,7 @@ export class FrameMaker {
   /**
    * Draws the moment at a time (ticks). A still costs one picture, however many frames it lasts.
    * @returns whether it was drawn; false where the picture is that of the moment before
+   * @throws Refusal when the graphics were reset: what was drawn since is empty, and nobody would be told
    */
   draw(ticks: number): boolean {
     const [caption, title] = [this.captionAt(ticks), this.titleAt(ticks)];
@@ -173,6 +179,7 @@ export class FrameMaker {
     drawNotes(this.context, this.program, this.pose, this.camera, picture, picture, "Captions, sans-serif");
     if (caption) this.caption(caption, picture);
     if (title) this.title(title, picture);
+    if (this.renderer.getContext().isContextLost()) throw new Refusal("graphics-reset");
     return true;
   }
 

@@ -105,7 +105,19 @@ export class Stage {
     this.cameras = new StageCameras(this);
     this.pointing = new Pointing(this);
     this.input = new StageInput(this);
+    canvas.addEventListener("webglcontextlost", this.graphics);
+    canvas.addEventListener("webglcontextrestored", this.graphics);
   }
+
+  /** Drivers are updated, machines wake up: then all that the graphics card held is gone. */
+  private readonly graphics = (e: Event) => {
+    const lost = e.type === "webglcontextlost";
+    if (!lost) {
+      this.surroundings.revive();
+      this.invalidate();
+    }
+    this.events.onGraphics(lost);
+  };
 
   /** The pose that is shown. Read it at once: it is written anew with every frame. */
   get currentPose(): Pose {
@@ -301,6 +313,8 @@ export class Stage {
   dispose(): void {
     this.disposed = true;
     cancelAnimationFrame(this.frame);
+    this.canvas.removeEventListener("webglcontextlost", this.graphics);
+    this.canvas.removeEventListener("webglcontextrestored", this.graphics);
     this.input.dispose();
     this.painter.dispose();
     this.lines.dispose();

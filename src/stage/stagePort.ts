@@ -39,6 +39,8 @@ export interface StageEvents {
   onMenu(node: number | null, xPx: number, yPx: number): void;
   /** The free view was changed by hand; looking around leaves the camera. */
   onLook(): void;
+  /** The machine's graphics were reset, and nothing can be drawn; or they are back, and it is drawn again. */
+  onGraphics(lost: boolean): void;
   /** After every drawn frame: for what is laid over the picture. */
   onDrawn(): void;
 }

@@ -185,6 +185,12 @@ export class Surroundings {
     this.mirror.update(this.renderer, this.scene, camera, own);
   }
 
+  /** The graphics were reset: what was drawn into textures is gone and is drawn anew. */
+  revive(): void {
+    this.environments.clear();
+    this.moved();
+  }
+
   dispose(): void {
     for (const e of this.environments.values()) e.dispose();
     this.backdrop?.dispose();

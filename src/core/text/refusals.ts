@@ -2,6 +2,10 @@
  * What each refusal says. Words that a user reads are made here and nowhere else; every text says what to do instead.
  */
 export const REFUSALS = {
+  "graphics-reset": () =>
+    "The graphics of this machine were reset while it was being drawn. Nothing was kept; make it again.",
+  "no-graphics": () =>
+    "This browser gives no room to draw in 3D just now. Close other pages that draw, or reload this one, then make it again.",
   gone: ({ what }: { what: string }) => `This ${what} no longer exists.`,
   "name-needed": ({ what }: { what: string }) => `A ${what} needs a name.`,
   "reason-needed": () => "Say in a few words why it is meant so.",

@@ -11,6 +11,7 @@ const QUIET: StageEvents = {
   onFeature: nothing,
   onMenu: nothing,
   onLook: nothing,
+  onGraphics: nothing,
   onDrawn: nothing,
 };
 

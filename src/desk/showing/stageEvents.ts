@@ -13,7 +13,11 @@ import { climb, select } from "../selection/selecting";
 const FRAMES = { owner: "", part: " of the part", assembly: " of the assembly" } as const;
 
 /** What the stage reports, turned into selection, pending poses and read-outs. */
-export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParameters<typeof Stage>[5] {
+export function stageEvents(
+  desk: Desk,
+  onDrawn: () => void,
+  onGraphics: (lost: boolean) => void,
+): ConstructorParameters<typeof Stage>[5] {
   let before: Desk["state"]["pending"] = {};
   let takeBack = () => {};
   return {
@@ -43,6 +47,7 @@ export function stageEvents(desk: Desk, onDrawn: () => void): ConstructorParamet
     },
     onLook: () => desk.set({ through: false }),
     onDrawn,
+    onGraphics,
     onHandle(drag) {
       const { target } = drag.tracks;
       if (drag.phase === "start") {

@@ -17,6 +17,9 @@ import { PickBar, StageOverlay } from "./StageOverlay";
 import { StageTools } from "./StageTools";
 import { Triad } from "./Triad";
 
+const LOST =
+  "The graphics of this machine were reset. The picture comes back by itself; if it does not, reload the page. Your work is kept.";
+
 /** The stage with what is laid over it: picture frame, caption, tags, read-out, triad, tools. */
 export function StageView() {
   const desk = useDesk();
@@ -37,7 +40,11 @@ export function StageView() {
         desk.index,
         desk.trees,
         desk.program,
-        stageEvents(desk, () => setDrawn((n) => n + 1)),
+        stageEvents(
+          desk,
+          () => setDrawn((n) => n + 1),
+          (lost) => setFailed(lost ? LOST : null),
+        ),
         desk.state.aids.smooth,
       );
     } catch {
