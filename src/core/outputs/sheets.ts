@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { SHEET_MOMENTS, sheetSteps } from "../sheets/content";
+import { markerBeyond, SHEET_MOMENTS, sheetSteps } from "../sheets/content";
 import { lettersLacking } from "../sheets/letters";
 import { type OutputRemark, outputKind } from "./kind";
 
@@ -187,6 +187,12 @@ export const sheets = outputKind<SheetsSettings>({
     const steps = sheetSteps(program, range, "after");
     if (steps.length > 0 && steps.every((step) => step.caption === ""))
       out.push({ tone: "look", text: "No step has a caption: the sheets show pictures and titles only." });
+    const beyond = s.moments === "marker" ? steps.filter((step) => markerBeyond(program, step.at)) : [];
+    if (beyond.length > 0)
+      out.push({
+        tone: "look",
+        text: `${beyond.length === 1 ? "A marker lies" : "Markers lie"} after the end of ${beyond.length === 1 ? "its step" : "their steps"}, ${beyond.map((b) => b.number).join(", ")}: the end is drawn. Move ${beyond.length === 1 ? "it" : "them"}, or choose another moment.`,
+      });
     if (s.format !== "pdf") return out;
     const lacking = lettersLacking([
       program.sequence.name,

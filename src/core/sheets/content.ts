@@ -55,7 +55,7 @@ export function sheetSteps(program: Program, range: { from: number; to: number }
 
 /** The moments of a step that are drawn, ticks of the sequence. */
 export function momentsOf(program: Program, at: number, moments: SheetMoments): SheetMoment[] {
-  const { steps, sequence } = program;
+  const { steps } = program;
   const begin = nth(steps.action, at);
   // A moment before what shows only in the action is gone.
   const end = Math.max(begin, nth(steps.still, at) - 1);
@@ -68,10 +68,7 @@ export function momentsOf(program: Program, at: number, moments: SheetMoments): 
     case "after":
       return one(end);
     case "marker": {
-      const id = steps.ids[at];
-      const first = Object.values(sequence.markers)
-        .filter((m) => m.step === id)
-        .sort((a, b) => a.at - b.at)[0];
+      const first = firstMarker(program, at);
       const ticks = first ? nth(steps.start, at) + first.at : end;
       return one(Math.min(Math.max(ticks, nth(steps.start, at)), nth(steps.end, at) - 1));
     }
@@ -84,6 +81,20 @@ export function momentsOf(program: Program, at: number, moments: SheetMoments): 
           ]
         : one(end);
   }
+}
+
+/** The first marker of a step. @param at position among the steps that are on */
+function firstMarker({ steps, sequence }: Program, at: number) {
+  const id = steps.ids[at];
+  return Object.values(sequence.markers)
+    .filter((m) => m.step === id)
+    .sort((a, b) => a.at - b.at)[0];
+}
+
+/** Whether a step's first marker lies after its end, so that the end is drawn in its place. */
+export function markerBeyond(program: Program, at: number): boolean {
+  const first = firstMarker(program, at);
+  return first !== undefined && nth(program.steps.start, at) + first.at >= nth(program.steps.end, at);
 }
 
 /** Whether everything stands and looks the same at two times, whoever looks at it. */

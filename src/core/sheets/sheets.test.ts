@@ -8,7 +8,7 @@ import { emptyPreparation } from "../document/preparation";
 import type { MadeMove, Sequence } from "../document/sequence";
 import { sheets } from "../outputs/sheets";
 import { compile } from "../program/compile";
-import { momentsOf, sheetSteps } from "./content";
+import { markerBeyond, momentsOf, sheetSteps } from "./content";
 import { lettersLacking, settable } from "./letters";
 import { noteWords } from "./notes";
 import { partsUsed } from "./parts";
@@ -132,6 +132,8 @@ describe("moments", () => {
     // Without a marker the end; one beyond its step's end is drawn at it.
     expect(at(2, "marker")).toBe(at(2, "after"));
     expect(at(1, "marker")).toBe(seconds(6) - 1);
+    // Which is said, where it is so.
+    expect([0, 1, 2].map((n) => markerBeyond(program, n))).toEqual([false, true, false]);
   });
 
   test("steps of a range, numbered as in the whole; a step without a title is called by its number", () => {
@@ -167,6 +169,24 @@ describe("letters", () => {
     expect(sheets.remarks(web, { ...context, program: programOf(sequence) })).toEqual([
       { tone: "wrong", text: expect.stringMatching(/look is gone/) },
     ]);
+  });
+  test("a marker after the end of its step is said, where markers are what is drawn", () => {
+    const marked = sequenceOf([{}, {}]);
+    marked.markers = { far: { id: "far", name: "beyond", step: "s1", at: seconds(90) } };
+    for (const step of Object.values(marked.steps)) step.caption = "Look";
+    const program = programOf(marked);
+    const said = (moments: "marker" | "both") =>
+      sheets
+        .remarks({ ...sheets.defaults(program), moments }, {
+          program,
+          looks: {},
+          range: { from: 0, to: program.steps.length },
+        } as unknown as Parameters<typeof sheets.remarks>[1])
+        .map((r) => r.text);
+    expect(said("marker")).toEqual([
+      "A marker lies after the end of its step, 2: the end is drawn. Move it, or choose another moment.",
+    ]);
+    expect(said("both")).toEqual([]);
   });
 });
 

@@ -1,4 +1,5 @@
 import { plainMeasure } from "../../core/captions/layout";
+import { MOST_ARROWS } from "../../core/drawing/arrows";
 import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import { pictureDefaults } from "../../core/outputs/picture";
 import { pictureWidth, type SheetsSettings } from "../../core/outputs/sheets";
@@ -31,7 +32,9 @@ export const makeSheets: Maker<SheetsSettings> = async (s, c) => {
   };
   const said = [`${steps.length} steps`, `${drawn.arrows} arrows`];
   if (drawn.without.size > 0)
-    said.push(`something moves without an arrow, for want of room, in step ${[...drawn.without].join(", ")}`);
+    said.push(
+      `something moves without an arrow, for want of room or as a picture has ${MOST_ARROWS} at most, in step ${[...drawn.without].join(", ")}`,
+    );
   const fonts = (ending: "woff" | "woff2") => lettersOf(c, ending);
   if (s.format === "html") {
     const { sheetsHtml } = await import("../../formats/out/sheets/html");
