@@ -3,6 +3,8 @@ import type { NextConfig } from "next";
 const config: NextConfig = {
   serverExternalPackages: [
     "mysql2",
+    "pino",
+    "prom-client",
     "nodemailer",
     "@zxcvbn-ts/language-common",
     "gltf-validator",

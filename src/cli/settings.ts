@@ -35,6 +35,8 @@ const SETTINGS = z.strictObject({
   PLEXTAN_READER_MB: whole(256, 1_000_000).optional(),
   PLEXTAN_NATIVE_KERNEL: z.literal("off", { error: 'only "off" may be said' }).optional(),
   PLEXTAN_REQUESTS_A_MINUTE: whole(1, 1_000_000).optional(),
+  PLEXTAN_LOG: z.enum(["faults", "requests"], { error: 'it is "faults" or "requests"' }).optional(),
+  PLEXTAN_METRICS_TOKEN: z.string().min(16, "it needs 16 characters at least").optional(),
   PLEXTAN_UPLOADS: whole(1, 1000).optional(),
 });
 

@@ -7,6 +7,8 @@ import { createServer, type IncomingMessage, type ServerResponse } from "node:ht
 import next from "next";
 import { FRAME_HEADERS, FRAME_HTML, FRAME_PATH } from "./http/frame";
 import { addressesFrom, addressOf, judge, METHODS, securityHeaders } from "./http/guard";
+import { log, logsRequests } from "./log";
+import { metrics } from "./metrics";
 
 /**
  * Kept connections: clients and proxies let go of idle ones after a minute or less. The server must be the one that
@@ -30,6 +32,18 @@ const handle = app.getRequestHandler();
 const one = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value);
 
 function answer(request: IncomingMessage, response: ServerResponse): void {
+  const began = performance.now();
+  const [method, path] = [request.method ?? "", request.url ?? ""];
+  // Of ours: what a client calls its request says nothing.
+  const id = randomBytes(6).toString("hex");
+  response.setHeader("X-Request-Id", id);
+  request.headers["x-plextan-request"] = id;
+  response.once("close", () => {
+    const ms = performance.now() - began;
+    metrics().answered(method, path, response.statusCode, ms / 1000);
+    if (logsRequests())
+      log().info({ request: id, method, path: path.split("?")[0], status: response.statusCode, ms: Math.round(ms) });
+  });
   const verdict = judge(
     {
       method: request.method ?? "",

@@ -15,6 +15,8 @@ import { sequenceOf } from "../support/assembly";
 import { hashOf, smallProjectFile } from "../support/project";
 import { sound, wav } from "../support/sound";
 
+/** With which figures are read. */
+const TOKEN = "a token of some length";
 const FOLDER = "var/test-routes";
 const API = "src/app/api";
 let served: Served;
@@ -48,6 +50,7 @@ const ROUTES = (function walk(folder: string): { path: string; method: string }[
 /** Those that answer anybody. */
 const OPEN = new Set([
   "GET /api/health",
+  "GET /api/metrics",
   "POST /api/session",
   "DELETE /api/session",
   "GET /api/first",
@@ -62,7 +65,10 @@ const CLOSED = ROUTES.filter((r) => !OPEN.has(`${r.method} ${r.path}`));
 
 beforeAll(async () => {
   await rm(FOLDER, { recursive: true, force: true });
-  served = await serve({ databaseFolder: FOLDER, seed: false, env: { PLEXTAN_READERS: "0" } });
+  served = await serve({
+    ...{ databaseFolder: FOLDER, seed: false },
+    env: { PLEXTAN_READERS: "0", PLEXTAN_METRICS_TOKEN: TOKEN },
+  });
   client = await signedIn(served.url);
   const project = await openProject(client, smallProjectFile());
   const document = (await documentsOf(client, project)).find((d) => d.kind === "sequence")?.id as string;
@@ -403,6 +409,34 @@ describe("sessions", () => {
     const out = await send("/api/session", "DELETE", { headers: { Cookie: own } });
     expect(String(out.headers["set-cookie"])).toMatch(/Max-Age=0|Expires=Thu, 01 Jan 1970/i);
     expect((await send("/api/projects", "GET", { headers: { Cookie: own } })).status).toBe(401);
+  });
+});
+
+describe("figures", () => {
+  const figures = (headers: Record<string, string> = {}) => send("/api/metrics", "GET", { headers });
+  test("are told with the token alone, and count what was asked for by its kind", async () => {
+    expect((await figures()).status).toBe(401);
+    expect((await figures({ Authorization: "Bearer wrong" })).status).toBe(401);
+    expect((await figures({ Cookie: cookie })).status).toBe(401);
+    await send(`/api/projects/${ids.project}`, "GET", { headers: { Cookie: cookie } });
+    const told = await figures({ Authorization: `Bearer ${TOKEN}` });
+    expect(told.status).toBe(200);
+    const count = (name: string) => Number(new RegExp(`^${name} (\\S+)$`, "m").exec(told.text)?.[1] ?? Number.NaN);
+    expect(count("plextan_database_up")).toBe(1);
+    expect(count('plextan_jobs\\{state="done"\\}')).toBeGreaterThan(0);
+    expect(count('plextan_request_seconds_count\\{method="GET",kind="/api/projects",status="2xx"\\}')).toBeGreaterThan(
+      0,
+    );
+    expect(count("process_resident_memory_bytes")).toBeGreaterThan(1e7);
+    // Nothing of what is in a project.
+    expect(told.text).not.toContain(ids.project);
+  });
+  test("every answer has a number of its own, whatever number it was asked with", async () => {
+    const asked = async () =>
+      (await fetch(`${served.url}/api/health`, { headers: { "X-Request-Id": "mine" } })).headers;
+    const numbers = [await asked(), await asked()].map((h) => h.get("x-request-id"));
+    expect(numbers[0]).toMatch(/^[0-9a-f]{12}$/);
+    expect(numbers[1]).not.toBe(numbers[0]);
   });
 });
 

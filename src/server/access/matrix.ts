@@ -36,6 +36,7 @@ export type Need = keyof typeof MATRIX;
 /** What anybody may ask for, signed in or not. Routes name these too; what they take is judged by secrets. */
 export const ANYBODY = {
   health: "learn whether the app is up",
+  metrics: "read the figures of a process, with the token that is set for it",
   "sign-in": "sign in and out",
   first: "make the first owner, with the token that the start command printed",
   invitation: "accept an invitation, with its secret",

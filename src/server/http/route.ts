@@ -6,6 +6,7 @@ import { database } from "../database/pool";
 import { type Received, receive, type Spool, TooLong } from "../files/spool";
 import { RateLimiter } from "../limits/rate";
 import { takeUpload } from "../limits/uploads";
+import { log } from "../log";
 import type { PeopleError } from "../people/problem";
 import { type MovedOn, type Reviewer, reviewerAt } from "../review/voices";
 import { guestTokens, originHere, sessionToken, setSessionToken } from "./cookie";
@@ -61,7 +62,7 @@ export function route<P = Record<string, never>>(need: Need, handle: (call: Call
       const judge = stillMay(() => judged(token, need));
       return await handle({ actor, session, from, origin, request, params, judge });
     } catch (error) {
-      return failure(error);
+      return failure(error, request.headers.get("x-plextan-request"));
     }
   };
 }
@@ -121,7 +122,7 @@ export function reviewed<P extends { round: string }>(need: Need, handle: (call:
     } catch (error) {
       if (isMovedOn(error))
         return Response.json({ error: error.message, round: error.round }, { status: error.status });
-      return failure(error);
+      return failure(error, request.headers.get("x-plextan-request"));
     }
   };
 }
@@ -158,7 +159,7 @@ export function open(what: Open, handle: (call: OpenCall) => Promise<Response>) 
       allow(`${what} from ${from.address}`, OPEN_A_MINUTE);
       return await handle({ request, from, origin: await originHere(), token: await sessionToken() });
     } catch (error) {
-      return failure(error);
+      return failure(error, request.headers.get("x-plextan-request"));
     }
   };
 }
@@ -218,8 +219,8 @@ const isMovedOn = (error: unknown): error is MovedOn =>
   isPeopleError(error) && typeof (error as Partial<MovedOn>).round === "string";
 const isPeopleError = (error: unknown): error is PeopleError => (error as Error | null)?.name === "PeopleError";
 
-/** An error as a response. */
-export function failure(error: unknown): Response {
+/** An error as a response. @param request number of the request, for the log and for who asks what it was */
+export function failure(error: unknown, request: string | null = null): Response {
   if (error instanceof SessionOver)
     return Response.json({ error: error.message, ended: error.ended }, { status: error.status });
   if (error instanceof HttpError)
@@ -227,7 +228,7 @@ export function failure(error: unknown): Response {
       { error: error.message },
       { status: error.status, headers: error.status === 429 ? { "Retry-After": "10" } : {} },
     );
-  if (isPeopleError(error)) return failure(new HttpError(error.status, error.message));
+  if (isPeopleError(error)) return failure(new HttpError(error.status, error.message), request);
   if (error instanceof Error && TOLD.has(error.name)) return Response.json({ error: error.message }, { status: 422 });
   const code = (error as { code?: string }).code;
   if (code === "ECONNREFUSED" || code === "PROTOCOL_CONNECTION_LOST" || code === "ECONNRESET" || code === "ETIMEDOUT") {
@@ -236,8 +237,9 @@ export function failure(error: unknown): Response {
       { status: 503 },
     );
   }
-  console.error("route:", error);
-  return Response.json({ error: "Something went wrong on the server. Try again." }, { status: 500 });
+  log().error({ err: error, request }, "route");
+  const named = request ? ` If it comes back, name ${request} to whoever runs Plextan.` : "";
+  return Response.json({ error: `Something went wrong on the server. Try again.${named}` }, { status: 500 });
 }
 
 /** Reads and checks a JSON body of at most `limit` bytes. @throws HttpError 400 or 413 */

@@ -2,6 +2,7 @@ import type { Pool } from "mysql2/promise";
 import { ImportError } from "../../formats/importError";
 import { transaction } from "../database/pool";
 import { CancelledError, type KernelPool } from "../kernel/pool";
+import { log } from "../log";
 import { beat, type Claim, claimJob, endJob, holdJob } from "../repositories/jobs";
 import { AlreadyThere, attachFirst } from "../repositories/projects";
 import { firstDocuments } from "./firstDocuments";
@@ -45,7 +46,7 @@ export class JobWorker {
         } else await this.pool.query("SELECT 1");
         this.lastBeat = Date.now();
       } catch (error) {
-        console.error("job worker:", (error as Error).message);
+        log().error({ err: error }, "job worker");
       }
       if (!taken) await new Promise((r) => setTimeout(r, 250));
     }
@@ -88,7 +89,7 @@ export class JobWorker {
           "Another file was brought into this project meanwhile. Reload the page to see it; bring this one in as a revision.",
         );
       else {
-        console.error("import:", error);
+        log().error({ err: error }, "import");
         await end("failed", "Something went wrong while storing the file. Try again.");
       }
     } finally {

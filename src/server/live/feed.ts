@@ -91,6 +91,10 @@ function listen(key: string, look: () => Promise<Looked>, listener: Listener): (
   };
 }
 
+/** How many listen in this process. */
+export const listeners = (): number =>
+  [...(holder.plextanWatched?.values() ?? [])].reduce((n, w) => n + w.listeners.size, 0);
+
 /** Something has changed by this very process: those who listen here need not wait for the next look. */
 export function nudge(key: string): void {
   holder.plextanWatched?.get(key)?.look();

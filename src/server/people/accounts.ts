@@ -2,6 +2,7 @@ import type { Pool } from "mysql2/promise";
 import { type Actor, actorFrom, endSessions, type From, IDLE_HOURS } from "../access/actor";
 import { freshSecret, hashOfSecret } from "../access/secret";
 import { type Row, type Sql, transaction } from "../database/pool";
+import { log } from "../log";
 import { mayTry, RESET_LIMITS, SECRET_LIMITS, SIGN_IN_LIMITS, TOO_MANY, wasRight } from "./attempts";
 import { writeAudit } from "./audit";
 import { emailKey } from "./email";
@@ -142,7 +143,7 @@ export async function askReset(sql: Sql, email: string, origin: string, from: Fr
   const key = emailKey(email);
   if (!(await mayTry(sql, "reset", key, from.address, RESET_LIMITS))) throw new PeopleError(429, TOO_MANY);
   // What only happens for an account that exists happens after the answer.
-  void sendReset(sql, key, origin, from).catch((error: unknown) => console.error("reset:", (error as Error).message));
+  void sendReset(sql, key, origin, from).catch((error: unknown) => log().error({ err: error }, "reset"));
 }
 
 async function sendReset(sql: Sql, key: string, origin: string, from: From): Promise<void> {

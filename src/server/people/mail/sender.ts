@@ -1,4 +1,5 @@
 import { database } from "../../database/pool";
+import { log } from "../../log";
 import { outbox } from "./outbox";
 import type { Mail, MailSender } from "./port";
 import { smtp } from "./smtp";
@@ -20,5 +21,5 @@ function sender(): MailSender {
 export function post(workspaceId: string, mail: Mail): void {
   void sender()
     .send(workspaceId, mail)
-    .catch((error: unknown) => console.error("mail:", (error as Error).message));
+    .catch((error: unknown) => log().error({ err: error }, "mail"));
 }
