@@ -5,6 +5,7 @@ import { json } from "../api";
 import { takeRevision } from "../documents/revising";
 import type { Desk } from "../port";
 import type { Other } from "../state";
+import { hearEvents } from "./events";
 
 /** What the server tells of a project. */
 export interface ProjectNews {
@@ -26,13 +27,7 @@ export interface TogetherPort {
 }
 
 export const togetherPort = (): TogetherPort => ({
-  events(path, hear, lost) {
-    if (typeof EventSource === "undefined") return null;
-    const source = new EventSource(path);
-    source.onmessage = (e) => hear(String(e.data));
-    source.onerror = lost;
-    return () => source.close();
-  },
+  events: hearEvents,
   ask: (path, body) => json(path, body === undefined ? {} : { body }),
   takeRevision,
   farewell: (path, body) =>

@@ -4,6 +4,7 @@ import { newsFrom, withNews } from "../../core/review/news";
 import type { NewComment, Round, Verdict } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
 import { ApiError, plain } from "../api";
+import { hearEvents } from "../background/events";
 
 export interface Following {
   /** Null until it is there. */
@@ -37,13 +38,7 @@ export const browserPort = (): RoundPort => ({
   async picture(path, body) {
     await fetch(path, { method: "PUT", body, headers: { "Content-Type": "image/jpeg" } });
   },
-  events(path, hear, lost) {
-    if (typeof EventSource === "undefined") return null;
-    const source = new EventSource(path);
-    source.onmessage = (e) => hear(String(e.data));
-    source.onerror = lost;
-    return () => source.close();
-  },
+  events: hearEvents,
   keep: localStorage,
 });
 
