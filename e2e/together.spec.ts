@@ -24,8 +24,9 @@ test("two at the same sequence: each sees what the other does, and where they ar
   await expect(other.locator(".card")).toHaveCount(2);
   await other.getByRole("button", { name: /^Signed in as/ }).click();
   await other.getByRole("menuitem", { name: "Jun Odell, animator" }).click();
-  await theirs.ready();
+  // The page is loaded anew for somebody else: what stands before that is not theirs.
   await expect(other.getByRole("button", { name: "Signed in as Jun Odell, animator" })).toBeVisible();
+  await theirs.ready();
 
   const rename = async (desk: DeskPage, card: number, title: string) => {
     await desk.page.locator(".card-main").nth(card).click();

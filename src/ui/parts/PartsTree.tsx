@@ -1,7 +1,7 @@
 "use client";
 import { Button, Input, Tooltip, Tree } from "antd";
 import { ChevronDown, ChevronUp } from "lucide-react";
-import { type Key, type RefObject, useEffect, useMemo, useRef, useState } from "react";
+import { type Key, type RefObject, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { findParts, isEmptyFilter, NO_FILTER } from "../../core/assembly/finding";
 import { namedIdentities } from "../../core/revision/identity";
 import { nameOf } from "../../desk/names";
@@ -62,10 +62,12 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
   const [filter, setFilter] = useState(NO_FILTER);
   const [expanded, setExpanded] = useState<Key[]>(() => [...desk.index.roots]);
 
-  const searching = !isEmptyFilter(filter);
+  // Of thousands of parts the tree takes longer to make anew than a letter to type: it follows.
+  const followed = useDeferredValue(filter);
+  const searching = !isEmptyFilter(followed);
   const found = useMemo(
-    () => (searching ? findParts(desk.index, preparation, filter) : null),
-    [desk, preparation, filter, searching],
+    () => (searching ? findParts(desk.index, preparation, followed) : null),
+    [desk, preparation, followed, searching],
   );
   const gone = useGone();
   const data = useMemo(
@@ -100,9 +102,11 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
     return scrollTo(last);
   }, [selection, group, nodes]);
   const take = () => {
-    if (!found || found.length === 0) return;
+    // What is typed counts, also where the tree does not show it yet.
+    const all = isEmptyFilter(filter) ? [] : findParts(desk.index, preparation, filter);
+    if (all.length === 0) return;
     stays.current = true;
-    select(desk, found);
+    select(desk, all);
     setFilter(NO_FILTER);
   };
   return { filter, setFilter, searching, found, data, openKeys, setExpanded, take };
