@@ -237,13 +237,19 @@ function locationOf(kernel: Kernel, label: TDF_Label): number[] {
 
 type ColorTool = ReturnType<ReturnType<Kernel["XCAFDoc_DocumentTool"]["ColorTool"]>["get"]>;
 
-/** Surface or general colour of a label, linear RGB and opacity. */
-function labelColor(kernel: Kernel, tool: ColorTool, label: TDF_Label): RawNode["color"] {
+/**
+ * Surface or else general colour of something, linear RGB and opacity.
+ * @param ask fills in the colour of a kind, if there is one
+ */
+function colorBy(
+  kernel: Kernel,
+  ask: (type: never, color: InstanceType<Kernel["Quantity_ColorRGBA_1"]>) => boolean,
+): RawNode["color"] {
   const color = new kernel.Quantity_ColorRGBA_1();
   const types = kernel.XCAFDoc_ColorType as unknown as Record<string, never>;
   let found: RawNode["color"] = null;
   for (const type of ["XCAFDoc_ColorSurf", "XCAFDoc_ColorGen"]) {
-    if (!tool.GetColor_5(label, types[type] as never, color)) continue;
+    if (!ask(types[type] as never, color)) continue;
     const rgb = color.GetRGB();
     found = [rgb.Red(), rgb.Green(), rgb.Blue(), color.Alpha()];
     rgb.delete();
@@ -252,6 +258,12 @@ function labelColor(kernel: Kernel, tool: ColorTool, label: TDF_Label): RawNode[
   color.delete();
   return found;
 }
+
+const labelColor = (kernel: Kernel, tool: ColorTool, label: TDF_Label): RawNode["color"] =>
+  colorBy(kernel, (type, color) => tool.GetColor_5(label, type, color));
+
+const shapeColor = (kernel: Kernel, tool: ColorTool, shape: TopoDS_Shape): RawNode["color"] =>
+  colorBy(kernel, (type, color) => tool.GetColor_8(shape, type, color));
 
 /** Colour given to the first solid inside a part rather than to the part. */
 function solidColor(kernel: Kernel, tool: ColorTool, shape: TopoDS_Shape): RawNode["color"] {
@@ -262,21 +274,6 @@ function solidColor(kernel: Kernel, tool: ColorTool, shape: TopoDS_Shape): RawNo
   );
   const found = explorer.More() ? shapeColor(kernel, tool, explorer.Current()) : null;
   explorer.delete();
-  return found;
-}
-
-function shapeColor(kernel: Kernel, tool: ColorTool, shape: TopoDS_Shape): RawNode["color"] {
-  const color = new kernel.Quantity_ColorRGBA_1();
-  const types = kernel.XCAFDoc_ColorType as unknown as Record<string, never>;
-  let found: RawNode["color"] = null;
-  for (const type of ["XCAFDoc_ColorSurf", "XCAFDoc_ColorGen"]) {
-    if (!tool.GetColor_8(shape, types[type] as never, color)) continue;
-    const rgb = color.GetRGB();
-    found = [rgb.Red(), rgb.Green(), rgb.Blue(), color.Alpha()];
-    rgb.delete();
-    break;
-  }
-  color.delete();
   return found;
 }
 
