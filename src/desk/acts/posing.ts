@@ -68,7 +68,6 @@ export function pend(
   }
   const next = changed(desk, target, values, orientation);
   if (!next) return false;
-  desk.pause();
   setPending(desk, { ...desk.state.pending, [next.id]: next.pose });
   return true;
 }
@@ -82,7 +81,6 @@ export function pendAll(
   const refused: (typeof wanted)[number][] = [];
   const take = () => {
     if (Object.keys(added).length === 0) return;
-    desk.pause();
     setPending(desk, { ...desk.state.pending, ...added });
     for (const id of Object.keys(added)) delete added[id];
   };
@@ -125,6 +123,8 @@ function changed(
   }
   const here = pendingHere(desk, target);
   const known = here?.pose;
+  // It stops at a frame, and that is where the pose waits.
+  desk.pause();
   const free = orientation ?? known?.orientation;
   return {
     id: here?.id ?? pendingName(desk, target),

@@ -90,6 +90,29 @@ test("what another does appears here without anything being sent, and own undo s
   end();
 });
 
+test("what another does while an edit of one's own is on its way is not missed, though the answer does not tell it", async () => {
+  const end = workTogether(desk, port);
+  let go = () => {};
+  const held = new Promise<void>((r) => {
+    go = r;
+  });
+  const real = fetch;
+  vi.stubGlobal("fetch", async (path: string, init?: RequestInit) => {
+    const response = await real(path, init);
+    if (path.endsWith("/edits")) await held;
+    return response;
+  });
+  desk.edit("Mine", updateStep("s0", { title: "mine" }));
+  await later(100);
+  expect(server.revision).toBe(1);
+  server.apply([theirs(updateStep("s1", { title: "theirs" }))]);
+  hear(JSON.stringify(news()));
+  await later(10);
+  go();
+  await vi.waitFor(() => expect(titles()).toEqual(["mine", "theirs"]));
+  end();
+});
+
 test("what is not sent yet is laid over what came in; only what meets is kept twice", async () => {
   const end = workTogether(desk, port);
   server.down = true;

@@ -21,7 +21,7 @@ export interface TogetherPort {
   events(path: string, hear: (data: string) => void, lost: () => void): (() => void) | null;
   ask<T>(path: string, body?: unknown): Promise<T>;
   /** Puts a revision of the CAD file on the desk that somebody else put in place. */
-  takeRevision(desk: Desk, number: number): Promise<void>;
+  takeRevision(desk: Desk, number: number, ended: () => boolean): Promise<void>;
   /** Tells something while the page is being closed. */
   farewell(path: string, body: unknown): void;
 }
@@ -60,9 +60,11 @@ export function workTogether(desk: Desk, port: TogetherPort = togetherPort()): (
     if (ended) return;
     if (assembly > desk.state.assembly.number && !revising) {
       revising = true;
-      void port.takeRevision(desk, assembly).finally(() => {
-        revising = false;
-      });
+      void port
+        .takeRevision(desk, assembly, () => ended)
+        .finally(() => {
+          revising = false;
+        });
     }
     const known = new Set([desk.state.preparation.id, ...desk.state.sequences.map((s) => s.id)]);
     for (const [id, revision] of Object.entries(documents))

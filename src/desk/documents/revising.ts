@@ -27,16 +27,25 @@ function inTurn<T>(desk: Desk, work: () => Promise<T>): Promise<T> {
   return mine;
 }
 
+/** The revision that somebody else put in place last, as far as this desk shows it. */
+const theirs = new WeakMap<Desk, number>();
+
 /**
- * Somebody else may have put another revision in place: it comes onto the desk too, once the hand rests.
- * @param number the newest that there is
+ * Somebody else may have put another revision in place: it comes onto the desk too, once the hand rests and no dialog
+ * is open. What is chosen there is about the revision that it was opened with, and is refused as such when it is sent.
+ * @param number the newest that there is @param ended whether the desk is left meanwhile
  */
-export async function takeRevision(desk: Desk, number: number): Promise<void> {
+export async function takeRevision(desk: Desk, number: number, ended: () => boolean = () => false): Promise<void> {
+  // Not in turn: what is done in a dialog that is waited for has to come through.
+  while (number > desk.state.assembly.number && (desk.state.draft || desk.state.playing || desk.state.dialog)) {
+    if (ended()) return;
+    await new Promise((r) => setTimeout(r, RESTS_MS));
+  }
   await inTurn(desk, async () => {
-    if (number <= desk.state.assembly.number) return;
-    while (desk.state.draft || desk.state.playing) await new Promise((r) => setTimeout(r, RESTS_MS));
+    if (number <= desk.state.assembly.number || ended()) return;
     try {
       await showNewest(desk);
+      theirs.set(desk, desk.state.assembly.number);
       desk.notify("info", `Somebody put revision ${number} of the CAD file in place. It is shown now.`);
     } catch (error) {
       desk.notify("problem", `Revision ${number} of the CAD file cannot be loaded: ${problemOf(error)}`);
@@ -94,6 +103,14 @@ export async function goBackTo(desk: Desk, to: number): Promise<void> {
 export function connectRevisions(desk: Desk): void {
   desk.onOutside = async (step) => {
     const { to } = step as { to: number };
+    // It would take back what somebody else did, and they would not know.
+    if (theirs.get(desk) === desk.state.assembly.number) {
+      desk.notify(
+        "problem",
+        `Somebody else put revision ${desk.state.assembly.number} of the CAD file in place since. It stays; choose another one under "Assembly" if you mean to.`,
+      );
+      return;
+    }
     try {
       await put(desk, { to });
     } catch (error) {

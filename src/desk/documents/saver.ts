@@ -44,7 +44,11 @@ export interface SaverOptions {
 interface Tracked {
   replica: Replica<object>;
   sending: boolean;
+  /** What was to be taken in while something was on its way: whose answer may have been made before. */
+  asked: Ask | null;
 }
+/** Every edit after a revision. */
+type Ask = (base: number) => Promise<LogAnswer>;
 
 const SOON_MS = 60;
 const RETRY_FIRST_MS = 500;
@@ -71,7 +75,7 @@ export class Saver {
 
   /** Starts keeping a document that was just loaded. */
   track(id: string, revision: number, body: object): void {
-    this.documents.set(id, { replica: new Replica(revision, body), sending: false });
+    this.documents.set(id, { replica: new Replica(revision, body), sending: false, asked: null });
   }
 
   /**
@@ -199,9 +203,7 @@ export class Saver {
       await this.putAside(id, edits, "behind", problemOf(error), null);
       return true;
     } finally {
-      t.sending = false;
-      this.tell();
-      if (this.reached && t.replica.queue.length > 0) this.schedule(0);
+      this.arrived(id, t);
     }
   }
 
@@ -209,10 +211,13 @@ export class Saver {
    * Takes in what others did meanwhile, without anything of one's own to send.
    * @param ask every edit after a revision
    */
-  async pull(id: string, ask: (base: number) => Promise<LogAnswer>): Promise<void> {
+  async pull(id: string, ask: Ask): Promise<void> {
     const t = this.documents.get(id);
-    // Whoever sends gets the same in the answer.
-    if (!t || t.sending) return;
+    if (!t) return;
+    if (t.sending) {
+      t.asked = ask;
+      return;
+    }
     t.sending = true;
     try {
       const { base } = t.replica;
@@ -230,10 +235,18 @@ export class Saver {
     } catch {
       // Not reached: the next news, or the next edit, asks again.
     } finally {
-      t.sending = false;
-      this.tell();
-      if (this.reached && t.replica.queue.length > 0) this.schedule(0);
+      this.arrived(id, t);
     }
+  }
+
+  /** Something on its way has come back: what waited for that goes on. */
+  private arrived(id: string, t: Tracked): void {
+    t.sending = false;
+    this.tell();
+    const { asked } = t;
+    t.asked = null;
+    if (asked) void this.pull(id, asked);
+    else if (this.reached && t.replica.queue.length > 0) this.schedule(0);
   }
 
   private async settle(id: string, t: Tracked, taken: Taken<object>, confirmed: string[]): Promise<void> {

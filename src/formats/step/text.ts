@@ -52,14 +52,18 @@ function igesUnit(bytes: Uint8Array): string {
     .join("");
   const values: string[] = [];
   let separator = ",";
+  const nextOf = (from: number): number => {
+    const ends = [separator, ";"].map((s) => text.indexOf(s, from)).filter((i) => i >= 0);
+    return ends.length > 0 ? Math.min(...ends) : -1;
+  };
   for (let at = 0; at < text.length && values.length < 15; ) {
     // Texts are told with their length: 4Hname.
     const counted = /^\s*(\d+)H/.exec(text.slice(at, at + 12));
     const begin = counted ? at + counted[0].length : at;
-    const end = counted ? begin + Number(counted[1]) : text.slice(at).search(new RegExp(`[${separator};]`)) + at;
+    const end = counted ? begin + Number(counted[1]) : nextOf(at);
     if (end < at) break;
     const value = text.slice(begin, end).trim();
-    if (values.length === 0 && value.length === 1) separator = value === "-" ? "\\-" : value;
+    if (values.length === 0 && value.length === 1) separator = value;
     values.push(value);
     at = end + 1;
   }

@@ -7,8 +7,9 @@ import { keepPicture, pictureOf } from "../../../../../../../server/review/pictu
 export const GET = reviewed<{ round: string; id: string }>("review.look", async ({ me, params }) => {
   const jpeg = await pictureOf(database(), me, idFrom(params.id, "comment"));
   if (!jpeg) throw notFound("picture");
+  // Not kept by the browser: what is taken back is gone.
   return new Response(new Uint8Array(jpeg), {
-    headers: { "Content-Type": "image/jpeg", "Cache-Control": "private, max-age=86400, immutable" },
+    headers: { "Content-Type": "image/jpeg", "Cache-Control": "private, no-store" },
   });
 });
 
