@@ -27,6 +27,14 @@ export default defineConfig({
           maxWorkers: 2,
         },
       },
+      {
+        test: {
+          name: "cluster",
+          include: ["tests/cluster/**/*.test.ts"],
+          environment: "node",
+          testTimeout: 900_000,
+        },
+      },
     ],
   },
 });

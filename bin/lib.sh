@@ -29,6 +29,14 @@ native_kernel() {
     echo "It cannot be had here: CAD files are read by the kernel inside, which takes longer."
 }
 
+# What the tests of a database cluster need.
+galera() {
+  need rsync rsync setpriv util-linux
+  [ -n "$(compgen -G '/usr/lib/*/libgalera_smm.so'; compgen -G '/usr/lib/libgalera_smm.so')" ] && return
+  # The server's package brings it unless what it recommends is left out.
+  as_root apt-get update -qq && DEBIAN_FRONTEND=noninteractive as_root apt-get install -y -qq --no-install-recommends galera-4 >/dev/null
+}
+
 modules() {
   mkdir -p var
   local want

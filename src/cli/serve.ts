@@ -4,8 +4,10 @@ import { demoPreparation } from "../../demo/preparation";
 import { roughCut } from "../../demo/roughCut";
 import { demoSequences } from "../../demo/sequences";
 import { demoSoundFiles } from "../../demo/sounds";
+import { type DatabaseAddress, nameOf } from "../server/database/address";
 import type { RunningDatabase } from "../server/database/control";
 import { freePort, startDatabase } from "../server/database/control";
+import { isAway } from "../server/database/faults";
 import { migrate } from "../server/database/migrate";
 import { openPool } from "../server/database/pool";
 import { dyingWithUs, portIsFree } from "../server/database/processes";
@@ -27,6 +29,8 @@ export const ROUGH_CUT: DemoContent = { ...DEMO, name: "Rill H2, a rough cut", s
 export interface ServeOptions {
   /** Folder of the private database. */
   databaseFolder: string;
+  /** A database that runs elsewhere, with its nodes: then there is no private one. */
+  elsewhere?: readonly DatabaseAddress[];
   /** Port of the web server; a free one by default. */
   port?: number;
   seed?: boolean;
@@ -60,22 +64,23 @@ export async function serve(options: ServeOptions): Promise<Served> {
     throw new StartError(
       `Port ${options.port} is in use by another program. Stop that one, or choose another port: PORT=${options.port + 1} bin/demo.`,
     );
-  log("Starting the database");
-  const database = await startDatabase(options.databaseFolder);
+  if (!options.elsewhere) log("Starting the database");
+  const database = options.elsewhere ? notOurs(options.elsewhere) : await startDatabase(options.databaseFolder);
+  const nodes = () => options.elsewhere ?? [running.address];
+  let running = database;
   try {
-    const applied = await migrate(database.address);
+    const applied = await migrateAny(nodes());
     if (applied.length > 0) log(`Applied ${applied.length} migration${applied.length === 1 ? "" : "s"}`);
     if (options.seed !== false && !options.accounts)
       for (const demo of options.demo ?? [ROUGH_CUT, DEMO]) await seed(database, demo, log);
     const port = options.port ?? (await freePort());
     let ending = false;
-    let running = database;
     const env = {
       PLEXTAN_DEMO: options.accounts ? "" : "1",
       PLEXTAN_OUTBOX: path.join(path.resolve(options.databaseFolder), "outbox.jsonl"),
       ...options.env,
     };
-    const startApp = () => startAppProcess(port, running, env);
+    const startApp = () => startAppProcess(port, nodes(), env);
     const served: Served = {
       url: `http://127.0.0.1:${port}`,
       database,
@@ -91,17 +96,18 @@ export async function serve(options: ServeOptions): Promise<Served> {
     };
     if (options.supervise) {
       const pauseMost = options.pauseMostMs ?? 10_000;
-      void keepAlive(
-        "The database",
-        () => served.database.exited,
-        async () => {
-          running = await startDatabase(options.databaseFolder, running.address.port);
-          served.database = running;
-        },
-        () => ending,
-        log,
-        pauseMost,
-      );
+      if (!options.elsewhere)
+        void keepAlive(
+          "The database",
+          () => served.database.exited,
+          async () => {
+            running = await startDatabase(options.databaseFolder, running.address.port);
+            served.database = running;
+          },
+          () => ending,
+          log,
+          pauseMost,
+        );
       void keepAlive(
         "The app",
         () => exited(served.app),
@@ -118,6 +124,27 @@ export async function serve(options: ServeOptions): Promise<Served> {
     await database.stop();
     throw error;
   }
+}
+
+/** A database that is not ours to start or to end. */
+function notOurs([first]: readonly DatabaseAddress[]): RunningDatabase {
+  const nothing = async () => {};
+  return { address: first as DatabaseAddress, pid: 0, exited: new Promise(() => {}), stop: nothing, kill: nothing };
+}
+
+/** Brings a database up to date by the first of its nodes that takes it. @throws Error of the last one */
+async function migrateAny(nodes: readonly DatabaseAddress[]): Promise<string[]> {
+  let failed: unknown;
+  for (const node of nodes) {
+    try {
+      return await migrate(node);
+    } catch (error) {
+      if (!isAway(error)) throw error;
+      failed = error;
+    }
+  }
+  const names = nodes.map(nameOf).join(", ");
+  throw new StartError(`The database cannot be reached at ${names}: ${(failed as Error).message}`);
 }
 
 const exited = (child: ChildProcess) =>
@@ -186,7 +213,7 @@ const PORT_TAKEN = 3;
 /** Starts the built app and waits until it answers. @throws StartError when its port is taken */
 export async function startAppProcess(
   port: number,
-  database: RunningDatabase,
+  nodes: readonly DatabaseAddress[],
   env: Record<string, string>,
 ): Promise<ChildProcess> {
   const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", "src/server/main.ts"]);
@@ -198,7 +225,7 @@ export async function startAppProcess(
       PORT: String(port),
       NODE_ENV: "production",
       NEXT_TELEMETRY_DISABLED: "1",
-      PLEXTAN_DATABASE: JSON.stringify(database.address),
+      PLEXTAN_NODES: JSON.stringify(nodes),
     },
   });
   for (let i = 0; i < 600; i++) {

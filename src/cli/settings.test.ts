@@ -27,8 +27,21 @@ test.each([
   [{ PLEXTAN_READERS: "many" }, /PLEXTAN_READERS="many"/],
   [{ PLEXTAN_NATIVE_KERNEL: "on" }, /only "off" may be said/],
   [{ PLEXTAN_DATA: "" }, /it is empty/],
+  [{ PLEXTAN_DATABASE: "mysql://u:p@db1/plextan db2" }, /^PLEXTAN_DATABASE cannot be: address 2 is not like mysql:/],
 ])("%o is refused before anything starts", (env, why) => {
   const faults = settingFaults(env);
   expect(faults).toHaveLength(1);
   expect(faults[0]).toMatch(why);
+});
+
+test("what holds a password or a token is not repeated", () => {
+  const secret = "hush-hush";
+  for (const env of [
+    { PLEXTAN_DATABASE: `mysql://u:${secret}@h` },
+    { PLEXTAN_SMTP: `http://u:${secret}@h` },
+    { PLEXTAN_METRICS_TOKEN: secret },
+  ]) {
+    expect(settingFaults(env)).toHaveLength(1);
+    expect(settingFaults(env)[0]).not.toContain(secret);
+  }
 });

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { addressesOf } from "../server/database/address";
 
 const whole = (least: number, most: number) =>
   z
@@ -21,6 +22,16 @@ const address = (schemes: string, example: string) =>
 const SETTINGS = z.strictObject({
   PORT: whole(1, 65_535).optional(),
   PLEXTAN_DATA: some.optional(),
+  PLEXTAN_DATABASE: z
+    .string()
+    .superRefine((t, context) => {
+      try {
+        addressesOf(t);
+      } catch (error) {
+        context.addIssue({ code: "custom", message: (error as Error).message });
+      }
+    })
+    .optional(),
   PLEXTAN_LISTEN: some.optional(),
   PLEXTAN_ORIGINS: z
     .string()
@@ -43,6 +54,10 @@ const SETTINGS = z.strictObject({
 /** Names that the commands themselves pass on. */
 const OURS = new Set(["PLEXTAN_CALLER"]);
 
+/** Values in which a password or a token may stand are not repeated. */
+const SECRET = new Set(["PLEXTAN_DATABASE", "PLEXTAN_SMTP", "PLEXTAN_METRICS_TOKEN"]);
+const shown = (name: string, value: string | undefined) => (SECRET.has(name) ? name : `${name}="${value}"`);
+
 /**
  * Looks at the settings in an environment. A name that nothing reads is most likely mistyped, and what was meant by it
  * would silently not be so.
@@ -57,6 +72,6 @@ export function settingFaults(env: Readonly<Record<string, string | undefined>>)
   return read.error.issues.flatMap((issue) =>
     issue.code === "unrecognized_keys"
       ? issue.keys.map((k) => `${k} is not a setting. There are: ${Object.keys(SETTINGS.shape).sort().join(", ")}.`)
-      : [`${String(issue.path[0])}="${given[String(issue.path[0])]}" cannot be: ${issue.message}.`],
+      : [`${shown(String(issue.path[0]), given[String(issue.path[0])])} cannot be: ${issue.message}.`],
   );
 }

@@ -18,7 +18,7 @@ function other(mark: string, script: string): { pid: number; url: string } | nul
  * @param script the start command's own file, by which another start is known
  */
 export async function standing(
-  options: Pick<ServeOptions, "databaseFolder" | "accounts">,
+  options: Pick<ServeOptions, "databaseFolder" | "accounts" | "elsewhere">,
   script: string,
 ): Promise<Served> {
   const mark = path.join(options.databaseFolder, "running.json");

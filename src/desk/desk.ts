@@ -2,7 +2,6 @@ import type { SerializedBVH } from "three-mesh-bvh";
 import { createStore } from "zustand/vanilla";
 import type { AssemblyIndex } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
-import { sameAssembly } from "../core/assembly/prepared";
 import type { DocumentBody } from "../core/document/parse";
 import type { Preparation } from "../core/document/preparation";
 import type { Sequence, Target } from "../core/document/sequence";
@@ -11,17 +10,12 @@ import type { SequenceCommand } from "../core/edit/sequenceCommands";
 import type { Proposed } from "../core/finish/proposals";
 import type { Overrides } from "../core/program/pose";
 import type { Program } from "../core/program/program";
-import { problemOf } from "../core/text/problem";
 import type { Stage } from "../stage/stage";
+import { Content, type Holder } from "./content";
 import { DeskDocuments } from "./documents/deskDocuments";
-import { OpenAssembly } from "./documents/openAssembly";
 import { type DeskInit, documentsOf, firstState } from "./firstState";
 import { Playback } from "./playback/playback";
-import type { Desk } from "./port";
-import { targetOf } from "./selection/selecting";
-import { renumbered, type Selection, selectedOf } from "./selection/selection";
-import { tidySelection } from "./selection/tidy";
-import { Film } from "./showing/film";
+import { type Selection, selectedOf } from "./selection/selection";
 import { Probe } from "./showing/probe";
 import { Showing } from "./showing/showing";
 import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice, Spot } from "./state";
@@ -30,10 +24,9 @@ import type { AssemblyState, DeskChange, DeskState, Draft, Loaded, Notice, Spot 
  * The desk without its interface: documents, the compiled program, selection, pending poses, playback, undo and
  * saving. React reads `store`; the stage is told what to show. What each member is for is said in port.ts.
  */
-export class OpenDesk implements Desk {
+export class OpenDesk implements Holder {
   readonly store;
-  private assembly: OpenAssembly;
-  private readonly film: Film;
+  private readonly content: Content;
   readonly playback: Playback;
   readonly openedAt: ReadonlyMap<string, number>;
   private readonly showing = new Showing(this);
@@ -44,8 +37,7 @@ export class OpenDesk implements Desk {
   constructor(init: DeskInit) {
     this.playback = new Playback(this);
     const { preparation, sequences, first } = documentsOf(init);
-    this.assembly = new OpenAssembly(init.bytes, init.assembly, init.trees, preparation.body);
-    this.film = new Film(this.index, preparation.body, first.body);
+    this.content = new Content(this, init, preparation.body, first.body);
     this.documents = new DeskDocuments(this, init);
     this.openedAt = new Map(init.documents.map((d) => [d.id, d.revision]));
     this.store = createStore<DeskState>(() => ({
@@ -75,51 +67,22 @@ export class OpenDesk implements Desk {
   }
 
   get pkg(): AssemblyPackage {
-    return this.assembly.pkg;
+    return this.content.assembly.pkg;
   }
   get index(): AssemblyIndex {
-    return this.assembly.index;
+    return this.content.assembly.index;
   }
   get packageBytes(): Uint8Array {
-    return this.assembly.bytes;
+    return this.content.assembly.bytes;
   }
   get trees(): (SerializedBVH | null)[] {
-    return this.assembly.trees;
+    return this.content.assembly.trees;
   }
   get program(): Program {
-    return this.film.program;
+    return this.content.film.program;
   }
   set program(program: Program) {
-    this.film.program = program;
-  }
-
-  /** Shows a move that is being made, as it would be; null ends that. Nothing is stored. */
-  setDraft(draft: Draft | null): void {
-    this.film.draft(this.body(), this.state.draft, draft);
-    this.set({ draft });
-    this.trackShown();
-    this.changed();
-  }
-
-  /**
-   * Shows the sequence as a command would make it, without storing anything; null ends that. While something is
-   * dragged this is called again and again, each time from the sequence as it is stored.
-   * @returns what keeps the command from running, in words, or null
-   */
-  preview(command: SequenceCommand | null): string | null {
-    try {
-      if (this.film.preview(this.body(), command, this.state.draft)) this.changed();
-      return null;
-    } catch (error) {
-      return problemOf(error);
-    }
-  }
-
-  /** Brings everything that shows the film up to date. */
-  private changed(besides: DeskChange = {}): void {
-    this.set({ ...besides, programVersion: this.state.programVersion + 1 });
-    this.view?.setProgram(this.program);
-    this.show();
+    this.content.film.program = program;
   }
 
   attach(stage: Stage | null): void {
@@ -131,6 +94,22 @@ export class OpenDesk implements Desk {
 
   notify(tone: Notice["tone"], text: string): void {
     this.set({ notice: { id: ++this.notices, tone, text } });
+  }
+
+  setDraft(draft: Draft | null): void {
+    this.content.setDraft(draft);
+  }
+  preview(command: SequenceCommand | null): string | null {
+    return this.content.preview(command);
+  }
+  replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void {
+    this.content.replaceAssembly(assembly, bytes, trees);
+  }
+  trackShown(): void {
+    this.content.trackShown();
+  }
+  put(id: string, body: DocumentBody, patches: Patch[] | null): void {
+    this.content.put(id, body, patches);
   }
 
   // ---- documents ----------------------------------------------------------------------------------------------
@@ -172,71 +151,6 @@ export class OpenDesk implements Desk {
   timeline: { fitAll(): void; fitSelection(): void; zoomBy(factor: number): void } | null = null;
 
   onOutside: ((to: unknown) => Promise<void>) | null = null;
-
-  /** Puts another revision of the assembly in place of the present one; documents stay as they are. */
-  replaceAssembly(assembly: AssemblyState, bytes: ArrayBuffer, trees: (SerializedBVH | null)[]): void {
-    this.pause();
-    const before = this.index;
-    this.assembly = new OpenAssembly(bytes, assembly, trees, this.state.preparation.body);
-    this.set({ draft: null, assembly });
-    this.placed(before);
-    this.trackShown();
-    tidySelection(this);
-  }
-
-  /** Makes all that is drawn from the tree anew, after it changed. Selected parts stay selected. */
-  private placed(before: AssemblyIndex): void {
-    this.film.afresh(this.index, this.state.preparation.body, this.body(), this.state.draft);
-    // The old stage knows other nodes; a new one is put up with the new version.
-    this.attach(null);
-    const selected = renumbered(
-      this.state.selected,
-      (node) => this.index.indexOf.get(before.assembly.nodes[node]?.key ?? "") ?? -1,
-    );
-    this.choose(selected, {
-      assemblyVersion: this.state.assemblyVersion + 1,
-      programVersion: this.state.programVersion + 1,
-      hover: null,
-    });
-  }
-
-  /** Makes tracks for what is selected or pending, so that it can be moved. */
-  trackShown(): void {
-    for (const p of Object.values(this.state.pending))
-      if (p.target.type === "node" || p.target.type === "group") this.program.trackPart(p.target);
-    const target = targetOf(this);
-    if (target) this.program.trackPart(target);
-  }
-
-  /** Takes a document over into state and program; `patches` null means anything may have changed. */
-  put(id: string, body: DocumentBody, patches: Patch[] | null): void {
-    const { preparation, sequences, sequenceId, draft, ticks } = this.state;
-    // A playhead that was put beyond the end stays there: what is keyed next is meant for where it is.
-    const beyond = ticks > this.program.steps.length;
-    if (preparation.id === id) {
-      const next = body as Preparation;
-      const same = sameAssembly(preparation.body, next);
-      if (same) this.film.prepared(next);
-      this.set({ preparation: { id, body: next }, comparing: null });
-      // Copies and moved homes are part of the tree that everything is drawn from.
-      if (!same) {
-        const before = this.index;
-        this.assembly.prepare(next);
-        this.placed(before);
-      }
-      this.showing.dress();
-    } else {
-      this.set({ sequences: sequences.map((s) => (s.id === id ? { id, body: body as Sequence } : s)) });
-      if (id === sequenceId && patches) this.film.edited(body as Sequence, patches, draft);
-      else if (id === sequenceId) this.film.afresh(this.index, this.state.preparation.body, body as Sequence, draft);
-    }
-    this.trackShown();
-    tidySelection(this);
-    this.changed({
-      ...this.documents.labels(),
-      ticks: beyond ? ticks : Math.min(ticks, this.program.steps.length),
-    });
-  }
 
   /** Takes over a document as the server has it; what could be undone in it cannot be any longer. */
   replaceDocument(id: string, body: DocumentBody): void {
@@ -290,6 +204,12 @@ export class OpenDesk implements Desk {
   }
   show(): void {
     this.showing.show();
+  }
+  dress(): void {
+    this.showing.dress();
+  }
+  labels(): DeskChange {
+    return this.documents.labels();
   }
   dressStage(stage: Stage): void {
     this.showing.dressStage(stage);

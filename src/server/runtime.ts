@@ -1,4 +1,5 @@
-import { database } from "./database/pool";
+import { NOT_OF_MAJORITY } from "./database/nodes";
+import { database, databaseNodes } from "./database/pool";
 import { sweepSpool } from "./files/spool";
 import { JobWorker } from "./imports/worker";
 import { KernelPool } from "./kernel/pool";
@@ -24,12 +25,37 @@ export function startRuntime(): Runtime {
 }
 
 /** What /api/health tells. */
-export async function health(): Promise<{ ok: boolean; database: boolean; worker: boolean; reader: boolean }> {
+export interface Health {
+  ok: boolean;
+  database: boolean;
+  worker: boolean;
+  reader: boolean;
+  /** Of a cluster: how each node stands, in the order of the setting; null when it is well. */
+  nodes?: (string | null)[];
+  /** Which of them is spoken to, from 1. */
+  node?: number;
+}
+
+/** How this process stands. */
+export async function health(): Promise<Health> {
   const runtime = holder.plextanRuntime;
   const up = await database()
     .query("SELECT 1")
     .then(() => true)
     .catch(() => false);
   const worker = runtime !== undefined && Date.now() - runtime.worker.lastBeat < 5000;
-  return { ok: up && worker, database: up, worker, reader: runtime?.kernels.ready ?? false };
+  const { states: nodes, at } = databaseNodes();
+  return {
+    ok: up && worker,
+    database: up,
+    worker,
+    reader: runtime?.kernels.ready ?? false,
+    // Without addresses or the words of the network: anybody may ask.
+    ...(nodes.length > 1
+      ? {
+          nodes: nodes.map((n) => (n.well ? null : n.why === NOT_OF_MAJORITY ? n.why : "it does not answer")),
+          node: at + 1,
+        }
+      : {}),
+  };
 }

@@ -13,13 +13,12 @@ import { Aids } from "./aids";
 import { AssemblyScene, type Marks } from "./assemblyScene";
 import { StageCameras, valuesOf } from "./cameras";
 import { ExplosionLines } from "./explosionLines";
-import { FeatureMarker } from "./featureMarker";
-import { Gauge, gaugeState } from "./gauge";
+import { watchGraphics } from "./graphicsWatch";
 import type { Snapping } from "./handleDrag";
-import { type HandleFrame, Handles } from "./handles";
+import type { HandleFrame } from "./handles";
 import { NotesLayer } from "./notesLayer";
+import { Overlays } from "./overlays";
 import { Painter } from "./painter";
-import { STAGE_COLORS } from "./palette";
 import { Picker } from "./picker";
 import { createRenderer } from "./picture";
 import { Pointing, worldOf } from "./pointing";
@@ -39,10 +38,10 @@ import { Wardrobe } from "./wardrobe";
 export class Stage {
   readonly renderer: THREE.WebGLRenderer;
   readonly assembly: AssemblyScene;
-  readonly handles = new Handles();
-  readonly gauge = new Gauge();
-  readonly marker = new FeatureMarker();
-  private readonly spot = new FeatureMarker(STAGE_COLORS.brick);
+  private readonly over = new Overlays();
+  readonly handles = this.over.handles;
+  readonly gauge = this.over.gauge;
+  readonly marker = this.over.marker;
   readonly aids: Aids;
   readonly control: ViewControl;
   readonly picker: Picker;
@@ -67,6 +66,7 @@ export class Stage {
   private readonly wardrobe: Wardrobe;
   private readonly lines: ExplosionLines;
   private readonly second = new SecondView();
+  private readonly unwatch: () => void;
   private ticks = 0;
   private overrides: Overrides | undefined;
   private target: NodeTracks | null = null;
@@ -105,19 +105,14 @@ export class Stage {
     this.cameras = new StageCameras(this);
     this.pointing = new Pointing(this);
     this.input = new StageInput(this);
-    canvas.addEventListener("webglcontextlost", this.graphics);
-    canvas.addEventListener("webglcontextrestored", this.graphics);
+    this.unwatch = watchGraphics(canvas, (lost) => {
+      if (!lost) {
+        this.surroundings.revive();
+        this.invalidate();
+      }
+      events.onGraphics(lost);
+    });
   }
-
-  /** Drivers are updated, machines wake up: then all that the graphics card held is gone. */
-  private readonly graphics = (e: Event) => {
-    const lost = e.type === "webglcontextlost";
-    if (!lost) {
-      this.surroundings.revive();
-      this.invalidate();
-    }
-    this.events.onGraphics(lost);
-  };
 
   /** The pose that is shown. Read it at once: it is written anew with every frame. */
   get currentPose(): Pose {
@@ -177,9 +172,7 @@ export class Stage {
   }
   /** Points at a place, mm, or at none. */
   setSpot(place: ReadonlyTriple | null): void {
-    if (place) this.spot.show(new THREE.Vector3(...place), null, false);
-    else if (!this.spot.hide()) return;
-    this.invalidate();
+    if (this.over.setSpot(place)) this.invalidate();
   }
   /** Shows the gauge of a joint of the target, or none. */
   setGauge(joint: string | null): void {
@@ -249,17 +242,8 @@ export class Stage {
       // A camera that moves round what stands still needs no other shadows.
       if (this.assembly.apply(this.shown)) this.surroundings.moved(this.assembly.low);
       this.lines.apply(this.program, this.shown);
-      const { target } = this;
-      const parent = target && this.departureFrame(target);
-      if (target && parent)
-        this.handles.place(
-          target,
-          this.shown,
-          parent,
-          target.node >= 0 ? worldOf(this.shown, target.node) : parent,
-          this.frameOf,
-        );
-      this.gauge.set(target && parent ? gaugeState(target, this.gaugeJoint, this.shown, parent) : null);
+      const parent = this.target && this.departureFrame(this.target);
+      this.over.place(this.target, this.shown, parent, this.frameOf, this.gaugeJoint);
     }
     this.cameras.place();
   }
@@ -275,12 +259,7 @@ export class Stage {
     this.painter.draw(this.camera, this.wardrobe.working || this.input.busy);
     this.renderer.autoClear = false;
     this.aids.draw(this.renderer, this.cameras, this.shown.camera, this.index.assembly.up);
-    // While something is picked, what it would take is all that is drawn over the model.
-    const free = !this.input.picking;
-    if (free && this.handles.visible) this.drawOver(this.handles);
-    if (free && this.gauge.shown) this.drawOver(this.gauge);
-    if (this.marker.shown) this.drawOver(this.marker);
-    if (free && this.spot.shown) this.drawOver(this.spot);
+    this.over.draw(this.renderer, this.camera, this.input.picking);
     this.renderer.autoClear = true;
     this.second.show(this, this.shown, this.paintQuick);
     if (this.notes.needed(this.program)) {
@@ -292,12 +271,6 @@ export class Stage {
   }
 
   private readonly paintQuick = (camera: THREE.Camera) => this.painter.draw(camera, true);
-
-  private drawOver(layer: { scene: THREE.Scene; face(camera: THREE.Camera): void }): void {
-    layer.face(this.camera);
-    this.renderer.clearDepth();
-    this.renderer.render(layer.scene, this.camera);
-  }
 
   /**
    * A picture of the present moment as published: no handles, no marks. Through the camera, or what is looked at now.
@@ -313,8 +286,7 @@ export class Stage {
   dispose(): void {
     this.disposed = true;
     cancelAnimationFrame(this.frame);
-    this.canvas.removeEventListener("webglcontextlost", this.graphics);
-    this.canvas.removeEventListener("webglcontextrestored", this.graphics);
+    this.unwatch();
     this.input.dispose();
     this.painter.dispose();
     this.lines.dispose();

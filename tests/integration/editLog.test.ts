@@ -1,4 +1,3 @@
-import type { Pool } from "mysql2/promise";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Sequence } from "../../src/core/document/sequence";
 import { runCommand } from "../../src/core/edit/history";
@@ -7,7 +6,7 @@ import { type Edit, patched } from "../../src/core/edit/patches";
 import { type SequenceCommand, updateStep } from "../../src/core/edit/sequenceCommands";
 import { type Actor, standingOf, startSession } from "../../src/server/access/actor";
 import { migrate } from "../../src/server/database/migrate";
-import type { Row } from "../../src/server/database/pool";
+import type { Database, Row } from "../../src/server/database/pool";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
 import {
   type AppendResult,
@@ -21,7 +20,7 @@ import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
 
 let db: Awaited<ReturnType<typeof peopledDatabase>>;
-let pool: Pool;
+let pool: Database;
 let actor: Actor;
 let stranger: Actor;
 beforeAll(async () => {

@@ -1,10 +1,9 @@
 import { spawn } from "node:child_process";
 import { setTimeout as pause } from "node:timers/promises";
-import type { Pool } from "mysql2/promise";
 import { afterAll, beforeAll, beforeEach, describe, expect, test, vi } from "vitest";
 import { encodePackage } from "../../src/core/assembly/package";
 import type { Actor } from "../../src/server/access/actor";
-import { openPool, transaction } from "../../src/server/database/pool";
+import { type Database, openPool, transaction } from "../../src/server/database/pool";
 import { JobWorker } from "../../src/server/imports/worker";
 import type { KernelPool } from "../../src/server/kernel/pool";
 import { RateLimiter } from "../../src/server/limits/rate";
@@ -25,7 +24,7 @@ import { cubePackage } from "../support/assembly";
 import { peopledDatabase } from "../support/database";
 
 let db: Awaited<ReturnType<typeof peopledDatabase>>;
-let pool: Pool;
+let pool: Database;
 let actor: Actor;
 let stranger: Actor;
 beforeAll(async () => {

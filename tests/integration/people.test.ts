@@ -1,6 +1,5 @@
 import { readFile, rm } from "node:fs/promises";
 import { request as plain } from "node:http";
-import type { Pool } from "mysql2/promise";
 import { SMTPServer } from "smtp-server";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { FILE_TYPE, JSON_TYPE } from "../../src/cli/measure/client";
@@ -9,7 +8,7 @@ import { freshId } from "../../src/core/edit/id";
 import { startSession } from "../../src/server/access/actor";
 import type { Role } from "../../src/server/access/matrix";
 import { freePort } from "../../src/server/database/control";
-import { openPool, type Row } from "../../src/server/database/pool";
+import { type Database, openPool, type Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { emailKey } from "../../src/server/people/email";
 import { firstToken } from "../../src/server/people/first";
@@ -20,7 +19,7 @@ import { smallProjectFile } from "../support/project";
 const FOLDER = "var/test-people";
 const PASSWORD = "three brass gaskets";
 let served: Served;
-let pool: Pool;
+let pool: Database;
 /** Two app processes on one database. */
 let urls: [string, string];
 let other: Awaited<ReturnType<typeof startAppProcess>>;
@@ -32,7 +31,7 @@ beforeAll(async () => {
   served = await serve({ databaseFolder: FOLDER, accounts: true, env });
   pool = openPool(served.database.address, 8);
   const port = await freePort();
-  other = await startAppProcess(port, served.database, { ...env, PLEXTAN_DEMO: "" });
+  other = await startAppProcess(port, [served.database.address], { ...env, PLEXTAN_DEMO: "" });
   urls = [served.url, `http://127.0.0.1:${port}`];
 });
 afterAll(async () => {

@@ -1,6 +1,5 @@
 import { rm } from "node:fs/promises";
 import { request as plain } from "node:http";
-import type { Pool } from "mysql2/promise";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { FILE_TYPE, JSON_TYPE } from "../../src/cli/measure/client";
 import { type Served, serve } from "../../src/cli/serve";
@@ -10,7 +9,7 @@ import type { Comment, Round, RoundLine } from "../../src/core/review/said";
 import { readProjectFile } from "../../src/formats/out/project/file";
 import { type Actor, startSession } from "../../src/server/access/actor";
 import type { Role } from "../../src/server/access/matrix";
-import { openPool, type Row } from "../../src/server/database/pool";
+import { type Database, openPool, type Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { demoActor } from "../../src/server/people/demo";
 import { putAsset } from "../../src/server/repositories/assets";
@@ -20,7 +19,7 @@ import { sound, wav } from "../support/sound";
 
 const FOLDER = "var/test-review";
 let served: Served;
-let pool: Pool;
+let pool: Database;
 let actor: Actor;
 const cookies: Partial<Record<Role | "stranger", string>> = {};
 let project = "";

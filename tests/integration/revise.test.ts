@@ -1,4 +1,3 @@
-import type { Pool } from "mysql2/promise";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { indexAssembly } from "../../src/core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
@@ -11,6 +10,7 @@ import { createPose, pose } from "../../src/core/program/pose";
 import { withIdentities } from "../../src/core/revision/identity";
 import { writeProjectFile } from "../../src/formats/out/project/file";
 import type { Actor } from "../../src/server/access/actor";
+import type { Database } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { applyRevision, goBack, revisionReport } from "../../src/server/imports/revise";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
@@ -23,7 +23,7 @@ import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
 
 let db: Awaited<ReturnType<typeof peopledDatabase>>;
-let pool: Pool;
+let pool: Database;
 let actor: Actor;
 beforeAll(async () => {
   db = await peopledDatabase();

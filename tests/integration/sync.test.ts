@@ -1,5 +1,4 @@
 import fc from "fast-check";
-import type { Pool } from "mysql2/promise";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import type { Sequence } from "../../src/core/document/sequence";
 import { freshId } from "../../src/core/edit/id";
@@ -10,13 +9,13 @@ import { MemoryOutbox } from "../../src/desk/documents/outbox";
 import { recover } from "../../src/desk/documents/recover";
 import { Saver } from "../../src/desk/documents/saver";
 import type { Actor } from "../../src/server/access/actor";
-import type { Row } from "../../src/server/database/pool";
+import type { Database, Row } from "../../src/server/database/pool";
 import { appendEdits, forgetBodies, listDocuments } from "../../src/server/repositories/documentStore";
 import { peopledDatabase } from "../support/database";
 import { storeProject } from "../support/project";
 
 let db: Awaited<ReturnType<typeof peopledDatabase>>;
-let pool: Pool;
+let pool: Database;
 let actor: Actor;
 beforeAll(async () => {
   db = await peopledDatabase();

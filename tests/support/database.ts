@@ -1,15 +1,18 @@
 import { randomBytes } from "node:crypto";
 import { rm } from "node:fs/promises";
-import type { Pool } from "mysql2/promise";
 import type { Actor } from "../../src/server/access/actor";
 import { type RunningDatabase, startDatabase } from "../../src/server/database/control";
 import { migrate } from "../../src/server/database/migrate";
-import { openPool } from "../../src/server/database/pool";
+import { type Database, openPool } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { demoActor } from "../../src/server/people/demo";
 
 /** A throwaway database of a test file's own. */
-export async function throwawayDatabase(): Promise<{ database: RunningDatabase; pool: Pool; end(): Promise<void> }> {
+export async function throwawayDatabase(): Promise<{
+  database: RunningDatabase;
+  pool: Database;
+  end(): Promise<void>;
+}> {
   const folder = `var/test-${randomBytes(5).toString("hex")}`;
   const database = await startDatabase(folder);
   await migrate(database.address);

@@ -1,11 +1,10 @@
 import { createHash } from "node:crypto";
-import type { Pool } from "mysql2/promise";
 import { IMPORT_DEFAULTS } from "../../src/core/assembly/importSettings";
 import { encodePackage } from "../../src/core/assembly/package";
 import { emptyPreparation } from "../../src/core/document/preparation";
 import { readProjectFile, writeProjectFile } from "../../src/formats/out/project/file";
 import type { Actor } from "../../src/server/access/actor";
-import { transaction } from "../../src/server/database/pool";
+import { type Database, transaction } from "../../src/server/database/pool";
 import { putAsset } from "../../src/server/repositories/assets";
 import { attachFirst, createProject } from "../../src/server/repositories/projects";
 import { cubePackage, key, sequenceOf } from "./assembly";
@@ -34,7 +33,7 @@ export function smallProjectFile(
 }
 
 /** Stores a project file's project without a reader process. @returns its id */
-export async function storeProject(pool: Pool, actor: Actor, bytes = smallProjectFile()): Promise<string> {
+export async function storeProject(pool: Database, actor: Actor, bytes = smallProjectFile()): Promise<string> {
   const file = readProjectFile(bytes);
   const sourceSha256 = await putAsset(pool, actor, file.source.bytes);
   const packageSha256 = await putAsset(pool, actor, file.package);

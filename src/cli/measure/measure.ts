@@ -1,5 +1,6 @@
 import { measureCurves } from "./curves";
 import { measureDamaged } from "./damaged";
+import { measureDesk } from "./desk";
 import { measureGlb } from "./glb";
 import { measureImport } from "./import";
 import { measureImportLarge } from "./importLarge";
@@ -41,6 +42,7 @@ const ASKED: Record<string, () => Promise<Measurement[]>> = {
   damaged: measureDamaged,
   mutants: measureMutants,
   live: measureLive,
+  desk: measureDesk,
   "import-large": measureImportLarge,
   "proof-contact": measureContact,
   "proof-found": measureFound,

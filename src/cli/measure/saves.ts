@@ -1,10 +1,9 @@
 import { rm } from "node:fs/promises";
-import type { Pool } from "mysql2/promise";
 import type { Sequence } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
 import type { Edit } from "../../core/edit/patches";
 import type { LogAnswer } from "../../core/edit/replica";
-import { openPool } from "../../server/database/pool";
+import { type Database, openPool } from "../../server/database/pool";
 import { demoActor } from "../../server/people/demo";
 import { appendEdits } from "../../server/repositories/documentStore";
 import { serve } from "../serve";
@@ -73,7 +72,7 @@ async function edits(
 }
 
 /** The same number of transactions of the same size, one row in and one changed, straight on the database. */
-async function bare(pool: Pool, count: number, atOnce: number): Promise<number> {
+async function bare(pool: Database, count: number, atOnce: number): Promise<number> {
   await pool.query(
     "CREATE TABLE IF NOT EXISTS bare_documents (id INT PRIMARY KEY, revision INT NOT NULL) ENGINE=InnoDB",
   );

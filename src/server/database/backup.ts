@@ -7,7 +7,8 @@ import type { Readable, Writable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { createGunzip, createGzip } from "node:zlib";
 import mysql from "mysql2/promise";
-import { type DatabaseAddress, startDatabase } from "./control";
+import type { DatabaseAddress } from "./address";
+import { startDatabase } from "./control";
 import { migrate } from "./migrate";
 
 /** A backup that cannot be made or put back; the message is for whoever runs Plextan. */

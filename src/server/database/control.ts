@@ -4,18 +4,10 @@ import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import net from "node:net";
 import path from "node:path";
 import { promisify } from "node:util";
+import type { DatabaseAddress } from "./address";
 import { dyingWithUs, endLeftover } from "./processes";
 
 const run = promisify(execFile);
-
-/** How to reach a database. Only ever on loopback. */
-export interface DatabaseAddress {
-  host: "127.0.0.1";
-  port: number;
-  user: string;
-  password: string;
-  database: string;
-}
 
 /** A private MariaDB that this process started. */
 export interface RunningDatabase {

@@ -1,71 +1,100 @@
-import mysql from "mysql2/promise";
-import type { DatabaseAddress } from "./control";
+import type mysql from "mysql2/promise";
+import type { DatabaseAddress } from "./address";
+import { faultOf, isAway } from "./faults";
+import { COLLISIONS_MOST, type Database, type NodeState, Nodes, pause } from "./nodes";
 
-export type Sql = mysql.Pool | mysql.PoolConnection;
+export type { Database } from "./nodes";
+export type Sql = Database | mysql.PoolConnection;
 export type Row = mysql.RowDataPacket;
 
-/** Opens a pool. Connections are made when needed, so this does not fail while the database is down. */
-export function openPool(address: DatabaseAddress, limit = 12): mysql.Pool {
-  return mysql.createPool({
-    ...address,
-    connectionLimit: limit,
-    charset: "utf8mb4",
-    timezone: "Z",
-    enableKeepAlive: true,
-    connectTimeout: 5000,
-    supportBigNumbers: true,
-    jsonStrings: true,
-  });
+/**
+ * Opens a database: one server, or the nodes of a cluster. Connections are made when needed, so this does not fail
+ * while it is down.
+ * @param limit most connections at once
+ */
+export function openPool(address: DatabaseAddress | readonly DatabaseAddress[], limit = 12): Database {
+  return nodesOf(address, limit);
 }
 
-/** The address that the start command put into the environment. @throws Error when it did not. */
-export function addressFromEnvironment(): DatabaseAddress {
-  const text = process.env.PLEXTAN_DATABASE;
-  if (!text) throw new Error("PLEXTAN_DATABASE is not set. Start Plextan with bin/demo.");
-  return JSON.parse(text) as DatabaseAddress;
+const nodesOf = (address: DatabaseAddress | readonly DatabaseAddress[], limit = 12) =>
+  new Nodes("host" in address ? [address] : address, limit);
+
+/** The addresses that the start command put into the environment. @throws Error when it did not. */
+export function addressesFromEnvironment(): DatabaseAddress[] {
+  const text = process.env.PLEXTAN_NODES;
+  if (!text) throw new Error("PLEXTAN_NODES is not set. Start Plextan with bin/demo or bin/start.");
+  return JSON.parse(text) as DatabaseAddress[];
 }
 
 // Next.js loads modules once per route bundle; the pool must be one for the process.
-const holder = globalThis as { plextanPool?: mysql.Pool };
+const holder = globalThis as { plextanNodes?: Nodes };
 
-/** The process's pool. */
-export function database(): mysql.Pool {
-  holder.plextanPool ??= openPool(addressFromEnvironment());
-  return holder.plextanPool;
-}
+const nodes = (): Nodes => {
+  holder.plextanNodes ??= nodesOf(addressesFromEnvironment());
+  return holder.plextanNodes;
+};
+
+/** The process's database. */
+export const database = (): Database => nodes();
+
+/** How the nodes of the process's database stand, and which is spoken to. */
+export const databaseNodes = (): { states: readonly NodeState[]; at: number } => nodes().standing;
 
 /** Runs reads that all see the database as of one moment. */
-export async function consistentRead<T>(pool: mysql.Pool, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
-  const connection = await pool.getConnection();
-  try {
-    await connection.query("START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY");
-    const result = await work(connection);
-    await connection.query("COMMIT");
-    return result;
-  } catch (error) {
-    await connection.rollback().catch(() => {});
-    throw error;
-  } finally {
-    connection.release();
-  }
+export function consistentRead<T>(pool: Database, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
+  return inTransaction(pool, "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY", work);
 }
 
-/** Runs `work` in a transaction; rolls back when it throws. Tries again when the database saw a deadlock. */
-export async function transaction<T>(pool: mysql.Pool, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
-  for (let attempt = 1; ; attempt++) {
+/**
+ * Runs `work` in a transaction; rolls back when it throws. It is run again from its beginning, a bounded number of
+ * times, when somebody else was faster (a deadlock, or another node of a cluster that committed first) or when the node
+ * went away before it was committed: it must do nothing outside the database that may not be done twice. Where the
+ * connection ends while it is being committed, nobody knows whether it is, and the error says so to the caller.
+ */
+export function transaction<T>(pool: Database, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
+  return inTransaction(pool, "START TRANSACTION", work);
+}
+
+/** So long it is begun anew when nodes go away, ms. */
+const PATIENCE_MS = 6000;
+/** So long it is begun anew when others were faster, ms. Waiting for a lock alone takes 10 s before it is given up. */
+const COLLIDING_MS = 30_000;
+
+async function inTransaction<T>(
+  pool: Database,
+  begin: string,
+  work: (sql: mysql.PoolConnection) => Promise<T>,
+): Promise<T> {
+  const began = performance.now();
+  const since = () => performance.now() - began;
+  for (let collided = 0; ; ) {
     const connection = await pool.getConnection();
+    let committing = false;
     try {
-      await connection.beginTransaction();
+      await connection.query(begin);
       const result = await work(connection);
-      await connection.commit();
+      committing = true;
+      await connection.query("COMMIT");
       return result;
     } catch (error) {
-      await connection.rollback().catch(() => {});
-      const code = (error as { code?: string }).code;
-      if (attempt < 4 && (code === "ER_LOCK_DEADLOCK" || code === "ER_LOCK_WAIT_TIMEOUT")) continue;
-      throw error;
+      const fault = faultOf(error);
+      // A connection of which nobody knows how it stands is not given to the next.
+      if (fault === "cut") connection.destroy();
+      else await connection.rollback().catch(() => connection.destroy());
+      if (fault === "collided" && ++collided < COLLISIONS_MOST && since() < COLLIDING_MS) await pause(collided);
+      else if (pool.several && !committing && isAway(error) && since() < PATIENCE_MS) await pause(5);
+      else throw error;
     } finally {
       connection.release();
     }
   }
+}
+
+/**
+ * Lets one at a time through a door, cluster-wide, until its transaction ends: others wait, or are sent back to begin
+ * anew. To lock a row by reading it holds on one node alone; a door is written, so that two nodes see each other.
+ * @param door what is guarded, up to 64 letters
+ */
+export async function throughDoor(sql: mysql.PoolConnection, door: string): Promise<void> {
+  await sql.query("INSERT INTO doors (name, passed) VALUES (?, 1) ON DUPLICATE KEY UPDATE passed = passed + 1", [door]);
 }

@@ -2,6 +2,7 @@ import { headers } from "next/headers";
 import type { ZodType } from "zod";
 import { type Actor, ENDED_WORDS, type Ended, endSession, type From, standingOf, startSession } from "../access/actor";
 import { may, type Need, type Open, refusalOf } from "../access/matrix";
+import { isAway } from "../database/faults";
 import { database } from "../database/pool";
 import { type Received, receive, type Spool, TooLong } from "../files/spool";
 import { RateLimiter } from "../limits/rate";
@@ -230,8 +231,7 @@ export function failure(error: unknown, request: string | null = null): Response
     );
   if (isPeopleError(error)) return failure(new HttpError(error.status, error.message), request);
   if (error instanceof Error && TOLD.has(error.name)) return Response.json({ error: error.message }, { status: 422 });
-  const code = (error as { code?: string }).code;
-  if (code === "ECONNREFUSED" || code === "PROTOCOL_CONNECTION_LOST" || code === "ECONNRESET" || code === "ETIMEDOUT") {
+  if (isAway(error)) {
     return Response.json(
       { error: "The database cannot be reached. Your work is kept in this browser and saved when it is back." },
       { status: 503 },

@@ -1,12 +1,11 @@
 import { open } from "node:fs/promises";
-import type { Pool } from "mysql2/promise";
 import type { Assembly } from "../../core/assembly/assembly";
 import { IMPORT_DEFAULTS, type ImportSettings, settingsKey } from "../../core/assembly/importSettings";
 import { decodeAssembly } from "../../core/assembly/package";
 import type { ImportStage } from "../../formats/importError";
 import { IMPORT_RECIPE } from "../../formats/read";
 import type { Actor } from "../access/actor";
-import type { Row } from "../database/pool";
+import type { Database, Row } from "../database/pool";
 import { openSpool } from "../files/spool";
 import type { KernelPool } from "../kernel/pool";
 import { getAssetFile, putAssetFile, shareAsset } from "../repositories/assets";
@@ -29,7 +28,7 @@ export interface ImportResult {
  * @throws ImportError, CancelledError
  */
 export async function importSource(
-  pool: Pool,
+  pool: Database,
   kernels: KernelPool,
   actor: Pick<Actor, "workspaceId">,
   request: ImportRequest,

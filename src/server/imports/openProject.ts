@@ -1,7 +1,6 @@
-import type { Pool } from "mysql2/promise";
 import { ProjectFileError, shownIn, soundsOf } from "../../formats/out/project/file";
 import type { Actor } from "../access/actor";
-import { consistentRead, transaction } from "../database/pool";
+import { consistentRead, type Database, transaction } from "../database/pool";
 import type { Spool } from "../files/spool";
 import type { KernelPool } from "../kernel/pool";
 import { getAssetFile, putAssetFile } from "../repositories/assets";
@@ -14,7 +13,7 @@ import { insertRounds, keptRounds } from "../review/kept";
  * read. @returns its id. @throws ProjectFileError
  */
 export async function openProjectFile(
-  pool: Pool,
+  pool: Database,
   kernels: KernelPool,
   actor: Actor,
   path: string,
@@ -45,7 +44,7 @@ export async function openProjectFile(
  * @returns its name, or null when there is nothing that the actor may see
  */
 export async function saveProjectFile(
-  pool: Pool,
+  pool: Database,
   kernels: KernelPool,
   actor: Actor,
   id: string,

@@ -1,4 +1,3 @@
-import type { Pool } from "mysql2/promise";
 import { indexAssembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
 import type { Preparation } from "../../core/document/preparation";
@@ -11,6 +10,7 @@ import type { Match } from "../../core/revision/matching";
 import type { ReportSide, RevisionReport } from "../../core/revision/report";
 import { type NodeSignature, signatures } from "../../core/revision/signature";
 import type { Actor } from "../access/actor";
+import type { Database } from "../database/pool";
 import { HttpError, notFound } from "../http/route";
 import { getAsset } from "../repositories/assets";
 import { listDocuments } from "../repositories/documentStore";
@@ -45,7 +45,7 @@ interface Candidate {
 }
 
 async function sideOf(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   revision: { packageSha256: string; identities: Revision["identities"] },
 ): Promise<Side & { index: ReturnType<typeof indexAssembly> }> {
@@ -56,7 +56,7 @@ async function sideOf(
   return { list: signatures(index, pkg), homes: index.homeWorld, index };
 }
 
-async function candidate(pool: Pool, actor: Actor, projectId: string, jobId: string): Promise<Candidate> {
+async function candidate(pool: Database, actor: Actor, projectId: string, jobId: string): Promise<Candidate> {
   const job = await getJob(pool, actor, jobId);
   const base = await currentRevision(pool, actor, projectId);
   if (!job || job.projectId !== projectId || !base) throw notFound("revision");
@@ -154,7 +154,7 @@ const side = (list: readonly NodeSignature[], i: number): ReportSide | null => {
 
 /** What a file that was read would change: part by part, and which steps that touches. Changes nothing. */
 export async function revisionReport(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   projectId: string,
   jobId: string,
@@ -203,7 +203,7 @@ export async function revisionReport(
  * someone was faster.
  */
 export async function applyRevision(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   projectId: string,
   jobId: string,
@@ -234,7 +234,13 @@ export async function applyRevision(
 }
 
 /** Puts an earlier revision in place again, as a new one. @returns the new number. */
-export async function goBack(pool: Pool, actor: Actor, projectId: string, to: number, base: number): Promise<number> {
+export async function goBack(
+  pool: Database,
+  actor: Actor,
+  projectId: string,
+  to: number,
+  base: number,
+): Promise<number> {
   const earlier = (await listRevisions(pool, actor, projectId, 1000)).find((r) => r.number === to);
   if (!earlier) throw notFound("revision");
   const number = await addRevision(pool, actor, projectId, base, earlier);

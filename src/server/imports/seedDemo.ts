@@ -1,6 +1,5 @@
 import { readFile } from "node:fs/promises";
 import path from "node:path";
-import type { Pool } from "mysql2/promise";
 import type { AssemblyIndex } from "../../core/assembly/assembly";
 import { indexAssembly } from "../../core/assembly/assembly";
 import type { ImportSettings } from "../../core/assembly/importSettings";
@@ -8,7 +7,7 @@ import { preparedAssembly } from "../../core/assembly/prepared";
 import type { Preparation } from "../../core/document/preparation";
 import type { Sequence } from "../../core/document/sequence";
 import type { Actor } from "../access/actor";
-import { transaction } from "../database/pool";
+import { type Database, transaction } from "../database/pool";
 import type { KernelPool } from "../kernel/pool";
 import { demoActor } from "../people/demo";
 import { putAsset } from "../repositories/assets";
@@ -34,7 +33,7 @@ export interface DemoContent {
  * @returns its id, and whether it was made now.
  */
 export async function seedDemo(
-  pool: Pool,
+  pool: Database,
   kernels: () => KernelPool,
   content: DemoContent,
   log: (line: string) => void,

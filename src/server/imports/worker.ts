@@ -1,6 +1,5 @@
-import type { Pool } from "mysql2/promise";
 import { ImportError } from "../../formats/importError";
-import { transaction } from "../database/pool";
+import { type Database, transaction } from "../database/pool";
 import { CancelledError, type KernelPool } from "../kernel/pool";
 import { log } from "../log";
 import { beat, type Claim, claimJob, endJob, holdJob } from "../repositories/jobs";
@@ -19,7 +18,7 @@ export class JobWorker {
   lastBeat = 0;
 
   constructor(
-    private readonly pool: Pool,
+    private readonly pool: Database,
     private readonly kernels: KernelPool,
     private readonly atOnce = 1,
   ) {

@@ -107,7 +107,7 @@ export class KernelPool {
       serialization: "advanced",
       stdio: ["ignore", "ignore", "inherit", "ipc"],
       // The reader has no business with the database.
-      env: { ...process.env, PLEXTAN_DATABASE: "" },
+      env: { ...process.env, PLEXTAN_DATABASE: "", PLEXTAN_NODES: "" },
     });
     const member: Member = { child, kernel, ready: false, busy: false, tasks: 0 };
     let told = false;

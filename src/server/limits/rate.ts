@@ -1,6 +1,5 @@
 import { createHash } from "node:crypto";
-import type { Pool } from "mysql2/promise";
-import type { Row } from "../database/pool";
+import type { Database, Row } from "../database/pool";
 
 /** How often what this process counted is added to what the others did, ms. Until then they do not know of it. */
 const SYNC_MS = 1000;
@@ -24,7 +23,7 @@ export class RateLimiter {
   private timer: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
-    private readonly pool: () => Pool,
+    private readonly pool: () => Database,
     private readonly now: () => number = Date.now,
   ) {}
 

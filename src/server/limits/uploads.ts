@@ -1,5 +1,4 @@
-import type { Pool } from "mysql2/promise";
-import { type Row, transaction } from "../database/pool";
+import { type Database, type Row, throughDoor, transaction } from "../database/pool";
 import { newId } from "../ids";
 
 /** Uploads of one workspace that may be on their way at once. */
@@ -11,14 +10,14 @@ const LEASE_S = 30;
  * back within half a minute. @returns what gives it back, or null when all are taken
  */
 export async function takeUpload(
-  pool: Pool,
+  pool: Database,
   workspaceId: string,
   most = UPLOADS_MOST,
 ): Promise<(() => Promise<void>) | null> {
   const id = newId();
   const taken = await transaction(pool, async (sql) => {
-    // The workspace's row is the door: one at a time counts and enters.
-    await sql.query("SELECT id FROM workspaces WHERE id = ? FOR UPDATE", [workspaceId]);
+    // One at a time counts and enters.
+    await throughDoor(sql, `uploads ${workspaceId}`);
     await sql.query("DELETE FROM upload_slots WHERE workspace_id = ? AND expires_at < UTC_TIMESTAMP(3)", [workspaceId]);
     const [rows] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM upload_slots WHERE workspace_id = ?", [
       workspaceId,

@@ -1,7 +1,6 @@
-import type { Pool } from "mysql2/promise";
 import { type Actor, actorFrom, endSessions, type From, IDLE_HOURS } from "../access/actor";
 import { freshSecret, hashOfSecret } from "../access/secret";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, transaction } from "../database/pool";
 import { log } from "../log";
 import { mayTry, RESET_LIMITS, SECRET_LIMITS, SIGN_IN_LIMITS, TOO_MANY, wasRight } from "./attempts";
 import { writeAudit } from "./audit";
@@ -88,7 +87,7 @@ export async function signInBy(sql: Sql, email: string, password: string, from: 
  * @throws PeopleError
  */
 export async function changePassword(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   session: string,
   present: string,
@@ -176,7 +175,7 @@ async function sendReset(sql: Sql, key: string, origin: string, from: From): Pro
  * Chooses a new password with a secret that was sent; all sessions end. The secret is good once.
  * @throws PeopleError
  */
-export async function reset(pool: Pool, secret: string, password: string, from: From): Promise<Actor> {
+export async function reset(pool: Database, secret: string, password: string, from: From): Promise<Actor> {
   if (!(await mayTry(pool, "reset-secret", "", from.address, SECRET_LIMITS))) throw new PeopleError(429, TOO_MANY);
   const gone = () => new PeopleError(410, "This link was used already, or is older than an hour. Ask for a new one.");
   const find = async (sql: Sql, lock: string) => {

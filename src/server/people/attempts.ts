@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import type { Sql } from "../database/pool";
+import type { Row, Sql } from "../database/pool";
 
 /** Attempts are counted over so long, min. */
 export const WINDOW_MINUTES = 15;
@@ -52,13 +52,13 @@ export async function mayTry(
   let ok = true;
   for (const [bucket, most] of all.sort((a, b) => a[0].compare(b[0]))) {
     // The answer brings the number that this very attempt has got, whoever counts beside it.
-    const [done] = await sql.query(
+    const [counted] = await sql.query<Row[]>(
       `INSERT INTO attempts (bucket, since, n) VALUES (?, UTC_TIMESTAMP(3), 1) ON DUPLICATE KEY UPDATE
-         n = LAST_INSERT_ID(IF(since < UTC_TIMESTAMP(3) - INTERVAL ? MINUTE, 1, n + 1)),
-         since = IF(since < UTC_TIMESTAMP(3) - INTERVAL ? MINUTE, UTC_TIMESTAMP(3), since)`,
+         n = IF(since < UTC_TIMESTAMP(3) - INTERVAL ? MINUTE, 1, n + 1),
+         since = IF(since < UTC_TIMESTAMP(3) - INTERVAL ? MINUTE, UTC_TIMESTAMP(3), since) RETURNING n`,
       [bucket, WINDOW_MINUTES, WINDOW_MINUTES],
     );
-    const { insertId: n } = done as { insertId: number };
+    const n = Number(counted[0]?.n);
     if (n > most) ok = false;
     if (n === most + 1) await firstOver();
   }

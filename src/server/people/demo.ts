@@ -1,7 +1,6 @@
-import type { Pool } from "mysql2/promise";
 import { type Actor, actorFrom } from "../access/actor";
 import type { Role } from "../access/matrix";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, throughDoor, transaction } from "../database/pool";
 import { newId } from "../ids";
 import { emailKey } from "./email";
 
@@ -18,13 +17,13 @@ const DEMO_NAME = "Ines Maro";
 export const isDemo = (): boolean => process.env.PLEXTAN_DEMO === "1";
 
 /** The demo's made-up animator; she and the others are made on first use. */
-export async function demoActor(pool: Pool): Promise<Actor> {
+export async function demoActor(pool: Database): Promise<Actor> {
   const there = await animator(pool);
   // Who was removed stays so: only a demo without its animator, or from before people had addresses, is filled.
   if (there?.email_key) return actorFrom(there);
   return transaction(pool, async (sql) => {
     // Of several that ask at once, one makes them.
-    await sql.query("SELECT id FROM installation WHERE id = 1 FOR UPDATE");
+    await throughDoor(sql, "demo");
     const known = await animator(sql);
     if (known?.email_key) return actorFrom(known);
     const workspaceId: string = known?.workspace_id ?? newId();

@@ -1,8 +1,7 @@
 import { timingSafeEqual } from "node:crypto";
-import type { Pool } from "mysql2/promise";
 import type { Actor, From } from "../access/actor";
 import { freshSecret, hashOfSecret } from "../access/secret";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
 import { audited, newPassword } from "./accounts";
 import { mayTry, SECRET_LIMITS, TOO_MANY } from "./attempts";
@@ -30,7 +29,7 @@ export async function firstToken(sql: Sql): Promise<string | null> {
 
 /** Makes workspace and first owner, once. @throws PeopleError */
 export async function makeFirst(
-  pool: Pool,
+  pool: Database,
   token: string,
   { workspace, name, email, password }: { workspace: string; name: string; email: string; password: string },
   from: From,

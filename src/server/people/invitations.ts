@@ -1,8 +1,7 @@
-import type { Pool } from "mysql2/promise";
 import type { Actor, From } from "../access/actor";
 import type { Role } from "../access/matrix";
 import { freshSecret, hashOfSecret } from "../access/secret";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, throughDoor, transaction } from "../database/pool";
 import { newId } from "../ids";
 import { audited, named, newPassword } from "./accounts";
 import { mayTry, SECRET_LIMITS, TOO_MANY } from "./attempts";
@@ -45,7 +44,7 @@ export async function listInvitations(sql: Sql, actor: Actor): Promise<Invitatio
  * @throws PeopleError 409 when somebody of the workspace has the address
  */
 export async function invite(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   { email, role }: { email: string; role: Role },
   origin: string,
@@ -55,7 +54,8 @@ export async function invite(
   const secret = freshSecret();
   const id = newId();
   const workspace = await transaction(pool, async (sql) => {
-    const [spaces] = await sql.query<Row[]>("SELECT name FROM workspaces WHERE id = ? FOR UPDATE", [actor.workspaceId]);
+    await throughDoor(sql, `people ${actor.workspaceId}`);
+    const [spaces] = await sql.query<Row[]>("SELECT name FROM workspaces WHERE id = ?", [actor.workspaceId]);
     const [there] = await sql.query<Row[]>("SELECT name FROM users WHERE workspace_id = ? AND email_key = ?", [
       actor.workspaceId,
       key,
@@ -150,7 +150,7 @@ export async function lookAtInvitation(
 
 /** Accepts an invitation, once: makes the account of its address. @throws PeopleError */
 export async function accept(
-  pool: Pool,
+  pool: Database,
   secret: string,
   { name, password }: { name: string; password: string },
   from: From,

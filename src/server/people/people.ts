@@ -1,7 +1,6 @@
-import type { Pool } from "mysql2/promise";
 import { type Actor, endSessions, type From } from "../access/actor";
 import { type Role, refusalOf } from "../access/matrix";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, throughDoor, transaction } from "../database/pool";
 import { audited, named } from "./accounts";
 import { PeopleError } from "./problem";
 
@@ -29,7 +28,7 @@ export const LAST_OWNER = "A workspace needs an owner. Make somebody else one fi
  * @throws PeopleError 403, 404 or 409
  */
 async function withOwners<T>(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   id: string,
   /** Whether the person is an owner no longer after this. */
@@ -37,7 +36,8 @@ async function withOwners<T>(
   work: (sql: Sql, person: Person) => Promise<T>,
 ): Promise<T> {
   return transaction(pool, async (sql) => {
-    await sql.query("SELECT id FROM workspaces WHERE id = ? FOR UPDATE", [actor.workspaceId]);
+    // Two owners who make each other animators at once must see each other, or nobody is one afterwards.
+    await throughDoor(sql, `people ${actor.workspaceId}`);
     const people = await listPeople(sql, actor);
     const me = people.find((p) => p.id === actor.userId);
     if (me?.role !== "owner") throw new PeopleError(403, refusalOf(me?.role ?? "reviewer", "people.manage"));
@@ -50,7 +50,7 @@ async function withOwners<T>(
 }
 
 /** Changes what somebody is. The last owner stays one. @throws PeopleError */
-export function changeRole(pool: Pool, actor: Actor, id: string, role: Role, from: From): Promise<void> {
+export function changeRole(pool: Database, actor: Actor, id: string, role: Role, from: From): Promise<void> {
   return withOwners(pool, actor, id, role !== "owner", async (sql, person) => {
     if (person.role === role) return;
     await sql.query("UPDATE users SET role = ? WHERE id = ? AND workspace_id = ?", [role, id, actor.workspaceId]);
@@ -62,7 +62,7 @@ export function changeRole(pool: Pool, actor: Actor, id: string, role: Role, fro
  * Removes somebody: sessions end at once, invitations they made are withdrawn, what they made stays. The last owner
  * stays. @throws PeopleError
  */
-export function removePerson(pool: Pool, actor: Actor, id: string, from: From): Promise<void> {
+export function removePerson(pool: Database, actor: Actor, id: string, from: From): Promise<void> {
   return withOwners(pool, actor, id, true, async (sql, person) => {
     await audited(sql, actor, "removed", from, named(person.name, person.email));
     await sql.query(

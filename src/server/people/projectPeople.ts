@@ -1,6 +1,5 @@
-import type { Pool } from "mysql2/promise";
 import type { Actor, From } from "../access/actor";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, throughDoor, transaction } from "../database/pool";
 import { audited } from "./accounts";
 import { listPeople } from "./people";
 import { PeopleError } from "./problem";
@@ -27,13 +26,14 @@ export async function projectPeople(sql: Sql, actor: Actor, project: string): Pr
 
 /** Limits a project to some people, or opens it to all again. @throws PeopleError 404 or 422 */
 export async function limitProject(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   project: string,
   { limited, people }: ProjectPeople,
   from: From,
 ): Promise<void> {
   await transaction(pool, async (sql) => {
+    await throughDoor(sql, `limits ${project}`);
     const [rows] = await sql.query<Row[]>("SELECT name FROM projects WHERE id = ? AND workspace_id = ? FOR UPDATE", [
       project,
       actor.workspaceId,

@@ -1,8 +1,7 @@
 import { createHash } from "node:crypto";
 import { open } from "node:fs/promises";
-import type { Pool } from "mysql2/promise";
 import type { Actor } from "../access/actor";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, transaction } from "../database/pool";
 
 const CHUNK = 1 << 20;
 
@@ -14,7 +13,7 @@ interface Source {
   at(offset: number, length: number): Promise<Buffer>;
 }
 
-async function put(pool: Pool, actor: Pick<Actor, "workspaceId">, source: Source): Promise<string> {
+async function put(pool: Database, actor: Pick<Actor, "workspaceId">, source: Source): Promise<string> {
   const sha = Buffer.from(source.sha256, "hex");
   await transaction(pool, async (sql) => {
     const [known] = await sql.query<Row[]>("SELECT 1 FROM assets WHERE sha256 = ?", [sha]);
@@ -34,7 +33,7 @@ async function put(pool: Pool, actor: Pick<Actor, "workspaceId">, source: Source
 }
 
 /** Stores bytes under their SHA-256 and lets the actor's workspace see them. @returns the hash, hex. */
-export function putAsset(pool: Pool, actor: Pick<Actor, "workspaceId">, bytes: Uint8Array): Promise<string> {
+export function putAsset(pool: Database, actor: Pick<Actor, "workspaceId">, bytes: Uint8Array): Promise<string> {
   const sha256 = createHash("sha256").update(bytes).digest("hex");
   return put(pool, actor, {
     sha256,
@@ -44,7 +43,7 @@ export function putAsset(pool: Pool, actor: Pick<Actor, "workspaceId">, bytes: U
 }
 
 /** The same with a file, read in pieces: memory stays small whatever its size. */
-export async function putAssetFile(pool: Pool, actor: Pick<Actor, "workspaceId">, path: string): Promise<string> {
+export async function putAssetFile(pool: Database, actor: Pick<Actor, "workspaceId">, path: string): Promise<string> {
   const file = await open(path);
   try {
     const { size } = await file.stat();

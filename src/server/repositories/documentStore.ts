@@ -1,10 +1,9 @@
-import type { Pool } from "mysql2/promise";
 import { type DocumentBody, DocumentError, type DocumentKind, parseDocument } from "../../core/document/parse";
 import { checkEdit, type Edit, EditError, meet, type Patch, patched } from "../../core/edit/patches";
 import type { LogAnswer, LogLine } from "../../core/edit/replica";
 import type { Actor } from "../access/actor";
 import { type Scope, SEEN, seenBy } from "../access/scope";
-import { consistentRead, type Row, type Sql, transaction } from "../database/pool";
+import { consistentRead, type Database, type Row, type Sql, throughDoor, transaction } from "../database/pool";
 import { type DocumentPlace, KnownBodies, type KnownBody } from "./bodies";
 import { insertDocument, seesProject } from "./projects";
 
@@ -47,7 +46,7 @@ const SELECT = `SELECT d.id, d.kind, d.revision, d.snapshot_revision, d.snapshot
   JOIN projects p ON p.id = d.project_id WHERE ${SEEN}`;
 
 /** All documents of a project, in order, as of one moment. */
-export async function listDocuments(pool: Pool, actor: Scope, projectId: string): Promise<StoredDocument[]> {
+export async function listDocuments(pool: Database, actor: Scope, projectId: string): Promise<StoredDocument[]> {
   return consistentRead(pool, (sql) => readDocuments(sql, actor, projectId));
 }
 
@@ -107,7 +106,7 @@ async function placeOf(sql: Sql, documentId: string): Promise<DocumentPlace | nu
  * fresh ones are laid over them where they do not meet, and refused as a conflict where they do.
  */
 export async function appendEdits(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   documentId: string,
   base: number,
@@ -208,7 +207,12 @@ export async function appendEdits(
 }
 
 /** A document's revision and every edit after `base`. @returns null when there is no such document of the actor's */
-export async function logSince(pool: Pool, actor: Actor, documentId: string, base: number): Promise<LogAnswer | null> {
+export async function logSince(
+  pool: Database,
+  actor: Actor,
+  documentId: string,
+  base: number,
+): Promise<LogAnswer | null> {
   return consistentRead(pool, async (sql) => {
     const [rows] = await sql.query<Row[]>(
       `SELECT d.revision FROM documents d JOIN projects p ON p.id = d.project_id WHERE ${SEEN} AND d.id = ?`,
@@ -351,7 +355,7 @@ async function snapshot(
 }
 
 /** Notes that a project was changed, now and then: its row is everybody's, and a save must not wait for it. */
-async function touch(pool: Pool, projectId: string): Promise<void> {
+async function touch(pool: Database, projectId: string): Promise<void> {
   const now = Date.now();
   if (now - (touched.get(projectId) ?? 0) < TOUCH_MS) return;
   if (touched.size > 5000) touched.clear();
@@ -365,7 +369,7 @@ async function touch(pool: Pool, projectId: string): Promise<void> {
  * @returns null when there is no such document of the actor's
  */
 export async function editsUntil(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   documentId: string,
   until: number,
@@ -390,7 +394,7 @@ export async function editsUntil(
 
 /** Adds a document to a project of the actor's. @returns null when there is no such project. */
 export async function addDocument(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   projectId: string,
   kind: DocumentKind,
@@ -398,6 +402,7 @@ export async function addDocument(
 ): Promise<string | null> {
   const valid = parseDocument(kind as "sequence", body);
   return transaction(pool, async (sql) => {
+    await throughDoor(sql, `documents ${projectId}`);
     const [rows] = await sql.query<Row[]>(`SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ? FOR UPDATE`, [
       ...seenBy(actor),
       projectId,

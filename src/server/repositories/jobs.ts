@@ -1,8 +1,8 @@
-import type { Pool, ResultSetHeader } from "mysql2/promise";
+import type { ResultSetHeader } from "mysql2/promise";
 import type { ImportSettings } from "../../core/assembly/importSettings";
 import type { Actor } from "../access/actor";
 import { SEEN, seenBy } from "../access/scope";
-import type { Row, Sql } from "../database/pool";
+import type { Database, Row, Sql } from "../database/pool";
 import { newId } from "../ids";
 
 export type JobState = "waiting" | "running" | "done" | "failed" | "cancelled";
@@ -112,7 +112,7 @@ export interface Claim {
  * then takes by comparing: every statement is a transaction of its own, so a process that sleeps in the middle can keep
  * no lock from the others. (With a lock held over two statements, one sleeper once kept a job for a minute.)
  */
-export async function claimJob(pool: Pool, abandonedS = ABANDONED_S): Promise<Claim | null> {
+export async function claimJob(pool: Database, abandonedS = ABANDONED_S): Promise<Claim | null> {
   const [rows] = await pool.query<Row[]>(
     "SELECT id, state, owner, tries FROM jobs WHERE state = 'waiting' OR (state = 'running' AND (beat_at IS NULL OR beat_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND)) ORDER BY created_at LIMIT 10",
     [abandonedS],

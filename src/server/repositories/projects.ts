@@ -1,10 +1,9 @@
-import type { Pool } from "mysql2/promise";
 import { type ImportSettings, ImportSettingsSchema } from "../../core/assembly/importSettings";
 import type { DocumentKind } from "../../core/document/parse";
 import type { Identities } from "../../core/revision/identity";
 import type { Actor } from "../access/actor";
 import { type Scope, SEEN, seenBy } from "../access/scope";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
 
 export interface ProjectSummary {
@@ -126,7 +125,7 @@ export async function listRevisions(sql: Sql, actor: Actor, projectId: string, l
  * faster.
  */
 export async function addRevision(
-  pool: Pool,
+  pool: Database,
   actor: Scope,
   projectId: string,
   base: number,

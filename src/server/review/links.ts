@@ -1,9 +1,8 @@
-import type { Pool } from "mysql2/promise";
 import type { May } from "../../core/review/said";
 import type { Actor, From } from "../access/actor";
 import { SEEN, seenBy } from "../access/scope";
 import { freshSecret, hashOfSecret } from "../access/secret";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, throughDoor, transaction } from "../database/pool";
 import { newId } from "../ids";
 import { nudge } from "../live/feed";
 import { audited } from "../people/accounts";
@@ -97,7 +96,7 @@ export type Asked = { round: string; token: string } | { asks: { password: boole
  * @throws PeopleError 404, 422 or 429
  */
 export async function comeIn(
-  pool: Pool,
+  pool: Database,
   secret: string,
   { name, password }: { name: string | null; password: string | null },
   known: readonly string[],
@@ -136,7 +135,7 @@ export async function comeIn(
     throw new PeopleError(422, "This link is for those who are named. Choose your name.");
   const token = freshSecret();
   await transaction(pool, async (sql) => {
-    await sql.query("SELECT id FROM review_links WHERE id = ? FOR UPDATE", [link.id]);
+    await throughDoor(sql, `guests ${link.id}`);
     const [count] = await sql.query<Row[]>("SELECT COUNT(*) AS n FROM review_guests WHERE link_id = ?", [link.id]);
     if (Number(count[0]?.n) >= GUESTS_MOST)
       throw new PeopleError(422, "Too many people came by this link. Ask whoever sent it for another.");

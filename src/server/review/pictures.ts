@@ -1,5 +1,4 @@
-import type { Pool } from "mysql2/promise";
-import type { Row, Sql } from "../database/pool";
+import type { Database, Row, Sql } from "../database/pool";
 import { PeopleError } from "../people/problem";
 import { inRound, told } from "./saying";
 import type { Reviewer } from "./voices";
@@ -15,7 +14,7 @@ export async function pictureOf(sql: Sql, me: Reviewer, comment: string): Promis
 }
 
 /** Keeps the picture of one's own comment: once, a second changes nothing. @throws PeopleError 403 or 404 */
-export async function keepPicture(pool: Pool, me: Reviewer, comment: string, jpeg: Uint8Array): Promise<void> {
+export async function keepPicture(pool: Database, me: Reviewer, comment: string, jpeg: Uint8Array): Promise<void> {
   await inRound(pool, me, async (sql) => {
     const [rows] = await sql.query<Row[]>(
       "SELECT voice, taken_back_at FROM comments WHERE id = ? AND round_id = ? FOR UPDATE",

@@ -1,4 +1,3 @@
-import type { Pool } from "mysql2/promise";
 import { parseDocument } from "../../core/document/parse";
 import type { Preparation } from "../../core/document/preparation";
 import { published } from "../../core/document/published";
@@ -8,7 +7,7 @@ import { CHANGE_MINUTES, type Comment, type Decision, type Round, type RoundLine
 import type { Identities } from "../../core/revision/identity";
 import type { Actor, From } from "../access/actor";
 import { SEEN, seenBy } from "../access/scope";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, transaction } from "../database/pool";
 import { newId } from "../ids";
 import { type Looked, nudge } from "../live/feed";
 import { audited } from "../people/accounts";
@@ -57,7 +56,7 @@ export interface NewRound {
  * @throws PeopleError 404, or 409 when what the sender sees is not what is stored
  */
 export async function makeRound(
-  pool: Pool,
+  pool: Database,
   actor: Actor,
   project: string,
   asked: NewRound,

@@ -1,7 +1,6 @@
-import type { Pool } from "mysql2/promise";
 import type { RoundNews } from "../../core/review/news";
 import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review/said";
-import { type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, transaction } from "../database/pool";
 import { tell } from "../live/feed";
 import { PeopleError } from "../people/problem";
 import { COMMENTS, commentFrom, decisionFrom } from "./rounds";
@@ -15,7 +14,7 @@ type Done = Omit<RoundNews, "version"> | null;
 
 /** Does something in a round that stands still meanwhile, and tells those who listen what it was once it is stored. */
 export async function inRound(
-  pool: Pool,
+  pool: Database,
   me: Reviewer,
   work: (sql: Sql, round: { prints: string; comments: number }) => Promise<Done>,
 ): Promise<void> {
@@ -47,7 +46,7 @@ function checkStep(prints: string, step: string): void {
 }
 
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */
-export async function addComment(pool: Pool, me: Reviewer, c: NewComment): Promise<void> {
+export async function addComment(pool: Database, me: Reviewer, c: NewComment): Promise<void> {
   await inRound(pool, me, async (sql, round) => {
     checkStep(round.prints, c.step);
     if (c.to !== null) {
@@ -80,7 +79,7 @@ export async function addComment(pool: Pool, me: Reviewer, c: NewComment): Promi
 }
 
 /** Changes the words of one's own comment, or takes it back, within its minutes. @throws PeopleError */
-export async function changeComment(pool: Pool, me: Reviewer, id: string, text: string | null): Promise<void> {
+export async function changeComment(pool: Database, me: Reviewer, id: string, text: string | null): Promise<void> {
   await inRound(pool, me, async (sql) => {
     const [rows] = await sql.query<Row[]>(
       `SELECT voice, taken_back_at, carried_from, created_at > UTC_TIMESTAMP(3) - INTERVAL ? MINUTE AS fresh
@@ -103,7 +102,7 @@ export async function changeComment(pool: Pool, me: Reviewer, id: string, text: 
  * @param edit in words, what settled it; null for none @throws PeopleError 404
  */
 export async function settleComment(
-  pool: Pool,
+  pool: Database,
   me: Reviewer,
   id: string,
   settled: boolean,
@@ -122,7 +121,7 @@ export async function settleComment(
 }
 
 /** Writes down what somebody decides about a step. Nothing of it is ever changed. @throws PeopleError */
-export async function decide(pool: Pool, me: Reviewer, step: string, verdict: Verdict): Promise<void> {
+export async function decide(pool: Database, me: Reviewer, step: string, verdict: Verdict): Promise<void> {
   if (me.may !== "decide") throw new PeopleError(403, "This link does not allow that. Ask whoever sent it.");
   await inRound(pool, me, async (sql, round) => {
     checkStep(round.prints, step);

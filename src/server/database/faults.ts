@@ -1,0 +1,29 @@
+/**
+ * What an error of the database means for what was asked:
+ * - `collided`: somebody else was faster; all of the transaction is undone and can be done again.
+ * - `refused`: it never began; the same can be asked of another node.
+ * - `cut`: the connection ended; what was not committed is undone, what was being committed may be there or not.
+ * - `own`: the statement itself is at fault.
+ */
+export type DatabaseFault = "collided" | "refused" | "cut" | "own";
+
+/** A node outside the majority of its cluster, or one that is still taking over what it missed, answers with this. */
+const NOT_OF_THE_MAJORITY = 1047;
+/** Error numbers that the server gives while it goes down or ends a connection. */
+const ENDING = new Set([1053, 1317, 1927]);
+
+/** Judges an error that a query brought. */
+export function faultOf(error: unknown): DatabaseFault {
+  const { code, errno, syscall } = error as { code?: string; errno?: number; syscall?: string };
+  if (code === "ER_LOCK_DEADLOCK" || code === "ER_LOCK_WAIT_TIMEOUT") return "collided";
+  if (code === "ECONNREFUSED" || code === "EHOSTUNREACH" || code === "ENOTFOUND" || errno === NOT_OF_THE_MAJORITY)
+    return "refused";
+  if (code === "ETIMEDOUT" && syscall === "connect") return "refused";
+  if (errno !== undefined && ENDING.has(errno)) return "cut";
+  return code !== undefined && CUT.has(code) ? "cut" : "own";
+}
+
+const CUT = new Set(["PROTOCOL_CONNECTION_LOST", "ECONNRESET", "ETIMEDOUT", "EPIPE", "PROTOCOL_SEQUENCE_TIMEOUT"]);
+
+/** The database is not to be had at this moment: nobody is at fault, and the same may go through later. */
+export const isAway = (error: unknown): boolean => ["refused", "cut"].includes(faultOf(error));

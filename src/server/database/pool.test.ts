@@ -1,0 +1,58 @@
+import { expect, test } from "vitest";
+import { COLLISIONS_MOST, type Database } from "./nodes";
+import { transaction } from "./pool";
+
+/** A database whose statements fail as they are told to. */
+function failing(several: boolean, fails: Record<string, (string | null)[]>) {
+  const said: string[] = [];
+  let destroyed = 0;
+  const ask = async (sql: string) => {
+    said.push(sql);
+    const code = fails[sql]?.shift();
+    if (code) throw Object.assign(new Error(code), { code });
+    return [[], []];
+  };
+  const connection = {
+    query: ask,
+    rollback: () => ask("ROLLBACK"),
+    destroy: () => void destroyed++,
+    release: () => {},
+  };
+  const pool = { several, query: ask, getConnection: async () => connection, end: async () => {} };
+  return { pool: pool as unknown as Database, said, destroyed: () => destroyed };
+}
+const work = async (sql: { query(t: string): Promise<unknown> }) => {
+  await sql.query("WRITE");
+  return 7;
+};
+
+test("a transaction that collided is done again from its beginning, a bounded number of times", async () => {
+  const twice = failing(false, { WRITE: ["ER_LOCK_DEADLOCK"], COMMIT: ["ER_LOCK_DEADLOCK"] });
+  expect(await transaction(twice.pool, work as never)).toBe(7);
+  expect(twice.said.filter((s) => s === "WRITE")).toHaveLength(3);
+  expect(twice.said.filter((s) => s === "ROLLBACK")).toHaveLength(2);
+  const always = failing(false, { WRITE: Array(100).fill("ER_LOCK_DEADLOCK") });
+  await expect(transaction(always.pool, work as never)).rejects.toThrow("ER_LOCK_DEADLOCK");
+  expect(always.said.filter((s) => s === "WRITE")).toHaveLength(COLLISIONS_MOST);
+});
+
+test("one that was cut off is begun anew where there is another node, and its connection is given to nobody", async () => {
+  const cluster = failing(true, { WRITE: ["ECONNRESET"] });
+  expect(await transaction(cluster.pool, work as never)).toBe(7);
+  expect(cluster.destroyed()).toBe(1);
+  expect(cluster.said).not.toContain("ROLLBACK");
+  const single = failing(false, { WRITE: ["ECONNRESET"] });
+  await expect(transaction(single.pool, work as never)).rejects.toThrow("ECONNRESET");
+});
+
+test("one that was cut off while it was being committed is never done twice", async () => {
+  const cluster = failing(true, { COMMIT: ["ECONNRESET"] });
+  await expect(transaction(cluster.pool, work as never)).rejects.toThrow("ECONNRESET");
+  expect(cluster.said.filter((s) => s === "WRITE")).toHaveLength(1);
+});
+
+test("what the statement itself is at fault for is told at once", async () => {
+  const wrong = failing(true, { WRITE: ["ER_DUP_ENTRY"] });
+  await expect(transaction(wrong.pool, work as never)).rejects.toThrow("ER_DUP_ENTRY");
+  expect(wrong.said.filter((s) => s === "WRITE")).toHaveLength(1);
+});

@@ -1,0 +1,65 @@
+import * as THREE from "three";
+import type { ReadonlyTriple } from "../core/math/triple";
+import type { NodeTracks } from "../core/program/layout";
+import type { Pose } from "../core/program/pose";
+import { FeatureMarker } from "./featureMarker";
+import { Gauge, gaugeState } from "./gauge";
+import { type HandleFrame, Handles } from "./handles";
+import { STAGE_COLORS } from "./palette";
+import { worldOf } from "./pointing";
+
+interface Layer {
+  scene: THREE.Scene;
+  face(camera: THREE.Camera): void;
+}
+
+/** What is drawn over the model, nothing of it in front: handles, the gauge of a joint, marks of places. */
+export class Overlays {
+  readonly handles = new Handles();
+  readonly gauge = new Gauge();
+  /** What a pick would take. */
+  readonly marker = new FeatureMarker();
+  private readonly spot = new FeatureMarker(STAGE_COLORS.brick);
+
+  /** Points at a place, mm, or at none. @returns whether anything is different */
+  setSpot(place: ReadonlyTriple | null): boolean {
+    if (!place) return this.spot.hide();
+    this.spot.show(new THREE.Vector3(...place), null, false);
+    return true;
+  }
+
+  /**
+   * Puts handles and gauge where a part is.
+   * @param parent world matrix of the frame that it departs in; null where nothing is handled
+   * @param joint the joint whose gauge is shown, if any
+   */
+  place(
+    target: NodeTracks | null,
+    shown: Pose,
+    parent: THREE.Matrix4 | null,
+    frame: HandleFrame,
+    joint: string | null,
+  ): void {
+    if (!target || !parent) {
+      this.gauge.set(null);
+      return;
+    }
+    const own = target.node >= 0 ? worldOf(shown, target.node) : parent;
+    this.handles.place(target, shown, parent, own, frame);
+    this.gauge.set(gaugeState(target, joint, shown, parent));
+  }
+
+  /** @param picking while something is picked, what it would take is all that is drawn */
+  draw(renderer: THREE.WebGLRenderer, camera: THREE.Camera, picking: boolean): void {
+    if (!picking && this.handles.visible) over(renderer, this.handles, camera);
+    if (!picking && this.gauge.shown) over(renderer, this.gauge, camera);
+    if (this.marker.shown) over(renderer, this.marker, camera);
+    if (!picking && this.spot.shown) over(renderer, this.spot, camera);
+  }
+}
+
+function over(renderer: THREE.WebGLRenderer, layer: Layer, camera: THREE.Camera): void {
+  layer.face(camera);
+  renderer.clearDepth();
+  renderer.render(layer.scene, camera);
+}

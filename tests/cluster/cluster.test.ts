@@ -1,0 +1,22 @@
+import { expect, test } from "vitest";
+import { clusterTorture } from "./torture";
+
+/** A short run takes part in every test run; `bin/test --cluster` makes it as long as it is meant. */
+const long = process.env.PLEXTAN_CLUSTER === "long";
+
+test("nodes and apps are killed and frozen under editors: every acknowledged edit is on every node exactly once, every import once, and all go on within 5 s", async () => {
+  const r = await clusterTorture({
+    editors: long ? 50 : 10,
+    seed: Number(process.env.PLEXTAN_SEED ?? 3),
+    freezeMs: long ? 20_000 : 4000,
+    rounds: long ? 2 : 1,
+    log: (line) => console.log(line),
+  });
+  console.log(
+    `${r.editors} editors, ${r.acknowledged} edits acknowledged, ${r.jobs} imports, ${r.again} requests sent again`,
+  );
+  expect(r).toMatchObject({ lost: [], doubled: [], apart: [], odd: [] });
+  expect(r.acknowledged).toBeGreaterThan(long ? 2000 : 150);
+  expect(r.jobs).toBeGreaterThan(3);
+  for (const blow of r.blows) expect(blow.longestMs, blow.what).toBeLessThan(5000);
+});

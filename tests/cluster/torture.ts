@@ -1,0 +1,390 @@
+import type { ChildProcess } from "node:child_process";
+import { documentsOf, FILE_TYPE, JSON_TYPE, openProject, signedIn } from "../../src/cli/measure/client";
+import { seeded } from "../../src/cli/measure/random";
+import { smallProject } from "../../src/cli/measure/smallProject";
+import { startAppProcess } from "../../src/cli/serve";
+import type { Sequence } from "../../src/core/document/sequence";
+import { freshId } from "../../src/core/edit/id";
+import type { Edit } from "../../src/core/edit/patches";
+import type { LogAnswer } from "../../src/core/edit/replica";
+import { freePort } from "../../src/server/database/control";
+import { migrate } from "../../src/server/database/migrate";
+import { openPool, type Row } from "../../src/server/database/pool";
+import { type Cluster, type Node, startCluster } from "./nodes";
+
+const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms));
+/** Steps of each project, and editors in it: each works in a step of their own, all in one document. */
+const STEPS = 5;
+const OBJ = "v 0 0 0\nv 10 0 0\nv 0 10 0\nv 0 0 10\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 1 4 3\n";
+
+export interface Blow {
+  what: string;
+  /** Longest time that an editor waited for an answer around it, ms. */
+  longestMs: number;
+}
+
+export interface ClusterResult {
+  editors: number;
+  acknowledged: number;
+  lost: string[];
+  doubled: string[];
+  /** Documents that are not the same on each node. */
+  apart: string[];
+  jobs: number;
+  /** Jobs that did not come to exactly one assembly with its documents. */
+  odd: string[];
+  blows: Blow[];
+  /** Requests that were answered with an error, or not at all, and sent again. */
+  again: number;
+}
+
+interface App {
+  url: string;
+  child: ChildProcess;
+  start(): Promise<ChildProcess>;
+}
+
+interface Running {
+  apps: App[];
+  cookie: string;
+  done: boolean;
+  again: number;
+  /** Edit id to document, step and mark. */
+  acknowledged: Map<string, { document: string; step: string; mark: string }>;
+  /** Of each editor: since when they wait for an answer; null when they do not. */
+  waiting: (number | null)[];
+  /** Longest waits of the editors since it was last looked at, ms. */
+  longest: number;
+  imports: Map<string, string>;
+  random: () => number;
+  /** The app that answered last. */
+  last: number;
+}
+
+/** Asks one app after the other until one answers what is wanted; each starts at one of their own. */
+async function call(
+  state: Running,
+  first: number,
+  path: string,
+  init: RequestInit,
+  good: (r: Response) => boolean = (r) => r.ok,
+): Promise<Response> {
+  for (let n = 0; ; n++) {
+    const app = (first + n) % state.apps.length;
+    const url = state.apps[app]?.url as string;
+    const r = await fetch(url + path, {
+      ...init,
+      headers: { Origin: url, cookie: state.cookie, ...(init.headers as Record<string, string>) },
+      signal: AbortSignal.timeout(4000),
+    }).catch(() => null);
+    if (r && good(r)) {
+      state.last = app;
+      return r;
+    }
+    if (r && r.status < 500 && r.status !== 429) throw new Error(`${path} was answered ${r.status}: ${await r.text()}`);
+    await r?.text().catch(() => "");
+    state.again++;
+    if (state.done && n > 100) throw new Error(`${path} was never answered.`);
+    await sleep(80);
+  }
+}
+
+/** Writes edits as a desk does: in order, the same ones again until they are answered. */
+async function edits(state: Running, who: number, document: string, step: string): Promise<void> {
+  let base = 0;
+  for (let n = 0; !state.done; n++) {
+    const mark = `w${who}n${n}`;
+    const value = {
+      ...{ id: "m", kind: "hand", name: mark, on: true, folder: null, colour: null, note: "" },
+      ...{ target: { type: "node", key: "cube" }, keys: {} },
+    };
+    const edit: Edit = {
+      id: freshId(),
+      label: mark,
+      patches: [{ op: "add", path: ["steps", step, "moves", "m"], value }],
+    };
+    const began = performance.now();
+    state.waiting[who] = began;
+    for (;;) {
+      const r = await call(state, who, `/api/documents/${document}/edits`, {
+        method: "POST",
+        body: JSON.stringify({ base, edits: [edit] }),
+        headers: JSON_TYPE,
+      });
+      // An answer that was cut off counts as none.
+      const answer = (await r.json().catch(() => null)) as LogAnswer | null;
+      if (!answer) continue;
+      base = answer.revision;
+      break;
+    }
+    state.acknowledged.set(edit.id, { document, step, mark });
+    state.waiting[who] = null;
+    state.longest = Math.max(state.longest, performance.now() - began);
+    await sleep(300 + 300 * state.random());
+  }
+}
+
+/** Makes projects and brings files in, one after the other. */
+async function imports(state: Running, who: number): Promise<void> {
+  for (let n = 0; !state.done; n++) {
+    const made = await call(state, who, "/api/projects", {
+      method: "POST",
+      body: JSON.stringify({ name: `Import ${who}.${n}` }),
+      headers: JSON_TYPE,
+    });
+    const { id } = (await made.json().catch(() => ({}))) as { id?: string };
+    if (!id) continue;
+    // An import whose answer was lost may run: sent again it is refused, or ends as a second job that finds the first.
+    const sent = await call(
+      state,
+      who,
+      `/api/projects/${id}/source?name=tetra-${who}-${n}.obj`,
+      { method: "POST", body: `# ${who} ${n}\n${OBJ}`, headers: FILE_TYPE },
+      (r) => r.ok || r.status === 409,
+    );
+    const { job } = (await sent.json().catch(() => ({}))) as { job?: string };
+    if (job) state.imports.set(job, id);
+    await sleep(500);
+  }
+}
+
+async function healthy(apps: readonly App[], nodes: number): Promise<void> {
+  for (let i = 0; i < 400; i++) {
+    const all = await Promise.all(
+      apps.map((a) =>
+        fetch(`${a.url}/api/health`, { signal: AbortSignal.timeout(2000) })
+          .then(async (r) => r.ok && ((await r.json()) as { nodes: (string | null)[] }).nodes)
+          .catch(() => false as const),
+      ),
+    );
+    if (all.every((h) => h && h.filter((n) => n === null).length === nodes)) return;
+    await sleep(150);
+  }
+  throw new Error("Not all apps see all nodes well after a minute.");
+}
+
+const nodeOf = async (app: App): Promise<number> =>
+  ((await (await fetch(`${app.url}/api/health`)).json()) as { node: number }).node - 1;
+
+/**
+ * Kills and freezes nodes of a database cluster and app processes while people edit and files are brought in. What was
+ * acknowledged is kept here, outside everything that is killed, and compared with every node at the end.
+ */
+export async function clusterTorture(options: {
+  editors: number;
+  seed: number;
+  freezeMs: number;
+  /** How often each kind of blow falls. */
+  rounds: number;
+  log?: (line: string) => void;
+}): Promise<ClusterResult> {
+  const log = options.log ?? (() => {});
+  const random = seeded(options.seed);
+  const cluster: Cluster = await startCluster(3);
+  const apps: App[] = [];
+  try {
+    const addresses = cluster.nodes.map((n) => n.address);
+    await migrate(addresses[0] as (typeof addresses)[number]);
+    log("three nodes are up");
+    for (let i = 0; i < 3; i++) {
+      const port = await freePort();
+      // Each begins at a node of its own.
+      const order = [...addresses.slice(i), ...addresses.slice(0, i)];
+      const start = () =>
+        startAppProcess(port, order, {
+          PLEXTAN_DEMO: "1",
+          PLEXTAN_READERS: "0",
+          PLEXTAN_REQUESTS_A_MINUTE: "1000000",
+          PLEXTAN_UPLOADS: "50",
+        });
+      apps.push({ url: `http://127.0.0.1:${port}`, child: await start(), start });
+    }
+    const client = await signedIn(apps[0]?.url as string);
+    const state: Running = {
+      ...{ apps, cookie: client.cookie, done: false, again: 0, acknowledged: new Map(), waiting: [], longest: 0 },
+      ...{ imports: new Map(), random, last: 0 },
+    };
+    const documents: string[] = [];
+    const projects: string[] = [];
+    for (let p = 0; p < Math.ceil(options.editors / STEPS); p++) {
+      const project = await openProject(client, smallProject(STEPS, `Project ${p}`));
+      projects.push(project);
+      documents.push((await documentsOf<Sequence>(client, project)).find((d) => d.kind === "sequence")?.id as string);
+    }
+    log("three apps are up, projects are made");
+    const work = [
+      ...Array.from({ length: options.editors }, (_, i) =>
+        edits(state, i, documents[Math.floor(i / STEPS)] as string, `s${i % STEPS}`),
+      ),
+      imports(state, 0),
+      imports(state, 1),
+    ];
+    let broken: unknown = null;
+    for (const w of work) w.catch((error) => (broken ??= error));
+    const blows: Blow[] = [];
+    /** Lets a blow fall and watches how long editors wait until all go on. */
+    const blow = async (what: string, fall: () => Promise<void>, mend: () => Promise<void>) => {
+      await healthy(apps, 3);
+      await sleep(1500);
+      state.longest = 0;
+      await fall();
+      // As long as it takes until every editor that waited then has been answered.
+      const fallen = performance.now();
+      while (
+        performance.now() - fallen < 40_000 &&
+        state.waiting.some((w) => w !== null && performance.now() - w > 1500)
+      )
+        await sleep(50);
+      await sleep(1500);
+      while (performance.now() - fallen < 40_000 && state.waiting.some((w) => w !== null && w < fallen + 1000))
+        await sleep(50);
+      const longestMs = Math.round(state.longest);
+      await mend();
+      blows.push({ what, longestMs });
+      log(`${what}: the longest wait was ${(longestMs / 1000).toFixed(1)} s; ${state.acknowledged.size} edits so far`);
+      if (broken) throw broken;
+    };
+    const some = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)] as T;
+    for (let r = 0; r < options.rounds; r++) {
+      const node = some(cluster.nodes);
+      await blow(
+        "a node is killed",
+        () => node.kill(),
+        () => node.start(),
+      );
+      const app = some(apps);
+      await blow(
+        "an app is killed",
+        async () => {
+          app.child.kill("SIGKILL");
+        },
+        async () => {
+          app.child = await app.start();
+        },
+      );
+      let writer: Node = node;
+      await blow(
+        "the node that took the last write is killed",
+        async () => {
+          const before = state.acknowledged.size;
+          while (state.acknowledged.size === before) await sleep(2);
+          writer = cluster.nodes[await nodeInCluster(cluster, apps, state.last)] as Node;
+          await writer.kill();
+        },
+        () => writer.start(),
+      );
+      const frozen = some(cluster.nodes);
+      await blow(
+        `a node is frozen for ${options.freezeMs / 1000} s`,
+        async () => {
+          frozen.freeze();
+          setTimeout(() => frozen.thaw(), options.freezeMs);
+          await sleep(options.freezeMs);
+        },
+        async () => {},
+      );
+    }
+    await healthy(apps, 3);
+    state.done = true;
+    await Promise.all(work);
+    await jobsEnded(state);
+    return {
+      editors: options.editors,
+      blows,
+      again: state.again,
+      ...(await compare(cluster, state, documents)),
+    };
+  } finally {
+    for (const a of apps) a.child.kill("SIGKILL");
+    await cluster.stop();
+  }
+}
+
+/** The node, in the cluster's order, that an app speaks to: its own order begins at another. */
+async function nodeInCluster(cluster: Cluster, apps: readonly App[], app: number): Promise<number> {
+  return (app + (await nodeOf(apps[app] as App))) % cluster.nodes.length;
+}
+
+async function jobsEnded(state: Running): Promise<void> {
+  for (const job of state.imports.keys()) {
+    for (let i = 0; i < 600; i++) {
+      const r = await call(state, 0, `/api/jobs/${job}`, {});
+      const { state: at } = (await r.json()) as { state: string };
+      if (at !== "waiting" && at !== "running") break;
+      await sleep(100);
+    }
+  }
+}
+
+async function compare(
+  cluster: Cluster,
+  state: Running,
+  documents: readonly string[],
+): Promise<Pick<ClusterResult, "acknowledged" | "lost" | "doubled" | "apart" | "jobs" | "odd">> {
+  const lost = new Set<string>();
+  const doubled = new Set<string>();
+  const odd = new Set<string>();
+  const apart = new Set<string>();
+  const seen = new Map<string, string>();
+  for (const node of cluster.nodes) {
+    const pool = openPool(node.address, 2);
+    try {
+      await pool.query("SET SESSION wsrep_sync_wait = 1");
+      const [rows] = await pool.query<Row[]>(
+        "SELECT document_id, revision, edit_id, label FROM edit_log ORDER BY document_id, revision",
+      );
+      const counts = new Map<string, number>();
+      for (const r of rows) counts.set(r.edit_id, (counts.get(r.edit_id) ?? 0) + 1);
+      for (const [id, { mark }] of state.acknowledged) if (!counts.has(id)) lost.add(mark);
+      for (const [id, n] of counts) if (n > 1) doubled.add(id);
+      for (const d of documents) {
+        const log = JSON.stringify(rows.filter((r) => r.document_id === d));
+        if (seen.has(d) && seen.get(d) !== log) apart.add(d);
+        seen.set(d, log);
+        // Revisions without a gap: what a desk asks for since its own is all there is.
+        const numbers = rows.filter((r) => r.document_id === d).map((r) => Number(r.revision));
+        if (numbers.some((n, i) => n !== i + 1)) apart.add(`${d} has gaps`);
+      }
+      for (const [job, project] of state.imports) {
+        const [found] = await pool.query<Row[]>(
+          `SELECT j.state, j.error, (SELECT COUNT(*) FROM assembly_revisions a WHERE a.project_id = p.id) AS assemblies,
+             (SELECT COUNT(*) FROM documents d WHERE d.project_id = p.id) AS documents,
+             (SELECT COUNT(*) FROM jobs k WHERE k.project_id = p.id AND k.state = 'done') AS done
+           FROM jobs j JOIN projects p ON p.id = j.project_id WHERE j.id = ? AND p.id = ?`,
+          [job, project],
+        );
+        const f = found[0];
+        if (Number(f?.assemblies) !== 1 || Number(f?.documents) !== 2 || Number(f?.done) !== 1)
+          odd.add(`${job}: ${JSON.stringify(f ?? null)}`);
+      }
+    } finally {
+      await pool.end();
+    }
+  }
+  // What the documents say is what their logs say: the last edit of each step stands.
+  const url = state.apps[0]?.url as string;
+  const latest = new Map<string, string>();
+  for (const { document, step, mark } of state.acknowledged.values()) latest.set(`${document} ${step}`, mark);
+  const r = await fetch(`${url}/api/projects`, { headers: { cookie: state.cookie, Origin: url } });
+  const { projects } = (await r.json()) as { projects: { id: string }[] };
+  for (const p of projects) {
+    const found = await fetch(`${url}/api/projects/${p.id}/documents`, {
+      headers: { cookie: state.cookie, Origin: url },
+    });
+    const list = ((await found.json()) as { documents: { id: string; body: Sequence }[] }).documents;
+    for (const d of list)
+      for (const step of Object.keys(d.body.steps ?? {})) {
+        const expected = latest.get(`${d.id} ${step}`);
+        const is = d.body.steps[step]?.moves.m?.name;
+        if (expected && is !== expected) lost.add(`the effect of ${expected}: it is ${is}`);
+      }
+  }
+  return {
+    acknowledged: state.acknowledged.size,
+    lost: [...lost],
+    doubled: [...doubled],
+    apart: [...apart],
+    jobs: state.imports.size,
+    odd: [...odd],
+  };
+}
