@@ -11,6 +11,7 @@ import { pickDirection } from "../../desk/acts/pickDirection";
 import { targetName } from "../../desk/names";
 import type { MoveRef } from "../../desk/selection/refs";
 import { chooseParts, partsOf } from "../../desk/selection/selecting";
+import { LongList } from "../common/LongList";
 import { useDesk } from "../desk/context";
 import { ValueField } from "../details/ValueField";
 
@@ -28,6 +29,7 @@ export function ExplodedList({
   const desk = useDesk();
   const { parts } = move.settings;
   const list = Object.entries(parts).sort((a, b) => a[1].order - b[1].order);
+  const targets = new Map(move.targets.map((t) => [targetId(t), t]));
   const put = (changed: Record<string, ExplodedPart>) => changeSettings(desk, at, { parts: { ...parts, ...changed } });
   const swap = (i: number, j: number) => {
     const [a, b] = [list[i], list[j]];
@@ -38,9 +40,15 @@ export function ExplodedList({
     });
   };
   return (
-    <ol className="plain exploded" aria-label="Parts of the exploded view">
-      {list.map(([id, p], i) => {
-        const target = move.targets.find((t) => targetId(t) === id);
+    <LongList
+      ordered
+      className="exploded"
+      label="Parts of the exploded view"
+      rowHeight={30}
+      items={list}
+      keyOf={([id]) => id}
+      row={([id, p], i) => {
+        const target = targets.get(id);
         const name = target ? targetName(desk, target) : id.slice(id.lastIndexOf("/") + 1);
         const one = (change: Partial<ExplodedPart>) => put({ [id]: { ...p, ...change, byHand: true } });
         const acts: Record<string, () => void> = {
@@ -51,7 +59,7 @@ export function ExplodedList({
           plan: () => put({ [id]: { ...(planned[id] ?? p), byHand: false } }),
         };
         return (
-          <li key={id} className="row">
+          <li className="row">
             <span className="number soft">{i + 1}</span>
             <Button
               size="small"
@@ -93,7 +101,7 @@ export function ExplodedList({
             </Dropdown>
           </li>
         );
-      })}
-    </ol>
+      }}
+    />
   );
 }

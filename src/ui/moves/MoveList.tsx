@@ -21,8 +21,12 @@ import {
 } from "../../desk/acts/moveActions";
 import { reportsOf } from "../../desk/acts/moveReports";
 import type { MoveRef } from "../../desk/selection/refs";
+import { LongList } from "../common/LongList";
 import { useDesk, useDeskState } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
+
+/** A line of the list. */
+type Line = { move: Move } | { folder: Folder; moves: readonly Move[] };
 
 /** The moves of a step in the order in which they begin, in their folders. */
 export function MoveList({ step }: { step: Step }) {
@@ -30,9 +34,9 @@ export function MoveList({ step }: { step: Step }) {
   useDeskState((s) => s.programVersion);
   const marked = useDeskState((s) => s.marked);
   const copied = useDeskState((s) => s.copied);
-  const order = Object.values(step.moves).sort(
-    (a, b) =>
-      spanOf(a, desk.body()).t0 - spanOf(b, desk.body()).t0 || a.name.localeCompare(b.name) || (a.id < b.id ? -1 : 1),
+  const begins = new Map(Object.values(step.moves).map((m) => [m, spanOf(m, desk.body()).t0]));
+  const order = [...begins.keys()].sort(
+    (a, b) => (begins.get(a) ?? 0) - (begins.get(b) ?? 0) || a.name.localeCompare(b.name) || (a.id < b.id ? -1 : 1),
   );
   const folders = Object.values(step.folders);
   const shown: Move[] = [
@@ -50,15 +54,14 @@ export function MoveList({ step }: { step: Step }) {
       mark(desk, ref, { range: shown.slice(a, b + 1).map((m) => ({ step: step.id, move: m.id })) });
     } else mark(desk, ref, { more: e.ctrlKey || e.metaKey });
   };
-  const row = (move: Move) => (
-    <Row
-      key={move.id}
-      step={step}
-      move={move}
-      marked={marked.some((m) => m.step === step.id && m.move === move.id)}
-      onSelect={(e) => select(move, e)}
-    />
-  );
+  const lines: Line[] = [
+    ...order.filter((m) => m.folder === null || !step.folders[m.folder]).map((move) => ({ move })),
+    ...folders.flatMap((folder) => {
+      const moves = order.filter((m) => m.folder === folder.id);
+      return [{ folder, moves }, ...moves.map((move) => ({ move }))];
+    }),
+  ];
+  const chosen = new Set(marked.filter((m) => m.step === step.id).map((m) => m.move));
   return (
     <>
       <div className="panel-head inner">
@@ -81,15 +84,22 @@ export function MoveList({ step }: { step: Step }) {
           pose.
         </p>
       ) : (
-        <ul className="plain move-list" aria-label="Moves of this step">
-          {order.filter((m) => m.folder === null || !step.folders[m.folder]).map(row)}
-          {folders.map((f) => (
-            <li key={f.id}>
-              <FolderRow step={step} folder={f} moves={order.filter((m) => m.folder === f.id)} />
-              <ul className="plain move-folder">{order.filter((m) => m.folder === f.id).map(row)}</ul>
-            </li>
-          ))}
-        </ul>
+        <LongList
+          className="move-list"
+          label="Moves of this step"
+          rowHeight={40}
+          items={lines}
+          keyOf={(l) => ("move" in l ? l.move.id : `folder ${l.folder.id}`)}
+          row={(l) =>
+            "move" in l ? (
+              <Row step={step} move={l.move} marked={chosen.has(l.move.id)} onSelect={(e) => select(l.move, e)} />
+            ) : (
+              <li>
+                <FolderRow step={step} folder={l.folder} moves={l.moves} />
+              </li>
+            )
+          }
+        />
       )}
     </>
   );
@@ -119,7 +129,9 @@ function Row({
   };
   return (
     <li
-      className={`move-row ${marked ? "marked" : ""} ${move.on ? "" : "off"}`}
+      className={`move-row ${marked ? "marked" : ""} ${move.on ? "" : "off"} ${
+        move.folder !== null && step.folders[move.folder] ? "foldered" : ""
+      }`}
       data-move={move.id}
       style={move.colour ? { borderLeftColor: `var(--mark-${move.colour})` } : {}}
     >

@@ -1,0 +1,96 @@
+"use client";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { Fragment, type ReactNode, useLayoutEffect, useRef, useState } from "react";
+
+/** Up to so many rows are all there: then a search in the page finds each. */
+const ALL = 60;
+
+interface Lines<T> {
+  items: readonly T[];
+  keyOf: (item: T) => string;
+  /** A row, an `li`. */
+  row: (item: T, index: number) => ReactNode;
+}
+
+/**
+ * The rows of a list, of which only those in sight are there once they are many: a step with 500 moves takes no longer
+ * to show than one with five. It scrolls with the panel in which it lies, or by itself where `scrolls` is given.
+ */
+export function LongList<T>({
+  label,
+  className,
+  rowHeight,
+  ordered = false,
+  ...lines
+}: Lines<T> & {
+  label: string;
+  className: string;
+  /** About as high as a row is, CSS pixels. */
+  rowHeight: number;
+  ordered?: boolean;
+}): ReactNode {
+  const list = useRef<HTMLElement | null>(null);
+  const [scroller, setScroller] = useState<HTMLElement | null>(null);
+  const [top, setTop] = useState(0);
+  const many = lines.items.length > ALL;
+  useLayoutEffect(() => {
+    if (!many || !list.current) return;
+    const found = scrollerOf(list.current);
+    setScroller(found);
+    setTop(found === list.current ? 0 : offsetIn(list.current, found));
+  }, [many]);
+  const Tag = ordered ? "ol" : "ul";
+  return (
+    <Tag
+      className={`plain ${className}`}
+      aria-label={label}
+      ref={(element: HTMLElement | null) => {
+        list.current = element;
+      }}
+    >
+      {many
+        ? scroller && <Window {...lines} scroller={scroller} top={top} rowHeight={rowHeight} />
+        : lines.items.map((item, i) => <Fragment key={lines.keyOf(item)}>{lines.row(item, i)}</Fragment>)}
+    </Tag>
+  );
+}
+
+/** What lies between the rows in sight and the ends of the list is two empty rows as high as it would be. */
+function Window<T>({
+  items,
+  keyOf,
+  row,
+  scroller,
+  top,
+  rowHeight,
+}: Lines<T> & { scroller: HTMLElement; top: number; rowHeight: number }) {
+  const view = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scroller,
+    estimateSize: () => rowHeight,
+    scrollMargin: top,
+    overscan: 6,
+    getItemKey: (i) => keyOf(items[i] as T),
+  });
+  const shown = view.getVirtualItems();
+  const before = (shown[0]?.start ?? top) - top;
+  const after = view.getTotalSize() - ((shown.at(-1)?.end ?? top) - top);
+  return (
+    <>
+      <li aria-hidden style={{ height: before }} />
+      {shown.map(({ index, key }) => (
+        <Fragment key={key}>{row(items[index] as T, index)}</Fragment>
+      ))}
+      <li aria-hidden style={{ height: Math.max(0, after) }} />
+    </>
+  );
+}
+
+function scrollerOf(from: HTMLElement): HTMLElement {
+  for (let at: HTMLElement | null = from; at; at = at.parentElement)
+    if (/auto|scroll/.test(getComputedStyle(at).overflowY)) return at;
+  return document.documentElement;
+}
+
+const offsetIn = (inner: HTMLElement, outer: HTMLElement): number =>
+  inner.getBoundingClientRect().top - outer.getBoundingClientRect().top + outer.scrollTop;
