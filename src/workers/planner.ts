@@ -57,7 +57,7 @@ const handlers = {
     return planChecked(all, {
       gap: r.gap,
       stagger: r.stagger,
-      ...(all.length > bodies.length ? { base: bodies.length } : {}),
+      ...(all.length > bodies.length ? { base: bodies.length, rest: true } : {}),
       progress: (share) => {
         const now = performance.now();
         if (now - told < TELL_MS) return;

@@ -89,9 +89,9 @@ function turned(blocks: readonly Block[], axis: Triple, angle: number): { bodies
   return { bodies, line: turn([0, 0, 1]) };
 }
 
-function agree(field: WayField, blocks: readonly Block[], gone: ReadonlySet<number>): void {
+function agree(field: WayField, blocks: readonly Block[], gone: ReadonlySet<number>, fixed = -1): void {
   blocks.forEach((_, a) => {
-    if (gone.has(a)) return;
+    if (gone.has(a) || a === fixed) return;
     for (const sense of [0, 1] as const) {
       const met = over(blocks, a, sense, gone);
       const least = Math.min(Infinity, ...met.values());
@@ -154,6 +154,60 @@ describe("the field of ways along a line", () => {
       ),
       { numRuns: 40 },
     );
+  });
+
+  test("tells the same of all others when one of them is said to stay for good", () => {
+    fc.assert(
+      fc.property(
+        heap,
+        fc.tuple(fc.integer({ min: -3, max: 3 }), fc.integer({ min: -3, max: 3 }), fc.integer({ min: 1, max: 3 })),
+        real(-NEAR, NEAR),
+        fc.nat(7),
+        fc.array(fc.nat(7), { maxLength: 3 }),
+        (blocks, axis, angle, stays, out) => {
+          fc.pre(blocks.length > 1);
+          const fixed = stays % blocks.length;
+          const { bodies, line } = turned(blocks, axis, angle);
+          const field = new WayField(bodies, line, { contact: 0.01 }, 12_000, fixed);
+          const gone = new Set<number>();
+          agree(field, blocks, gone, fixed);
+          for (const pick of out) {
+            const b = pick % blocks.length;
+            if (gone.has(b) || b === fixed) continue;
+            field.remove(b);
+            gone.add(b);
+            agree(field, blocks, gone, fixed);
+          }
+          field.reset();
+          agree(field, blocks, new Set(), fixed);
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+
+  test("what stays for good is looked at only where others are", () => {
+    const ground = body("ground", box([-500, -500, -10], [500, 500, 0]));
+    const pin = body("pin", box([0, 0, 0], [4, 4, 20]));
+    const field = new WayField([pin, ground], [0, 0, 1], { contact: 0.01 }, 20_000, 1);
+    expect(field.size(1)).toBeLessThan(2 * field.size(0));
+    expect(field.blockers(0, 1).map((b) => b.body)).toEqual([1]);
+    expect(field.isFree(0, 0)).toBe(true);
+  });
+
+  test("small bodies far apart do not make a lattice as large as the way between them", () => {
+    const near = body("near", box([0, 0, 0], [3, 3, 3]));
+    const lid = body("lid", box([0, 0, 5], [3, 3, 8]));
+    const far = body("far", box([40_000, 40_000, 0], [40_003, 40_003, 3]));
+    const field = new WayField([near, far, lid], [0, 0, 1], { contact: 0.01 });
+    expect(field.cells).toBeLessThan(1e6);
+    expect(field.size(0)).toBeGreaterThan(10_000);
+    expect(field.blockers(0, 0).map((b) => b.body)).toEqual([2]);
+    expect(field.travel(0, 0)).toBeCloseTo(2, 9);
+    expect(field.isFree(1, 0) && field.isFree(1, 1)).toBe(true);
+    // Nor is what lies far away taken for the wall of the hole that something sits in.
+    expect([...field.reaches(0, 0).keys()]).toEqual([2]);
+    expect([...field.reaches(1, 0).keys()]).toEqual([]);
   });
 
   test("a body that blocks as soon as it is met counts by the columns that it covers", () => {

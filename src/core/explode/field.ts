@@ -9,9 +9,15 @@ export interface Tolerance {
 
 /** How far about a body its surroundings count as the hole that it sits in, as a share of its smaller width. */
 const ABOUT = 0.12;
+/** The room that is kept for that, as a multiple: a body's columns may lie a little beside its box. */
+const ROOM = 1.1;
 /** Columns laid through a body on average, and through all of them together at most. */
 const COLUMNS_EACH = 5_000;
+/** The same where something that stays is looked at in them too, which costs as much again. */
+const COLUMNS_EACH_BESIDE = 2_500;
 const MOST_COLUMNS = 500_000;
+/** Places for columns in the whole lattice at most: small bodies far apart would have it grow beyond all memory. */
+const MOST_CELLS = 16_000_000;
 
 /**
  * Bodies cut into columns along one line, on one lattice: for every column the stretches in which it runs through
@@ -26,6 +32,9 @@ const MOST_COLUMNS = 500_000;
 export class WayField {
   readonly cell: number;
   private readonly nu: number;
+  private readonly lanes: readonly [Lane, Lane];
+  /** Columns in which the fixed body is looked at: 1 where it is; null where there is none. */
+  private readonly looked: Uint8Array | null;
   private readonly u: Triple;
   private readonly v: Triple;
   private count = 0;
@@ -34,6 +43,12 @@ export class WayField {
   private lo = new Float64Array(0);
   private hi = new Float64Array(0);
   private first = new Int32Array(0);
+  /** Whether the front of an interval counts, by sense; see {@link isCore}. It stays so whatever is taken out. */
+  private readonly core: [Uint8Array, Uint8Array] = [new Uint8Array(0), new Uint8Array(0)];
+  /** What {@link reaches} has told, by body and sense. */
+  private readonly past = new Map<number, Map<number, number>>();
+  /** How it is with nothing taken out, kept once it was asked for a second time. */
+  private whole: Whole | null = null;
   private readonly gone: Uint8Array;
   /** Intervals of each body. */
   private readonly own: Int32Array[];
@@ -49,23 +64,46 @@ export class WayField {
     readonly bodies: readonly Body[],
     readonly line: Triple,
     readonly tolerance: Tolerance,
-    mostColumns = Math.min(MOST_COLUMNS, Math.max(50_000, COLUMNS_EACH * bodies.length)),
+    mostColumns?: number,
+    /**
+     * A body that never goes anywhere, by number: it is looked at only where others are, and nothing is asked of it.
+     */
+    private readonly fixed = -1,
   ) {
+    const each = fixed < 0 ? COLUMNS_EACH : COLUMNS_EACH_BESIDE;
+    const most = mostColumns ?? Math.min(MOST_COLUMNS, Math.max(50_000, each * bodies.length));
     const other: Triple = Math.abs(line[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0];
     this.u = unitCross(line, other);
     this.v = unitCross(line, this.u);
     const spans = bodies.map((b) => [this.extent(b, this.u), this.extent(b, this.v)] as const);
-    const area = spans.reduce((sum, [a, b]) => sum + Math.max(0, a[1] - a[0]) * Math.max(0, b[1] - b[0]), 0);
-    this.cell = Math.max(0.02, Math.sqrt(area / mostColumns));
-    const u0 = Math.min(...spans.map(([a]) => a[0]));
-    const v0 = Math.min(...spans.map(([, b]) => b[0]));
-    this.nu = Math.max(1, Math.ceil((Math.max(...spans.map(([a]) => a[1])) - u0) / this.cell) + 1);
-    const nv = Math.max(1, Math.ceil((Math.max(...spans.map(([, b]) => b[1])) - v0) / this.cell) + 1);
+    const movers = fixed < 0 || bodies.length === 1 ? spans : spans.filter((_, b) => b !== fixed);
+    const area = movers.reduce((sum, [a, b]) => sum + Math.max(0, a[1] - a[0]) * Math.max(0, b[1] - b[0]), 0);
+    const fine = Math.max(0.02, Math.sqrt(area / most));
+    const across = [0, 1].map((k) => covered(movers, k as 0 | 1, fine));
+    this.cell = Math.max(fine, Math.sqrt(across.reduce((a, list) => a * lengthOf(list), 1) / MOST_CELLS));
+    const [lu, lv] = across.map((list) => new Lane(list, this.cell)) as [Lane, Lane];
+    this.lanes = [lu, lv];
+    this.nu = lu.count;
+    this.looked = fixed < 0 ? null : this.placesOf(movers);
     this.gone = new Uint8Array(bodies.length);
     this.own = [];
     this.blocks = [bodies.map(() => new Map()), bodies.map(() => new Map())];
-    this.cut(u0, v0, nv);
+    this.cut();
+    this.core = [this.cores(0), this.cores(1)];
     this.link();
+  }
+
+  /** Columns in which some mover is, or close to it. */
+  private placesOf(movers: readonly Span[]): Uint8Array {
+    const [lu, lv] = this.lanes;
+    const out = new Uint8Array(lu.count * lv.count);
+    for (const [[ua, ub], [va, vb]] of movers) {
+      const about = 3 * this.cell + Math.min(ub - ua, vb - va) * ABOUT * ROOM;
+      const [i0, i1] = lu.range((ua - about - lu.from) / this.cell, (ub + about - lu.from) / this.cell);
+      const [j0, j1] = lv.range((va - about - lv.from) / this.cell, (vb + about - lv.from) / this.cell);
+      for (let j = j0; j < j1; j++) out.fill(1, j * lu.count + i0, j * lu.count + i1);
+    }
+    return out;
   }
 
   private extent(b: Body, axis: Triple): [number, number] {
@@ -80,10 +118,10 @@ export class WayField {
   }
 
   /** Cuts every body into its columns. */
-  private cut(u0: number, v0: number, nv: number): void {
-    const lists = this.bodies.map((body) => this.columnsOf(body, u0, v0, nv));
+  private cut(): void {
+    const lists = this.bodies.map((body, b) => this.columnsOf(body, b === this.fixed ? this.looked : null));
     const total = lists.reduce((n, l) => n + l.length / 3, 0);
-    const cells = this.nu * nv;
+    const cells = this.nu * this.lanes[1].count;
     const first = new Int32Array(cells + 1);
     for (const l of lists)
       for (let i = 0; i < l.length; i += 3) first[(l[i] as number) + 1] = (first[(l[i] as number) + 1] as number) + 1;
@@ -125,9 +163,10 @@ export class WayField {
   }
 
   /** Columns of one body as a flat list [cell, lo, hi, ...]. */
-  private columnsOf(body: Body, u0: number, v0: number, nv: number): number[] {
+  private columnsOf(body: Body, looked: Uint8Array | null): number[] {
     const { positions, indices } = body;
     const { u, v, line, cell, nu } = this;
+    const [lu, lv] = this.lanes;
     const n = positions.length / 3;
     const pu = new Float64Array(n);
     const pv = new Float64Array(n);
@@ -137,22 +176,22 @@ export class WayField {
       const y = positions[3 * i + 1] as number;
       const z = positions[3 * i + 2] as number;
       // Column middles are a little off, so that none runs exactly through corners and edges laid on round numbers.
-      pu[i] = (x * u[0] + y * u[1] + z * u[2] - u0) / cell - 0.50137;
-      pv[i] = (x * v[0] + y * v[1] + z * v[2] - v0) / cell - 0.50071;
+      pu[i] = (x * u[0] + y * u[1] + z * u[2] - lu.from) / cell - 0.50137;
+      pv[i] = (x * v[0] + y * v[1] + z * v[2] - lv.from) / cell - 0.50071;
       pw[i] = x * line[0] + y * line[1] + z * line[2];
     }
     // Room in the lattice for this body alone, so that hits can be put in order by counting.
-    let [bi, bj, ei, ej] = [nu, nv, 0, 0];
+    let [lowU, lowV, highU, highV] = [Infinity, Infinity, -Infinity, -Infinity];
     for (let i = 0; i < n; i++) {
-      bi = Math.min(bi, pu[i] as number);
-      ei = Math.max(ei, pu[i] as number);
-      bj = Math.min(bj, pv[i] as number);
-      ej = Math.max(ej, pv[i] as number);
+      lowU = Math.min(lowU, pu[i] as number);
+      highU = Math.max(highU, pu[i] as number);
+      lowV = Math.min(lowV, pv[i] as number);
+      highV = Math.max(highV, pv[i] as number);
     }
-    bi = Math.max(0, Math.floor(bi));
-    bj = Math.max(0, Math.floor(bj));
-    const wide = Math.min(nu - 1, Math.ceil(ei)) - bi + 1;
-    const high = Math.min(nv - 1, Math.ceil(ej)) - bj + 1;
+    const [bi, ei] = lu.range(lowU, highU);
+    const [bj, ej] = lv.range(lowV, highV);
+    const wide = ei - bi;
+    const high = ej - bj;
     if (wide <= 0 || high <= 0) return [];
     const hits = new Hits(wide * high);
     for (let t = 0; t < indices.length; t += 3) {
@@ -167,17 +206,22 @@ export class WayField {
       const e2v = (pv[c] as number) - av;
       const det = e1u * e2v - e1v * e2u;
       if (det === 0) continue;
-      const i0 = Math.max(0, Math.ceil(Math.min(au, pu[b] as number, pu[c] as number)));
-      const i1 = Math.min(nu - 1, Math.floor(Math.max(au, pu[b] as number, pu[c] as number)));
-      const j0 = Math.max(0, Math.ceil(Math.min(av, pv[b] as number, pv[c] as number)));
-      const j1 = Math.min(nv - 1, Math.floor(Math.max(av, pv[b] as number, pv[c] as number)));
+      const ub = pu[b] as number;
+      const uc = pu[c] as number;
+      const vb = pv[b] as number;
+      const vc = pv[c] as number;
+      const i0 = lu.first(Math.min(au, ub, uc));
+      const i1 = lu.past(Math.max(au, ub, uc));
+      const j0 = lv.first(Math.min(av, vb, vc));
+      const j1 = lv.past(Math.max(av, vb, vc));
       const aw = pw[a] as number;
       const e1w = (pw[b] as number) - aw;
       const e2w = (pw[c] as number) - aw;
-      for (let j = j0; j <= j1; j++) {
-        for (let i = i0; i <= i1; i++) {
-          const du = i - au;
-          const dv = j - av;
+      for (let j = j0; j < j1; j++) {
+        const dv = (lv.place[j] as number) - av;
+        for (let i = i0; i < i1; i++) {
+          if (looked && looked[j * nu + i] === 0) continue;
+          const du = (lu.place[i] as number) - au;
           const s = (du * e2v - dv * e2u) / det;
           const r = (dv * e1u - du * e1v) / det;
           if (s < 0 || r < 0 || s + r > 1) continue;
@@ -192,8 +236,29 @@ export class WayField {
   /** Puts back everything that was taken out. */
   reset(): void {
     this.gone.fill(0);
+    if (this.whole) {
+      const { above, below, waiting, next, blocks } = this.whole;
+      this.above.set(above);
+      this.below.set(below);
+      for (const s of [0, 1] as const) {
+        this.waiting[s].set(waiting[s]);
+        this.nextWaiting[s].set(next[s]);
+        this.blocks[s].forEach((map, b) => {
+          map.clear();
+          for (const [by, columns] of blocks[s][b] ?? []) map.set(by, columns);
+        });
+      }
+      return;
+    }
     for (const sense of this.blocks) for (const map of sense) map.clear();
     this.link();
+    this.whole = {
+      above: this.above.slice(),
+      below: this.below.slice(),
+      waiting: [this.waiting[0].slice(), this.waiting[1].slice()],
+      next: [this.nextWaiting[0].slice(), this.nextWaiting[1].slice()],
+      blocks: [this.blocks[0].map((m) => [...m]), this.blocks[1].map((m) => [...m])],
+    };
   }
 
   /** Finds what each interval meets, both ways. */
@@ -206,11 +271,17 @@ export class WayField {
       this.nextWaiting[sense] = new Int32Array(n).fill(-1);
     }
     for (let i = 0; i < n; i++) {
-      if (!this.isCore(i, 0)) this.above[i] = -2;
+      if (this.core[0][i] === 0) this.above[i] = -2;
       else this.await(i, 0);
-      if (!this.isCore(i, 1)) this.below[i] = -2;
+      if (this.core[1][i] === 0) this.below[i] = -2;
       else this.await(i, 1);
     }
+  }
+
+  private cores(sense: 0 | 1): Uint8Array {
+    const out = new Uint8Array(this.count);
+    for (let i = 0; i < this.count; i++) out[i] = this.body[i] !== this.fixed && this.isCore(i, sense) ? 1 : 0;
+    return out;
   }
 
   /**
@@ -326,6 +397,19 @@ export class WayField {
    * the walls of the hole that it sits in. Negative where it is past already, by so much.
    */
   reaches(body: number, sense: 0 | 1): Map<number, number> {
+    const key = 2 * body + sense;
+    let all = this.past.get(key);
+    if (!all) {
+      all = this.reachesOfAll(body, sense);
+      this.past.set(key, all);
+    }
+    const out = new Map<number, number>();
+    for (const [other, past] of all) if (!this.gone[other]) out.set(other, past);
+    return out;
+  }
+
+  /** The same, whatever was taken out: how far others reach does not depend on it. */
+  private reachesOfAll(body: number, sense: 0 | 1): Map<number, number> {
     const out = new Map<number, number>();
     const { nu } = this;
     const rows = (this.first.length - 1) / nu;
@@ -347,13 +431,18 @@ export class WayField {
         const c = v * nu + u;
         for (let k = this.first[c] as number; k < (this.first[c + 1] as number); k++) {
           const other = this.body[k] as number;
-          if (other === body || this.gone[other]) continue;
+          if (other === body) continue;
           const past = sense === 0 ? (this.hi[k] as number) - edge : edge - (this.lo[k] as number);
           if (past > (out.get(other) ?? -Infinity)) out.set(other, past);
         }
       }
     }
     return out;
+  }
+
+  /** Places for columns in the whole lattice. */
+  get cells(): number {
+    return this.first.length - 1;
   }
 
   /** Number of columns of a body. */
@@ -386,6 +475,91 @@ export class WayField {
       }
     }
     return touched;
+  }
+}
+
+/** What each interval meets, as WayField keeps it. */
+interface Whole {
+  above: Int32Array;
+  below: Int32Array;
+  waiting: [Int32Array, Int32Array];
+  next: [Int32Array, Int32Array];
+  blocks: [[number, number][][], [number, number][][]];
+}
+
+/** From where to where a body lies across the line, mm, both ways. */
+type Span = readonly [readonly [number, number], readonly [number, number]];
+
+/** Stretches across the line in which some body is or close to it, mm, in order and apart. */
+function covered(spans: readonly Span[], k: 0 | 1, cell: number): [number, number][] {
+  const wide = spans.map((s): [number, number] => {
+    const about = 4 * cell + Math.min(s[0][1] - s[0][0], s[1][1] - s[1][0]) * ABOUT * ROOM;
+    return [s[k][0] - about, s[k][1] + about];
+  });
+  const out: [number, number][] = [];
+  for (const [a, b] of wide.sort((p, q) => p[0] - q[0])) {
+    const last = out.at(-1);
+    if (last && a <= last[1]) last[1] = Math.max(last[1], b);
+    else out.push([a, b]);
+  }
+  return out;
+}
+
+const lengthOf = (list: readonly (readonly [number, number])[]) => list.reduce((sum, [a, b]) => sum + b - a, 0);
+
+/**
+ * The lattice's lines one way: those where some body is. What lies empty between bodies is left out, so that small
+ * bodies far apart do not make it as large as the way between them.
+ */
+class Lane {
+  /** Where line 0 of a lattice without gaps would be, mm. */
+  readonly from: number;
+  /** Of each line there is, its number in a lattice without gaps. */
+  readonly place: Float64Array;
+  readonly count: number;
+  /** Nothing is left out. */
+  private readonly whole: boolean;
+
+  constructor(list: readonly (readonly [number, number])[], cell: number) {
+    this.from = list[0]?.[0] ?? 0;
+    const places: number[] = [];
+    for (const [a, b] of list) {
+      const low = Math.max((places.at(-1) ?? -1) + 1, Math.floor((a - this.from) / cell));
+      const high = Math.ceil((b - this.from) / cell);
+      for (let i = low; i <= high; i++) places.push(i);
+    }
+    this.place = Float64Array.from(places);
+    this.count = places.length;
+    this.whole = (places.at(-1) ?? 0) === this.count - 1;
+  }
+
+  /** The first line at or after a place, of those there are. */
+  first(at: number): number {
+    if (this.whole) return Math.min(this.count, Math.max(0, Math.ceil(at)));
+    let low = 0;
+    let high = this.count;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if ((this.place[middle] as number) < at) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+  /** One past the last line at or before a place. */
+  past(at: number): number {
+    if (this.whole) return Math.min(this.count, Math.max(0, Math.floor(at) + 1));
+    let low = 0;
+    let high = this.count;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if ((this.place[middle] as number) <= at) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+  /** Lines about a stretch, with one to spare on either side: from, and one past the last. */
+  range(low: number, high: number): [number, number] {
+    return [this.first(Math.floor(low)), this.past(Math.ceil(high))];
   }
 }
 

@@ -13,6 +13,8 @@ export interface ExplodeOptions {
   deflection?: number;
   /** Number of the body that stays; else the largest. */
   base?: number;
+  /** The body that stays is no part of the view: it is looked at only where the others are. */
+  rest?: boolean;
   /** Most lines that are tried. */
   lines?: number;
   /**
@@ -235,10 +237,12 @@ class Planner {
     private readonly bodies: readonly Body[],
     private readonly options: ExplodeOptions,
   ) {
-    const lines = candidateLines(bodies, options.lines ?? 6);
+    const fixed = options.rest ? (options.base ?? -1) : -1;
+    // Axes of what never goes matter only where they are those of what does.
+    const lines = candidateLines(fixed < 0 ? bodies : bodies.filter((_, b) => b !== fixed), options.lines ?? 6);
     for (const line of lines) {
       options.progress?.((0.4 * this.fields.length) / lines.length);
-      this.fields.push(new WayField(bodies, line, { contact: options.contact ?? TOLERANCE.contact }));
+      this.fields.push(new WayField(bodies, line, { contact: options.contact ?? TOLERANCE.contact }, undefined, fixed));
     }
     this.base = options.base ?? largest(bodies);
     this.centre = middle(bodies);
