@@ -1,3 +1,6 @@
+import { cp, mkdtemp, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import path from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Sequence } from "../../src/core/document/sequence";
 import { runCommand } from "../../src/core/edit/history";
@@ -353,6 +356,44 @@ describe("assets", () => {
       expect(Buffer.from((await getAsset(pool, actor, sha)) ?? []).equals(Buffer.from(bytes))).toBe(true);
     }
   });
+});
+
+test("a migration runs once while two starts want it and people go on editing", async () => {
+  const folder = await mkdtemp(path.join(tmpdir(), "plextan-migrations-"));
+  await cp("db/migrations", folder, { recursive: true });
+  await writeFile(
+    path.join(folder, "999_more.sql"),
+    "ALTER TABLE edit_log ADD COLUMN more INT NOT NULL DEFAULT 7;\nCREATE TABLE more (id INT PRIMARY KEY) ENGINE=InnoDB;\n",
+  );
+  const { id } = (await fresh()).document;
+  let done = false;
+  let saved = 0;
+  const titled = (title: string): Edit => ({
+    id: freshId(),
+    label: title,
+    patches: [{ op: "replace", path: ["steps", "s0", "title"], value: title }],
+  });
+  const writer = async () => {
+    for (let base = 0; !done; ) {
+      const r = await appendEdits(pool, actor, id, base, [titled(`n${saved}`)]);
+      if (!r.ok && r.reason !== "conflict") throw new Error(r.reason);
+      if (r.ok) saved++;
+      if ("revision" in r) base = r.revision;
+    }
+  };
+  const writing = [writer(), writer()];
+  try {
+    const both = await Promise.all([migrate(db.database.address, folder), migrate(db.database.address, folder)]);
+    expect(both.flat()).toEqual(["999_more.sql"]);
+    const before = saved;
+    await expect.poll(() => saved).toBeGreaterThan(before + 3);
+  } finally {
+    done = true;
+    await Promise.all(writing);
+    await rm(folder, { recursive: true, force: true });
+  }
+  const [rows] = await pool.query<Row[]>("SELECT DISTINCT more FROM edit_log WHERE document_id = ?", [id]);
+  expect(rows).toEqual([{ more: 7 }]);
 });
 
 test("migrations are applied once, and a changed one is noticed", async () => {
