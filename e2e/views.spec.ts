@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { DeskPage, loseGraphics, visit } from "./desk";
+import { slowly } from "./slowly";
 import { expect, type Page, test } from "./test";
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
@@ -142,4 +143,29 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
     }
   });
   expect(said).toEqual([]);
+});
+
+test("an assembly that is long on its way shows its tree and boxes at once, then its parts, the largest first", async ({
+  page,
+  baseURL,
+}) => {
+  const way = await slowly(baseURL as string, /package\?as=wire/, 30_000);
+  try {
+    const desk = new DeskPage(page);
+    await visit(page, way.url);
+    await page.getByRole("link", { name: "Rill H2", exact: true }).first().click();
+    const list = page.getByRole("list", { name: "Parts that are coming" });
+    await expect(list.getByText("Gear wheel 36T")).toBeVisible();
+    const picture = page.getByLabel("Rill H2, as far as it has come");
+    const status = page.getByRole("status").filter({ hasText: "The parts are coming, the largest first" });
+    await expect(status).toContainText(/[1-9]%/);
+    expect(await serious(page)).toEqual([]);
+    const early = await picture.screenshot();
+    await expect.poll(async () => (await picture.screenshot()).equals(early)).toBe(false);
+    way.full();
+    await desk.ready();
+    await expect(list).toHaveCount(0);
+  } finally {
+    way.close();
+  }
 });

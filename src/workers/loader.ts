@@ -1,14 +1,17 @@
 /** Fetches a package, checks it and builds the picking trees, off the main thread. */
 import { BufferAttribute, BufferGeometry } from "three";
 import { MeshBVH, type SerializedBVH } from "three-mesh-bvh";
-import { decodePackage } from "../core/assembly/package";
+import type { Assembly } from "../core/assembly/assembly";
+import { encodePackage } from "../core/assembly/package";
 import type { Geometry } from "../core/geometry/geometry";
+import { wireReader } from "../formats/wire/unpack";
 import { type Asked, Handed, host } from "./host";
 
-export interface LoaderStage {
-  stage: "download" | "prepare";
-  share: number | null;
-}
+/** The assembly is known, with the bounds of its shapes; and then its shapes, the largest first. */
+export type LoaderStage =
+  | { stage: "download"; share: number | null }
+  | { stage: "tree"; assembly: Assembly }
+  | { stage: "shapes"; shapes: { shape: number; positions: Float32Array; indices: Uint32Array }[] };
 
 /** The server's answer was not a success; the message is its own. Named as such answers are on the page. */
 class AnswerError extends Error {
@@ -32,16 +35,10 @@ const handlers = {
       const body = (await response.json().catch(() => ({}))) as { error?: string };
       throw new AnswerError(response.status, body.error ?? `The assembly could not be loaded (${response.status}).`);
     }
-    const bytes = await download(response, tell);
-    tell({ stage: "prepare", share: 0 });
-    const pkg = decodePackage(bytes);
+    const { reader, trees } = await receive(response, tell);
+    const bytes = encodePackage(reader.end());
     const transfer: Transferable[] = [bytes.buffer as ArrayBuffer];
-    const trees = pkg.geometries.map((g, i) => {
-      const tree = treeOf(g);
-      for (const root of tree?.roots ?? []) transfer.push(root as ArrayBuffer);
-      tell({ stage: "prepare", share: (i + 1) / pkg.geometries.length });
-      return tree;
-    });
+    for (const tree of trees) for (const root of tree?.roots ?? []) transfer.push(root as ArrayBuffer);
     return new Handed({ bytes: bytes.buffer as ArrayBuffer, trees }, transfer);
   },
 };
@@ -59,25 +56,40 @@ function treeOf(g: Geometry): SerializedBVH | null {
   return { ...tree, index: null as never };
 }
 
-async function download(response: Response, tell: (stage: LoaderStage) => void): Promise<Uint8Array> {
-  const total = Number(response.headers.get("content-length") ?? 0);
-  const reader = response.body?.getReader();
-  const chunks: Uint8Array[] = [];
-  let size = 0;
-  while (reader) {
-    const { done, value } = await reader.read();
+/** What has come is told so often at most, ms: each time the page draws it. */
+const TELL_MS = 150;
+
+/** Takes the assembly as it comes: shapes are unpacked and their picking trees made while the next are on their way. */
+async function receive(response: Response, tell: (stage: LoaderStage) => void) {
+  const reader = await wireReader();
+  const trees: (SerializedBVH | null)[] = [];
+  let fresh: number[] = [];
+  let told = performance.now();
+  const tellShapes = () => {
+    told = performance.now();
+    if (fresh.length === 0) return;
+    const shapes = fresh.map((shape) => {
+      const { positions, indices } = reader.shape(shape);
+      return { shape, positions, indices };
+    });
+    fresh = [];
+    tell({ stage: "shapes", shapes });
+  };
+  const source = response.body?.getReader();
+  while (source) {
+    const { done, value } = await source.read();
     if (done) break;
-    chunks.push(value);
-    size += value.length;
-    tell({ stage: "download", share: total > 0 ? size / total : null });
+    const { assembly, shapes } = reader.push(value);
+    if (assembly) tell({ stage: "tree", assembly });
+    for (const shape of shapes) {
+      trees[shape] = treeOf(reader.shape(shape));
+      fresh.push(shape);
+      if (performance.now() - told > TELL_MS) tellShapes();
+    }
+    tell({ stage: "download", share: reader.share });
   }
-  const out = new Uint8Array(size);
-  let at = 0;
-  for (const c of chunks) {
-    out.set(c, at);
-    at += c.length;
-  }
-  return out;
+  tellShapes();
+  return { reader, trees };
 }
 
 host(handlers);

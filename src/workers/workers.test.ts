@@ -5,6 +5,7 @@ import { indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { decodePackage, encodePackage } from "../core/assembly/package";
 import { differences } from "../core/edit/differences";
+import { packForWire } from "../formats/wire/pack";
 import type { HostAnswer, HostRequest } from "./host";
 
 /*
@@ -221,16 +222,19 @@ describe("the loader", () => {
       async () => new Response(body as BodyInit, { status, headers: { "content-length": String(body.length) } }),
     );
 
-  test("tells what it downloads and prepares, and gives one picking tree a shape", async () => {
-    answer(200, bytes);
+  test("tells the tree, then the shapes, and gives the package as it is stored with one picking tree a shape", async () => {
+    answer(200, await packForWire(bytes));
     const ask = await worker(() => import("./loader"));
     const { value, told } = await ask("load", "/package");
     const loaded = value as { bytes: ArrayBuffer; trees: { roots: unknown[]; index: unknown }[] };
     expect(new Uint8Array(loaded.bytes)).toEqual(bytes);
     expect(loaded.trees).toHaveLength(1);
     expect([loaded.trees[0]?.roots.length, loaded.trees[0]?.index]).toEqual([1, null]);
-    expect(told.at(0)).toEqual({ stage: "download", share: 1 });
-    expect(told.at(-1)).toEqual({ stage: "prepare", share: 1 });
+    const stages = told as { stage: string; share?: number; assembly?: unknown; shapes?: { shape: number }[] }[];
+    expect(stages.map((t) => t.stage)).toEqual(["tree", "download", "shapes"]);
+    expect(stages[0]?.assembly).toEqual(decodePackage(bytes).assembly);
+    expect(stages[1]?.share).toBe(1);
+    expect(stages[2]?.shapes?.map((s) => s.shape)).toEqual([0]);
   });
   test("passes on what the server says, with its status; damaged bytes are said to be", async () => {
     answer(404, '{"error":"This project no longer exists."}');
@@ -245,8 +249,10 @@ describe("the loader", () => {
       status: 500,
       message: "The assembly could not be loaded (500).",
     });
-    answer(200, new Uint8Array([1, 2, 3]));
-    expect((await ask("load", "/package")).fault).toMatchObject({ name: "PackageError" });
+    for (const wrong of [new Uint8Array([1, 2, 3]), bytes, (await packForWire(bytes)).subarray(0, -1)]) {
+      answer(200, wrong);
+      expect((await ask("load", "/package")).fault).toMatchObject({ name: "PackageError" });
+    }
   });
 });
 

@@ -13,8 +13,8 @@ export const smallDesk = (
   prepared: Preparation = preparation(),
   revision = 0,
   outbox: Outbox | null = new MemoryOutbox(),
-): Desk =>
-  new OpenDesk({
+): Desk => {
+  const desk = new OpenDesk({
     ...(outbox ? { outbox } : {}),
     projectId: "p",
     projectName: "Small",
@@ -26,3 +26,13 @@ export const smallDesk = (
       { id: "seq", kind: "sequence", revision, body: sequence },
     ],
   });
+  made().add(desk);
+  return desk;
+};
+
+/** Desks that nobody has ended: the set-up of the tests does, after each file. */
+const made = () => {
+  const holder = globalThis as { plextanTestDesks?: Set<OpenDesk> };
+  holder.plextanTestDesks ??= new Set();
+  return holder.plextanTestDesks;
+};

@@ -1,4 +1,4 @@
-import type { AnswerOf } from "../../workers/host";
+import type { AnswerOf, ToldOf } from "../../workers/host";
 import type { LoaderWorker } from "../../workers/loader";
 import { ApiError } from "../api";
 import { askOnce, WorkerFault } from "./workerClient";
@@ -7,19 +7,31 @@ export type LoadedAssembly = AnswerOf<LoaderWorker, "load">;
 
 const make = () => new Worker(new URL("../../workers/loader.ts", import.meta.url), { type: "module" });
 
+/** What is told while an assembly is on its way. */
+export type Arriving = ToldOf<LoaderWorker, "load">;
+
 /**
  * Fetches a project's present package and builds its picking trees in a worker. @throws ApiError, Refusal, AbortError
  */
-export async function loadAssembly(
+export const loadAssembly = (
   projectId: string,
   signal: AbortSignal | null,
-  onProgress: (text: string, share: number | null) => void,
+  tell: (arriving: Arriving) => void,
+): Promise<LoadedAssembly> => load(`/api/projects/${projectId}/package?as=wire`, signal, tell);
+
+/** The same for the package of a round. */
+export const loadRound = (round: string, signal: AbortSignal): Promise<LoadedAssembly> =>
+  load(`/api/rounds/${round}/package?as=wire`, signal, () => {});
+
+async function load(
+  url: string,
+  signal: AbortSignal | null,
+  tell: (arriving: Arriving) => void,
 ): Promise<LoadedAssembly> {
   try {
-    return await askOnce<LoaderWorker, "load">(make, "load", `/api/projects/${projectId}/package`, {
+    return await askOnce<LoaderWorker, "load">(make, "load", url, {
       signal: signal ?? undefined,
-      tell: ({ stage, share }) =>
-        onProgress(stage === "download" ? "Loading the assembly" : "Preparing the assembly", share),
+      tell,
     });
   } catch (error) {
     // Who waits for it looks at the status.

@@ -60,9 +60,9 @@ async function showNewest(desk: Desk): Promise<void> {
   try {
     const answer = await json<RevisionAnswer>(`/api/projects/${projectId}`);
     if (!answer.revision) return;
-    const { bytes, trees } = await loadAssembly(projectId, null, (text, share) =>
-      desk.set({ waiting: { text, share } }),
-    );
+    const { bytes, trees } = await loadAssembly(projectId, null, (arriving) => {
+      if (arriving.stage === "download") desk.set({ waiting: { text: "Loading the assembly", share: arriving.share } });
+    });
     const { number, fileName, settings, identities } = answer.revision;
     desk.replaceAssembly({ number, fileName, settings, identities }, bytes, trees);
   } finally {

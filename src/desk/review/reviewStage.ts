@@ -12,7 +12,8 @@ import { Following } from "../../player/following";
 import { lookAround } from "../../player/page/gestures";
 import { Player } from "../../player/player";
 import { browserSpeaker } from "../../player/speaker";
-import { ApiError, plain } from "../api";
+import { plain } from "../api";
+import { loadRound } from "../background/loadAssembly";
 
 export interface ReviewFilm {
   program: Program;
@@ -26,12 +27,11 @@ export async function loadReview(
   round: string,
   signal: AbortSignal,
 ): Promise<ReviewFilm & { pkg: ReturnType<typeof decodePackage> }> {
-  const [film, response] = await Promise.all([
+  const [film, loaded] = await Promise.all([
     plain<{ identities: Identities; preparation: Preparation; sequence: Sequence }>(`/api/rounds/${round}/film`),
-    fetch(`/api/rounds/${round}/package`, { signal }),
+    loadRound(round, signal),
   ]);
-  if (!response.ok) throw new ApiError(response.status, "The assembly cannot be loaded. Reload the page.", null);
-  const bytes = new Uint8Array(await response.arrayBuffer());
+  const bytes = new Uint8Array(loaded.bytes);
   const read = decodePackage(bytes);
   const { preparation, sequence } = film;
   const assembly = preparedAssembly(withIdentities(read.assembly, film.identities), preparation);

@@ -8,7 +8,9 @@ import type { Actor } from "../access/actor";
 import type { Database, Row } from "../database/pool";
 import { openSpool } from "../files/spool";
 import type { KernelPool } from "../kernel/pool";
+import { log } from "../log";
 import { getAssetFile, putAssetFile, shareAsset } from "../repositories/assets";
+import { packed } from "./packing";
 
 export interface ImportRequest {
   fileName: string;
@@ -65,6 +67,8 @@ export async function importSource(
       Buffer.from(packageSha256, "hex"),
     ]);
     onProgress("store", 0.8);
+    // Whoever opens it first need not wait for that. Where it fails, it is tried again then.
+    await packed(pool, kernels, actor, packageSha256).catch((error) => log().error({ err: error }, "packing"));
     return { assembly, packageSha256, settings };
   } finally {
     await spool.clear();

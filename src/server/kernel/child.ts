@@ -6,6 +6,7 @@ import { ProjectFileError, readProjectFile, writeProjectFile } from "../../forma
 import { readSource } from "../../formats/read";
 import { startKernel } from "../../formats/step/kernel";
 import { asImportError } from "../../formats/unexpected";
+import { packForWire } from "../../formats/wire/pack";
 import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
 import { findNative, nativeReader } from "./native";
 
@@ -67,6 +68,10 @@ const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<
         package: await bytesOf(pkg),
       }),
     );
+    return {};
+  },
+  async pack({ package: pkg, out }) {
+    await writeFile(out, await packForWire(await bytesOf(pkg)));
     return {};
   },
   async merge({ files, out }) {

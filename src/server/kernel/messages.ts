@@ -55,6 +55,8 @@ export interface ReaderTasks {
     };
     result: Record<string, never>;
   };
+  /** Packs a package for its way to a browser. */
+  pack: { request: { package: string; out: string }; result: Record<string, never> };
   /** Puts files that were sent later beside those of a source, as one archive. */
   merge: { request: { files: { path: string; name: string }[]; out: string }; result: Record<string, never> };
 }

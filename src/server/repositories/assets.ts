@@ -92,6 +92,37 @@ async function find(
   return { size: Number(asset.size), pieces };
 }
 
+/** An asset on its way to somebody. */
+export interface AssetStream {
+  size: number;
+  body: ReadableStream<Uint8Array>;
+}
+
+/** An asset piece by piece, each read when it is wanted; null when there is none that the actor may see. */
+export async function streamAsset(
+  sql: Sql,
+  actor: Pick<Actor, "workspaceId">,
+  sha256: string,
+): Promise<AssetStream | null> {
+  const found = await find(sql, actor, sha256);
+  if (!found) return null;
+  const pieces = found.pieces();
+  const body = new ReadableStream<Uint8Array>(
+    {
+      async pull(controller) {
+        const { done, value } = await pieces.next();
+        if (done) controller.close();
+        else controller.enqueue(new Uint8Array(value.buffer, value.byteOffset, value.length));
+      },
+      async cancel() {
+        await pieces.return(undefined);
+      },
+    },
+    { highWaterMark: 1 },
+  );
+  return { size: found.size, body };
+}
+
 /** Reads an asset the actor's workspace may see; null when there is none. */
 export async function getAsset(
   sql: Sql,

@@ -5,6 +5,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import type { DocumentBody, DocumentKind } from "../../core/document/parse";
 import { problemOf } from "../../core/text/problem";
 import { isOut, json } from "../../desk/api";
+import { Arrival } from "../../desk/background/arrival";
 import { loadAssembly } from "../../desk/background/loadAssembly";
 import { OpenDesk } from "../../desk/desk";
 import { sendEdits } from "../../desk/documents/deskDocuments";
@@ -16,6 +17,7 @@ import { caughtUp, lostOf, tabName, UndoStore } from "../../desk/documents/undoS
 import type { Desk } from "../../desk/port";
 import type { AssemblyState } from "../../desk/state";
 import { Wordmark } from "../common/Wordmark";
+import { ArrivingView } from "./ArrivingView";
 import { BringIn } from "./BringIn";
 import { DeskContext } from "./context";
 import { DeskView } from "./DeskView";
@@ -28,11 +30,14 @@ interface ProjectAnswer {
 }
 
 type Phase =
-  | { kind: "loading"; text: string; share: number | null }
+  | { kind: "loading"; text: string; share: number | null; arrival?: Arrival }
   | { kind: "bring-in"; name: string; job: ProjectAnswer["job"] }
   | { kind: "ready"; desk: Desk }
   /** `out`: whoever asks has to sign in first. */
   | { kind: "failed"; text: string; out: boolean };
+
+/** An assembly that takes longer than this to come is shown as it comes, ms. */
+const MOMENT_MS = 500;
 
 /** One project: loads what there is and opens the desk, or asks for an assembly. */
 export function ProjectPage({ id }: { id: string }) {
@@ -67,11 +72,18 @@ export function ProjectPage({ id }: { id: string }) {
       const kept = await undoStore.load().catch(() => null);
       const undo = kept && (await caughtUp(kept, documents).catch(() => null));
       const lost = kept && lostOf(kept, undo);
-      const assembly = await loadAssembly(
-        id,
-        abort.signal,
-        (text, share) => alive() && setPhase({ kind: "loading", text, share }),
-      );
+      const arrival = new Arrival();
+      let began: number | null = null;
+      const assembly = await loadAssembly(id, abort.signal, (arriving) => {
+        if (!alive()) return;
+        arrival.take(arriving);
+        if (arriving.stage === "tree") began = performance.now();
+        if (arriving.stage !== "download") return;
+        // What is there in a moment is not worth another picture before it.
+        const shown = began !== null && performance.now() - began > MOMENT_MS;
+        const text = "Loading the assembly";
+        setPhase({ kind: "loading", text, share: arriving.share, ...(shown ? { arrival } : {}) });
+      });
       if (!alive()) return;
       const asides = await outbox.asides(id).catch(() => recovered.asides);
       const { number, fileName, settings, identities } = answer.revision;
@@ -126,6 +138,12 @@ export function ProjectPage({ id }: { id: string }) {
       </DeskContext.Provider>
     );
   }
+  if (phase.kind === "loading" && phase.arrival?.assembly)
+    return (
+      <main>
+        <ArrivingView arrival={phase.arrival} assembly={phase.arrival.assembly} share={phase.share} />
+      </main>
+    );
   return (
     <main className="waiting">
       <Link href="/" aria-label="All projects">

@@ -1,17 +1,11 @@
 import { database } from "../../../../../server/database/pool";
+import { packageResponse } from "../../../../../server/http/package";
 import { idFrom, notFound, route } from "../../../../../server/http/route";
-import { getAsset } from "../../../../../server/repositories/assets";
 import { currentRevision } from "../../../../../server/repositories/projects";
 
-/** The current assembly as package bytes. Content-addressed, so a browser may keep it for ever. */
+/** The current assembly: `?as=glb`, which is also what comes without it, or `?as=wire`. */
 export const GET = route<{ id: string }>("project.look", async ({ actor, params, request }) => {
   const revision = await currentRevision(database(), actor, idFrom(params.id, "project"));
   if (!revision) throw notFound("assembly");
-  const tag = `"${revision.packageSha256}"`;
-  if (request.headers.get("if-none-match") === tag) return new Response(null, { status: 304, headers: { ETag: tag } });
-  const bytes = await getAsset(database(), actor, revision.packageSha256);
-  if (!bytes) throw notFound("assembly");
-  return new Response(bytes as BodyInit, {
-    headers: { "Content-Type": "model/gltf-binary", ETag: tag, "Cache-Control": "private, no-cache" },
-  });
+  return packageResponse(request, actor, revision.packageSha256);
 });

@@ -1,16 +1,10 @@
 import { database } from "../../../../../server/database/pool";
-import { notFound, reviewed } from "../../../../../server/http/route";
-import { getAsset } from "../../../../../server/repositories/assets";
+import { packageResponse } from "../../../../../server/http/package";
+import { reviewed } from "../../../../../server/http/route";
 import { roundFilm } from "../../../../../server/review/rounds";
 
-/** The assembly of a round as package bytes. */
+/** The assembly of a round: `?as=glb`, which is also what comes without it, or `?as=wire`. */
 export const GET = reviewed<{ round: string }>("review.look", async ({ me, request }) => {
   const { packageSha256 } = await roundFilm(database(), me.round);
-  const tag = `"${packageSha256}"`;
-  if (request.headers.get("if-none-match") === tag) return new Response(null, { status: 304, headers: { ETag: tag } });
-  const bytes = await getAsset(database(), me, packageSha256);
-  if (!bytes) throw notFound("assembly");
-  return new Response(bytes as BodyInit, {
-    headers: { "Content-Type": "model/gltf-binary", ETag: tag, "Cache-Control": "private, no-cache" },
-  });
+  return packageResponse(request, me, packageSha256);
 });
