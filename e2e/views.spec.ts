@@ -149,19 +149,20 @@ test("an assembly that is long on its way shows its tree and boxes at once, then
   page,
   baseURL,
 }) => {
-  const way = await slowly(baseURL as string, /package\?as=wire/, 30_000);
+  const way = await slowly(baseURL as string, /package\?as=wire/, 40_000);
   try {
     const desk = new DeskPage(page);
     await visit(page, way.url);
     await page.getByRole("link", { name: "Rill H2", exact: true }).first().click();
     const list = page.getByRole("list", { name: "Parts that are coming" });
     await expect(list.getByText("Gear wheel 36T")).toBeVisible();
-    const picture = page.getByLabel("Rill H2, as far as it has come");
-    const status = page.getByRole("status").filter({ hasText: "The parts are coming, the largest first" });
-    await expect(status).toContainText(/[1-9]%/);
+    await expect(page.getByLabel(/, as far as it has come$/)).toBeVisible();
+    const status = page.getByRole("status").filter({ hasText: "shapes are here, the largest first" });
+    await expect(status).toContainText(/^[1-9]\d* of \d+ shapes.*[1-9]%$/);
     expect(await serious(page)).toEqual([]);
-    const early = await picture.screenshot();
-    await expect.poll(async () => (await picture.screenshot()).equals(early)).toBe(false);
+    const come = async () => Number(/^\d+/.exec((await status.textContent()) ?? "")?.[0]);
+    const early = await come();
+    await expect.poll(come).toBeGreaterThan(early);
     way.full();
     await desk.ready();
     await expect(list).toHaveCount(0);

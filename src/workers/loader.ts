@@ -57,7 +57,7 @@ function treeOf(g: Geometry): SerializedBVH | null {
 }
 
 /** What has come is told so often at most, ms: each time the page draws it. */
-const TELL_MS = 150;
+const TELL_MS = 300;
 
 /** Takes the assembly as it comes: shapes are unpacked and their picking trees made while the next are on their way. */
 async function receive(response: Response, tell: (stage: LoaderStage) => void) {

@@ -1,6 +1,6 @@
 "use client";
 import { Progress } from "antd";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Assembly } from "../../core/assembly/assembly";
 import type { Arrival } from "../../desk/background/arrival";
 import { ArrivingScene } from "../../stage/arrivingScene";
@@ -21,6 +21,7 @@ export function ArrivingView({
   share: number | null;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
+  const [come, setCome] = useState(0);
   useEffect(() => {
     if (!canvas.current) return;
     let scene: ArrivingScene;
@@ -30,7 +31,10 @@ export function ArrivingView({
       // Without graphics the desk says so itself, once it is there.
       return;
     }
-    const end = arrival.watch((shapes) => scene.add(shapes));
+    const end = arrival.watch((shapes) => {
+      scene.add(shapes);
+      setCome((n) => n + shapes.length);
+    });
     return () => {
       end();
       scene.dispose();
@@ -71,7 +75,9 @@ export function ArrivingView({
         <canvas ref={canvas} aria-label={`${assembly.name}, as far as it has come`} />
         <div className="arriving-progress" role="status">
           <span>
-            {share !== null && share >= 1 ? "Opening the desk …" : "The parts are coming, the largest first …"}
+            {share !== null && share >= 1
+              ? "Opening the desk …"
+              : `${come} of ${assembly.geometries.length} shapes are here, the largest first`}
           </span>
           <Progress
             aria-label="How much has come"
