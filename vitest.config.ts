@@ -19,20 +19,12 @@ export default defineConfig({
       {
         test: {
           name: "integration",
-          include: ["tests/integration/**/*.test.ts"],
+          include: ["tests/integration/**/*.test.ts", "tests/cluster/**/*.test.ts"],
           environment: "node",
           testTimeout: 180_000,
           hookTimeout: 180_000,
           // Each file has a database of its own; much of a test is waiting for a kernel to start or a lease to run out.
-          maxWorkers: 2,
-        },
-      },
-      {
-        test: {
-          name: "cluster",
-          include: ["tests/cluster/**/*.test.ts"],
-          environment: "node",
-          testTimeout: 900_000,
+          maxWorkers: 3,
         },
       },
     ],

@@ -1,4 +1,5 @@
 import { spawn } from "node:child_process";
+import { writeFile } from "node:fs/promises";
 import { setTimeout as pause } from "node:timers/promises";
 import { afterAll, beforeAll, beforeEach, describe, expect, test, vi } from "vitest";
 import { encodePackage } from "../../src/core/assembly/package";
@@ -125,6 +126,40 @@ describe("jobs", () => {
     } finally {
       child.kill("SIGKILL");
     }
+  });
+
+  test("one under which the database goes away is begun anew, and not called the file's fault", async () => {
+    const assembly = encodePackage(cubePackage());
+    const source = await putAsset(pool, actor, Buffer.from("cut off"));
+    const project = await createProject(pool, actor, "Cut off");
+    let cuts = 1;
+    const failing = {
+      several: false,
+      getConnection: () => pool.getConnection(),
+      end: async () => {},
+      query: async (sql: string, values: unknown) => {
+        if (/INSERT IGNORE INTO import_cache/.test(sql) && cuts-- > 0)
+          throw Object.assign(new Error("read ECONNRESET"), { code: "ECONNRESET" });
+        return pool.query(sql, values as never);
+      },
+    } as unknown as Database;
+    let read = 0;
+    const kernels = {
+      run: async (kind: string, { out }: { out: string }) => {
+        if (kind === "source") read++;
+        await writeFile(out, assembly);
+        return { assembly: cubePackage().assembly };
+      },
+    } as unknown as KernelPool;
+    const job = await make({ fileName: "cut.obj", sourceSha256: source }, project);
+    const worker = new JobWorker(failing, kernels);
+    try {
+      await expect.poll(async () => (await getJob(pool, actor, job))?.state, { timeout: 10_000 }).toBe("done");
+    } finally {
+      worker.stop();
+    }
+    expect(read).toBe(2);
+    expect(await listRevisions(pool, actor, project, 5)).toHaveLength(1);
   });
 
   test("a first file sent twice at once makes one revision; the other is told why", async () => {

@@ -1,8 +1,9 @@
 import { ImportError } from "../../formats/importError";
+import { isAway } from "../database/faults";
 import { type Database, transaction } from "../database/pool";
 import { CancelledError, type KernelPool } from "../kernel/pool";
 import { log } from "../log";
-import { beat, type Claim, claimJob, endJob, holdJob } from "../repositories/jobs";
+import { beat, type Claim, claimJob, endJob, giveBackJob, holdJob } from "../repositories/jobs";
 import { AlreadyThere, attachFirst } from "../repositories/projects";
 import { firstDocuments } from "./firstDocuments";
 import { type ImportResult, importSource } from "./importer";
@@ -87,7 +88,11 @@ export class JobWorker {
           "failed",
           "Another file was brought into this project meanwhile. Reload the page to see it; bring this one in as a revision.",
         );
-      else {
+      else if (isAway(error)) {
+        // The database went away under it, not the file. Where it cannot even be put back, its silence tells.
+        log().warn({ err: error }, "import begun anew");
+        await giveBackJob(this.pool, claim).catch(() => {});
+      } else {
         log().error({ err: error }, "import");
         await end("failed", "Something went wrong while storing the file. Try again.");
       }

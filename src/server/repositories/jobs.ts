@@ -170,6 +170,14 @@ export async function holdJob(sql: Sql, { job, owner }: Claim): Promise<boolean>
   return rows.length === 1;
 }
 
+/** Puts a job back to be begun anew, if the claim still holds: what kept it from its end was not the file. */
+export async function giveBackJob(sql: Sql, { job, owner }: Claim): Promise<void> {
+  await sql.query(
+    "UPDATE jobs SET state = 'waiting', owner = NULL, beat_at = NULL, stage = 'waiting', share = NULL WHERE id = ? AND owner = ? AND state = 'running'",
+    [job.id, owner],
+  );
+}
+
 /** Ends a job, if the claim still holds. */
 export async function endJob(
   sql: Sql,
