@@ -291,6 +291,9 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
   });
 });
 
+/** The video begins here, s. */
+const FROM_S = 2;
+
 test("publish: the video has the expected frames and shows what the stage shows", async ({ page }) => {
   await mkdir("var/e2e-publish", { recursive: true });
   const desk = new DeskPage(page);
@@ -333,6 +336,10 @@ test("publish: the video has the expected frames and shows what the stage shows"
   await choose("Frame rate", /^25 fps$/);
   await choose("Quality", "Best");
   await choose("Captions", "not in the picture");
+  // From well before the second step moves until it has arrived.
+  await choose("Part", "from one time to another");
+  await set("From time", String(FROM_S));
+  await set("To time", "6.5");
   const expected = Number(/([\d,]+) frames/.exec(await dialog.getByTestId("output-plan").innerText())?.[1]);
 
   await dialog.getByRole("button", { name: "Make video" }).click();
@@ -438,7 +445,7 @@ test("publish: the video has the expected frames and shows what the stage shows"
   await page.keyboard.press("Escape");
   await desk.ready();
   for (const f of frames) {
-    const shown = await rgb(["-i", file, "-vf", `select=eq(n\\,${f})`, "-vsync", "0", "-frames:v", "1"]);
+    const shown = await rgb(["-i", file, "-vf", `select=eq(n\\,${f - 25 * FROM_S})`, "-vsync", "0", "-frames:v", "1"]);
     const png = await page.evaluate(
       async (ticks) => {
         const desk = (
@@ -465,7 +472,16 @@ test("publish: the video has the expected frames and shows what the stage shows"
     // Where it moves fast enough to be told through the compression: at 159 it has all but arrived.
     if (f >= 145 && f < 159) {
       for (const beside of [f - 1, f + 1]) {
-        const neighbour = await rgb(["-i", file, "-vf", `select=eq(n\\,${beside})`, "-vsync", "0", "-frames:v", "1"]);
+        const neighbour = await rgb([
+          "-i",
+          file,
+          "-vf",
+          `select=eq(n\\,${beside - 25 * FROM_S})`,
+          "-vsync",
+          "0",
+          "-frames:v",
+          "1",
+        ]);
         expect(difference(neighbour, still)).toBeGreaterThan(difference(shown, still));
       }
     }
