@@ -11,7 +11,8 @@ export class ImportError extends Error {
       | "no-geometry"
       | "too-large"
       | "unknown-format"
-      | "missing-file",
+      | "missing-file"
+      | "no-room",
     message: string,
     /** Nobody foresaw it: whoever read the file may be in a bad way and is not used again. */
     readonly unforeseen = false,
@@ -19,6 +20,14 @@ export class ImportError extends Error {
     super(message);
   }
 }
+
+/** A disk that is full is no fault of the file. */
+export const NO_ROOM =
+  "The server has no room left for files, so nothing was stored. Tell whoever runs Plextan, and try again then.";
+
+/** Whether an error says that a disk, or what one may use of it, is full. */
+export const isFullDisk = (error: unknown): boolean =>
+  ["ENOSPC", "EDQUOT"].includes((error as { code?: string } | null)?.code ?? "");
 
 /** How far an import has come. `share` is 0..1 within the stage, or null where it cannot be known. */
 export type ImportStage = "read" | "mesh" | "store";

@@ -1,5 +1,5 @@
 import { PackageError } from "../core/assembly/package";
-import { ImportError } from "./importError";
+import { ImportError, isFullDisk, NO_ROOM } from "./importError";
 
 /**
  * The one place where what nobody foresaw becomes an answer: a sentence that says what to do, and a code that tells
@@ -13,6 +13,7 @@ export function asImportError(error: unknown, where: string): ImportError {
 }
 
 function tell(error: unknown, where: string): ImportError {
+  if (isFullDisk(error)) return new ImportError("no-room", NO_ROOM);
   if (error instanceof PackageError)
     return new ImportError("unreadable", `${error.message} Repair the model or export it again.`);
   if (error instanceof RangeError && /call stack/i.test(error.message))

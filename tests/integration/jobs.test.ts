@@ -1,12 +1,14 @@
 import { spawn } from "node:child_process";
-import { writeFile } from "node:fs/promises";
+import { mkdtemp, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import path from "node:path";
 import { setTimeout as pause } from "node:timers/promises";
 import { afterAll, beforeAll, beforeEach, describe, expect, test, vi } from "vitest";
 import { encodePackage } from "../../src/core/assembly/package";
 import type { Actor } from "../../src/server/access/actor";
 import { type Database, openPool, transaction } from "../../src/server/database/pool";
 import { JobWorker } from "../../src/server/imports/worker";
-import type { KernelPool } from "../../src/server/kernel/pool";
+import { type KernelPool, KernelPool as Readers } from "../../src/server/kernel/pool";
 import { RateLimiter } from "../../src/server/limits/rate";
 import { takeUpload } from "../../src/server/limits/uploads";
 import { putAsset } from "../../src/server/repositories/assets";
@@ -160,6 +162,35 @@ describe("jobs", () => {
     }
     expect(read).toBe(2);
     expect(await listRevisions(pool, actor, project, 5)).toHaveLength(1);
+  });
+
+  test("a disk that is full is said to be, and is not called the file's fault", async () => {
+    const source = await putAsset(pool, actor, Buffer.from("no room"));
+    const project = await createProject(pool, actor, "No room");
+    const kernels = { run: () => writeFile("/dev/full", "anything") } as unknown as KernelPool;
+    const job = await make({ fileName: "full.obj", sourceSha256: source }, project);
+    const worker = new JobWorker(pool, kernels);
+    try {
+      await expect
+        .poll(async () => (await getJob(pool, actor, job))?.error, { timeout: 10_000 })
+        .toMatch(/^The server has no room left for files/);
+    } finally {
+      worker.stop();
+    }
+    expect((await getJob(pool, actor, job))?.state).toBe("failed");
+    expect(await listRevisions(pool, actor, project, 5)).toEqual([]);
+    // A reader process that finds it so says the same.
+    const readers = new Readers({ processes: 0, light: 1 });
+    const folder = await mkdtemp(path.join(tmpdir(), "plextan-full-"));
+    try {
+      await writeFile(path.join(folder, "package"), encodePackage(cubePackage()));
+      await expect(
+        readers.run("pack", { package: path.join(folder, "package"), out: "/dev/full" }),
+      ).rejects.toMatchObject({ code: "no-room" });
+    } finally {
+      readers.close();
+      await rm(folder, { recursive: true, force: true });
+    }
   });
 
   test("a first file sent twice at once makes one revision; the other is told why", async () => {

@@ -1,3 +1,5 @@
+import { isFullDisk } from "../../formats/importError";
+
 /**
  * What an error of the database means for what was asked:
  * - `collided`: somebody else was faster; all of the transaction is undone and can be done again.
@@ -24,6 +26,13 @@ export function faultOf(error: unknown): DatabaseFault {
 }
 
 const CUT = new Set(["PROTOCOL_CONNECTION_LOST", "ECONNRESET", "ETIMEDOUT", "EPIPE", "PROTOCOL_SEQUENCE_TIMEOUT"]);
+
+/** Error numbers of a server whose disk is full: of the disk, of a table's file, of what is written to it. */
+const FULL = new Set([1021, 1026, 1114]);
+
+/** A disk is full, the database's or that of files on their way. */
+export const isFull = (error: unknown): boolean =>
+  isFullDisk(error) || FULL.has((error as { errno?: number } | null)?.errno ?? 0);
 
 /** The database is not to be had at this moment: nobody is at fault, and the same may go through later. */
 export const isAway = (error: unknown): boolean => ["refused", "cut"].includes(faultOf(error));

@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { z } from "zod";
-import { ImportError } from "../../formats/importError";
+import { ImportError, NO_ROOM } from "../../formats/importError";
 import { attachment, failure, HttpError, idFrom, readBody, readJson } from "./route";
 
 const post = (body: BodyInit, type = "application/json") =>
@@ -51,6 +51,8 @@ describe("requests", () => {
     };
     expect(await of(new ImportError("empty", "The file is empty."))).toEqual([422, "The file is empty."]);
     expect((await of(Object.assign(new Error("x"), { code: "ECONNREFUSED" })))[0]).toBe(503);
+    for (const full of [{ code: "ENOSPC" }, { code: "ER_RECORD_FILE_FULL", errno: 1114 }, { errno: 1021 }])
+      expect(await of(Object.assign(new Error("x"), full))).toEqual([507, NO_ROOM]);
     const [status, text] = await of(new Error("secret detail"));
     expect(status).toBe(500);
     expect(text).not.toContain("secret");

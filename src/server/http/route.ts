@@ -1,8 +1,9 @@
 import { headers } from "next/headers";
 import type { ZodType } from "zod";
+import { NO_ROOM } from "../../formats/importError";
 import { type Actor, ENDED_WORDS, type Ended, endSession, type From, standingOf, startSession } from "../access/actor";
 import { may, type Need, type Open, refusalOf } from "../access/matrix";
-import { isAway } from "../database/faults";
+import { isAway, isFull } from "../database/faults";
 import { database } from "../database/pool";
 import { type Received, receive, type Spool, TooLong } from "../files/spool";
 import { RateLimiter } from "../limits/rate";
@@ -231,6 +232,10 @@ export function failure(error: unknown, request: string | null = null): Response
     );
   if (isPeopleError(error)) return failure(new HttpError(error.status, error.message), request);
   if (error instanceof Error && TOLD.has(error.name)) return Response.json({ error: error.message }, { status: 422 });
+  if (isFull(error)) {
+    log().error({ err: error, request }, "no room left");
+    return Response.json({ error: NO_ROOM }, { status: 507 });
+  }
   if (isAway(error)) {
     return Response.json(
       { error: "The database cannot be reached. Your work is kept in this browser and saved when it is back." },

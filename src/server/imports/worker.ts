@@ -1,5 +1,5 @@
-import { ImportError } from "../../formats/importError";
-import { isAway } from "../database/faults";
+import { ImportError, NO_ROOM } from "../../formats/importError";
+import { isAway, isFull } from "../database/faults";
 import { type Database, transaction } from "../database/pool";
 import { CancelledError, type KernelPool } from "../kernel/pool";
 import { log } from "../log";
@@ -88,7 +88,10 @@ export class JobWorker {
           "failed",
           "Another file was brought into this project meanwhile. Reload the page to see it; bring this one in as a revision.",
         );
-      else if (isAway(error)) {
+      else if (isFull(error)) {
+        log().error({ err: error }, "no room left");
+        await end("failed", NO_ROOM);
+      } else if (isAway(error)) {
         // The database went away under it, not the file. Where it cannot even be put back, its silence tells.
         log().warn({ err: error }, "import begun anew");
         await giveBackJob(this.pool, claim).catch(() => {});
