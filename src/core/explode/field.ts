@@ -1,5 +1,7 @@
 import { dot, type Triple } from "../math/triple";
 import type { Body } from "./bodies";
+import { ABOUT, covered, Lane, lengthOf, ROOM, type Span } from "./lattice";
+import { Hits, stretches } from "./stretches";
 
 /** What counts as lying on one another rather than in one another, mm. */
 export interface Tolerance {
@@ -7,10 +9,6 @@ export interface Tolerance {
   contact: number;
 }
 
-/** How far about a body its surroundings count as the hole that it sits in, as a share of its smaller width. */
-const ABOUT = 0.12;
-/** The room that is kept for that, as a multiple: a body's columns may lie a little beside its box. */
-const ROOM = 1.1;
 /** Columns laid through a body on average, and through all of them together at most. */
 const COLUMNS_EACH = 5_000;
 /** The same where something that stays is looked at in them too, which costs as much again. */
@@ -81,7 +79,8 @@ export class WayField {
     const fine = Math.max(0.02, Math.sqrt(area / most));
     const across = [0, 1].map((k) => covered(movers, k as 0 | 1, fine));
     this.cell = Math.max(fine, Math.sqrt(across.reduce((a, list) => a * lengthOf(list), 1) / MOST_CELLS));
-    const [lu, lv] = across.map((list) => new Lane(list, this.cell)) as [Lane, Lane];
+    // With the room that such columns need: what lies far away is never next to anything.
+    const [lu, lv] = [0, 1].map((k) => new Lane(covered(movers, k as 0 | 1, this.cell), this.cell)) as [Lane, Lane];
     this.lanes = [lu, lv];
     this.nu = lu.count;
     this.looked = fixed < 0 ? null : this.placesOf(movers);
@@ -485,157 +484,6 @@ interface Whole {
   waiting: [Int32Array, Int32Array];
   next: [Int32Array, Int32Array];
   blocks: [[number, number][][], [number, number][][]];
-}
-
-/** From where to where a body lies across the line, mm, both ways. */
-type Span = readonly [readonly [number, number], readonly [number, number]];
-
-/** Stretches across the line in which some body is or close to it, mm, in order and apart. */
-function covered(spans: readonly Span[], k: 0 | 1, cell: number): [number, number][] {
-  const wide = spans.map((s): [number, number] => {
-    const about = 4 * cell + Math.min(s[0][1] - s[0][0], s[1][1] - s[1][0]) * ABOUT * ROOM;
-    return [s[k][0] - about, s[k][1] + about];
-  });
-  const out: [number, number][] = [];
-  for (const [a, b] of wide.sort((p, q) => p[0] - q[0])) {
-    const last = out.at(-1);
-    if (last && a <= last[1]) last[1] = Math.max(last[1], b);
-    else out.push([a, b]);
-  }
-  return out;
-}
-
-const lengthOf = (list: readonly (readonly [number, number])[]) => list.reduce((sum, [a, b]) => sum + b - a, 0);
-
-/**
- * The lattice's lines one way: those where some body is. What lies empty between bodies is left out, so that small
- * bodies far apart do not make it as large as the way between them.
- */
-class Lane {
-  /** Where line 0 of a lattice without gaps would be, mm. */
-  readonly from: number;
-  /** Of each line there is, its number in a lattice without gaps. */
-  readonly place: Float64Array;
-  readonly count: number;
-  /** Nothing is left out. */
-  private readonly whole: boolean;
-
-  constructor(list: readonly (readonly [number, number])[], cell: number) {
-    this.from = list[0]?.[0] ?? 0;
-    const places: number[] = [];
-    for (const [a, b] of list) {
-      const low = Math.max((places.at(-1) ?? -1) + 1, Math.floor((a - this.from) / cell));
-      const high = Math.ceil((b - this.from) / cell);
-      for (let i = low; i <= high; i++) places.push(i);
-    }
-    this.place = Float64Array.from(places);
-    this.count = places.length;
-    this.whole = (places.at(-1) ?? 0) === this.count - 1;
-  }
-
-  /** The first line at or after a place, of those there are. */
-  first(at: number): number {
-    if (this.whole) return Math.min(this.count, Math.max(0, Math.ceil(at)));
-    let low = 0;
-    let high = this.count;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((this.place[middle] as number) < at) low = middle + 1;
-      else high = middle;
-    }
-    return low;
-  }
-  /** One past the last line at or before a place. */
-  past(at: number): number {
-    if (this.whole) return Math.min(this.count, Math.max(0, Math.floor(at) + 1));
-    let low = 0;
-    let high = this.count;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((this.place[middle] as number) <= at) low = middle + 1;
-      else high = middle;
-    }
-    return low;
-  }
-  /** Lines about a stretch, with one to spare on either side: from, and one past the last. */
-  range(low: number, high: number): [number, number] {
-    return [this.first(Math.floor(low)), this.past(Math.ceil(high))];
-  }
-}
-
-/** Places where columns go through faces: cell, place along the line, and which way the face looks. */
-class Hits {
-  count = 0;
-  c = new Int32Array(4096);
-  w = new Float64Array(4096);
-  s = new Int8Array(4096);
-  constructor(readonly cells: number) {}
-
-  add(cell: number, place: number, sense: number): void {
-    const i = this.count++;
-    if (i === this.c.length) {
-      const [c, w, s] = [new Int32Array(2 * i), new Float64Array(2 * i), new Int8Array(2 * i)];
-      c.set(this.c);
-      w.set(this.w);
-      s.set(this.s);
-      Object.assign(this, { c, w, s });
-    }
-    this.c[i] = cell;
-    this.w[i] = place;
-    this.s[i] = sense;
-  }
-
-  /** Numbers of the hits by cell and, within one, by place; and where each cell begins. */
-  ordered(): { order: Int32Array; first: Int32Array } {
-    const first = new Int32Array(this.cells + 1);
-    for (let i = 0; i < this.count; i++)
-      first[(this.c[i] as number) + 1] = (first[(this.c[i] as number) + 1] as number) + 1;
-    for (let k = 0; k < this.cells; k++) first[k + 1] = (first[k + 1] as number) + (first[k] as number);
-    const fill = first.slice();
-    const order = new Int32Array(this.count);
-    for (let i = 0; i < this.count; i++) {
-      const c = this.c[i] as number;
-      let k = (fill[c] as number)++;
-      while (k > (first[c] as number) && (this.w[order[k - 1] as number] as number) > (this.w[i] as number)) {
-        order[k] = order[k - 1] as number;
-        k--;
-      }
-      order[k] = i;
-    }
-    return { order, first };
-  }
-}
-
-/** Puts hits of columns into stretches inside the body: by the faces' senses where they agree, else by turns. */
-function stretches(hits: Hits, cellOf: (local: number) => number): number[] {
-  const { order, first } = hits.ordered();
-  const out: number[] = [];
-  for (let local = 0; local < hits.cells; local++) {
-    const i = first[local] as number;
-    const end = first[local + 1] as number;
-    if (i === end) continue;
-    const c = cellOf(local);
-    // The sense of the first face is that of going in.
-    const into = hits.s[order[i] as number] as number;
-    let depth = 0;
-    let sound = true;
-    for (let k = i; k < end; k++) {
-      depth += (hits.s[order[k] as number] as number) === into ? 1 : -1;
-      if (depth < 0) sound = false;
-    }
-    sound &&= depth === 0;
-    depth = 0;
-    let start = 0;
-    for (let k = i; k < end; k++) {
-      const w = hits.w[order[k] as number] as number;
-      const goesIn = sound ? (hits.s[order[k] as number] as number) === into : depth === 0;
-      if (goesIn && depth++ === 0) start = w;
-      else if (!goesIn && --depth === 0) out.push(c, start, w);
-    }
-    // A sheet without thickness still blocks.
-    if (depth > 0) out.push(c, start, start);
-  }
-  return out;
 }
 
 function unitCross(a: readonly number[], b: readonly number[]): Triple {
