@@ -10,6 +10,8 @@ import type { LogAnswer } from "../../src/core/edit/replica";
 import { freePort } from "../../src/server/database/control";
 import { migrate } from "../../src/server/database/migrate";
 import { openPool, type Row } from "../../src/server/database/pool";
+import { newId } from "../../src/server/ids";
+import { takeUpload } from "../../src/server/limits/uploads";
 import { type Cluster, type Node, startCluster } from "./nodes";
 
 const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms));
@@ -36,6 +38,8 @@ export interface ClusterResult {
   blows: Blow[];
   /** Requests that were answered with an error, or not at all, and sent again. */
   again: number;
+  /** Times that not exactly one of three nodes, asked at once, let somebody through where only one may pass. */
+  crowded: number;
 }
 
 interface App {
@@ -186,6 +190,7 @@ export async function clusterTorture(options: {
     const addresses = cluster.nodes.map((n) => n.address);
     await migrate(addresses[0] as (typeof addresses)[number]);
     log("three nodes are up");
+    const crowded = await crowdedDoors(cluster);
     for (let i = 0; i < 3; i++) {
       const port = await freePort();
       // Each begins at a node of its own.
@@ -292,12 +297,37 @@ export async function clusterTorture(options: {
       editors: options.editors,
       blows,
       again: state.again,
+      crowded,
       ...(await compare(cluster, state, documents)),
     };
   } finally {
     for (const a of apps) a.child.kill("SIGKILL");
     await cluster.stop();
   }
+}
+
+/** Three nodes are asked at once for the one place that there is for an upload, again and again. */
+async function crowdedDoors(cluster: Cluster): Promise<number> {
+  const pools = cluster.nodes.map((n) => openPool(n.address, 2));
+  let crowded = 0;
+  try {
+    const workspace = newId();
+    await pools[0]?.query("INSERT INTO workspaces (id, name) VALUES (?, 'Doors')", [workspace]);
+    for (const p of pools) {
+      await p.query("SET SESSION wsrep_sync_wait = 1");
+      await p.query("SELECT 1 FROM workspaces");
+    }
+    for (let round = 0; round < 25; round++) {
+      const taken = await Promise.all(pools.map((p) => takeUpload(p, workspace, 1)));
+      if (taken.filter((t) => t !== null).length !== 1) crowded++;
+      for (const give of taken) await give?.();
+      // Given back everywhere before the next: a place is counted by who has not heard of that as well.
+      await sleep(60);
+    }
+  } finally {
+    for (const p of pools) await p.end();
+  }
+  return crowded;
 }
 
 /** The node, in the cluster's order, that an app speaks to: its own order begins at another. */

@@ -33,12 +33,13 @@ export function LongList<T>({
   const [scroller, setScroller] = useState<HTMLElement | null>(null);
   const [top, setTop] = useState(0);
   const many = lines.items.length > ALL;
+  // After every change of what is shown: what stands above the list may have grown.
   useLayoutEffect(() => {
     if (!many || !list.current) return;
     const found = scrollerOf(list.current);
     setScroller(found);
-    setTop(found === list.current ? 0 : offsetIn(list.current, found));
-  }, [many]);
+    setTop(found === list.current ? 0 : Math.round(offsetIn(list.current, found)));
+  });
   const Tag = ordered ? "ol" : "ul";
   return (
     <Tag
