@@ -13,7 +13,22 @@ import { prove } from "./proof";
 const prepared = preparation();
 prepared.joints.h = joint("h", { type: "node", key: "root/arm" }, { limits: { min: -10, max: 90, hard: false } });
 const programOf = (s: Sequence) => compile(smallIndex(), prepared, s);
-const found = (s: Sequence, only: string) => prove(programOf(s), { only: [only] }).findings;
+/** What a check finds; each begins in its step and ends within the film, and what it is about is there. */
+const found = (s: Sequence, only: string) => {
+  const program = programOf(s);
+  const { findings } = prove(program, { only: [only] });
+  for (const f of findings) {
+    const position = program.steps.position.get(f.step) ?? -1;
+    expect(position, f.what).toBeGreaterThanOrEqual(0);
+    // It begins there; what goes on into the next steps ends there.
+    const [start, end] = [program.steps.start[position] as number, program.steps.length];
+    const where = `${f.what}: ${f.from}–${f.to} in ${start}–${end}`;
+    expect(f.from >= start && f.from <= f.to && f.to <= end, where).toBe(true);
+    for (const t of f.targets)
+      if (t.type === "node" && f.what !== "gone") expect(program.index.indexOf.has(t.key), f.what).toBe(true);
+  }
+  return findings;
+};
 const brief = (list: Finding[]) => list.map((f) => `${f.what} ${f.severity}`);
 const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 const move = (s: Sequence, id = "m-root_arm", step = "s0") => {
