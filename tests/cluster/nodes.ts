@@ -7,8 +7,7 @@ import path from "node:path";
 import { promisify } from "node:util";
 import mysql from "mysql2/promise";
 import type { DatabaseAddress } from "../../src/server/database/address";
-import { freePort } from "../../src/server/database/control";
-import { dyingWithUs } from "../../src/server/database/processes";
+import { dyingWithUs, portIsFree } from "../../src/server/database/processes";
 
 const run = promisify(execFile);
 const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms));
@@ -47,6 +46,17 @@ const asDatabase = (command: string, args: string[]): [string, string[]] =>
 const TIMES =
   "evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.2S;evs.suspect_timeout=PT1.5S;evs.inactive_timeout=PT3S;evs.install_timeout=PT3S;repl.causal_read_timeout=PT5S";
 
+/**
+ * A free port below those that the system gives away by itself: a server that comes up later, or again, must find it
+ * free still, with other tests beside it that ask for any port at all.
+ */
+export async function ownPort(): Promise<number> {
+  for (;;) {
+    const port = 12_000 + Math.floor(18_000 * Math.random());
+    if (await portIsFree(port, 0)) return port;
+  }
+}
+
 /** Starts a cluster of `count` servers in a folder of its own. @throws Error when the packages are missing */
 export async function startCluster(count = 3): Promise<Cluster> {
   const provider = PROVIDERS.find(existsSync);
@@ -56,7 +66,7 @@ export async function startCluster(count = 3): Promise<Cluster> {
   const password = randomBytes(12).toString("hex");
   const ports: { sql: number; group: number; state: number; copy: number }[] = [];
   for (let i = 0; i < count; i++)
-    ports.push({ sql: await freePort(), group: await freePort(), state: await freePort(), copy: await freePort() });
+    ports.push({ sql: await ownPort(), group: await ownPort(), state: await ownPort(), copy: await ownPort() });
   const all = ports.map((p) => `127.0.0.1:${p.group}`).join(",");
   const nodes: Node[] = [];
 
@@ -117,14 +127,20 @@ export async function startCluster(count = 3): Promise<Cluster> {
       const [command, rest] = asDatabase("mariadbd", args);
       const made = spawn(command, rest, {
         cwd: folder,
-        stdio: "ignore",
+        stdio: ["ignore", "ignore", "pipe"],
         // rsync is looked for beside the servers' own programs.
         env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin:/sbin:/usr/bin:/bin` },
       });
       child = made;
+      let said = "";
+      made.stderr?.on("data", (chunk: Buffer) => {
+        said = (said + chunk.toString()).slice(-2000);
+      });
       for (let waited = 0; waited < 60_000; waited += 200) {
         if (made.exitCode !== null || made.signalCode !== null)
-          throw new Error(`Node ${i + 1} stopped while starting:\n${await tail(folder)}`);
+          throw new Error(
+            `Node ${i + 1} stopped while starting (${made.exitCode ?? made.signalCode}):\n${said}\n${await tail(folder)}`,
+          );
         if (await isReady(first ? { ...address, user: "root", password: "" } : address)) return;
         await sleep(200);
       }

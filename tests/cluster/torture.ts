@@ -7,12 +7,11 @@ import type { Sequence } from "../../src/core/document/sequence";
 import { freshId } from "../../src/core/edit/id";
 import type { Edit } from "../../src/core/edit/patches";
 import type { LogAnswer } from "../../src/core/edit/replica";
-import { freePort } from "../../src/server/database/control";
 import { migrate } from "../../src/server/database/migrate";
 import { openPool, type Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { takeUpload } from "../../src/server/limits/uploads";
-import { type Cluster, type Node, startCluster } from "./nodes";
+import { type Cluster, type Node, ownPort, startCluster } from "./nodes";
 
 const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms));
 /** Steps of each project, and editors in it: each works in a step of their own, all in one document. */
@@ -192,7 +191,7 @@ export async function clusterTorture(options: {
     log("three nodes are up");
     const crowded = await crowdedDoors(cluster);
     for (let i = 0; i < 3; i++) {
-      const port = await freePort();
+      const port = await ownPort();
       // Each begins at a node of its own.
       const order = [...addresses.slice(i), ...addresses.slice(0, i)];
       const start = () =>
