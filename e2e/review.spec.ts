@@ -190,6 +190,8 @@ test("a round goes out, is judged by a guest, comes back live, is mended and app
   await expect(guest.locator("[data-review-step='3']")).toHaveClass(/here/);
   await they(guest.getByRole("button", { name: "Fine", exact: true }).click());
   await expect(guest.getByText("3 of 4 steps decided")).toBeVisible();
+  // The page has gone on to what is next; before that the button is still about the step that was decided.
+  await expect(guest.locator("[data-review-step='4']")).toHaveClass(/here/);
   // What follows looks another too, as the arm is elsewhere then.
   await they(guest.getByRole("button", { name: "Fine", exact: true }).click());
   await expect(guest.getByText("All steps are fine")).toBeVisible();
