@@ -7,6 +7,7 @@ import path from "node:path";
 import { promisify } from "node:util";
 import mysql from "mysql2/promise";
 import type { DatabaseAddress } from "../../src/server/database/address";
+import { SERVER_SETTINGS } from "../../src/server/database/control";
 import { dyingWithUs, portIsFree } from "../../src/server/database/processes";
 
 const run = promisify(execFile);
@@ -117,12 +118,7 @@ export async function startCluster(count = 3): Promise<Cluster> {
         // As the private one has it; what is lost with a node is on the others.
         "--innodb-flush-log-at-trx-commit=2",
         "--innodb-buffer-pool-size=64M",
-        "--max-allowed-packet=64M",
-        "--character-set-server=utf8mb4",
-        "--collation-server=utf8mb4_bin",
-        "--skip-name-resolve",
-        "--idle-transaction-timeout=8",
-        "--innodb-lock-wait-timeout=10",
+        ...SERVER_SETTINGS,
       ];
       const [command, rest] = asDatabase("mariadbd", args);
       const made = spawn(command, rest, {

@@ -33,6 +33,17 @@ export async function freePort(): Promise<number> {
   });
 }
 
+/** What Plextan asks of a server, wherever it runs; see docs/operating.md. */
+export const SERVER_SETTINGS = [
+  "--max-allowed-packet=64M",
+  "--character-set-server=utf8mb4",
+  "--collation-server=utf8mb4_bin",
+  "--skip-name-resolve",
+  // A process that sleeps in the middle of a change must not keep its locks from the others.
+  "--idle-transaction-timeout=8",
+  "--innodb-lock-wait-timeout=10",
+] as const;
+
 const asRoot = () => (process.getuid?.() === 0 ? ["--user=root"] : []);
 
 /**
@@ -79,13 +90,7 @@ export async function startDatabase(folder: string, wantedPort?: number): Promis
       "--pid-file=db.pid",
       "--innodb-flush-log-at-trx-commit=1",
       "--innodb-buffer-pool-size=128M",
-      "--max-allowed-packet=64M",
-      "--character-set-server=utf8mb4",
-      "--collation-server=utf8mb4_bin",
-      "--skip-name-resolve",
-      // A process that sleeps in the middle of a change must not keep its locks from the others.
-      "--idle-transaction-timeout=8",
-      "--innodb-lock-wait-timeout=10",
+      ...SERVER_SETTINGS,
       ...asRoot(),
     ]),
     { stdio: ["ignore", "ignore", "pipe"], cwd: root },
