@@ -1,6 +1,6 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Fragment, type ReactNode, useLayoutEffect, useRef, useState } from "react";
+import { Fragment, type ReactNode, type RefObject, useLayoutEffect, useRef, useState } from "react";
 
 /** Up to so many rows are all there: then a search in the page finds each. */
 const ALL = 60;
@@ -50,7 +50,7 @@ export function LongList<T>({
       }}
     >
       {many
-        ? scroller && <Window {...lines} scroller={scroller} top={top} rowHeight={rowHeight} />
+        ? scroller && <Window {...lines} list={list} scroller={scroller} top={top} rowHeight={rowHeight} />
         : lines.items.map((item, i) => <Fragment key={lines.keyOf(item)}>{lines.row(item, i)}</Fragment>)}
     </Tag>
   );
@@ -61,10 +61,11 @@ function Window<T>({
   items,
   keyOf,
   row,
+  list,
   scroller,
   top,
   rowHeight,
-}: Lines<T> & { scroller: HTMLElement; top: number; rowHeight: number }) {
+}: Lines<T> & { list: RefObject<HTMLElement | null>; scroller: HTMLElement; top: number; rowHeight: number }) {
   const view = useVirtualizer({
     count: items.length,
     getScrollElement: () => scroller,
@@ -74,6 +75,13 @@ function Window<T>({
     getItemKey: (i) => keyOf(items[i] as T),
   });
   const shown = view.getVirtualItems();
+  // Rows are as high as they are: those in sight are measured, the others guessed.
+  useLayoutEffect(() => {
+    shown.forEach(({ index, size }, i) => {
+      const high = (list.current?.children[i + 1] as HTMLElement | undefined)?.offsetHeight;
+      if (high !== undefined && high > 0 && high !== size) view.resizeItem(index, high);
+    });
+  });
   const before = (shown[0]?.start ?? top) - top;
   const after = view.getTotalSize() - ((shown.at(-1)?.end ?? top) - top);
   return (
