@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
+import { smallProject } from "../src/cli/measure/smallProject";
 import { DeskPage, loseGraphics, visit } from "./desk";
 import { slowly } from "./slowly";
 import { expect, type Page, test } from "./test";
@@ -157,9 +158,15 @@ test("an assembly that is long on its way shows its tree and boxes at once, then
     const list = page.getByRole("list", { name: "Parts that are coming" });
     await expect(list.getByText("Gear wheel 36T")).toBeVisible();
     await expect(page.getByLabel(/, as far as it has come$/)).toBeVisible();
-    const status = page.getByRole("status").filter({ hasText: "shapes are here, the largest first" });
+    const status = page.locator(".arriving-progress");
     await expect(status).toContainText(/^[1-9]\d* of \d+ shapes.*[1-9]%$/);
     expect(await serious(page)).toEqual([]);
+    // Above the words of how much has come: that this changes is not what is looked at.
+    const box = await page.getByLabel(/, as far as it has come$/).boundingBox();
+    if (!box) throw new Error("There is no picture.");
+    const look = () => page.screenshot({ clip: { ...box, height: box.height - 140 } });
+    const before = await look();
+    await expect.poll(async () => (await look()).equals(before)).toBe(false);
     const come = async () => Number(/^\d+/.exec((await status.textContent()) ?? "")?.[0]);
     const early = await come();
     await expect.poll(come).toBeGreaterThan(early);
@@ -169,4 +176,48 @@ test("an assembly that is long on its way shows its tree and boxes at once, then
   } finally {
     way.close();
   }
+});
+
+test("a step with 200 moves has the rows in sight in the page, and each of them can be come to", async ({ page }) => {
+  await visit(page);
+  const moves = 200;
+  const file = smallProject(1, "Many moves", moves);
+  const opened = await page.request.post("/api/projects/open", {
+    data: Buffer.from(file),
+    headers: { "Content-Type": "application/octet-stream", Origin: new URL(page.url()).origin },
+  });
+  const { id } = (await opened.json()) as { id: string };
+  await visit(page, `/project/${id}`);
+  const desk = new DeskPage(page);
+  await desk.ready();
+  const rows = page.locator(".move-list .move-row");
+  await expect(rows.first()).toContainText("Move 001");
+  expect(await rows.count()).toBeLessThan(moves / 2);
+  const list = page.locator(".details .panel-body");
+  for (const share of [0.5, 1]) {
+    await list.evaluate((e, s) => {
+      const at = e.querySelector(".move-list") as HTMLElement;
+      e.scrollTop = at.offsetTop + s * at.offsetHeight - e.clientHeight;
+    }, share);
+    // No gap: the middle of what is in sight is a row, and so are its ends.
+    await expect
+      .poll(() =>
+        list.evaluate((e) => {
+          const { left, top, width, height } = e.getBoundingClientRect();
+          return [0.2, 0.5, 0.8].map((y) =>
+            Boolean(document.elementFromPoint(left + width / 3, top + y * height)?.closest(".move-row")),
+          );
+        }),
+      )
+      .toEqual([true, true, true]);
+  }
+  const last = page.getByRole("button", { name: new RegExp(`^Move ${moves}\\b`) });
+  await last.click();
+  await expect(last).toHaveAttribute("aria-pressed", "true");
+  // From there to another with Shift: all between are taken, those that are not in the page too.
+  await list.evaluate((e) => {
+    e.scrollTop = (e.querySelector(".move-list") as HTMLElement).offsetTop;
+  });
+  await page.getByRole("button", { name: /^Move 002\b/ }).click({ modifiers: ["Shift"] });
+  expect(await page.evaluate("plextanDesk.state.marked.length")).toBe(moves - 1);
 });

@@ -12,6 +12,10 @@ export interface ArrivingShape {
   indices: Uint32Array;
 }
 
+/** How long shapes are taken in a frame, ms, and how many between two looks at the clock. */
+const BUDGET_MS = 6;
+const AT_ONCE = 20;
+
 const LENS = 50;
 const AZIMUTH = 35;
 const ELEVATION = 22;
@@ -31,6 +35,8 @@ export class ArrivingScene {
   private readonly min: THREE.Vector3;
   private readonly max: THREE.Vector3;
   private readonly made: { dispose(): void }[] = [];
+  private waiting: ArrivingShape[] = [];
+  private frame = 0;
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -81,8 +87,21 @@ export class ArrivingScene {
     this.scene.background = new THREE.Color(STAGE_COLORS.paperBottom);
   }
 
-  /** Takes shapes that have come. */
+  /** Takes shapes that have come: as many in a frame as it has time for, each time with a picture. */
   add(shapes: readonly ArrivingShape[]): void {
+    for (const s of shapes) this.waiting.push(s);
+    if (this.frame === 0) this.frame = requestAnimationFrame(this.work);
+  }
+
+  private readonly work = () => {
+    const until = performance.now() + BUDGET_MS;
+    do this.put(this.waiting.splice(0, AT_ONCE));
+    while (this.waiting.length > 0 && performance.now() < until);
+    this.draw();
+    this.frame = this.waiting.length > 0 ? requestAnimationFrame(this.work) : 0;
+  };
+
+  private put(shapes: readonly ArrivingShape[]): void {
     const none = new THREE.Matrix4().makeScale(0, 0, 0);
     const at = new THREE.Matrix4();
     const colour = new THREE.Color();
@@ -105,7 +124,6 @@ export class ArrivingScene {
       this.scene.add(mesh);
     }
     this.boxes.instanceMatrix.needsUpdate = true;
-    this.draw();
   }
 
   draw(): void {
@@ -128,6 +146,7 @@ export class ArrivingScene {
   }
 
   dispose(): void {
+    cancelAnimationFrame(this.frame);
     for (const m of this.made) m.dispose();
     this.renderer.dispose();
     this.renderer.forceContextLoss();

@@ -7,7 +7,16 @@ import type { Geometry } from "../core/geometry/geometry";
 import { wireReader } from "../formats/wire/unpack";
 import { type Asked, Handed, host } from "./host";
 
-/** The assembly is known, with the bounds of its shapes; and then its shapes, the largest first. */
+/** What is fetched, and after how long, ms, the page shows what has come so far; null: it shows nothing of it. */
+export interface LoaderInput {
+  url: string;
+  showsAfterMs: number | null;
+}
+
+/**
+ * How far it is; and where that takes long and the page shows it: the assembly with the bounds of its shapes, and then
+ * its shapes, the largest first. What comes in a moment is not copied for a picture that nobody would see.
+ */
 export type LoaderStage =
   | { stage: "download"; share: number | null }
   | { stage: "tree"; assembly: Assembly }
@@ -27,7 +36,7 @@ class AnswerError extends Error {
 
 const handlers = {
   async load(
-    url: string,
+    { url, showsAfterMs }: LoaderInput,
     { tell, signal }: Asked<LoaderStage>,
   ): Promise<Handed<{ bytes: ArrayBuffer; trees: (SerializedBVH | null)[] }>> {
     const response = await fetch(url, { credentials: "same-origin", signal });
@@ -35,7 +44,7 @@ const handlers = {
       const body = (await response.json().catch(() => ({}))) as { error?: string };
       throw new AnswerError(response.status, body.error ?? `The assembly could not be loaded (${response.status}).`);
     }
-    const { reader, trees } = await receive(response, tell);
+    const { reader, trees } = await receive(response, tell, showsAfterMs ?? Number.POSITIVE_INFINITY);
     const bytes = encodePackage(reader.end());
     const transfer: Transferable[] = [bytes.buffer as ArrayBuffer];
     for (const tree of trees) for (const root of tree?.roots ?? []) transfer.push(root as ArrayBuffer);
@@ -60,13 +69,21 @@ function treeOf(g: Geometry): SerializedBVH | null {
 const TELL_MS = 300;
 
 /** Takes the assembly as it comes: shapes are unpacked and their picking trees made while the next are on their way. */
-async function receive(response: Response, tell: (stage: LoaderStage) => void) {
+async function receive(response: Response, tell: (stage: LoaderStage) => void, showsAfterMs: number) {
   const reader = await wireReader();
   const trees: (SerializedBVH | null)[] = [];
+  const began = performance.now();
+  let assembly: Assembly | null = null;
+  let shown = false;
   let fresh: number[] = [];
-  let told = performance.now();
-  const tellShapes = () => {
-    told = performance.now();
+  let told = began;
+  const show = () => {
+    const now = performance.now();
+    if (!assembly || now - began < showsAfterMs) return;
+    if (!shown) tell({ stage: "tree", assembly });
+    else if (now - told < TELL_MS) return;
+    shown = true;
+    told = now;
     if (fresh.length === 0) return;
     const shapes = fresh.map((shape) => {
       const { positions, indices } = reader.shape(shape);
@@ -79,16 +96,16 @@ async function receive(response: Response, tell: (stage: LoaderStage) => void) {
   while (source) {
     const { done, value } = await source.read();
     if (done) break;
-    const { assembly, shapes } = reader.push(value);
-    if (assembly) tell({ stage: "tree", assembly });
-    for (const shape of shapes) {
+    const arrived = reader.push(value);
+    assembly ??= arrived.assembly;
+    for (const shape of arrived.shapes) {
       trees[shape] = treeOf(reader.shape(shape));
       fresh.push(shape);
-      if (performance.now() - told > TELL_MS) tellShapes();
+      show();
     }
+    show();
     tell({ stage: "download", share: reader.share });
   }
-  tellShapes();
   return { reader, trees };
 }
 

@@ -225,33 +225,41 @@ describe("the loader", () => {
   test("tells the tree, then the shapes, and gives the package as it is stored with one picking tree a shape", async () => {
     answer(200, await packForWire(bytes));
     const ask = await worker(() => import("./loader"));
-    const { value, told } = await ask("load", "/package");
+    const { value, told } = await ask("load", { url: "/package", showsAfterMs: 0 });
     const loaded = value as { bytes: ArrayBuffer; trees: { roots: unknown[]; index: unknown }[] };
     expect(new Uint8Array(loaded.bytes)).toEqual(bytes);
     expect(loaded.trees).toHaveLength(1);
     expect([loaded.trees[0]?.roots.length, loaded.trees[0]?.index]).toEqual([1, null]);
     const stages = told as { stage: string; share?: number; assembly?: unknown; shapes?: { shape: number }[] }[];
-    expect(stages.map((t) => t.stage)).toEqual(["tree", "download", "shapes"]);
+    expect(stages.map((t) => t.stage)).toEqual(["tree", "shapes", "download"]);
     expect(stages[0]?.assembly).toEqual(decodePackage(bytes).assembly);
-    expect(stages[1]?.share).toBe(1);
-    expect(stages[2]?.shapes?.map((s) => s.shape)).toEqual([0]);
+    expect(stages[2]?.share).toBe(1);
+    expect(stages[1]?.shapes?.map((s) => s.shape)).toEqual([0]);
+    // What comes in a moment, or for a page that shows nothing of it, is not copied.
+    for (const showsAfterMs of [60_000, null]) {
+      answer(200, await packForWire(bytes));
+      const quick = await ask("load", { url: "/package", showsAfterMs });
+      expect((quick.told as { stage: string }[]).map((t) => t.stage)).toEqual(["download"]);
+    }
   });
   test("passes on what the server says, with its status; damaged bytes are said to be", async () => {
     answer(404, '{"error":"This project no longer exists."}');
     const ask = await worker(() => import("./loader"));
-    expect((await ask("load", "/package")).fault).toEqual({
+    expect((await ask("load", { url: "/package", showsAfterMs: null })).fault).toEqual({
       name: "ApiError",
       message: "This project no longer exists.",
       status: 404,
     });
     answer(500, "no json");
-    expect((await ask("load", "/package")).fault).toMatchObject({
+    expect((await ask("load", { url: "/package", showsAfterMs: null })).fault).toMatchObject({
       status: 500,
       message: "The assembly could not be loaded (500).",
     });
     for (const wrong of [new Uint8Array([1, 2, 3]), bytes, (await packForWire(bytes)).subarray(0, -1)]) {
       answer(200, wrong);
-      expect((await ask("load", "/package")).fault).toMatchObject({ name: "PackageError" });
+      expect((await ask("load", { url: "/package", showsAfterMs: null })).fault).toMatchObject({
+        name: "PackageError",
+      });
     }
   });
 });

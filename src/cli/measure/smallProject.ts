@@ -12,8 +12,8 @@ const CUBE = [
   "",
 ].join("\n");
 
-/** A project of one cube with some steps, as a project file: something to store, load and edit. */
-export function smallProject(steps: number, name = "Small"): Uint8Array {
+/** A project of one cube with some steps, and moves in the first of them, as a project file: something to store, load and edit. */
+export function smallProject(steps: number, name = "Small", moves = 0): Uint8Array {
   const source = new TextEncoder().encode(CUBE);
   const pkg = readPlainMesh({ name: "cube.obj", bytes: source, beside: new Map() }, "obj", IMPORT_DEFAULTS);
   if (!pkg) throw new Error("An OBJ file is a plain mesh.");
@@ -21,6 +21,14 @@ export function smallProject(steps: number, name = "Small"): Uint8Array {
   for (let i = 1; i < steps; i++) {
     sequence.steps[`s${i}`] = newStep(`s${i}`, `Step ${i}`);
     sequence.stepOrder.push(`s${i}`);
+  }
+  const first = sequence.steps.s0;
+  for (let n = 1; first && n <= moves; n++) {
+    const id = `m${String(n).padStart(4, "0")}`;
+    first.moves[id] = {
+      ...{ id, kind: "hand", name: `Move ${String(n).padStart(3, "0")}`, on: true, folder: null, colour: null, note: "" },
+      ...{ target: { type: "node", key: `cube-${n}` }, keys: {} },
+    };
   }
   return writeProjectFile({
     name,

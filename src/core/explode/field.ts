@@ -157,7 +157,6 @@ export class WayField {
     for (let i = 0; i < total; i++) {
       const b = this.body[i] as number;
       (this.own[b] as Int32Array)[(counts[b] as number)++] = i;
-      counts[b] = counts[b] as number;
     }
   }
 

@@ -1,5 +1,5 @@
 import type { AnswerOf, ToldOf } from "../../workers/host";
-import type { LoaderWorker } from "../../workers/loader";
+import type { LoaderInput, LoaderWorker } from "../../workers/loader";
 import { ApiError } from "../api";
 import { askOnce, WorkerFault } from "./workerClient";
 
@@ -11,25 +11,27 @@ const make = () => new Worker(new URL("../../workers/loader.ts", import.meta.url
 export type Arriving = ToldOf<LoaderWorker, "load">;
 
 /**
- * Fetches a project's present package and builds its picking trees in a worker. @throws ApiError, Refusal, AbortError
+ * Fetches a project's present package and builds its picking trees in a worker.
+ * @param showsAfterMs after so long what has come is told as well, to be shown; null: never @throws ApiError, Refusal, AbortError
  */
 export const loadAssembly = (
   projectId: string,
   signal: AbortSignal | null,
   tell: (arriving: Arriving) => void,
-): Promise<LoadedAssembly> => load(`/api/projects/${projectId}/package?as=wire`, signal, tell);
+  showsAfterMs: number | null = null,
+): Promise<LoadedAssembly> => load({ url: `/api/projects/${projectId}/package?as=wire`, showsAfterMs }, signal, tell);
 
 /** The same for the package of a round. */
 export const loadRound = (round: string, signal: AbortSignal): Promise<LoadedAssembly> =>
-  load(`/api/rounds/${round}/package?as=wire`, signal, () => {});
+  load({ url: `/api/rounds/${round}/package?as=wire`, showsAfterMs: null }, signal, () => {});
 
 async function load(
-  url: string,
+  input: LoaderInput,
   signal: AbortSignal | null,
   tell: (arriving: Arriving) => void,
 ): Promise<LoadedAssembly> {
   try {
-    return await askOnce<LoaderWorker, "load">(make, "load", url, {
+    return await askOnce<LoaderWorker, "load">(make, "load", input, {
       signal: signal ?? undefined,
       tell,
     });

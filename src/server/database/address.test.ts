@@ -17,6 +17,7 @@ test.each([
   ["mysql://u:secret@h", "address 1 names no database"],
   ["mysql://u:secret@h/a-b", "address 1 names no database"],
   ["mysql://u:secret@h/`x`", "address 1 names no database"],
+  ["mysql://u:secret%zz@h/x", "address 1 has a % in its user or password"],
 ])("%s is refused with what is wrong, and never with the password", (text, why) => {
   expect(() => addressesOf(text)).toThrow(why);
   expect(() => addressesOf(text)).not.toThrow("secret");

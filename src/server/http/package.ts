@@ -1,8 +1,8 @@
 import { z } from "zod";
 import type { Actor } from "../access/actor";
 import { database } from "../database/pool";
-import { sendPacked } from "../imports/packing";
-import { type AssetStream, streamAsset } from "../repositories/assets";
+import { packed } from "../imports/packing";
+import { streamAsset } from "../repositories/assets";
 import { startRuntime } from "../runtime";
 import { HttpError, notFound } from "./route";
 
@@ -23,9 +23,8 @@ export async function packageResponse(
   const wire = query.data.as === "wire";
   const tag = `"${sha256}${wire ? "-wire" : ""}"`;
   if (request.headers.get("if-none-match") === tag) return new Response(null, { status: 304, headers: { ETag: tag } });
-  const found: AssetStream | null = wire
-    ? await sendPacked(database(), startRuntime().kernels, actor, sha256)
-    : await streamAsset(database(), actor, sha256);
+  const sent = wire ? await packed(database(), startRuntime().kernels, actor, sha256) : sha256;
+  const found = sent && (await streamAsset(database(), actor, sent));
   if (!found) throw notFound("assembly");
   return new Response(found.body, {
     headers: {

@@ -2,7 +2,7 @@ import type { Actor } from "../access/actor";
 import type { Database, Row } from "../database/pool";
 import { openSpool } from "../files/spool";
 import type { KernelPool } from "../kernel/pool";
-import { type AssetStream, getAssetFile, putAssetFile, shareAsset, streamAsset } from "../repositories/assets";
+import { getAssetFile, putAssetFile, shareAsset } from "../repositories/assets";
 
 /** Changes when the way in which packages are packed does; what was packed another way is packed anew. */
 const PACKING = "wire 1";
@@ -38,13 +38,16 @@ async function pack(
 ): Promise<string | null> {
   const sha = Buffer.from(packageSha256, "hex");
   const [known] = await pool.query<Row[]>(
-    `SELECT HEX(p.packed_sha256) AS packed FROM packed_packages p JOIN asset_owners o ON o.sha256 = p.package_sha256
-     WHERE p.package_sha256 = ? AND p.recipe = ? AND o.workspace_id = ?`,
-    [sha, PACKING, actor.workspaceId],
+    `SELECT HEX(p.packed_sha256) AS packed, own.sha256 IS NOT NULL AS own FROM packed_packages p
+       JOIN asset_owners o ON o.sha256 = p.package_sha256 AND o.workspace_id = ?
+       LEFT JOIN asset_owners own ON own.sha256 = p.packed_sha256 AND own.workspace_id = o.workspace_id
+     WHERE p.package_sha256 = ? AND p.recipe = ?`,
+    [actor.workspaceId, sha, PACKING],
   );
   if (known[0]) {
     const found = (known[0].packed as string).toLowerCase();
-    await shareAsset(pool, actor.workspaceId, found);
+    // Another workspace had the same package before.
+    if (!known[0].own) await shareAsset(pool, actor.workspaceId, found);
     return found;
   }
   const spool = await openSpool();
@@ -62,15 +65,4 @@ async function pack(
   } finally {
     await spool.clear();
   }
-}
-
-/** A package as it is sent, piece by piece from the database. @returns null when there is none that may be seen */
-export async function sendPacked(
-  pool: Database,
-  kernels: Pick<KernelPool, "run">,
-  actor: Owner,
-  packageSha256: string,
-): Promise<AssetStream | null> {
-  const sha256 = await packed(pool, kernels, actor, packageSha256);
-  return sha256 === null ? null : streamAsset(pool, actor, sha256);
 }

@@ -14,7 +14,7 @@ interface Lines<T> {
 
 /**
  * The rows of a list, of which only those in sight are there once they are many: a step with 500 moves takes no longer
- * to show than one with five. It scrolls with the panel in which it lies, or by itself where `scrolls` is given.
+ * to show than one with five. It scrolls with whatever it lies in that scrolls, which may be itself.
  */
 export function LongList<T>({
   label,
@@ -78,8 +78,9 @@ function Window<T>({
   // Rows are as high as they are: those in sight are measured, the others guessed.
   useLayoutEffect(() => {
     shown.forEach(({ index, size }, i) => {
-      const high = (list.current?.children[i + 1] as HTMLElement | undefined)?.offsetHeight;
-      if (high !== undefined && high > 0 && high !== size) view.resizeItem(index, high);
+      const high = list.current?.children[i + 1]?.getBoundingClientRect().height ?? 0;
+      // Parts of a pixel count: over hundreds of rows they come to a row.
+      if (high > 0 && Math.abs(high - size) > 0.01) view.resizeItem(index, high);
     });
   });
   const before = (shown[0]?.start ?? top) - top;

@@ -1,10 +1,12 @@
 "use client";
 import { Progress } from "antd";
+import Link from "next/link";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Assembly } from "../../core/assembly/assembly";
 import type { Arrival } from "../../desk/background/arrival";
 import { ArrivingScene } from "../../stage/arrivingScene";
 import { LongList } from "../common/LongList";
+import { Wordmark } from "../common/Wordmark";
 
 /** How far right a node stands in the list, by how deep it lies in the tree. */
 const INDENT = 12;
@@ -24,20 +26,19 @@ export function ArrivingView({
   const [come, setCome] = useState(0);
   useEffect(() => {
     if (!canvas.current) return;
-    let scene: ArrivingScene;
+    let scene: ArrivingScene | null = null;
     try {
       scene = new ArrivingScene(canvas.current, assembly);
     } catch {
-      // Without graphics the desk says so itself, once it is there.
-      return;
+      // Without graphics there is the list; the desk says what to do, once it is there.
     }
     const end = arrival.watch((shapes) => {
-      scene.add(shapes);
+      scene?.add(shapes);
       setCome((n) => n + shapes.length);
     });
     return () => {
       end();
-      scene.dispose();
+      scene?.dispose();
     };
   }, [arrival, assembly]);
   const lines = useMemo(() => {
@@ -50,6 +51,9 @@ export function ArrivingView({
   const parts = assembly.nodes.filter((n) => n.kind === "part").length;
   return (
     <div className="arriving">
+      <Link className="arriving-back" href="/" aria-label="All projects">
+        <Wordmark />
+      </Link>
       <section className="panel" aria-label="Parts">
         <div className="panel-head">
           <h3>Parts</h3>
@@ -73,7 +77,7 @@ export function ArrivingView({
       </section>
       <div className="arriving-picture">
         <canvas ref={canvas} aria-label={`${assembly.name}, as far as it has come`} />
-        <div className="arriving-progress" role="status">
+        <div className="arriving-progress">
           <span>
             {share !== null && share >= 1
               ? "Opening the desk …"

@@ -6,7 +6,7 @@ import type { DocumentBody, DocumentKind } from "../../core/document/parse";
 import { problemOf } from "../../core/text/problem";
 import { isOut, json } from "../../desk/api";
 import { Arrival } from "../../desk/background/arrival";
-import { loadAssembly } from "../../desk/background/loadAssembly";
+import { type Arriving, loadAssembly } from "../../desk/background/loadAssembly";
 import { OpenDesk } from "../../desk/desk";
 import { sendEdits } from "../../desk/documents/deskDocuments";
 import { StoredOutbox } from "../../desk/documents/outbox";
@@ -73,17 +73,13 @@ export function ProjectPage({ id }: { id: string }) {
       const undo = kept && (await caughtUp(kept, documents).catch(() => null));
       const lost = kept && lostOf(kept, undo);
       const arrival = new Arrival();
-      let began: number | null = null;
-      const assembly = await loadAssembly(id, abort.signal, (arriving) => {
+      const hear = (arriving: Arriving) => {
         if (!alive()) return;
         arrival.take(arriving);
-        if (arriving.stage === "tree") began = performance.now();
         if (arriving.stage !== "download") return;
-        // What is there in a moment is not worth another picture before it.
-        const shown = began !== null && performance.now() - began > MOMENT_MS;
-        const text = "Loading the assembly";
-        setPhase({ kind: "loading", text, share: arriving.share, ...(shown ? { arrival } : {}) });
-      });
+        setPhase({ kind: "loading", text: "Loading the assembly", share: arriving.share, arrival });
+      };
+      const assembly = await loadAssembly(id, abort.signal, hear, MOMENT_MS);
       if (!alive()) return;
       const asides = await outbox.asides(id).catch(() => recovered.asides);
       const { number, fileName, settings, identities } = answer.revision;
