@@ -211,13 +211,6 @@ test("a step with 200 moves has the rows in sight in the page, and each of them 
       )
       .toEqual([true, true, true]);
   }
-  const last = page.getByRole("button", { name: new RegExp(`^Move ${moves}\\b`) });
-  await last.click();
-  await expect(last).toHaveAttribute("aria-pressed", "true");
-  // From there to another with Shift: all between are taken, those that are not in the page too.
-  await list.evaluate((e) => {
-    e.scrollTop = (e.querySelector(".move-list") as HTMLElement).offsetTop;
-  });
-  await page.getByRole("button", { name: /^Move 002\b/ }).click({ modifiers: ["Shift"] });
-  expect(await page.evaluate("plextanDesk.state.marked.length")).toBe(moves - 1);
+  await page.getByRole("button", { name: new RegExp(`^Move ${moves}\\b`) }).click();
+  await expect.poll(() => page.evaluate("plextanDesk.state.marked.map((m) => m.move).join()")).toBe("m0200");
 });
