@@ -1,5 +1,6 @@
 import path from "node:path";
-import { BackupError, readBackup, writeBackup } from "../server/database/backup";
+import { addressesOf } from "../server/database/address";
+import { BackupError, readBackup, writeBackup, writeBackupOf } from "../server/database/backup";
 
 /** Names are meant as whoever calls wrote them, from where they stand. */
 const named = (file: string) => path.resolve(process.env.PLEXTAN_CALLER ?? ".", file);
@@ -10,7 +11,8 @@ try {
   if (act === "backup" && args.length <= 1) {
     const stamp = new Date().toISOString().slice(0, 16).replace("T", "-").replace(":", "");
     const to = named(args[0] ?? `plextan-${stamp}.sql.gz`);
-    const bytes = await writeBackup(data, to);
+    const elsewhere = process.env.PLEXTAN_DATABASE;
+    const bytes = elsewhere ? await writeBackupOf(addressesOf(elsewhere), to) : await writeBackup(data, to);
     console.log(
       `${to}\n${bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`}. Keep it as you keep passwords.`,
     );

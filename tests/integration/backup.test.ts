@@ -5,7 +5,7 @@ import { type Client, documentsOf, JSON_TYPE, openProject, signedIn } from "../.
 import { type Served, serve } from "../../src/cli/serve";
 import type { Sequence } from "../../src/core/document/sequence";
 import { freshId } from "../../src/core/edit/id";
-import { BackupError, readBackup, writeBackup } from "../../src/server/database/backup";
+import { BackupError, readBackup, writeBackup, writeBackupOf } from "../../src/server/database/backup";
 import { sequenceOf } from "../support/assembly";
 import { smallProjectFile } from "../support/project";
 import { wav } from "../support/sound";
@@ -91,6 +91,22 @@ test("one that stands still is backed up as well; what is no Plextan is said", a
   await writeBackup(BACK, to);
   expect(gunzipSync(await readFile(to)).toString("latin1")).toContain("Dump completed");
   await rm(to);
+});
+
+test("a database that runs elsewhere is backed up from the first of its nodes that answers, and put back", async () => {
+  const [to, folder] = [`${FILE}.elsewhere`, `${BACK}-elsewhere`];
+  const there = served.database.address;
+  const gone = { ...there, port: 1 };
+  await expect(writeBackupOf([gone], to)).rejects.toThrow(/^mariadb-dump failed/);
+  expect(await writeBackupOf([gone, there], to)).toBeGreaterThan(3000);
+  expect((await stat(to)).mode & 0o777).toBe(0o600);
+  await expect(writeBackupOf([there], to)).rejects.toThrow(/is there already/);
+  try {
+    await readBackup(to, folder);
+  } finally {
+    await rm(to);
+    await rm(folder, { recursive: true, force: true });
+  }
 });
 
 test("a folder in which there is something is not touched", async () => {

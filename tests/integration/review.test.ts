@@ -3,16 +3,19 @@ import { request as plain } from "node:http";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { FILE_TYPE, JSON_TYPE } from "../../src/cli/measure/client";
 import { type Served, serve } from "../../src/cli/serve";
+import { encodePackage } from "../../src/core/assembly/package";
 import { freshId } from "../../src/core/edit/id";
 import { newsFrom, type RoundNews } from "../../src/core/review/news";
 import type { Comment, Round, RoundLine } from "../../src/core/review/said";
 import { readProjectFile } from "../../src/formats/out/project/file";
+import { wireReader } from "../../src/formats/wire/unpack";
 import { type Actor, startSession } from "../../src/server/access/actor";
 import type { Role } from "../../src/server/access/matrix";
 import { type Database, openPool, type Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
+import { packed } from "../../src/server/imports/packing";
 import { demoActor } from "../../src/server/people/demo";
-import { putAsset } from "../../src/server/repositories/assets";
+import { getAsset, putAsset, shareAsset } from "../../src/server/repositories/assets";
 import { sequenceOf } from "../support/assembly";
 import { hashOf, smallProjectFile, storeProject } from "../support/project";
 import { sound, wav } from "../support/sound";
@@ -317,6 +320,43 @@ describe("a link", () => {
     expect((await call("GET", `/api/rounds/${newId()}`, decides)).status).toBe(404);
     expect((await call("GET", `/api/rounds/${other}`, cookies.stranger)).status).toBe(404);
   });
+  test("gives the assembly as it is stored and, packed, the same to the last bit; to nobody else", async () => {
+    const of = (cookie: string | undefined, path: string, more: Record<string, string> = {}) =>
+      fetch(served.url + path, { headers: { cookie: cookie ?? "", Origin: served.url, ...more } });
+    const round = await newRound();
+    const guestly = await guest(round, "Mette", { may: "look" });
+    for (const [cookie, path] of [
+      [cookies.animator, `/api/projects/${project}/package`],
+      [guestly, `/api/rounds/${round}/package`],
+    ] as const) {
+      const glb = Buffer.from(await (await of(cookie, path)).arrayBuffer());
+      const wire = await of(cookie, `${path}?as=wire`);
+      const reader = await wireReader();
+      reader.push(new Uint8Array(await wire.arrayBuffer()));
+      expect(Buffer.from(encodePackage(reader.end())).equals(glb)).toBe(true);
+      // Asked for again, nothing is sent; and one form is not taken for the other.
+      const tag = wire.headers.get("etag") ?? "";
+      expect((await of(cookie, `${path}?as=wire`, { "If-None-Match": tag })).status).toBe(304);
+      expect((await of(cookie, path, { "If-None-Match": tag })).status).toBe(200);
+      expect((await of(cookie, `${path}?as=zip`)).status).toBe(400);
+      expect((await of(cookies.stranger, `${path}?as=wire`)).status).toBe(404);
+    }
+    // Another workspace that has the same package gets what is packed already, and owns it from then on.
+    const other: Actor = { ...actor, workspaceId: newId() };
+    await pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Same')", [other.workspaceId]);
+    const [rows] = await pool.query<Row[]>(
+      "SELECT LOWER(HEX(package_sha256)) AS sha FROM assembly_revisions WHERE project_id = ?",
+      [project],
+    );
+    const packs = vi.fn();
+    const sha = rows[0]?.sha as string;
+    expect(await packed(pool, { run: packs }, other, sha)).toBeNull();
+    await shareAsset(pool, other.workspaceId, sha);
+    const found = await packed(pool, { run: packs }, other, sha);
+    expect(found && (await getAsset(pool, other, found))?.length).toBeGreaterThan(100);
+    expect(packs).not.toHaveBeenCalled();
+  });
+
   test("gives the film's own files and no others", async () => {
     const round = await newRound();
     const g = await guest(round, "Mette", { may: "look" });

@@ -26,7 +26,15 @@ export function smallProject(steps: number, name = "Small", moves = 0): Uint8Arr
   for (let n = 1; first && n <= moves; n++) {
     const id = `m${String(n).padStart(4, "0")}`;
     first.moves[id] = {
-      ...{ id, kind: "hand", name: `Move ${String(n).padStart(3, "0")}`, on: true, folder: null, colour: null, note: "" },
+      ...{
+        id,
+        kind: "hand",
+        name: `Move ${String(n).padStart(3, "0")}`,
+        on: true,
+        folder: null,
+        colour: null,
+        note: "",
+      },
       ...{ target: { type: "node", key: `cube-${n}` }, keys: {} },
     };
   }

@@ -77,16 +77,39 @@ export async function writeBackup(folder: string, to: string): Promise<number> {
   if (existsSync(to)) throw new BackupError(`${to} is there already. Choose another name.`);
   const data = path.join(root, "data");
   const own = (await answers(data)) ? null : await startDatabase(folder);
+  try {
+    return await dump(["--socket=db.sock", "--user=root"], "plextan", password, data, to);
+  } finally {
+    await own?.stop();
+  }
+}
+
+/** The same of a database that runs elsewhere, from the first of its nodes that answers. @throws BackupError */
+export async function writeBackupOf(nodes: readonly DatabaseAddress[], to: string): Promise<number> {
+  if (existsSync(to)) throw new BackupError(`${to} is there already. Choose another name.`);
+  let failed: unknown;
+  for (const { host, port, user, password, database, tls } of nodes) {
+    const at = ["--protocol=tcp", `--host=${host}`, `--port=${port}`, `--user=${user}`];
+    try {
+      return await dump([...at, ...(tls ? ["--ssl", "--ssl-verify-server-cert"] : [])], database, password, ".", to);
+    } catch (error) {
+      failed = error;
+    }
+  }
+  throw failed;
+}
+
+async function dump(at: string[], database: string, password: string, cwd: string, to: string): Promise<number> {
   const part = `${to}.part`;
   try {
     const child = spawn(
       "mariadb-dump",
       [
-        ...["--no-defaults", "--socket=db.sock", "--user=root", "--default-character-set=utf8mb4"],
+        ...["--no-defaults", ...at, "--default-character-set=utf8mb4"],
         // As of one moment, without keeping anybody waiting; rows as they come, not all of them in memory.
-        ...["--single-transaction", "--quick", "--hex-blob", "--max-allowed-packet=64M", "plextan"],
+        ...["--single-transaction", "--quick", "--hex-blob", "--max-allowed-packet=64M", database],
       ],
-      { cwd: data, env: { PATH: process.env.PATH, MYSQL_PWD: password } as never, stdio: ["ignore", "pipe", "pipe"] },
+      { cwd, env: { PATH: process.env.PATH, MYSQL_PWD: password } as never, stdio: ["ignore", "pipe", "pipe"] },
     );
     const done = ended(child, "mariadb-dump");
     done.catch(() => {});
@@ -108,8 +131,6 @@ export async function writeBackup(folder: string, to: string): Promise<number> {
     await rm(part, { force: true });
     if (error instanceof BackupError) throw error;
     throw new BackupError(`The backup could not be written: ${(error as Error).message}`);
-  } finally {
-    await own?.stop();
   }
 }
 
