@@ -15,7 +15,7 @@ test("nodes and apps are killed and frozen under editors: every acknowledged edi
   console.log(
     `${r.editors} editors, ${r.acknowledged} edits acknowledged, ${r.jobs} imports, ${r.again} requests sent again`,
   );
-  expect(r).toMatchObject({ crowded: 0, lost: [], doubled: [], apart: [], odd: [] });
+  expect(r).toMatchObject({ crowded: 0, stale: 0, lost: [], doubled: [], apart: [], odd: [] });
   expect(r.acknowledged).toBeGreaterThan(long ? 2000 : 150);
   expect(r.jobs).toBeGreaterThan(3);
   for (const blow of r.blows) expect(blow.longestMs, blow.what).toBeLessThan(5000);

@@ -45,7 +45,7 @@ const asDatabase = (command: string, args: string[]): [string, string[]] =>
 
 /** A node that says nothing so long is left out: the others stand still until then. See docs/operating.md. */
 const TIMES =
-  "evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.2S;evs.suspect_timeout=PT1.5S;evs.inactive_timeout=PT3S;evs.install_timeout=PT3S;repl.causal_read_timeout=PT5S";
+  "evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.2S;evs.suspect_timeout=PT1.5S;evs.inactive_timeout=PT3S;evs.install_timeout=PT3S;repl.causal_read_timeout=PT2S";
 
 /**
  * A free port below those that the system gives away by itself: a server that comes up later, or again, must find it

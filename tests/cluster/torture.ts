@@ -39,6 +39,8 @@ export interface ClusterResult {
   again: number;
   /** Times that not exactly one of three nodes, asked at once, let somebody through where only one may pass. */
   crowded: number;
+  /** Times that what one node had acknowledged was not seen at another that was asked at once. */
+  stale: number;
 }
 
 interface App {
@@ -190,6 +192,7 @@ export async function clusterTorture(options: {
     await migrate(addresses[0] as (typeof addresses)[number]);
     log("three nodes are up");
     const crowded = await crowdedDoors(cluster);
+    const stale = await staleReads(cluster);
     for (let i = 0; i < 3; i++) {
       const port = await ownPort();
       // Each begins at a node of its own.
@@ -297,6 +300,7 @@ export async function clusterTorture(options: {
       blows,
       again: state.again,
       crowded,
+      stale,
       ...(await compare(cluster, state, documents)),
     };
   } finally {
@@ -327,6 +331,30 @@ async function crowdedDoors(cluster: Cluster): Promise<number> {
     for (const p of pools) await p.end();
   }
   return crowded;
+}
+
+/** What one node has acknowledged is looked for at another at once, as by a request that a proxy sends elsewhere. */
+async function staleReads(cluster: Cluster): Promise<number> {
+  const addresses = cluster.nodes.map((n) => n.address);
+  const [here, there] = [openPool(addresses, 2), openPool(addresses.toReversed(), 2)];
+  let stale = 0;
+  try {
+    const value = "x".repeat(60);
+    for (let n = 0; n < 300; n++) {
+      const name = `${n} ${value}`;
+      // Much at once, so that it takes the others a moment to have it too.
+      await here.query("INSERT INTO doors (name, passed) VALUES ?", [
+        Array.from({ length: 200 }, (_, k) => [k === 199 ? name : `${n} ${k}`, n]),
+      ]);
+      const [rows] = await there.query<Row[]>("SELECT passed FROM doors WHERE name = ?", [name]);
+      if (rows.length === 0) stale++;
+    }
+    await here.query("DELETE FROM doors");
+  } finally {
+    await here.end();
+    await there.end();
+  }
+  return stale;
 }
 
 /** The node, in the cluster's order, that an app speaks to: its own order begins at another. */

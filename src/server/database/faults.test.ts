@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { faultOf, isAway } from "./faults";
+import { faultOf, isAway, isBehind } from "./faults";
 
 test.each([
   [{ code: "ER_LOCK_DEADLOCK", errno: 1213 }, "collided"],
@@ -19,4 +19,13 @@ test.each([
 ])("%j is %s", (error, fault) => {
   expect(faultOf(Object.assign(new Error("x"), error))).toBe(fault);
   expect(isAway(Object.assign(new Error("x"), error))).toBe(fault === "refused" || fault === "cut");
+});
+
+test("what takes no locks and waits too long is at a node that is behind", () => {
+  const late = Object.assign(new Error("x"), { code: "ER_LOCK_WAIT_TIMEOUT" });
+  expect(isBehind(late, "SELECT 1")).toBe(true);
+  expect(isBehind(late, "START TRANSACTION")).toBe(true);
+  expect(isBehind(late, " select id from documents where id = 1 FOR UPDATE")).toBe(false);
+  expect(isBehind(late, "UPDATE documents SET revision = 1")).toBe(false);
+  expect(isBehind(new Error("x"), "SELECT 1")).toBe(false);
 });

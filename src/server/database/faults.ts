@@ -25,6 +25,15 @@ export function faultOf(error: unknown): DatabaseFault {
   return code !== undefined && CUT.has(code) ? "cut" : "own";
 }
 
+/**
+ * Whether what only looks, or begins a transaction, waited too long: it takes no locks, so the node is behind the others
+ * and cannot say what they have acknowledged.
+ */
+export const isBehind = (error: unknown, sql: string): boolean =>
+  (error as { code?: string }).code === "ER_LOCK_WAIT_TIMEOUT" &&
+  /^\s*(SELECT|SHOW|START TRANSACTION)\b/i.test(sql) &&
+  !/\bFOR UPDATE\b/i.test(sql);
+
 const CUT = new Set(["PROTOCOL_CONNECTION_LOST", "ECONNRESET", "ETIMEDOUT", "EPIPE", "PROTOCOL_SEQUENCE_TIMEOUT"]);
 
 /** Error numbers of a server whose disk is full: of the disk, of a table's file, of what is written to it. */

@@ -1,11 +1,13 @@
 import mysql from "mysql2/promise";
 import { connectionOf, type DatabaseAddress, nameOf } from "./address";
-import { faultOf } from "./faults";
+import { faultOf, isBehind } from "./faults";
 
 /** What the rest of the program asks of a database, be it one server or a cluster. */
 export type Database = Pick<mysql.Pool, "query" | "getConnection" | "end"> & {
   /** There is another node to go on with when one goes away. */
   readonly several?: boolean;
+  /** The node that is spoken to cannot catch up with the others: another is. */
+  behind?(): void;
 };
 
 /** How a node stands. */
@@ -91,7 +93,8 @@ export class Nodes implements Database {
         return await node.pool.query(sql, values as never);
       } catch (error) {
         const fault = faultOf(error);
-        if (fault === "collided" && ++collided < COLLISIONS_MOST && Date.now() < until) await pause(collided);
+        if (this.several && isBehind(error, sql) && Date.now() < until) this.behind();
+        else if (fault === "collided" && ++collided < COLLISIONS_MOST && Date.now() < until) await pause(collided);
         // What only reads may be asked again; what writes may have been written.
         else if (fault === "own" || fault === "collided" || (fault === "cut" && !/^\s*(SELECT|SHOW)\b/i.test(sql)))
           throw error;
@@ -107,6 +110,10 @@ export class Nodes implements Database {
     this.leave(node, (error as Error).message);
     await new Promise((r) => setTimeout(r, PAUSE_MS));
     return true;
+  }
+
+  behind(): void {
+    this.leave(this.current(), "it is behind the others");
   }
 
   private current(): Node {

@@ -18,8 +18,15 @@ function failing(several: boolean, fails: Record<string, (string | null)[]>) {
     destroy: () => void destroyed++,
     release: () => {},
   };
-  const pool = { several, query: ask, getConnection: async () => connection, end: async () => {} };
-  return { pool: pool as unknown as Database, said, destroyed: () => destroyed };
+  let left = 0;
+  const pool = {
+    behind: () => void left++,
+    several,
+    query: ask,
+    getConnection: async () => connection,
+    end: async () => {},
+  };
+  return { pool: pool as unknown as Database, said, destroyed: () => destroyed, left: () => left };
 }
 const work = async (sql: { query(t: string): Promise<unknown> }) => {
   await sql.query("WRITE");
@@ -55,4 +62,11 @@ test("what the statement itself is at fault for is told at once", async () => {
   const wrong = failing(true, { WRITE: ["ER_DUP_ENTRY"] });
   await expect(transaction(wrong.pool, work as never)).rejects.toThrow("ER_DUP_ENTRY");
   expect(wrong.said.filter((s) => s === "WRITE")).toHaveLength(1);
+});
+
+test("a node that cannot begin because it is behind is left", async () => {
+  const late = failing(true, { "START TRANSACTION": ["ER_LOCK_WAIT_TIMEOUT"], WRITE: ["ER_LOCK_WAIT_TIMEOUT"] });
+  expect(await transaction(late.pool, work as never)).toBe(7);
+  // Waiting for somebody's lock is no such thing.
+  expect(late.left()).toBe(1);
 });

@@ -1,6 +1,6 @@
 import type mysql from "mysql2/promise";
 import type { DatabaseAddress } from "./address";
-import { faultOf, isAway } from "./faults";
+import { faultOf, isAway, isBehind } from "./faults";
 import { COLLISIONS_MOST, type Database, type NodeState, Nodes, pause } from "./nodes";
 
 export type { Database } from "./nodes";
@@ -71,7 +71,10 @@ async function inTransaction<T>(
     const connection = await pool.getConnection();
     let committing = false;
     try {
-      await connection.query(begin);
+      await connection.query(begin).catch((error) => {
+        if (isBehind(error, begin)) pool.behind?.();
+        throw error;
+      });
       const result = await work(connection);
       committing = true;
       await connection.query("COMMIT");
