@@ -306,6 +306,14 @@ function extents(
 }
 
 const STARTS = [0, 1, -1, 2, -2, 3, -3, 4, -4, 5, -5, 6, -6, 7, -7, 8, -8, 9, -9, 10, -10, 11, -11, 12];
+/** Where a curved arrow may be, from where it is best on: how far out, where along its axis, and where it begins. */
+const TURN_PLACES = [1.06, 1.2, 0.8, 0.55, 1.45, 1.8, 2.4, 3.2]
+  .flatMap((out, i) =>
+    [0, 1, 2, 3, 4].flatMap((level) =>
+      STARTS.map((start, s) => ({ out, level, start, cost: 5 * i + 3 * level + 4 * s })),
+    ),
+  )
+  .sort((a, b) => a.cost - b.cost);
 /** Degrees between two places of a curved arrow that are tried. */
 const START_STEP = 15;
 
@@ -338,25 +346,21 @@ function turnArrow(way: Way, view: Projection, room: Room): Float64Array | null 
   const whole = Math.min(SWEEP, Math.max(LEAST_SWEEP, Math.abs(to - from)));
   // Where it begins: on from where what turns is, or up to it.
   const begin = way.backTurn ? from : way.arrives ? -sense * whole : 0;
-  let best = null as { points: Float64Array; cost: number } | null;
   const levels = [(low + high) / 2, high, low, high + 0.15 * (high - low), low - 0.15 * (high - low)];
   for (const share of [1, 0.8, 0.6, 0.4, 0.25, 0.15]) {
     const sweep = whole * share;
     if (sweep < Math.min(LEAST_SWEEP, whole)) break;
-    for (const [i, out] of [1.06, 1.2, 0.8, 0.55, 1.45, 1.8, 2.4, 3.2].entries())
-      for (const [l, level] of levels.entries())
-        for (const [s, start] of STARTS.entries()) {
-          const cost = (1 - share) * 60 + 5 * i + 3 * l + 4 * s;
-          if (best && cost >= best.cost) continue;
-          // Shorter than the way, an arrow that arrives still ends at what turns.
-          const at = begin + start * START_STEP + (way.arrives && !way.backTurn ? sense * (whole - sweep) : 0);
-          const points = arc(axis.point, d, x, y, { out: out * radius, level, at, by: sense * sweep }, view);
-          if (!points || lineLength(points) < LEAST || folds(points) || !room.allFree(points)) continue;
-          best = { points, cost };
-        }
-    if (best) break;
+    // Shorter than the way, an arrow that arrives still ends at what turns.
+    const first = begin + (way.arrives && !way.backTurn ? sense * (whole - sweep) : 0);
+    for (const { out, level, start } of TURN_PLACES) {
+      const at = first + start * START_STEP;
+      const around = { out: out * radius, level: nth(levels, level), at, by: sense * sweep };
+      const points = arc(axis.point, d, x, y, around, view);
+      // Whether it folds is asked last: it takes longest.
+      if (points && lineLength(points) >= LEAST && room.allFree(points) && !folds(points)) return points;
+    }
   }
-  return best?.points ?? null;
+  return null;
 }
 
 /** A part of a circle about an axis, as it is seen. */

@@ -71,7 +71,14 @@ const MOMENTS = 60;
  * groove, go as one. What hits another on the way is mended: it waits for that, goes another way, or is put farther
  * out; what would be hit all the same stays at home and is told as stuck, with what holds it.
  */
-export function planChecked(bodies: readonly Body[], options: ExplodeOptions): CheckedPlan {
+export function planChecked(bodies: readonly Body[], asked: ExplodeOptions): CheckedPlan {
+  let done = 0;
+  // What is planned again is not told as less done.
+  const progress = (share: number) => {
+    done = Math.max(done, share);
+    asked.progress?.(done);
+  };
+  const options: ExplodeOptions = { ...asked, progress };
   let groups = bodies.map((_, i) => [i]);
   for (let round = 0; ; round++) {
     const joined = groups.map((g) => merged(bodies, g));

@@ -112,6 +112,40 @@ describe("the camera", () => {
     expect(m.found(done.document, "camera").filter((x) => x.what === "whips")).toEqual([]);
     expect(m.found(round(40, 2), "camera")).toEqual([]);
   });
+  test("of two that whip in one step each gets the time that it needs itself", () => {
+    const s = made(
+      camera(sequenceOf([{ camera: [key("a", 0.3, 0.2, { azimuth: 230 }, STEADY)] }]), { distance: 200 }),
+      "orbit",
+      "camera-orbit",
+      {
+        ...{ start: seconds(1), length: seconds(0.25), targets: [{ type: "camera", id: "main" }] },
+        settings: { degrees: 110, rise: 0, about: null, axis: null },
+      },
+    );
+    const list = m.found(s, "camera").filter((f) => f.what === "whips");
+
+    expect(list.length).toBe(2);
+    const [fast, slow] = list.toSorted((a, b) => (b.numbers.speed?.value ?? 0) - (a.numbers.speed?.value ?? 0));
+    const moves = (f: Finding) =>
+      runCommand(s, checkOf("camera")?.mends.lengthen?.command?.({ program: m.program(s), thresholds: {} }, f) as never)
+        .document.steps.s0?.moves;
+    // What is a little too fast needs a little more, however fast the other is.
+    const orbit = moves(slow as Finding)?.orbit as MadeMove;
+    expect(orbit.length / seconds(0.25)).toBeGreaterThan(1.02);
+    expect(orbit.length / seconds(0.25)).toBeLessThan(2.5);
+    const turned = hand(moves(fast as Finding)?.["m-camera"]);
+    expect((turned?.keys.a?.lead as number) / seconds(0.2)).toBeGreaterThan(2.5);
+  });
+  test("what more time does not make slower is refused with what does, not made an hour long", () => {
+    const s = camera(sequenceOf([{ camera: [key("a", 1, 1, { azimuth: 900_000 }, STEADY)] }]), {});
+    const f = m.found(s, "camera").find((it) => it.what === "whips") as Finding;
+    expect(() =>
+      runCommand(
+        s,
+        checkOf("camera")?.mends.lengthen?.command?.({ program: m.program(s), thresholds: {} }, f) as never,
+      ),
+    ).toThrow("Let it turn less");
+  });
   test("that stops dead is told and smoothed", () => {
     const s = round(60, 1.5, STEADY);
     const list = m.found(s, "camera");

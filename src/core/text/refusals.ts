@@ -26,6 +26,8 @@ export const REFUSALS = {
   "nothing-timed-selected": () => "Select arrivals or moves first.",
   "not-a-time": () => "This is not a time. Type seconds (2.4), frames (75f) or minutes:seconds:frames.",
   "before-action": () => "That would be before the step's action begins. Move it less, or shorten the still before.",
+  "more-time-no-help": () =>
+    "More time does not make the camera slow enough here. Let it turn less in this move, or take the angle in two.",
   "beyond-an-hour": () => "That is beyond an hour, the longest a step may last.",
   "scale-factor": () => "Scale by a factor above 0, such as 0.5 or 2.",
   "end-before-start": () => "The end would come before the start. Choose a time on its own side.",
