@@ -1,7 +1,6 @@
-import { createHash } from "node:crypto";
 import { expect, test } from "vitest";
 import { madeUpFilm } from "../../../tests/support/films";
-import { told } from "../../../tests/support/recorded";
+import { hashOfDocument, told } from "../../../tests/support/recorded";
 import type { Target } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { compile } from "../program/compile";
@@ -44,13 +43,7 @@ function mended(program: Program, f: Finding, name: string): string {
   if (!make) return `  ${name}: by hand`;
   try {
     const { document } = runCommand(program.sequence, make({ program, thresholds: {} }, f));
-    // New ids are random: they are numbered as they come.
-    const ids = new Map<string, number>();
-    const text = told(document).replace(/\b[a-z0-9]{20}\b/g, (id) => {
-      if (!ids.has(id)) ids.set(id, ids.size);
-      return `new ${ids.get(id)}`;
-    });
-    return `  ${name}: ${createHash("sha1").update(text).digest("hex").slice(0, 10)}`;
+    return `  ${name}: ${hashOfDocument(document)}`;
   } catch (error) {
     if (error instanceof Refusal) return `  ${name}: ${error.message}`;
     throw error;

@@ -8,12 +8,16 @@ import { nth } from "../../core/math/packed";
 import { compile } from "../../core/program/compile";
 import type { Program } from "../../core/program/program";
 import { type Identities, withIdentities } from "../../core/revision/identity";
+import type { Waveform } from "../../core/sound/headroom";
 import { Following } from "../../player/following";
 import { lookAround } from "../../player/page/gestures";
 import { Player } from "../../player/player";
 import { browserSpeaker } from "../../player/speaker";
 import { plain } from "../api";
 import { loadRound } from "../background/loadAssembly";
+import { decodeSound } from "../sounds/decode";
+import { peaksOf } from "../sounds/heard";
+import { Loudness, softened } from "../sounds/loudness";
 
 export interface ReviewFilm {
   program: Program;
@@ -45,8 +49,14 @@ const LISTENS_MS = 600;
 /** A round's film on two canvases, with its sound: played, stepped through and looked round in. */
 export class ReviewStage {
   readonly player: Player;
-  private readonly following = new Following(browserSpeaker);
-  private readonly buffers = new Map<string, AudioBuffer>();
+  private readonly loudness = new Loudness();
+  private readonly following = new Following(() =>
+    softened(browserSpeaker(), () => {
+      const { sequence, program } = this.film;
+      return this.loudness.of(sequence, program.steps, this.files, (asset) => this.waves.get(asset) ?? null);
+    }),
+  );
+  private readonly waves = new Map<string, Waveform & { buffer: AudioBuffer }>();
   private files = 0;
   private listening: ReturnType<typeof setTimeout> | undefined;
   muted = false;
@@ -101,7 +111,7 @@ export class ReviewStage {
     else {
       this.following.follow({
         ...{ ticks: player.ticks, speed: player.speed, sequence: film.sequence },
-        ...{ steps: film.program.steps, files: this.files, bufferOf: (asset: string) => this.buffers.get(asset) },
+        ...{ steps: film.program.steps, files: this.files, bufferOf: (asset: string) => this.waves.get(asset)?.buffer },
       });
     }
     this.onChange();
@@ -109,14 +119,13 @@ export class ReviewStage {
 
   /** Fetches what is heard. */
   private async listen(): Promise<void> {
-    const context = new OfflineAudioContext(2, 1, 48_000);
     const assets = new Set(Object.values(this.film.sequence.sounds ?? {}).map((s) => s.asset));
     await Promise.all(
       [...assets].map(async (asset) => {
         const r = await fetch(`/api/rounds/${this.round}/sounds/${asset}`).catch(() => null);
-        const buffer = r?.ok ? await context.decodeAudioData(await r.arrayBuffer()).catch(() => null) : null;
-        if (!buffer) return;
-        this.buffers.set(asset, buffer);
+        const it = r?.ok ? await decodeSound(await r.arrayBuffer(), asset).catch(() => null) : null;
+        if (!it) return;
+        this.waves.set(asset, { ...it, peaks: await peaksOf(it.pcm) });
         this.files++;
       }),
     );

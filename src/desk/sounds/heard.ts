@@ -11,7 +11,7 @@ import type { Heard } from "./soundFile";
 const PIECE = 400;
 
 /** Lowest and highest samples all through, worked out in pieces between which the page is free. */
-async function peaksOf(pcm: Pcm): Promise<Float32Array> {
+export async function peaksOf(pcm: Pcm): Promise<Float32Array> {
   const n = peakCount(pcm.channels[0]?.length ?? 0, pcm.rate);
   const peaks = new Float32Array(2 * n);
   for (let at = 0; at < n; at += PIECE) {

@@ -11,10 +11,12 @@ let desk: Desk;
 let sounding: Sounding;
 let log: string[];
 let now: number;
+/** How loud each was played. */
+let loud: number[];
 const DELAY = 0.02;
 
 const ready = (asset: string) =>
-  setHeard(desk, asset, { state: "ready", pcm: level(1, 0.5), buffer: null, peaks: new Float32Array(2) });
+  setHeard(desk, asset, { state: "ready", pcm: level(2, 0.5), buffer: null, peaks: new Float32Array(800).fill(0.5) });
 /** The playhead at a time while playing, s, when the loudspeaker's clock stands at another. */
 const at = (t: number, clock = now, more: Partial<Desk["state"]> = {}) => {
   now = clock;
@@ -31,12 +33,15 @@ beforeEach(() => {
   };
   desk = smallDesk(film);
   log = [];
+  loud = [];
   now = 100;
   sounding = new Sounding(desk, () => ({
     now: () => now,
     delay: () => DELAY,
-    play: (s, _buffer, when, from, speed) =>
-      log.push(`${s.sound.id} at ${when} from ${from.toFixed(2)}${speed === 1 ? "" : ` x${speed}`}`),
+    play: (s, _buffer, when, from, speed) => {
+      loud.push(Math.max(...s.fade.filter((_, i) => i % 2 === 1)));
+      log.push(`${s.sound.id} at ${when} from ${from.toFixed(2)}${speed === 1 ? "" : ` x${speed}`}`);
+    },
     silence: () => log.push("silence"),
   }));
   ready(hash("a"));
@@ -98,6 +103,21 @@ describe("sounds while playing", () => {
   test("are silent while every frame is waited for", () => {
     at(1, 100, { play: { ...desk.state.play, every: true } });
     expect(log).toEqual([]);
+  });
+  test("are silent where a seam is played slowly", () => {
+    at(0.1, 100, { play: { ...desk.state.play, seam: true, atEnd: "loop" } });
+    expect(log).toEqual([]);
+  });
+  test("are played softer, all alike, where together they would clip", () => {
+    desk.edit("More", setSound("v", { volume: 6 }));
+    loud.length = 0;
+    at(1);
+    // 0.5 and 6 dB is 0.998: nothing clips. With 3 dB more it would.
+    expect(loud.map((v) => v.toFixed(3))).toEqual(["1.995", "1.000"]);
+    desk.edit("More", setSound("v", { volume: 9 }));
+    loud.length = 0;
+    at(1.1, 100.1);
+    expect(loud.map((v) => v.toFixed(3))).toEqual(["2.000", "0.710"]);
   });
   test("an edit is heard at once", () => {
     at(1);

@@ -2,6 +2,7 @@ import { Following } from "../../player/following";
 import type { Speaker } from "../../player/speaker";
 import { speedNow } from "../playback/playback";
 import type { Desk } from "../port";
+import { loudnessNow, softened } from "./loudness";
 
 /**
  * Plays what is heard at the desk, in step with the picture. Silent backward, while every frame is waited for, where a
@@ -15,7 +16,7 @@ export class Sounding {
     private readonly desk: Desk,
     open: () => Speaker | null,
   ) {
-    this.following = new Following(open);
+    this.following = new Following(() => softened(open(), () => loudnessNow(desk)));
     this.stop = desk.store.subscribe((s, before) => {
       if (s.ticks !== before.ticks || s.playing !== before.playing || s.play !== before.play) this.follow();
     });

@@ -5,6 +5,7 @@ import { DUCK_MOST, type Sound, VOLUME_LEAST, VOLUME_MOST } from "../../core/doc
 import { moveSound, SOUND_LEAST, trimSound } from "../../core/edit/soundCommands";
 import { soundStart } from "../../core/sound/schedule";
 import { formatSecondsShort } from "../../core/time/time";
+import { formatNumber } from "../../core/units/units";
 import {
   changeRole,
   changeSound,
@@ -14,6 +15,7 @@ import {
   soundTo,
 } from "../../desk/acts/soundActs";
 import { hearAgain } from "../../desk/sounds/heard";
+import { loudnessNow } from "../../desk/sounds/loudness";
 import { startRecording } from "../../desk/sounds/recorder";
 import { Field } from "../common/Field";
 import { TimeField } from "../common/TimeField";
@@ -61,6 +63,7 @@ export function SoundDetails({ id }: { id: string }) {
       <div className="form">
         <span>Volume</span>
         <Volume volume={sound.volume} take={(volume) => take("Volume", { volume })} />
+        <Softer />
         <span>Fade in</span>
         <TimeField
           ariaLabel="Fade in"
@@ -106,6 +109,20 @@ export function SoundDetails({ id }: { id: string }) {
       </div>
       <Acts sound={sound} />
     </>
+  );
+}
+
+/** Says by how much everything is played and made softer so that nothing clips. */
+function Softer() {
+  const desk = useDesk();
+  // Another waveform at hand may be one more that is too loud.
+  useDeskState((s) => s.heard);
+  const gain = loudnessNow(desk);
+  if (gain === 1) return null;
+  return (
+    <span className="soft wide">
+      All sounds together would clip: they are played, and made, {formatNumber(-20 * Math.log10(gain), 1)} dB softer.
+    </span>
   );
 }
 

@@ -3,12 +3,16 @@ import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import type { PageSettings } from "../../core/outputs/page";
 import { pictureDefaults } from "../../core/outputs/picture";
 import { stepRange } from "../../core/outputs/range";
+import { softer } from "../../core/sound/headroom";
+import { MIX_RATE, Mixer } from "../../core/sound/mix";
+import { placedSounds } from "../../core/sound/schedule";
 import { Refusal } from "../../core/text/refusal";
-import { formatSecondsShort } from "../../core/time/time";
+import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { type PageStep, pageHtml } from "../../formats/out/page/html";
 import type { PageFilm } from "../../player/page/film";
 import { STYLE } from "../../player/page/style";
 import { frameMaker, goOn, type LookContext, type Looker, type MakeContext, type Maker } from "./maker";
+import { toldLower } from "./sound";
 
 /** How finely the pictures of steps are written, 0 to 1. */
 const FINE = 0.85;
@@ -17,11 +21,18 @@ const FINE = 0.85;
 export const makePage: Maker<PageSettings> = async (s, c) => {
   const steps = await pictures(s, c);
   c.tell(0.95, "putting it together");
-  const { html, sounds } = await pageOf(s, c, steps);
+  const gain = s.sound ? gainOf(c) : 1;
+  const { html, sounds } = await pageOf(s, c, steps, gain);
   c.sink.write(0, new TextEncoder().encode(html));
-  const said = [`${steps.length} steps`, ...(sounds > 0 ? [`${sounds} recordings`] : [])];
+  const said = [`${steps.length} steps`, ...(sounds > 0 ? [`${sounds} recordings`] : []), ...toldLower(gain)];
   return { type: "text/html", check: async () => said };
 };
+
+/** What the sounds of a page are lowered by so that they do not clip. */
+function gainOf({ program, pcmOf }: MakeContext): number {
+  const mixer = new Mixer(placedSounds(program.sequence, program.steps), pcmOf);
+  return 1 / Math.max(1, mixer.peak(0, Math.ceil((program.steps.length * MIX_RATE) / TICKS_PER_SECOND)));
+}
 
 /** The page as it will be, but for the pictures that stand in for the model. */
 export const lookAtPage: Looker<PageSettings> = async (s, c) => {
@@ -33,11 +44,14 @@ async function pageOf(
   s: PageSettings,
   c: LookContext,
   steps: readonly PageStep[],
+  gain = 1,
 ): Promise<{ html: string; sounds: number }> {
   const { program, range, pkg } = c;
   const preparation = structuredClone(c.preparation);
   if (s.look !== "") applyLook(s.look)(preparation);
   const sequence = published(program.sequence, s.sound);
+  // The page only plays: that nothing clips is seen to here.
+  if (sequence.sounds && gain < 1) sequence.sounds = softer(sequence.sounds, gain);
   const film: PageFilm = {
     ...{ assembly: pkg.assembly, preparation, sequence, look: lookNow(preparation), range, parts: s.parts },
   };

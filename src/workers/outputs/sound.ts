@@ -38,6 +38,10 @@ export function heardIn(c: MakeContext, samples: number): Heard | null {
   return { mixer, first, samples, gain: peak > 1 ? 1 / peak : 1 };
 }
 
+/** Says by how much sound was lowered, where it was. */
+export const toldLower = (gain: number): string[] =>
+  gain < 1 ? [`sound lowered by ${(-20 * Math.log10(gain)).toFixed(1)} dB, for it was too loud`] : [];
+
 /** Samples that the AAC encoder gives out before those it was given. */
 const AAC_LATE = 1024;
 let registered = false;
@@ -118,7 +122,7 @@ export async function checkSound(input: Input, heard: Heard): Promise<string[]> 
   const otherwise = (what: string) => new Refusal("made-otherwise", { what });
   const track = await input.getPrimaryAudioTrack();
   if (!track) throw otherwise("there is no sound in it");
-  const lowered = gain < 1 ? [`sound lowered by ${(-20 * Math.log10(gain)).toFixed(1)} dB, for it was too loud`] : [];
+  const lowered = toldLower(gain);
   const peak = mixer.loudest(first, first + samples);
   const [of, side] = [new Float32Array(LISTENED), new Float32Array(LISTENED)];
   const begin = Math.max(first, Math.min(peak - LISTENED / 4, first + samples - LISTENED));

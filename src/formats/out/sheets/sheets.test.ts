@@ -221,6 +221,12 @@ describe("as files", () => {
     const { bytes, pages } = await sheetsPdf(documentOf(steps), fontFile("woff"), (page) => told.push(page));
     expect(new TextDecoder("latin1").decode(bytes.subarray(0, 8))).toBe("%PDF-1.7");
     expect(told).toEqual(Array.from({ length: pages }, (_, i) => i + 1));
+    // What a screen reader is told things are: titles of the cover and of the contents, a heading for each step, each picture.
+    const text = new TextDecoder("latin1").decode(bytes);
+    const roles = (role: string) => text.split(new RegExp(`/S /${role}\\b`)).length - 1;
+    expect([roles("H1"), roles("Figure")]).toEqual([2, 7]);
+    expect(roles("H2")).toBeGreaterThanOrEqual(4);
+    expect(roles("P")).toBeGreaterThan(5);
     await expect(sheetsPdf(documentOf(steps), async () => null)).rejects.toThrow(/font of the sheets/);
   });
 });

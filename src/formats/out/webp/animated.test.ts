@@ -16,6 +16,9 @@ test("the head tells the canvas less one and how often it plays", () => {
   expect(head).toHaveLength(HEAD_BYTES);
   expect([u24(head, 24), u24(head, 27)]).toEqual([639, 359]);
   expect([head[20], head[42], head[43]]).toEqual([0b10010, 3, 0]);
+  // The container's own fields, byte by byte: reserved ones are nothing.
+  expect([...head.subarray(12, 30)]).toEqual([...tag("VP8X"), 10, 0, 0, 0, 0b10010, 0, 0, 0, 127, 2, 0, 103, 1, 0]);
+  expect([...head.subarray(30)]).toEqual([...tag("ANIM"), 6, 0, 0, 0, 0, 0, 0, 0, 3, 0]);
   expect([...webpLength(70_000)]).toEqual([...[69_992 & 255, (69_992 >> 8) & 255, 1, 0]]);
 });
 
