@@ -251,7 +251,15 @@ test("a page is made, opens from disk without a network, plays, steps, is looked
     await test.step("the graphics are reset, and the same picture comes back", async () => {
       await player(page, (p) => p.pause());
       const picture = page.locator("#picture");
-      const before = await picture.screenshot();
+      // The view is on its way back from the free look, and is drawn finely only once it is there.
+      let before = await picture.screenshot();
+      await expect
+        .poll(async () => {
+          const last = before;
+          before = await picture.screenshot();
+          return before.equals(last);
+        })
+        .toBe(true);
       const back = await loseGraphics(page, "#picture");
       await back();
       await expect.poll(async () => (await picture.screenshot()).equals(before)).toBe(true);

@@ -73,7 +73,7 @@ export const makeVideo: Maker<VideoSettings> = async (s, c) => {
       stills.push(!drawn);
       const next = f + 1 < frames ? c.range.from + frameToTicks(f + 1, rate) : null;
       const keyFrame = keys.at(f, drawn, next);
-      await source.add((f * per) / TICKS_PER_SECOND, per / TICKS_PER_SECOND, { keyFrame });
+      await source.add((f * per) / TICKS_PER_SECOND, per / TICKS_PER_SECOND, { keyFrame, still: !drawn });
       await sound?.until(((f + 1) * per) / TICKS_PER_SECOND);
       c.tell((DRAWING * (f + 1)) / frames, `frame ${f + 1} of ${frames}`);
     }
@@ -109,7 +109,7 @@ function chaptersTold(asked: number, there: boolean, mp4: boolean): string[] {
 /** What takes frames of a canvas and makes a track of them. */
 interface Source {
   track: VideoSource;
-  add(at: number, takes: number, options: { keyFrame: boolean }): Promise<void>;
+  add(at: number, takes: number, options: { keyFrame: boolean; still: boolean }): Promise<void>;
   finish(): Promise<void>;
   close(): void;
 }
@@ -129,7 +129,7 @@ async function sourceOf(
   });
   return {
     track,
-    add: (at, takes, options) => track.add(at, takes, options),
+    add: (at, takes, { keyFrame }) => track.add(at, takes, { keyFrame }),
     finish: async () => {},
     close: () => {},
   };
