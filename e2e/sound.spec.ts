@@ -5,6 +5,7 @@ import { lagOf } from "../src/core/sound/lag";
 import { seconds, sequenceOf } from "../tests/support/assembly";
 import { smallProjectFile } from "../tests/support/project";
 import { wav } from "../tests/support/sound";
+import { Counting } from "./counting";
 import { DeskPage, visit } from "./desk";
 import { expect, type Page, test } from "./test";
 
@@ -66,9 +67,9 @@ const told = (page: Page) => page.evaluate(() => (window as unknown as { told: P
 test.beforeAll(() => mkdir(FOLDER, { recursive: true }));
 test.afterAll(() => rm(FOLDER, { recursive: true, force: true }));
 
-/** Opens a small project of two steps of two seconds each. */
-async function openSmall(page: Page, name: string): Promise<DeskPage> {
-  const film = sequenceOf([{}, {}]);
+/** Opens a small project of steps of two seconds each. */
+async function openSmall(page: Page, name: string, steps = 2): Promise<DeskPage> {
+  const film = sequenceOf(Array.from({ length: steps }, () => ({})));
   for (const step of Object.values(film.steps))
     Object.assign(step, { stillBefore: 0, action: seconds(1.5), stillAfter: seconds(0.5) });
   film.picture = { width: 64, height: 36 };
@@ -214,6 +215,40 @@ test("several go one to each step; one is replaced, recorded again, made music a
   await expect(page.getByRole("button", { name: "Music", exact: true })).toBeHidden();
   await page.keyboard.press("Control+z");
   await expect(page.getByRole("button", { name: "Music", exact: true })).toBeVisible();
+});
+
+test("three steps get a voice each and music under them, and a video with them, in at most fourteen acts", async ({
+  page,
+}) => {
+  const desk = await openSmall(page, "Narrated", 3);
+  const job = new Counting(page, desk);
+  const lanes = await page.locator("canvas.lanes").boundingBox();
+  const at = { x: 156 + 0.01 * (((lanes?.width ?? 0) - 28) / 6), y: 70 };
+  const loud = (length: number) => burst(0, length).map((v) => 1.9 * v);
+  const voices = Object.fromEntries([1.2, 3, 2.6].map((length, i) => [`${i + 1}.wav`, wav(loud(length))]));
+  await job.act(() => dropOn(page, ".timeline-body", at, voices));
+  await expect(page.getByText("3 recordings, one for each of 3 steps from here on.")).toBeVisible();
+  // Two are longer than their steps.
+  for (const name of ["2", "3"]) {
+    await job.act(() => page.getByRole("button", { name: new RegExp(`^Recording "${name}"`) }).press("Enter"));
+    await job.click("Fit the still after");
+  }
+  await expect(page.getByRole("button", { name: /^Recording "3" from 5 to 7.6 s/ })).toHaveCount(1);
+  await job.act(() =>
+    page
+      .getByLabel("Music under the sequence", { exact: true })
+      .setInputFiles({ name: "bed.wav", mimeType: "audio/wav", buffer: Buffer.from(wav(loud(4))) }),
+  );
+  await job.act(() => page.getByRole("switch", { name: "Again to the end" }).click());
+  await job.type("Softer under a voice", "0");
+  await expect(page.getByText(/together would clip: they are played, and made, \d\.\d dB softer/)).toBeVisible();
+  await job.type("Softer under a voice", "18");
+  await job.act(() => page.getByRole("button", { name: "Publish", exact: true }).click());
+  await job.click("Add an output");
+  await job.act(() => page.getByRole("menuitem", { name: /^Video/ }).click());
+  await job.click("Make video");
+  await expect(page.getByTestId("publish-result")).toContainText("sound in step to 0.0 ms", { timeout: 120_000 });
+  job.done("three voices, music, a video", 14);
 });
 
 test("leaving a project while something is made is asked about, and stops it", async ({ page }) => {

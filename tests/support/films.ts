@@ -70,6 +70,7 @@ export function madeUpFilm(seed: number): MadeUp {
     links: often(0.6)
       ? { r: { id: "r", name: "Gears", driver: "w", follower: "p", kind: "ratio", num: 3, den: -2, offset: 0 } }
       : {},
+    nodes: often(0.3) ? { "root/s3": { hidden: true }, "root/cap": { pivot: { at: [3, -2, 5], in: "part" } } } : {},
     poses: { open: { id: "open", name: "open", target: node("root/bracket"), values: { "joint.h": 60 } } },
   };
 
@@ -190,6 +191,14 @@ export function madeUpFilm(seed: number): MadeUp {
       ...{ id: "spin", name: "Spin", on: true, folder: null, colour: null, note: "", kind: "hand" },
       target: node("root/wheel"),
       keys: { r: key("r", 1.2, 1.2, { "joint.w": whole(24) * 100 * (often(0.5) ? 1 : -1) }, STEADY) },
+    };
+  // What moves something that a revision took away.
+  const [, later] = Object.values(sequence.steps);
+  if (later && often(0.4))
+    later.moves.gone = {
+      ...{ id: "gone", name: "Gone", on: true, folder: null, colour: null, note: "", kind: "hand" },
+      target: node("root/was"),
+      keys: { k: key("k", 0.8, 0.5, { "slide.x": 12 }) },
     };
   const order = sequence.stepOrder;
   sequence.sounds = Object.fromEntries(

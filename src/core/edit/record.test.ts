@@ -205,7 +205,7 @@ test("every act on films made up by chance gives a film that is valid and as rec
         lines.push(`${name}: ${hashOfDocument(document)} ${steps.ids.length} steps, ${short(steps.length)}`);
         if (document !== c.s) done++;
       } catch (error) {
-        if (!(error instanceof Refusal)) throw error;
+        if (!(error instanceof Refusal)) throw new Error(`${name}, film ${seed}`, { cause: error });
         lines.push(`${name}: ${error.message}`);
       }
     }

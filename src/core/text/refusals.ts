@@ -10,6 +10,8 @@ export const REFUSALS = {
   "name-needed": ({ what }: { what: string }) => `A ${what} needs a name.`,
   "reason-needed": () => "Say in a few words why it is meant so.",
   "arrival-there": () => "There is an arrival at this time already.",
+  "point-in-repeat": () =>
+    "This move is repeated, and a point in a rest after its first time would make every time longer. Put it into the first time: the others follow.",
   "point-not-by-hand": () =>
     "Put the new point in a step in which this channel is keyed by hand, not in a still before or a ready-made move.",
   "curve-not-by-hand": () => "This part of the curve is no longer keyed by hand.",

@@ -1,5 +1,5 @@
 import { type Beyond, hand, type Sequence, type Shape, type Target, targetId } from "../../core/document/sequence";
-import { channelCurve } from "../../core/edit/curves/channel";
+import { ownCurve } from "../../core/edit/curves/channel";
 import {
   type CurveRef,
   moveCurveKeys,
@@ -297,9 +297,7 @@ function gapOf(
   const move = hand(desk.body().steps[at.step]?.moves[at.move]);
   for (const [channel, way] of Object.entries(move?.beyond ?? {})) {
     if (way.after !== "repeat" || (at.channels !== "all" && !at.channels.includes(channel))) continue;
-    const keys = channelCurve(desk.program, target, channel).keys.filter(
-      (k) => k.step === at.step && k.move === at.move,
-    );
+    const keys = ownCurve(desk.program, target, channel).keys.filter((k) => k.step === at.step && k.move === at.move);
     const [first, last] = [keys[0], keys[keys.length - 1]];
     if (!first || !last) continue;
     const begin = first.segment.t1 > first.segment.t0 && way.before === "hold" ? first.segment.from : first.value;

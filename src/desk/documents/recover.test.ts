@@ -122,6 +122,8 @@ test("a page that died after one of two edits of the same was confirmed: the oth
       send: (d, base, edits) => send(d, base, edits.slice(0, 1)),
     },
   );
+  // What is not looked after is not taken.
+  saver.add("gone", titled("nobody's"));
   saver.track("seq", 0, start());
   saver.add("seq", one);
   saver.add("seq", two);

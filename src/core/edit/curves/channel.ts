@@ -1,9 +1,10 @@
 import { type Neighbours, type Segment, segmentAt, shapeHandles } from "../../curve/segment";
 import type { Beyond, Shape } from "../../document/keys";
-import { hand, type Key, type Target, targetId } from "../../document/sequence";
+import { hand, type Key, type Move, type Sequence, type Target, targetId } from "../../document/sequence";
 import { nth } from "../../math/packed";
 import type { Placed } from "../../program/layout";
 import type { Program } from "../../program/program";
+import { cycleOf, periodOf } from "../../program/spans";
 
 /** One arrival of one channel, as the curve view shows it. */
 export interface CurveKey {
@@ -21,6 +22,10 @@ export interface CurveKey {
   split: boolean;
   /** Whether the transition before runs into this one without a rest. */
   meets: boolean;
+  /** Which time of a move that is repeated this is: 0 is the arrival itself, others follow from it. */
+  pass: number;
+  /** Whether that time goes back. */
+  back: boolean;
 }
 
 /** One channel over the whole sequence. */
@@ -95,11 +100,42 @@ export function channelCurve(program: Program, target: Target, channel: string):
       shape: key.shapes?.[channel]?.kind ?? "ease",
       split: key.split?.includes(channel) ?? false,
       meets: false,
+      ...passOf(program.sequence, move, row),
     });
   }
   curve.keys.sort((a, b) => a.at - b.at);
   withHandles(program, curve);
   return curve;
+}
+
+/** The curve with its arrivals alone, without what repeats them: what is changed are these. */
+export function ownCurve(program: Program, target: Target, channel: string): ChannelCurve {
+  const curve = channelCurve(program, target, channel);
+  return { ...curve, keys: curve.keys.filter((k) => k.pass === 0) };
+}
+
+/**
+ * Arrivals that a repeated move comes to from elsewhere each time, as where it does not end where it began: what is
+ * changed of the way to them in the first time changes the others otherwise.
+ */
+export function unlikeLater(curve: ChannelCurve): Set<string> {
+  const rise = (k: CurveKey) => k.segment.to - k.segment.from;
+  const first = new Map(curve.keys.flatMap((k) => (k.pass === 0 ? [[`${k.step} ${k.key}`, rise(k)] as const] : [])));
+  const out = new Set<string>();
+  for (const k of curve.keys) {
+    const own = first.get(`${k.step} ${k.key}`);
+    if (own !== undefined && Math.abs(rise(k) - (k.back ? -own : own)) > 1e-9) out.add(`${k.step} ${k.key}`);
+  }
+  return out;
+}
+
+/** Which time of a repeated move a transition belongs to. */
+function passOf(sequence: Sequence, move: Move | undefined, row: Placed): { pass: number; back: boolean } {
+  if (!move?.repeat || move.repeat.times === null) return { pass: 0, back: false };
+  const once = cycleOf(move, sequence);
+  if (row.t1 <= once.t1 + 1) return { pass: 0, back: false };
+  const pass = Math.floor(((row.t0 + row.t1) / 2 - once.t0) / periodOf(move, once));
+  return { pass, back: move.repeat.way === "swing" && pass % 2 === 1 };
 }
 
 /** Works out the handles of every transition, which for smooth ones depend on their neighbours. */

@@ -8,7 +8,7 @@ import { arrivalsOf, dropChannel } from "../arrival";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import { inRange, keyOfItem, takePlaces, tidy } from "../timing/items";
-import { channelCurve } from "./channel";
+import { channelCurve, ownCurve } from "./channel";
 import { fittedTo } from "./fitting";
 import { ChannelReader } from "./reader";
 
@@ -231,7 +231,7 @@ export function ownHandles(
   let error = 0;
   for (const channel of new Set(refs.map((r) => r.channel))) {
     const reader = new ChannelReader(program, target, channel);
-    for (const k of channelCurve(program, target, channel).keys) {
+    for (const k of ownCurve(program, target, channel).keys) {
       const id = `${k.step} ${k.key} ${channel}`;
       if (!wanted.has(id)) continue;
       const ease = hand(program.sequence.steps[k.step]?.moves[k.move])?.keys[k.key]?.ease;
@@ -307,7 +307,8 @@ export function setHandle(
   if (!own) throw new Refusal("curve-not-by-hand");
   const { handle: next } = clampedHandle(handle);
   const other = side === "arrive" ? curve.keys[at + 1] : curve.keys[at - 1];
-  const meets = side === "arrive" ? other?.meets : own.meets;
+  // Where a repeat turns back it meets its own way there.
+  const meets = (side === "arrive" ? other?.meets : own.meets) && other?.key !== own.key;
   // The joint belongs to the earlier of the two arrivals.
   const joint = side === "arrive" ? own : other;
   return (draft) => {
@@ -334,7 +335,8 @@ export function setSplit(program: Program, target: Target, refs: readonly CurveR
   const curves = new Map(
     [...new Set(refs.map((r) => r.channel))].map((c) => {
       const { keys } = channelCurve(program, target, c);
-      return [c, { keys, at: new Map(keys.map((k, i) => [`${k.step} ${k.key}`, i])) }];
+      const at = keys.flatMap((k, i) => (k.pass === 0 ? [[`${k.step} ${k.key}`, i] as const] : []));
+      return [c, { keys, at: new Map(at) }];
     }),
   );
   return (draft) => {
@@ -346,7 +348,7 @@ export function setSplit(program: Program, target: Target, refs: readonly CurveR
       const curve = curves.get(ref.channel);
       const at = curve?.at.get(`${ref.step} ${ref.key}`) ?? -2;
       const [own, next] = [curve?.keys[at], curve?.keys[at + 1]];
-      if (!own || !next?.meets) continue;
+      if (!own || !next?.meets || next.key === own.key) continue;
       const length = next.segment.t1 - next.segment.t0;
       const share = next.segment.leave.share || 1 / 3;
       setShape(

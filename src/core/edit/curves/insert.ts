@@ -17,7 +17,7 @@ const LITTLE = 1e-9;
 /**
  * Puts an arrival on a curve without changing its shape. On a soft ease the point where its speed becomes steady gets
  * an arrival too where the cut is before it, for only so both sides stay exact.
- * @param t ticks in the sequence
+ * @param t ticks in the sequence; within a repeat of a move it counts where that comes from
  * @returns the command, the new point, and whether a second one was needed
  * @throws Refusal where a ready-made move has the channel, or an arrival is there already
  */
@@ -29,12 +29,16 @@ export function insertKey(
 ): { command: SequenceCommand; ref: CurveRef; second: boolean } {
   const curve = channelCurve(program, target, channel);
   if (curve.keys.some((k) => Math.abs(k.at - t) < 1)) throw new Refusal("arrival-there");
-  const hit = curve.keys.find((k) => t > k.segment.t0 && t < k.at);
+  const shown = curve.keys.find((k) => t > k.segment.t0 && t < k.at);
   const id = freshId();
-  if (!hit) return insertInRest(program, curve, t, id);
+  if (!shown) return insertInRest(program, curve, t, id);
+  // In a repeat it goes to where that comes from, and shows where it was asked for as well.
+  const hit = curve.keys.find((k) => k.pass === 0 && k.key === shown.key && k.step === shown.step) ?? shown;
+  const since = shown.back ? shown.at - t : t - shown.segment.t0;
+  const cutAt = Math.round(hit === shown ? t : Math.min(hit.at - 1, hit.segment.t0 + since));
   const ref: CurveRef = { step: hit.step, move: hit.move, key: id, channel };
   const start = nth(program.steps.action, program.steps.position.get(hit.step) ?? 0);
-  const pieces = cutPieces(program, hit, channel, t);
+  const pieces = cutPieces(program, hit, channel, cutAt);
   const command: SequenceCommand = (draft) => {
     const own = apart(draft, { ...ref, key: hit.key });
     const move = moveOf(draft, ref);
@@ -47,7 +51,7 @@ export function insertKey(
       const key: Key = last
         ? own
         : {
-            id: Math.abs(piece.t1 - t) < 2 ? id : freshId(),
+            id: Math.abs(piece.t1 - cutAt) < 2 ? id : freshId(),
             at,
             lead: 0,
             ease: own.ease,
@@ -149,7 +153,7 @@ function insertInRest(
 ): { command: SequenceCommand; ref: CurveRef; second: boolean } {
   const { steps } = program;
   const i = steps.ids.findIndex((_, n) => t >= nth(steps.action, n) && t <= nth(steps.end, n));
-  const near = curve.keys.filter((k) => steps.position.get(k.step) === i);
+  const near = curve.keys.filter((k) => steps.position.get(k.step) === i && k.pass === 0);
   const move = near[0];
   if (
     !move ||
@@ -159,6 +163,9 @@ function insertInRest(
   ) {
     throw new Refusal("point-not-by-hand");
   }
+  // A point in a later repeat would make the move longer, and all of it be repeated.
+  if (curve.keys.some((k) => k.pass > 0 && k.move === move.move && k.step === move.step && k.segment.t0 <= t))
+    throw new Refusal("point-in-repeat");
   const before = curve.keys.filter((k) => k.at <= t).at(-1);
   const value = before?.value ?? curve.rest;
   const ref: CurveRef = { step: move.step, move: move.move, key: id, channel: curve.channel };

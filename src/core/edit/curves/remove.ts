@@ -7,7 +7,7 @@ import { Refusal } from "../../text/refusal";
 import { arrivalsOf, dropChannel } from "../arrival";
 import type { SequenceCommand } from "../sequenceCommands";
 import { keyOfItem, tidy } from "../timing/items";
-import { type ChannelCurve, type CurveKey, channelCurve } from "./channel";
+import { type ChannelCurve, type CurveKey, channelCurve, ownCurve, unlikeLater } from "./channel";
 import { apart, type CurveRef, handlesShape, moveOf, setShape } from "./edit";
 import { fittedTo } from "./fitting";
 import { ChannelReader } from "./reader";
@@ -141,7 +141,8 @@ export function deleteCurveKeys(
   let error: number | null = 0;
   const commands: SequenceCommand[] = [];
   for (const channel of new Set(refs.map((r) => r.channel))) {
-    const curve = channelCurve(program, target, channel);
+    const curve = ownCurve(program, target, channel);
+    const unlike = unlikeLater(channelCurve(program, target, channel));
     const reader = new ChannelReader(program, target, channel);
     const gone = new Set(refs.filter((r) => r.channel === channel).map((r) => `${r.step} ${r.key}`));
     const isGone = (k: CurveKey | undefined) => k !== undefined && gone.has(`${k.step} ${k.key}`);
@@ -154,7 +155,8 @@ export function deleteCurveKeys(
       const run: CurveKey[] = [];
       while (isGone(curve.keys[i])) run.push(curve.keys[i++] as CurveKey);
       const next = curve.keys[i];
-      if (!next || next.step !== run[0]?.step || ![...run.slice(1), next].every((k) => k.meets)) {
+      const kept = next && next.step === run[0]?.step && [...run.slice(1), next].every((k) => k.meets);
+      if (!next || !kept || run.some((k) => unlike.has(`${k.step} ${k.key}`))) {
         plain.push(...run.map((k): CurveRef => ({ step: k.step, move: k.move, key: k.key, channel })));
         error = null;
         continue;
@@ -187,7 +189,8 @@ export function thinOut(
   slack: number,
 ): { command: SequenceCommand; removed: number; error: number } {
   if (!(slack >= 0)) throw new Refusal("slack");
-  const curve = channelCurve(program, target, channel);
+  const curve = ownCurve(program, target, channel);
+  const unlike = unlikeLater(channelCurve(program, target, channel));
   const reader = new ChannelReader(program, target, channel);
   const list: Merged[] = [];
   const beside: number[] = [];
@@ -195,7 +198,7 @@ export function thinOut(
   const runs = new Uint32Array(curve.keys.length);
   for (let i = curve.keys.length - 2; i >= 0; i--) {
     const [k, next] = [curve.keys[i] as CurveKey, curve.keys[i + 1] as CurveKey];
-    const moves = k.segment.t1 > k.segment.t0;
+    const moves = k.segment.t1 > k.segment.t0 && !unlike.has(`${k.step} ${k.key}`);
     if (moves && next.meets && next.step === k.step && next.move === k.move && !bounds(curve, k))
       runs[i] = 1 + nth(runs, i + 1);
   }

@@ -18,7 +18,7 @@ import { actsOn, cycleOf, periodOf } from "../../program/spans";
 import { Refusal } from "../../text/refusal";
 import { type FrameRate, TICKS_PER_SECOND, ticksPerFrame } from "../../time/time";
 import { arrivalsOf, gather } from "../arrival";
-import { type ChannelCurve, channelCurve } from "../curves/channel";
+import { type ChannelCurve, ownCurve } from "../curves/channel";
 import { freshId } from "../id";
 import type { MoveRef } from "../moveCommands";
 import type { SequenceCommand } from "../sequenceCommands";
@@ -174,7 +174,7 @@ export function closeCycle(
   const end = inRange(span.t0 + (period ?? span.t1 - span.t0));
   const open = channels.filter((c) => !c.value || !c.speed);
   const closed = open.filter((c) => c.move !== null);
-  const curves = new Map(closed.map((c) => [c, channelCurve(program, c.target, c.channel)]));
+  const curves = new Map(closed.map((c) => [c, ownCurve(program, c.target, c.channel)]));
   const command: SequenceCommand = (draft) => {
     const made = new Map<HandMove, Set<string>>();
     for (const c of closed) {

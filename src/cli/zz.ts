@@ -1,0 +1,12 @@
+import { madeUpFilm } from "../../tests/support/films";
+import { compile } from "../core/program/compile";
+import { channelCurve } from "../core/edit/curves/channel";
+import { thinOut } from "../core/edit/curves/remove";
+const { index, preparation, sequence } = madeUpFilm(2);
+const program = compile(index, preparation, sequence);
+const hand = Object.values(sequence.steps.s0!.moves).find((m) => m.kind === "hand" && m.target.type === "node") as any;
+console.log(JSON.stringify(hand, null, 0));
+const c = channelCurve(program, hand.target, "slide.x");
+for (const k of c.keys) console.log(k.step, k.move, k.key, k.at, k.meets, k.segment.t0, k.segment.t1, JSON.stringify(k).slice(0, 200));
+const t = thinOut(program, hand.target, "slide.x", 4);
+console.log(t.removed, t.error);
