@@ -47,6 +47,8 @@ interface App {
   url: string;
   child: ChildProcess;
   start(): Promise<ChildProcess>;
+  /** Not asked before: it did not answer. */
+  silentUntil: number;
 }
 
 interface Running {
@@ -66,6 +68,10 @@ interface Running {
   last: number;
 }
 
+/** An app that did not answer so long is not asked for a while, as by a proxy that looks whether apps are well, ms. */
+const PATIENCE_MS = 2000;
+const LEFT_OUT_MS = 4000;
+
 /** Asks one app after the other until one answers what is wanted; each starts at one of their own. */
 async function call(
   state: Running,
@@ -76,12 +82,16 @@ async function call(
 ): Promise<Response> {
   for (let n = 0; ; n++) {
     const app = (first + n) % state.apps.length;
-    const url = state.apps[app]?.url as string;
-    const r = await fetch(url + path, {
+    const it = state.apps[app] as App;
+    if (it.silentUntil > performance.now() && n < state.apps.length) continue;
+    const r = await fetch(it.url + path, {
       ...init,
-      headers: { Origin: url, cookie: state.cookie, ...(init.headers as Record<string, string>) },
-      signal: AbortSignal.timeout(4000),
-    }).catch(() => null);
+      headers: { Origin: it.url, cookie: state.cookie, ...(init.headers as Record<string, string>) },
+      signal: AbortSignal.timeout(PATIENCE_MS),
+    }).catch((e: Error) => {
+      if (e.name === "TimeoutError") it.silentUntil = performance.now() + LEFT_OUT_MS;
+      return null;
+    });
     if (r && good(r)) {
       state.last = app;
       return r;
@@ -204,7 +214,7 @@ export async function clusterTorture(options: {
           PLEXTAN_REQUESTS_A_MINUTE: "1000000",
           PLEXTAN_UPLOADS: "50",
         });
-      apps.push({ url: `http://127.0.0.1:${port}`, child: await start(), start });
+      apps.push({ url: `http://127.0.0.1:${port}`, child: await start(), start, silentUntil: 0 });
     }
     const client = await signedIn(apps[0]?.url as string);
     const state: Running = {
@@ -268,6 +278,17 @@ export async function clusterTorture(options: {
         async () => {
           app.child = await app.start();
         },
+      );
+      const stuck = some(apps);
+      await blow(
+        `an app is frozen for ${options.freezeMs / 1000} s`,
+        async () => {
+          // Whatever it has under way stays so; what it holds others must not wait for.
+          stuck.child.kill("SIGSTOP");
+          setTimeout(() => stuck.child.kill("SIGCONT"), options.freezeMs);
+          await sleep(options.freezeMs);
+        },
+        async () => {},
       );
       let writer: Node = node;
       await blow(

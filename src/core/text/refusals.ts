@@ -36,6 +36,8 @@ export const REFUSALS = {
   "step-too-short": ({ least }: { least: string }) =>
     `What moves in it needs at least ${least} s. Shorten that first, or take its stills away: "4 s, no stills".`,
   "order-two": () => "Select at least two to put them one after another.",
+  "spread-too-long": () =>
+    "Together these take longer than from the first to the last: with equal gaps one would begin before the step's action. Move the last one later, or make them shorter.",
   "spread-three": () => "Select at least three to spread: the first and the last stay where they are.",
   "speed-three": () => "Select at least three arrivals of one part in one step: their speed can be made equal.",
   "speed-units": () =>

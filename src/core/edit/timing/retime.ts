@@ -148,6 +148,8 @@ export function distributeGaps(sequence: Sequence, items: readonly TimeItem[], s
     let at = first.t0;
     for (const { item, t0, t1 } of list) {
       const by = at - t0;
+      // What overlaps is spread so that it overlaps alike, as far as there is time before it.
+      if (at < start(item.step)) throw new Refusal("spread-too-long");
       if (item !== last.item)
         retimed(
           draft,

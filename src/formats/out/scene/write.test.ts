@@ -4,11 +4,13 @@ import { AnimationMixer, type Object3D, Vector3 } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { describe, expect, test } from "vitest";
 import { cubePackage, key, preparation, seconds, sequenceOf } from "../../../../tests/support/assembly";
+import { madeUpFilm } from "../../../../tests/support/films";
 import { richFilm, richPreparation } from "../../../../tests/support/richFilm";
 import { indexAssembly } from "../../../core/assembly/assembly";
 import type { Preparation } from "../../../core/document/preparation";
 import type { Sequence } from "../../../core/document/sequence";
 import { lookNow } from "../../../core/edit/preparationCommands";
+import type { Geometry } from "../../../core/geometry/geometry";
 import { nth } from "../../../core/math/packed";
 import { compile } from "../../../core/program/compile";
 import { createPose, pose } from "../../../core/program/pose";
@@ -34,6 +36,15 @@ function written(sequence: Sequence, prepared: Preparation, options: Partial<Sce
     share = next.value;
   }
 }
+/** A made-up shape with normals that point away from its middle. */
+const withNormals = (g: Geometry): Geometry => ({
+  ...g,
+  normals: Float32Array.from(g.positions, (v, i) => {
+    const at = g.positions.subarray(i - (i % 3), i - (i % 3) + 3);
+    return v / (Math.hypot(...at) || 1);
+  }),
+});
+
 /** The film without what no place, turn and size can say. */
 function unsheared(): Sequence {
   const film = richFilm();
@@ -80,6 +91,32 @@ describe("a scene with motion", () => {
     expect(report.animations).toBe(animations.length);
     expect(nodes).toHaveLength(index.parent.length + 4);
   });
+  test.each([1, 2, 3, 4])(
+    "of film %i made up by chance is without a fault, packed or not, and as exact as it says",
+    async (seed) => {
+      const { index, geometries, preparation, sequence } = madeUpFilm(seed);
+      const program = compile(index, preparation, sequence);
+      const pkg = { assembly: index.assembly, geometries: geometries.map(withNormals) };
+      for (const packed of [false, true]) {
+        const going = writeScene(
+          pkg,
+          program,
+          lookNow(preparation),
+          { from: 0, to: program.steps.length },
+          {
+            ...{ visibility: packed ? "plain" : "extension", steps: true, packed },
+          },
+        );
+        let next = going.next();
+        while (!next.done) next = going.next();
+        const report = next.value;
+        expect(await complaints(report.bytes)).toEqual([]);
+        const made = json(report.bytes);
+        expect(made.animations).toHaveLength(1 + program.steps.ids.length);
+        expect(made.nodes.filter((n: { camera?: number }) => n.camera !== undefined).length).toBeGreaterThan(0);
+      }
+    },
+  );
   test("is plain for those who know nothing of visibility, and without steps where they are not asked for", async () => {
     const { report } = written(unsheared(), richPreparation, { visibility: "plain", steps: false });
     expect(await complaints(report.bytes)).toEqual([]);
