@@ -25,6 +25,7 @@ async function start(): Promise<void> {
   const canvas = document.getElementById("picture") as HTMLCanvasElement;
   const renderer = createRenderer(canvas);
   renderer.setSize(innerWidth, innerHeight, false);
+  addEventListener("resize", () => renderer.setSize(innerWidth, innerHeight, false));
   const scene = new THREE.Scene();
   scene.matrixWorldAutoUpdate = false;
   scene.background = new THREE.Color(0xf6f4ee);

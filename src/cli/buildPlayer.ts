@@ -24,8 +24,9 @@ const lighter: Plugin = {
   },
 };
 
-/** Shaders of surfaces that nothing here is made of. */
-const UNUSED = /^"#define (LAMBERT|PHONG|TOON|MATCAP)\b/;
+/** Shaders, and parts of them, of surfaces and lights that nothing here is made of. */
+const UNUSED =
+  /^"(#define (LAMBERT|PHONG|TOON|MATCAP)\b|#ifdef USE_(TRANSMISSION|IRIDESCENCE)\b|#if NUM_LIGHT_PROBE_GRIDS\b|varying vec3 vViewPosition;\\n(varying vec3 vNormal;\\n)?struct (Lambert|BlinnPhong|Toon)Material\b|uniform float rotation;)/;
 
 /** A shader as one literal. Lines for the preprocessor keep their blanks, which mean something there. */
 function slim(literal: string): string {

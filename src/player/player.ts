@@ -14,7 +14,7 @@ import { Triggers } from "../core/program/triggers";
 import { TICKS_PER_SECOND } from "../core/time/time";
 import { AssemblyScene } from "../stage/assemblyScene";
 import { ExplosionLines } from "../stage/explosionLines";
-import { anyNoteShown, drawNotes } from "../stage/notesLayer";
+import { anyNoteShown, drawNotes, NotesDrawn } from "../stage/notesLayer";
 import { createRenderer, setCamera } from "../stage/picture";
 import { Surroundings } from "../stage/surroundings";
 import { ViewControl } from "../stage/viewControl";
@@ -320,6 +320,7 @@ export class Player {
     this.renderer.setSize(this.size.width, this.size.height, false);
     this.notes.width = Math.round(this.size.width * ratio);
     this.notes.height = Math.round(this.size.height * ratio);
+    this.drawn.wiped();
     this.draw();
   }
 
@@ -405,19 +406,22 @@ export class Player {
 
   /** Whether labels stand on their canvas. */
   private noted = false;
+  private readonly drawn = new NotesDrawn();
   private readonly letters: string;
 
   private drawNotes(): void {
     // Nothing is drawn where nothing is, or was, to be seen.
     const any = anyNoteShown(this.film.program, this.at);
     if (!any && !this.noted) return;
+    const whole = { left: 0, top: 0, width: this.size.width, height: this.size.height };
+    const picture = this.pictureFrame();
+    if (this.noted === any && !this.drawn.changed(this.film.program, this.at, this.camera, whole, picture)) return;
     this.noted = any;
     const c = this.notes.getContext("2d");
     if (!c) return;
     c.setTransform(this.size.ratio, 0, 0, this.size.ratio, 0, 0);
-    const whole = { left: 0, top: 0, width: this.size.width, height: this.size.height };
     c.clearRect(0, 0, whole.width, whole.height);
-    drawNotes(c, this.film.program, this.at, this.camera, whole, this.pictureFrame(), this.letters);
+    drawNotes(c, this.film.program, this.at, this.camera, whole, picture, this.letters);
   }
 
   private aim(): void {

@@ -3,6 +3,8 @@ import * as THREE from "three";
 /** Turns a picture over, left for right. */
 const OVER = new THREE.Matrix4().makeScale(-1, 1, 1);
 
+const _plane = new THREE.Plane();
+
 /** Sides of the mirrored picture, px. */
 const MOST_PX = 512;
 const LEAST_PX = 64;
@@ -16,12 +18,14 @@ export class Mirror {
   private readonly camera = new THREE.PerspectiveCamera();
   private readonly turn = new THREE.Matrix4();
   private readonly clip = new THREE.Plane();
-  private readonly clips = [this.clip];
+  private readonly cut = new THREE.Vector4();
+  private readonly corner = new THREE.Vector4();
   private readonly seen: boolean[] = [];
   private readonly clear = new THREE.Color();
   private readonly normal = new THREE.Vector3(0, 0, 1);
   private readonly point = new THREE.Vector3();
   private readonly size = new THREE.Vector2();
+  private readonly eye = new THREE.Vector3();
 
   constructor() {
     this.plane = new THREE.Mesh(
@@ -92,6 +96,21 @@ void main() {
     if (side !== this.target.width) this.target.setSize(side, side);
   }
 
+  /**
+   * Lets a picture begin at the ground in place of its near plane, so that what is below is cut off: after E. Lengyel,
+   * "Oblique View Frustum Depth Projection and Clipping" (2005). Clipping planes would be another program for each
+   * material.
+   */
+  private beginAtGround(projection: THREE.Matrix4, inverse: THREE.Matrix4, view: THREE.Matrix4): void {
+    const { cut, corner } = this;
+    const { normal, constant } = _plane.copy(this.clip).applyMatrix4(view);
+    cut.set(normal.x, normal.y, normal.z, constant);
+    corner.set(Math.sign(cut.x), Math.sign(cut.y), 1, 1).applyMatrix4(inverse);
+    cut.multiplyScalar(2 / cut.dot(corner));
+    const e = projection.elements;
+    for (let k = 0; k < 4; k++) e[4 * k + 2] = cut.getComponent(k) - (e[4 * k + 3] as number);
+  }
+
   /** Draws the mirrored scene as `camera` sees it. */
   update(
     renderer: THREE.WebGLRenderer,
@@ -99,7 +118,9 @@ void main() {
     camera: THREE.Camera,
     hide: readonly THREE.Object3D[],
   ): void {
-    if (!this.plane.visible) return;
+    // From below nothing of it is to be seen.
+    if (!this.plane.visible || this.clip.distanceToPoint(this.eye.setFromMatrixPosition(camera.matrixWorld)) <= 0)
+      return;
     this.fitTarget(renderer);
     const mirrored = this.camera;
     mirrored.matrixAutoUpdate = false;
@@ -108,7 +129,8 @@ void main() {
     mirrored.matrixWorld.multiplyMatrices(this.turn, camera.matrixWorld).multiply(OVER);
     mirrored.matrixWorldInverse.copy(mirrored.matrixWorld).invert();
     mirrored.projectionMatrix.copy(camera.projectionMatrix);
-    mirrored.projectionMatrixInverse.copy(camera.projectionMatrixInverse);
+    this.beginAtGround(mirrored.projectionMatrix, camera.projectionMatrixInverse, mirrored.matrixWorldInverse);
+    mirrored.projectionMatrixInverse.copy(mirrored.projectionMatrix).invert();
     const m = this.plane.material.uniforms.toPicture as { value: THREE.Matrix4 };
     m.value
       .set(0.5, 0, 0, 0.5, 0, 0.5, 0, 0.5, 0, 0, 0.5, 0.5, 0, 0, 0, 1)
@@ -121,19 +143,16 @@ void main() {
       o.visible = false;
     }
     const background = scene.background;
-    const planes = renderer.clippingPlanes;
     const shadows = renderer.shadowMap.needsUpdate;
     const clear = renderer.getClearColor(this.clear);
     const alpha = renderer.getClearAlpha();
     scene.background = null;
     renderer.shadowMap.needsUpdate = false;
-    renderer.clippingPlanes = this.clips;
     renderer.setClearColor(0x000000, 0);
     renderer.setRenderTarget(this.target);
     renderer.clear();
     renderer.render(scene, mirrored);
     renderer.setRenderTarget(null);
-    renderer.clippingPlanes = planes;
     renderer.setClearColor(clear, alpha);
     renderer.shadowMap.needsUpdate = shadows;
     scene.background = background;

@@ -78,6 +78,61 @@ export function anyNoteShown(program: Program, pose: Pose): boolean {
   return false;
 }
 
+/** How often letters have come in: what was drawn without them is drawn again. */
+let lettersCame = 0;
+if (typeof document !== "undefined") document.fonts?.addEventListener("loadingdone", () => lettersCame++);
+
+/** What stands on a canvas of labels, so that what is the same is not drawn again: it is most of the time. */
+export class NotesDrawn {
+  private numbers = new Float64Array(16);
+  private readonly texts: string[] = [];
+  private at = 0;
+  private same = true;
+
+  /** Nothing stands on it any more. */
+  wiped(): void {
+    this.numbers.fill(Number.NaN);
+  }
+
+  /** Whether labels would be drawn otherwise than when this was asked last. */
+  changed(program: Program, pose: Pose, camera: THREE.Camera, whole: PictureRect, picture: PictureRect): boolean {
+    const notes = notesOf(program);
+    const room = 10 + 4 * notes.length;
+    if (this.numbers.length < room) this.numbers = new Float64Array(2 * room).fill(Number.NaN);
+    this.at = 0;
+    this.same = true;
+    this.rect(whole);
+    this.rect(picture);
+    for (let i = 0; i < notes.length; i++) {
+      const note = notes[i] as (typeof notes)[number];
+      const shown = pose.visible[note.node] ? (pose.values[note.shown] ?? 0) : 0;
+      this.put(shown > FAINTEST ? shown : 0);
+      if (shown <= FAINTEST) continue;
+      _at.set(...noteAnchor(note, pose)).project(camera);
+      this.put(_at.x);
+      this.put(_at.y);
+      this.put(_at.z > 1 ? 1 : 0);
+      const text = noteText(note, pose);
+      if (text !== this.texts[i]) this.same = false;
+      this.texts[i] = text;
+    }
+    this.put(lettersCame);
+    return !this.same;
+  }
+
+  private rect(r: PictureRect): void {
+    this.put(r.left);
+    this.put(r.top);
+    this.put(r.width);
+    this.put(r.height);
+  }
+  private put(v: number): void {
+    // Less than a hundredth of a pixel is not seen.
+    if (!(Math.abs((this.numbers[this.at] as number) - v) < 1e-6)) this.same = false;
+    this.numbers[this.at++] = v;
+  }
+}
+
 /** Font of texts over the stage. */
 export const STAGE_FONT = "'IBM Plex Sans', sans-serif";
 
@@ -86,6 +141,8 @@ export class NotesLayer {
   canvas: HTMLCanvasElement | null = null;
   /** Whether something is on it, which must be wiped off. */
   private used = false;
+  private readonly drawn = new NotesDrawn();
+  private last: HTMLCanvasElement | null = null;
 
   /** Whether there is anything to draw, or to wipe off. */
   needed(program: Program): boolean {
@@ -111,16 +168,23 @@ export class NotesLayer {
     if (!canvas || !c) return;
     const width = Math.round(stageWidth * ratio);
     const height = Math.round(stageHeight * ratio);
-    if (canvas.width !== width || canvas.height !== height) {
-      canvas.width = width;
-      canvas.height = height;
-    } else c.clearRect(0, 0, width, height);
-    this.used = any;
-    if (!any) return;
     const whole = { left: 0, top: 0, width, height };
     const picture = frame
       ? { left: frame.left * ratio, top: frame.top * ratio, width: frame.width * ratio, height: frame.height * ratio }
       : whole;
+    const sized = canvas.width !== width || canvas.height !== height;
+    if (sized || canvas !== this.last) this.drawn.wiped();
+    this.last = canvas;
+    if (any && !this.drawn.changed(program, pose, camera, whole, picture)) return;
+    if (sized) {
+      canvas.width = width;
+      canvas.height = height;
+    } else c.clearRect(0, 0, width, height);
+    this.used = any;
+    if (!any) {
+      this.drawn.wiped();
+      return;
+    }
     drawNotes(c, program, pose, camera, whole, picture, STAGE_FONT);
   }
 }
