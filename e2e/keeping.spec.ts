@@ -1,7 +1,7 @@
 import { readdirSync } from "node:fs";
 import { readFile } from "node:fs/promises";
 import { DeskPage, visit } from "./desk";
-import { expect, type Page, test } from "./test";
+import { BREAKS, expect, type Page, test } from "./test";
 
 const CUBE = "node_modules/occt-import-js/test/testfiles/simple-basic-cube/cube.stp";
 const SET = "node_modules/occt-import-js/test/testfiles/cax-if/s1_pe_214";
@@ -86,6 +86,33 @@ test("a day's work without a network is saved whole, and what another changed me
   await page.keyboard.press("Escape");
   await expect(page.locator(".card-title").first()).toHaveText("title 3");
   await desk.saved();
+});
+
+test("a page that breaks says so, and what was done is there when it is opened again", {
+  annotation: { type: BREAKS },
+}, async ({ page }) => {
+  const desk = await DeskPage.newProject(page, "Broken");
+  await desk.bringIn(CUBE);
+  await page.route(SAVES, (route) => route.abort());
+  await editMany(page, 3);
+  await expect(page.getByTestId("save-state")).toContainText("kept in this browser (3)");
+  await page.evaluate(() => {
+    const desk = (window as unknown as { plextanDesk: { set(s: object): void } }).plextanDesk;
+    try {
+      desk.set({ aids: null });
+    } catch {
+      // Whoever listens breaks as well.
+    }
+  });
+  await expect(page.getByRole("heading", { name: "This page broke" })).toBeVisible();
+  await page.unroute(SAVES);
+  await page.getByRole("button", { name: "Open it again" }).click();
+  await desk.ready();
+  await expect(page.locator(".card-title").first()).toHaveText("title 3");
+  await page.goto("/nowhere/at-all");
+  await expect(page.getByRole("heading", { name: "There is nothing here" })).toBeVisible();
+  await page.getByRole("link", { name: "All projects" }).click();
+  await expect(page.getByRole("button", { name: "Open Broken" }).or(page.getByText("Broken")).first()).toBeVisible();
 });
 
 test("a browser without storage says that changes are in the page alone, warns before leaving, and gives them as a file", async ({

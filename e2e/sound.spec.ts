@@ -234,9 +234,10 @@ test("three steps get a voice each and music under them, and a video with them, 
     await job.click("Fit the still after");
   }
   await expect(page.getByRole("button", { name: /^Recording "3" from 5 to 7.6 s/ })).toHaveCount(1);
+  await job.act(() => page.locator("[data-step]").first().click());
   await job.act(() =>
     page
-      .getByLabel("Music under the sequence", { exact: true })
+      .getByLabel("Music for the sequence", { exact: true })
       .setInputFiles({ name: "bed.wav", mimeType: "audio/wav", buffer: Buffer.from(wav(loud(4))) }),
   );
   await job.act(() => page.getByRole("switch", { name: "Again to the end" }).click());

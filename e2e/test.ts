@@ -1,4 +1,7 @@
-import { type BrowserContext, test as base } from "@playwright/test";
+import { type BrowserContext, test as base, expect } from "@playwright/test";
+
+/** A mark of tests in which a page is made to break. */
+export const BREAKS = "breaks";
 
 /**
  * Tests that share one browser profile for each worker: what the page loads and compiles is at hand for the next test,
@@ -32,8 +35,13 @@ export const test = base.extend<object, { profile: BrowserContext }>({
     await use(profile);
     for (const page of profile.pages()) await page.close();
   },
-  page: async ({ context }, use) => {
-    await use(await context.newPage());
+  page: async ({ context }, use, info) => {
+    const page = await context.newPage();
+    // What breaks behind the picture breaks the test, unless that is what it is about.
+    const broke: string[] = [];
+    page.on("pageerror", (error) => broke.push(error.message));
+    await use(page);
+    if (!info.annotations.some((a) => a.type === BREAKS)) expect(broke).toEqual([]);
   },
 });
 

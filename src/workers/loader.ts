@@ -6,6 +6,7 @@ import { encodePackage } from "../core/assembly/package";
 import type { Geometry } from "../core/geometry/geometry";
 import { wireReader } from "../formats/wire/unpack";
 import { type Asked, Handed, host } from "./host";
+import { paced } from "./paced";
 
 /** What is fetched, and after how long, ms, the page shows what has come so far; null: it shows nothing of it. */
 export interface LoaderInput {
@@ -92,6 +93,7 @@ async function receive(response: Response, tell: (stage: LoaderStage) => void, s
     fresh = [];
     tell({ stage: "shapes", shapes });
   };
+  const share = paced(tell);
   const source = response.body?.getReader();
   while (source) {
     const { done, value } = await source.read();
@@ -104,7 +106,7 @@ async function receive(response: Response, tell: (stage: LoaderStage) => void, s
       show();
     }
     show();
-    tell({ stage: "download", share: reader.share });
+    share({ stage: "download", share: reader.share });
   }
   return { reader, trees };
 }

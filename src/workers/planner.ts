@@ -10,6 +10,7 @@ import { clearOf, type Way, waysOff } from "../core/explode/ways";
 import type { Triple } from "../core/math/triple";
 import { Refusal } from "../core/text/refusal";
 import { type Asked, host } from "./host";
+import { paced } from "./paced";
 
 /** A body by the nodes that it is made of. */
 export interface BodySpec {
@@ -25,8 +26,6 @@ interface Standing {
 }
 
 let open: { pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
-/** Least time between two reports, ms. */
-const TELL_MS = 80;
 
 const handlers = {
   open({ bytes, assembly }: { bytes: Uint8Array; assembly: Assembly }): void {
@@ -53,17 +52,12 @@ const handlers = {
     const moving = new Set(r.bodies.flatMap((b) => b.nodes));
     const rest = r.rest ? made(r.world, r.rest, moving) : null;
     const all = rest && rest.indices.length > 0 ? [...bodies, rest] : bodies;
-    let told = 0;
+    const telling = paced(tell);
     return planChecked(all, {
       gap: r.gap,
       stagger: r.stagger,
       ...(all.length > bodies.length ? { base: bodies.length, rest: true } : {}),
-      progress: (share) => {
-        const now = performance.now();
-        if (now - told < TELL_MS) return;
-        told = now;
-        tell(Math.min(1, share));
-      },
+      progress: (share) => telling(Math.min(1, share)),
     });
   },
 };

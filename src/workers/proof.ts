@@ -9,6 +9,7 @@ import { FilmHeld, type FilmSent } from "../core/edit/film";
 import { type Proof, ProofMemory, proving } from "../core/proof/proof";
 import { Shapes } from "../core/proof/shapes";
 import { type Asked, host } from "./host";
+import { paced } from "./paced";
 
 let open: { pkg: AssemblyPackage; index: AssemblyIndex; shapes: Shapes } | null = null;
 const film = new FilmHeld(true);
@@ -34,16 +35,13 @@ const handlers = {
     if (memory?.of !== preparation) memory = { of: preparation, it: new ProofMemory() };
     const program = film.program(open.index, name);
     const going = proving(program, { shapes: open.shapes, memory: memory.it, chosen: preparation.proof });
-    let told = 0;
+    const telling = paced(tell);
     for (;;) {
       const until = performance.now() + STRETCH_MS;
       while (performance.now() < until) {
         const next = going.next();
         if (next.done) return next.value;
-        if (next.value - told > 0.01) {
-          told = next.value;
-          tell(told);
-        }
+        telling(next.value);
       }
       await new Promise((r) => setTimeout(r));
       if (signal.aborted) {

@@ -15,6 +15,7 @@ import { type Asked, Handed, host } from "./host";
 import { frameMaker } from "./outputs/maker";
 import { LOOKERS, MAKERS } from "./outputs/makers";
 import { openSink } from "./outputs/sink";
+import { paced } from "./paced";
 
 let open: { bytes: Uint8Array; pkg: AssemblyPackage; index: AssemblyIndex } | null = null;
 /** What is made keeps its own film: an edit meanwhile makes another. */
@@ -159,7 +160,7 @@ const handlers = {
         signal,
         pcmOf,
         fileOf,
-        tell: (share: number, what: string) => tell({ share, what }),
+        tell: paced((share: number, what: string) => tell({ share, what })),
       };
       const made = await make(settings as never, c);
       const whole = await sink.finish(made.type);
