@@ -64,7 +64,7 @@ test.each<[string, Partial<SheetsSettings>]>([
     const d = documentOf(seed, settings);
     // One step with more words than its place holds.
     const long = d.steps[1];
-    if (long) long.caption = Array.from({ length: 120 }, (_, i) => `word${i}`).join(" ");
+    if (long) long.caption = Array.from({ length: 900 }, (_, i) => `word${i}`).join(" ");
     for (const [i, page] of layOut(d, measure).entries()) {
       lines.push(`== ${seed}, page ${i + 1} ${page.places.map((p) => told(p)).join(" ")}`);
       for (const item of page.items)
