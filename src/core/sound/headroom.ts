@@ -15,7 +15,7 @@ export interface Waveform {
 /** Music gets softer or louder by at most so much within a stretch: its ramps take a quarter of a second. */
 const RAMP = 1 / (0.25 * PEAKS_PER_SECOND);
 /** Stretches that are mixed at most; where more might be the loudest, what their waveforms allow for is taken. */
-const MIXED_MOST = 600;
+const MIXED_MOST = 200;
 const STRETCH = MIX_RATE / PEAKS_PER_SECOND;
 
 /**
