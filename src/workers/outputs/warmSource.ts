@@ -7,6 +7,8 @@ const WARM = 10;
 const QUEUED = 6;
 /** How long it is waited for what the encoder says of its stream, ms: some give their first frame late. */
 const SAID_MS = 2000;
+/** How long held frames are written at a stretch, ms: in between a cancel is heard, and the encoder gives back. */
+const STRETCH_MS = 40;
 
 /** A frame on its way into the file. */
 interface Due {
@@ -32,6 +34,7 @@ export class WarmSource {
   /** Frames that are not in the file yet, in their order. */
   private readonly due: Due[] = [];
   private begun = false;
+  private rested = 0;
   private held: HeldFrames | null = null;
   private readonly said: Promise<void>;
   private say = () => {};
@@ -65,8 +68,13 @@ export class WarmSource {
     if (!this.begun) await this.warmUp(takes);
     const held = still && this.held !== null;
     this.due.push({ at, takes, packet: null, held });
-    if (held) this.write();
-    else await this.encode(at, takes, keyFrame);
+    if (held) {
+      this.write();
+      if (performance.now() - this.rested > STRETCH_MS) {
+        await new Promise((r) => setTimeout(r));
+        this.rested = performance.now();
+      }
+    } else await this.encode(at, takes, keyFrame);
     await this.written;
   }
 

@@ -60,6 +60,13 @@ export function channelCurve(program: Program, target: Target, channel: string):
     beyond: [],
   };
   const start = (r: Placed) => nth(program.steps.action, r.position);
+  const known = new Map<Move, Times | null>();
+  const times = (move: Move | undefined): Times | null => {
+    if (!move?.repeat || move.repeat.times === null) return null;
+    const it = known.get(move) ?? timesOf(move, program.sequence);
+    known.set(move, it);
+    return it;
+  };
   for (const row of rows) {
     const step = program.sequence.steps[row.step];
     const move = step?.moves[row.move];
@@ -74,13 +81,13 @@ export function channelCurve(program: Program, target: Target, channel: string):
     const b = hand(move)?.beyond?.[channel];
     if (b && !curve.beyond.some((x) => x.step === row.step && x.move === row.move))
       curve.beyond.push({ step: row.step, move: row.move, ...b });
-    const known = curve.keys[curve.keys.length - 1];
+    const before = curve.keys[curve.keys.length - 1];
     const at = row.t1 + start(row);
-    if (known && row.continues) {
-      known.segment.t1 = at;
-      known.segment.to = nth(row.to, 0);
-      known.at = at;
-      known.value = known.segment.to;
+    if (before && row.continues) {
+      before.segment.t1 = at;
+      before.segment.to = nth(row.to, 0);
+      before.at = at;
+      before.value = before.segment.to;
       continue;
     }
     curve.keys.push({
@@ -100,7 +107,7 @@ export function channelCurve(program: Program, target: Target, channel: string):
       shape: key.shapes?.[channel]?.kind ?? "ease",
       split: key.split?.includes(channel) ?? false,
       meets: false,
-      ...passOf(program.sequence, move, row),
+      ...passOf(times(move), row),
     });
   }
   curve.keys.sort((a, b) => a.at - b.at);
@@ -110,9 +117,13 @@ export function channelCurve(program: Program, target: Target, channel: string):
 
 /** The curve with its arrivals alone, without what repeats them: what is changed are these. */
 export function ownCurve(program: Program, target: Target, channel: string): ChannelCurve {
-  const curve = channelCurve(program, target, channel);
-  return { ...curve, keys: curve.keys.filter((k) => k.pass === 0) };
+  return withoutRepeats(channelCurve(program, target, channel));
 }
+
+export const withoutRepeats = (curve: ChannelCurve): ChannelCurve => ({
+  ...curve,
+  keys: curve.keys.filter((k) => k.pass === 0),
+});
 
 /**
  * Arrivals that a repeated move comes to from elsewhere each time, as where it does not end where it began: what is
@@ -129,13 +140,24 @@ export function unlikeLater(curve: ChannelCurve): Set<string> {
   return out;
 }
 
-/** Which time of a repeated move a transition belongs to. */
-function passOf(sequence: Sequence, move: Move | undefined, row: Placed): { pass: number; back: boolean } {
-  if (!move?.repeat || move.repeat.times === null) return { pass: 0, back: false };
+/** When a repeated move acts the first time, ticks in its step's action, and how far its times are apart. */
+interface Times {
+  begin: number;
+  end: number;
+  period: number;
+  swings: boolean;
+}
+
+function timesOf(move: Move, sequence: Sequence): Times {
   const once = cycleOf(move, sequence);
-  if (row.t1 <= once.t1 + 1) return { pass: 0, back: false };
-  const pass = Math.floor(((row.t0 + row.t1) / 2 - once.t0) / periodOf(move, once));
-  return { pass, back: move.repeat.way === "swing" && pass % 2 === 1 };
+  return { begin: once.t0, end: once.t1, period: periodOf(move, once), swings: move.repeat?.way === "swing" };
+}
+
+/** Which time of its move a transition belongs to. */
+function passOf(times: Times | null, row: Placed): { pass: number; back: boolean } {
+  if (!times || row.t1 <= times.end + 1) return { pass: 0, back: false };
+  const pass = Math.floor(((row.t0 + row.t1) / 2 - times.begin) / times.period);
+  return { pass, back: times.swings && pass % 2 === 1 };
 }
 
 /** Works out the handles of every transition, which for smooth ones depend on their neighbours. */

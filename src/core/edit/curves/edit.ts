@@ -8,7 +8,7 @@ import { arrivalsOf, dropChannel } from "../arrival";
 import { freshId } from "../id";
 import type { SequenceCommand } from "../sequenceCommands";
 import { inRange, keyOfItem, takePlaces, tidy } from "../timing/items";
-import { channelCurve, ownCurve } from "./channel";
+import { channelCurve, ownCurve, unlikeLater } from "./channel";
 import { fittedTo } from "./fitting";
 import { ChannelReader } from "./reader";
 
@@ -307,8 +307,10 @@ export function setHandle(
   if (!own) throw new Refusal("curve-not-by-hand");
   const { handle: next } = clampedHandle(handle);
   const other = side === "arrive" ? curve.keys[at + 1] : curve.keys[at - 1];
-  // Where a repeat turns back it meets its own way there.
-  const meets = (side === "arrive" ? other?.meets : own.meets) && other?.key !== own.key;
+  // Where a repeat turns back, or comes from elsewhere than the first time, what is beside is not the arrival's own way.
+  const beside =
+    other && other.key !== own.key && !(other.pass > 0 && unlikeLater(curve).has(`${other.step} ${other.key}`));
+  const meets = beside && (side === "arrive" ? other.meets : own.meets);
   // The joint belongs to the earlier of the two arrivals.
   const joint = side === "arrive" ? own : other;
   return (draft) => {
@@ -334,9 +336,10 @@ export function setHandle(
 export function setSplit(program: Program, target: Target, refs: readonly CurveRef[], split: boolean): SequenceCommand {
   const curves = new Map(
     [...new Set(refs.map((r) => r.channel))].map((c) => {
-      const { keys } = channelCurve(program, target, c);
+      const curve = channelCurve(program, target, c);
+      const { keys } = curve;
       const at = keys.flatMap((k, i) => (k.pass === 0 ? [[`${k.step} ${k.key}`, i] as const] : []));
-      return [c, { keys, at: new Map(at) }];
+      return [c, { keys, at: new Map(at), unlike: unlikeLater(curve) }];
     }),
   );
   return (draft) => {
@@ -349,6 +352,7 @@ export function setSplit(program: Program, target: Target, refs: readonly CurveR
       const at = curve?.at.get(`${ref.step} ${ref.key}`) ?? -2;
       const [own, next] = [curve?.keys[at], curve?.keys[at + 1]];
       if (!own || !next?.meets || next.key === own.key) continue;
+      if (next.pass > 0 && curve?.unlike.has(`${next.step} ${next.key}`)) continue;
       const length = next.segment.t1 - next.segment.t0;
       const share = next.segment.leave.share || 1 / 3;
       setShape(

@@ -7,7 +7,7 @@ import { Refusal } from "../../text/refusal";
 import { arrivalsOf, dropChannel } from "../arrival";
 import type { SequenceCommand } from "../sequenceCommands";
 import { keyOfItem, tidy } from "../timing/items";
-import { type ChannelCurve, type CurveKey, channelCurve, ownCurve, unlikeLater } from "./channel";
+import { type ChannelCurve, type CurveKey, channelCurve, unlikeLater, withoutRepeats } from "./channel";
 import { apart, type CurveRef, handlesShape, moveOf, setShape } from "./edit";
 import { fittedTo } from "./fitting";
 import { ChannelReader } from "./reader";
@@ -141,8 +141,8 @@ export function deleteCurveKeys(
   let error: number | null = 0;
   const commands: SequenceCommand[] = [];
   for (const channel of new Set(refs.map((r) => r.channel))) {
-    const curve = ownCurve(program, target, channel);
-    const unlike = unlikeLater(channelCurve(program, target, channel));
+    const whole = channelCurve(program, target, channel);
+    const [curve, unlike] = [withoutRepeats(whole), unlikeLater(whole)];
     const reader = new ChannelReader(program, target, channel);
     const gone = new Set(refs.filter((r) => r.channel === channel).map((r) => `${r.step} ${r.key}`));
     const isGone = (k: CurveKey | undefined) => k !== undefined && gone.has(`${k.step} ${k.key}`);
@@ -189,8 +189,8 @@ export function thinOut(
   slack: number,
 ): { command: SequenceCommand; removed: number; error: number } {
   if (!(slack >= 0)) throw new Refusal("slack");
-  const curve = ownCurve(program, target, channel);
-  const unlike = unlikeLater(channelCurve(program, target, channel));
+  const whole = channelCurve(program, target, channel);
+  const [curve, unlike] = [withoutRepeats(whole), unlikeLater(whole)];
   const reader = new ChannelReader(program, target, channel);
   const list: Merged[] = [];
   const beside: number[] = [];

@@ -107,3 +107,11 @@ test("where each time begins where the last one ended, what would change the oth
   expect(deleteCurveKeys(programOf(s), ARM, refs("a")).error).toBeNull();
   expect(deleteCurveKeys(programOf(s), ARM, refs("b")).error).not.toBeNull();
 });
+
+test("a handle at the end leaves the first arrival be where each time comes to it from elsewhere", () => {
+  const s = film("same", 8);
+  const set = setHandle(programOf(s), ARM, refs("c")[0] as CurveRef, "arrive", { share: 0.4, value: 3 });
+  expect(keysOf(runCommand(s, set).document).a).toEqual(keysOf(s).a);
+  const joined = runCommand(s, setSplit(programOf(s), ARM, refs("c"), false)).document;
+  expect(keysOf(joined).a).toEqual(keysOf(s).a);
+});
