@@ -156,7 +156,9 @@ describe("what is not a CAD file", () => {
     expect(await message(readSource(text("Dear colleague,\nhere is the list."), "a.step", noKernel))).toMatch(
       /not a STEP file/,
     ));
-  test("checked before the kernel is asked", () => {
+  test("checked before the kernel is asked", async () => {
+    const broken = text("ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=CARTESIAN");
+    expect(await message(readSource(broken, "a.step", noKernel))).toMatch(/ends too early/);
     expect(() => checkStepText(text("hello"))).toThrow(/does not begin with "ISO-10303-21;"/);
     expect(() => checkStepText(text("ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=CARTESIAN"))).toThrow(/ends too early/);
     expect(() =>

@@ -61,6 +61,22 @@ describe("a segment", () => {
     );
   });
 
+  test("one that comes back is parted at a whole tick, where it has one inside", () => {
+    const leaning = (length: number): Segment => ({
+      ...{ t0: 10, t1: 10 + length, from: 5, to: 5 },
+      ...{ leave: { share: 0.21, value: 30 }, arrive: { share: 0.4, value: 17 } },
+    });
+    for (const length of [7, 500, 2001]) {
+      const parts = easedParts(leaning(length));
+      expect(parts).toHaveLength(2);
+      expect(Number.isInteger(parts[0]?.t1)).toBe(true);
+      expect(parts[1]?.t0).toBe(parts[0]?.t1);
+    }
+    const [a] = easedParts(leaning(1));
+    expect((a?.t1 ?? 0) - 10).toBeGreaterThan(0);
+    expect((a?.t1 ?? 0) - 10).toBeLessThan(1);
+  });
+
   test("agrees with an independent cubic Bezier", () => {
     const half = real(0, 0.5);
     fc.assert(

@@ -3,7 +3,7 @@ import { cubePackage, smallIndex } from "../../../tests/support/assembly";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import { bodyOf, sameLine } from "./bodies";
+import { type Body, bodyOf, candidateLines, sameLine } from "./bodies";
 
 test("a body has the corners of its parts where they stand, its box round them, and its triangles over them", () => {
   const index = smallIndex();
@@ -38,4 +38,19 @@ test("one line is itself whichever way it points and wherever its point lies on 
   expect(sameLine(line, { point: [1, 2 + 6, 3 + 8], direction: [0, -0.6, -0.8] })).toBe(true);
   expect(sameLine(line, { point: [1.5, 2, 3], direction: [0, 0.6, 0.8] })).toBe(false);
   expect(sameLine(line, { point: [1, 2, 3], direction: [0, 0.8, 0.6] })).toBe(false);
+});
+
+test("lines to be tried are the assembly's own and the weightiest others, each once and no more than asked for", () => {
+  const axis = (x: number, y: number, weight: number) => ({ point: [0, 0, 0], direction: [x, y, 0], weight });
+  const bodies = [
+    { axes: [axis(0.6, 0.8, 1), axis(1, 0, 50), axis(0.8, 0.6, 3)] },
+    { axes: [axis(-0.6, -0.8, 4), axis(0.28, 0.96, 2)] },
+  ] as unknown as Body[];
+  const three = candidateLines([], 9);
+  expect(candidateLines(bodies, 9).slice(3)).toEqual([
+    [0.6, 0.8, 0],
+    [0.8, 0.6, 0],
+    [0.28, 0.96, 0],
+  ]);
+  expect(candidateLines(bodies, 5)).toEqual([...three, [0.6, 0.8, 0], [0.8, 0.6, 0]]);
 });

@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { cubePackage } from "../../../tests/support/assembly";
 import { distance, lengthOf } from "../math/triple";
-import { FEATURE_KINDS, featureAt, nearestSegment } from "./features";
+import { edgeChain, FEATURE_KINDS, featureAt, nearestSegment } from "./features";
 import type { Geometry } from "./geometry";
 
 const cube = cubePackage().geometries[0] as Geometry;
@@ -46,4 +46,22 @@ describe("what is meant by pointing at a cube of 10 mm", () => {
     expect(nearestSegment(cube, [7, 7, 5], 5).distance).toBeCloseTo(lengthOf([2, 2, 0]), 9);
     expect(nearestSegment(cube, [0, 0, 5], 1).segment).toBe(-1);
   });
+});
+
+test("an edge is followed from wherever it is met: round until it closes, or to its ends", () => {
+  const corners = (n: number, of: number) =>
+    Array.from({ length: n }, (_, i) => {
+      const a = (2 * Math.PI * i) / of;
+      return [10 * Math.cos(a), 10 * Math.sin(a), 0];
+    });
+  const along = (points: number[][]) =>
+    Float32Array.from(points.slice(1).flatMap((p, i) => [...(points[i] as number[]), ...p]));
+  const round = { ...cube, edges: along(corners(25, 24)) };
+  const half = { ...cube, edges: along(corners(13, 24)) };
+  for (const segment of [0, 5, 11]) {
+    const whole = edgeChain(round, segment);
+    expect([whole.closed, whole.points.length]).toEqual([true, 75]);
+    const open = edgeChain(half, segment);
+    expect([open.closed, open.points.length]).toEqual([false, 39]);
+  }
 });

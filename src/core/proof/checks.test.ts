@@ -141,6 +141,11 @@ describe("evenness", () => {
   });
 });
 
+test("what is to be made equal without a usual time is refused", () => {
+  const f = { check: "unequal", step: "s0", about: "swings m-root_arm a", numbers: {} } as unknown as Finding;
+  expect(() => mended(arm(key("a", 1, 1, { "slide.x": 5 })), f, "equal")).toThrow();
+});
+
 describe("stills", () => {
   test("a hair's breadth in a second creeps, and stands when it is mended", () => {
     const s = arm(key("a", 1, 1, { "slide.x": 12 }), key("b", 2, "previous", { "slide.x": 12.2 }));
@@ -209,7 +214,9 @@ describe("moves that cannot be made", () => {
     expect(found(arm(key("a", 1, 1, { "joint.h": 80 })), "fault")).toEqual([]);
     const s = arm(key("a", 1, 1, { "slide.x": 5 }));
     prepared.nodes["root/arm"] = { locked: true };
-    expect(brief(found(s, "fault"))).toEqual(["locked look"]);
+    expect(found(s, "fault")).toMatchObject([
+      { what: "locked", severity: "look", about: "locked m-root_arm root/arm" },
+    ]);
     prepared.nodes["root/arm"] = { hidden: true };
     expect(brief(found(s, "fault"))).toEqual(["hidden look"]);
     delete prepared.nodes["root/arm"];
@@ -271,6 +278,11 @@ describe("left out", () => {
     made(fades, "s0", "gone", "leave", { settings: { fade: true, direction: [0, 0, 1], distance: 0 } });
     expect(found(fades, "left-out")).toEqual([]);
   });
+  test("what is only dimmed in one frame neither comes nor goes", () => {
+    const dimmed = (to: number) => arm(key("a", 1, 0, { opacity: to }));
+    expect(found(dimmed(0.8), "left-out")).toEqual([]);
+    expect(brief(found(dimmed(0), "left-out"))).toEqual(["vanishes look"]);
+  });
 });
 
 describe("waiting", () => {
@@ -289,6 +301,12 @@ describe("waiting", () => {
     const s = arm(key("a", 1, 1, { "slide.x": 5 }));
     if (s.steps.s0) Object.assign(s.steps.s0, { stillAfter: seconds(5), caption: "word ".repeat(12) });
     expect(found(s, "idle")).toEqual([]);
+  });
+  test("a step that begins with nothing in it interrupts nothing", () => {
+    const s = sequenceOf([{ "root/arm": [key("a", 1, 1, { "slide.x": 5 })] }, {}, {}]);
+    const [f, ...rest] = found(s, "idle");
+    expect(rest).toEqual([]);
+    expect(f?.numbers.lasts?.value).toBeCloseTo(1.5 + 3 + 3, 5);
   });
   test("motion a moment after a cut is told, and waits when it is mended", () => {
     const cut = (after: number) => {

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { CAMERA, key, preparation, seconds, sequenceOf } from "../../../tests/support/assembly";
-import { assemblyOf, box, disc, gear, mesh } from "../../../tests/support/shapes";
+import { assemblyOf, box, gear, mesh } from "../../../tests/support/shapes";
 import { hand, type MadeMove, type Sequence } from "../document/sequence";
 import { differences, withDifferences } from "../edit/differences";
 import { runCommand } from "../edit/history";
@@ -43,56 +43,6 @@ function made(s: Sequence, id: string, kind: string, more: object): Sequence {
     } as unknown as MadeMove;
   return s;
 }
-
-describe("wheels at the video's rate", () => {
-  const wheel = (shape: Parts[string]["shape"]) => machine({ wheel: { shape } });
-  /** Turns a wheel steadily by so many degrees a second, for a second. */
-  const turning = (perSecond: number) =>
-    sequenceOf([{ "root/wheel": [key("a", 1, 1, { "turn.z": perSecond }, STEADY)] }]);
-  test("twelve teeth at 30 frames: 900 degrees a second seem to stand, 800 to turn backward, 300 turn", () => {
-    const m = wheel(gear(12));
-    const [stands, ...rest] = m.found(turning(900), "strobe");
-    expect(rest).toEqual([]);
-    expect(stands).toMatchObject({
-      ...{ what: "stands", targets: [{ type: "node", key: "root/wheel" }] },
-      numbers: { order: { value: 12 } },
-    });
-    expect(stands?.numbers.speed?.value).toBeCloseTo(900, 3);
-    expect(stands?.numbers.below?.value).toBeCloseTo(0.4 * 30 * 30, 6);
-    const back = m.found(turning(800), "strobe");
-    expect(brief(back)).toEqual(["backward look"]);
-    expect(back[0]?.numbers.seems?.value).toBeCloseTo(-100, 3);
-    expect(m.found(turning(300), "strobe")).toEqual([]);
-    expect(m.found(turning(430), "strobe")).toEqual([]);
-  });
-  test("a rate at which it turns as it should is named, and none where there is none", () => {
-    const m = wheel(gear(12));
-    expect(m.found(turning(590), "strobe")[0]?.numbers.rate?.value).toBe(50);
-    expect(m.found(turning(1770), "strobe")[0]?.numbers.rate).toBeUndefined();
-  });
-  test.each([7, 16, 23, 36, 60])("a gear of %i teeth stands at a tooth a frame and at two, either way", (teeth) => {
-    const m = wheel(gear(teeth));
-    const tooth = (360 / teeth) * 30;
-    for (const speed of [tooth, -tooth, 2 * tooth]) {
-      const [f] = m.found(turning(speed), "strobe");
-      expect(f).toMatchObject({ what: "stands", numbers: { order: { value: teeth } } });
-      expect(f?.numbers.speed?.value).toBeCloseTo(Math.abs(speed), 2);
-    }
-  });
-  test("what is round, a box turned slowly, and what goes round something else are not told", () => {
-    expect(wheel(disc(20, 6)).found(turning(900), "strobe")).toEqual([]);
-    expect(wheel(box("b", 20, 20, 5)).found(turning(300), "strobe")).toEqual([]);
-    const away = machine({ wheel: { shape: gear(12), at: [80, 0, 0] } });
-    const s = sequenceOf([{ root: [key("a", 1, 1, { "turn.z": 900 }, STEADY)] }]);
-    // The whole machine turns about its middle, which is the wheel's; beside a second part it is not.
-    const beside = machine({
-      wheel: { shape: gear(12), at: [80, 0, 0] },
-      other: { shape: disc(5, 5), at: [-80, 0, 0] },
-    });
-    expect(beside.found(s, "strobe")).toEqual([]);
-    expect(brief(away.found(s, "strobe"))).toEqual(["stands look"]);
-  });
-});
 
 describe("the camera", () => {
   const m = machine({ block: { shape: box("b", 40, 40, 40) } });

@@ -67,6 +67,28 @@ test("an edit of the pinned part in its step offers to settle; of other things, 
   r.stop();
 });
 
+test("a change that shows in the last moments of a step counts", async () => {
+  const late = (x: number) => {
+    const s = sequenceOf([{ "root/arm": [key("a", 1, 0.5, { "slide.x": 10 }), key("b", 2, 0.05, { "slide.x": x })] }]);
+    if (s.steps.s0) s.steps.s0.stillAfter = 0;
+    return s;
+  };
+  const desk = smallDesk(late(20));
+  const pin = { node: "root/arm", point: [0, 0, 0] as [number, number, number] };
+  const prints = printSteps(compile(smallIndex(), preparation(), late(20)));
+  const stop = watchTouched(desk);
+  desk.set({ reviewing: { ...desk.state.reviewing, round: { ...round([comment("arm", { pin })]), prints } } });
+  await vi.advanceTimersByTimeAsync(600);
+  expect(desk.state.reviewing.touched).toEqual([]);
+  desk.edit("Farther at the end", (d) => {
+    for (const m of Object.values(d.steps.s0?.moves ?? {}))
+      if (m.kind === "hand" && m.keys.b) m.keys.b.values["slide.x"] = 35;
+  });
+  await vi.advanceTimersByTimeAsync(600);
+  expect(desk.state.reviewing.touched).toEqual(["arm"]);
+  stop();
+});
+
 test("what was changed before the desk was opened is known by the round itself", async () => {
   const pin = { node: "root/arm", point: [0, 0, 0] as [number, number, number] };
   const desk = smallDesk(film());

@@ -179,6 +179,11 @@ describe("recordings", () => {
   test("its ends trim it; no more comes out than was recorded, and it does not begin before its step", () => {
     drag(PER_SECOND, y, 1.5 * PER_SECOND, y, { altKey: true });
     expect([voice()?.from, voice()?.at]).toEqual([seconds(0.5), seconds(1.5)]);
+    // While it is held, the guide stands where the recording will begin.
+    send("pointerdown", 1.5 * PER_SECOND, y, { altKey: true });
+    send("pointermove", 1.8 * PER_SECOND, y, { altKey: true });
+    expect((scene.guide?.at ?? 0) / seconds(1)).toBeCloseTo(1.8, 2);
+    giveUp();
     drag(3 * PER_SECOND, y, 2.5 * PER_SECOND, y, { altKey: true });
     expect(voice()?.to).toBe(seconds(1.5));
     drag(2.5 * PER_SECOND, y, 5.9 * PER_SECOND, y, { altKey: true });

@@ -83,6 +83,17 @@ describe("meshes", () => {
     expect(g?.bounds.max.map(Math.round)).toEqual([1000, 0, 0]);
     expect(g?.bounds.min.map(Math.round)).toEqual([0, 0, -1000]);
   });
+  test("whose triangles name their corners in another order keep it", async () => {
+    const doc = new Document();
+    const primitive = triangle(doc);
+    primitive.getIndices()?.setArray(Uint16Array.from([2, 0, 1]));
+    doc.createScene().addChild(doc.createNode("N").setMesh(doc.createMesh("M").addPrimitive(primitive)));
+    const given = (await written(doc)).geometries[0];
+    const [a, ...others] = Array.from(given?.indices ?? [], (i) =>
+      Array.from(given?.positions.subarray(3 * i, 3 * i + 3) ?? [], (v) => Math.round(v) + 0),
+    );
+    expect([a, ...others].map((p) => p?.join()).sort()).toEqual(["0,0,-1000", "0,0,0", "1000,0,0"]);
+  });
   test("of several primitives are one part whose faces keep their colours", async () => {
     const doc = new Document();
     const mesh = doc

@@ -50,3 +50,8 @@ test("what differs is said to, and what has no speed or no length cannot go on w
   if (move) Object.assign(cut.steps.s0?.moves.t ?? {}, { length: 0 });
   expect(() => run(cut, [MADE], { kind: "repeat", times: 2 }, null)).toThrow(/no time/);
 });
+
+test("of a move that is gone nothing is told", () => {
+  expect(afterwardsOf(both(), [{ step: "s0", move: "gone" }])).toBeNull();
+  expect(afterwardsOf(both(), [HAND, { step: "s9", move: "gone" }])).toBeNull();
+});

@@ -89,6 +89,9 @@ describe("a scene with motion", () => {
       ...program.steps.ids.map((id, i) => `${i + 1} ${program.sequence.steps[id]?.title}`.trim()),
     ]);
     expect(report.animations).toBe(animations.length);
+    // What stands nowhere else says nothing of it.
+    expect(nodes[0]).not.toHaveProperty("translation");
+    expect(nodes.filter((n: { translation?: number[] }) => n.translation?.every((v) => v === 0))).toEqual([]);
     expect(nodes).toHaveLength(index.parent.length + 4);
   });
   test.each([1, 2, 3, 4])(
