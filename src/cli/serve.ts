@@ -207,7 +207,7 @@ async function seed(database: RunningDatabase, demo: DemoContent, log: (line: st
   }
 }
 
-/** An app process's code for "the port is taken"; see src/server/main.ts. */
+/** An app process's code for "the port is taken"; see src/app/main.ts. */
 const PORT_TAKEN = 3;
 
 /** Starts the built app and waits until it answers. @throws StartError when its port is taken */
@@ -216,7 +216,7 @@ export async function startAppProcess(
   nodes: readonly DatabaseAddress[],
   env: Record<string, string>,
 ): Promise<ChildProcess> {
-  const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", "src/server/main.ts"]);
+  const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", "src/app/main.ts"]);
   const child = spawn(command, args, {
     stdio: ["ignore", "ignore", "inherit", "ipc"],
     env: {

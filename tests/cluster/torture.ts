@@ -140,7 +140,7 @@ async function edits(state: Running, who: number, document: string, step: string
 }
 
 /** Makes projects and brings files in, one after the other. */
-async function imports(state: Running, who: number): Promise<void> {
+async function imports(state: Running, who: number, everyMs: number): Promise<void> {
   for (let n = 0; !state.done; n++) {
     const made = await call(state, who, "/api/projects", {
       method: "POST",
@@ -159,7 +159,7 @@ async function imports(state: Running, who: number): Promise<void> {
     );
     const { job } = (await sent.json().catch(() => ({}))) as { job?: string };
     if (job) state.imports.set(job, id);
-    await sleep(500);
+    await sleep(everyMs);
   }
 }
 
@@ -191,6 +191,10 @@ export async function clusterTorture(options: {
   freezeMs: number;
   /** How often each kind of blow falls. */
   rounds: number;
+  /** How long each of those who bring in files rests between two, ms. */
+  importEveryMs: number;
+  /** How often it is looked whether one node sees at once what another has acknowledged. */
+  looks: number;
   log?: (line: string) => void;
 }): Promise<ClusterResult> {
   const log = options.log ?? (() => {});
@@ -202,7 +206,7 @@ export async function clusterTorture(options: {
     await migrate(addresses[0] as (typeof addresses)[number]);
     log("three nodes are up");
     const crowded = await crowdedDoors(cluster);
-    const stale = await staleReads(cluster);
+    const stale = await staleReads(cluster, options.looks);
     for (let i = 0; i < 3; i++) {
       const port = await ownPort();
       // Each begins at a node of its own.
@@ -233,8 +237,8 @@ export async function clusterTorture(options: {
       ...Array.from({ length: options.editors }, (_, i) =>
         edits(state, i, documents[Math.floor(i / STEPS)] as string, `s${i % STEPS}`),
       ),
-      imports(state, 0),
-      imports(state, 1),
+      imports(state, 0, options.importEveryMs),
+      imports(state, 1, options.importEveryMs),
     ];
     let broken: unknown = null;
     for (const w of work) w.catch((error) => (broken ??= error));
@@ -355,13 +359,13 @@ async function crowdedDoors(cluster: Cluster): Promise<number> {
 }
 
 /** What one node has acknowledged is looked for at another at once, as by a request that a proxy sends elsewhere. */
-async function staleReads(cluster: Cluster): Promise<number> {
+async function staleReads(cluster: Cluster, looks: number): Promise<number> {
   const addresses = cluster.nodes.map((n) => n.address);
   const [here, there] = [openPool(addresses, 2), openPool(addresses.toReversed(), 2)];
   let stale = 0;
   try {
     const value = "x".repeat(60);
-    for (let n = 0; n < 300; n++) {
+    for (let n = 0; n < looks; n++) {
       const name = `${n} ${value}`;
       // Much at once, so that it takes the others a moment to have it too.
       await here.query("INSERT INTO doors (name, passed) VALUES ?", [

@@ -1,7 +1,10 @@
 import { cookies, headers } from "next/headers";
 
-/** Where the request came in, as the server's own guard judged it. */
-export const originHere = async (): Promise<string> => (await headers()).get("x-plextan-origin") ?? "";
+/** What a request brings in its head. */
+export type Head = Pick<Headers, "get">;
+
+/** Where a request came in, as the server's own guard judged it. */
+export const originIn = (head: Head): string => head.get("x-plextan-origin") ?? "";
 
 /** Whether the page is this machine's own. */
 export const isLoopback = (origin: string): boolean => /^http:\/\/(127\.0\.0\.1|localhost|\[::1\])(:|$)/.test(origin);
@@ -12,28 +15,33 @@ export const isLoopback = (origin: string): boolean => /^http:\/\/(127\.0\.0\.1|
  */
 const nameFor = (origin: string) => (origin.startsWith("https:") ? "__Host-plextan_session" : "plextan_session");
 
-/** The token that the request's cookie brings. */
-export async function sessionToken(): Promise<string | undefined> {
-  return (await cookies()).get(nameFor(await originHere()))?.value;
+/** The value of a cookie that a request brings, as sent: ours need no decoding. */
+function cookieIn(head: Head, name: string): string | undefined {
+  for (const part of (head.get("cookie") ?? "").split(";")) {
+    const at = part.indexOf("=");
+    if (at > 0 && part.slice(0, at).trim() === name) return part.slice(at + 1).trim();
+  }
 }
+
+/** The token that a request's cookie brings. */
+export const sessionTokenIn = (head: Head): string | undefined => cookieIn(head, nameFor(originIn(head)));
 
 /** Guests' tokens, of up to so many links at once. */
 const GUEST_TOKENS = 8;
 const guestName = (origin: string) => (origin.startsWith("https:") ? "__Host-plextan_guest" : "plextan_guest");
 
-/** The tokens of guests that the request's cookie brings, newest first. */
-export async function guestTokens(): Promise<string[]> {
-  const value = (await cookies()).get(guestName(await originHere()))?.value ?? "";
-  return value
+/** The tokens of guests that a request's cookie brings, newest first. */
+export const guestTokensIn = (head: Head): string[] =>
+  (cookieIn(head, guestName(originIn(head))) ?? "")
     .split(".")
     .filter((t) => /^[\w-]{43}$/.test(t))
     .slice(0, GUEST_TOKENS);
-}
 
 /** Puts a guest's token beside those that the browser has. */
 export async function addGuestToken(token: string): Promise<void> {
-  const origin = await originHere();
-  const kept = [token, ...(await guestTokens()).filter((t) => t !== token)].slice(0, GUEST_TOKENS);
+  const head = await headers();
+  const origin = originIn(head);
+  const kept = [token, ...guestTokensIn(head).filter((t) => t !== token)].slice(0, GUEST_TOKENS);
   (await cookies()).set(guestName(origin), kept.join("."), {
     httpOnly: true,
     sameSite: "lax",
@@ -45,7 +53,7 @@ export async function addGuestToken(token: string): Promise<void> {
 
 /** Puts a session's token into the browser, or, without one, takes it out. */
 export async function setSessionToken(session: { token: string; maxAgeSeconds: number } | null): Promise<void> {
-  const origin = await originHere();
+  const origin = originIn(await headers());
   (await cookies()).set(nameFor(origin), session?.token ?? "", {
     httpOnly: true,
     sameSite: "lax",

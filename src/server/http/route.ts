@@ -1,4 +1,3 @@
-import { headers } from "next/headers";
 import type { ZodType } from "zod";
 import { NO_ROOM } from "../../formats/importError";
 import { type Actor, ENDED_WORDS, type Ended, endSession, type From, standingOf, startSession } from "../access/actor";
@@ -11,7 +10,7 @@ import { takeUpload } from "../limits/uploads";
 import { log } from "../log";
 import type { PeopleError } from "../people/problem";
 import { type MovedOn, type Reviewer, reviewerAt } from "../review/voices";
-import { guestTokens, originHere, sessionToken, setSessionToken } from "./cookie";
+import { guestTokensIn, type Head, originIn, sessionTokenIn, setSessionToken } from "./cookie";
 
 /** An answer other than success, with words for the user. */
 export class HttpError extends Error {
@@ -57,12 +56,12 @@ export interface Call<P> {
 export function route<P = Record<string, never>>(need: Need, handle: (call: Call<P>) => Promise<Response>) {
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
-      const token = await sessionToken();
+      const token = sessionTokenIn(request.headers);
       allow(`session ${token ?? "none"}`, token ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
       const { actor, session } = await judged(token, need);
-      const [from, origin, params] = await Promise.all([fromHere(), originHere(), context.params]);
       const judge = stillMay(() => judged(token, need));
-      return await handle({ actor, session, from, origin, request, params, judge });
+      const { from, origin } = placeOf(request.headers);
+      return await handle({ actor, session, from, origin, request, params: await context.params, judge });
     } catch (error) {
       return failure(error, request.headers.get("x-plextan-request"));
     }
@@ -107,20 +106,13 @@ export interface ReviewCall<P> {
 export function reviewed<P extends { round: string }>(need: Need, handle: (call: ReviewCall<P>) => Promise<Response>) {
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
-      const [token, tokens] = [await sessionToken(), await guestTokens()];
+      const [token, tokens] = [sessionTokenIn(request.headers), guestTokensIn(request.headers)];
       const counted = token ?? tokens[0];
       allow(`session ${counted ?? "none"}`, counted ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
       const params = await context.params;
       const at = () => judgedAt(token, tokens, need, params.round);
       const me = await at();
-      return await handle({
-        me,
-        request,
-        params,
-        from: await fromHere(),
-        origin: await originHere(),
-        judge: stillMay(at),
-      });
+      return await handle({ me, request, params, ...placeOf(request.headers), judge: stillMay(at) });
     } catch (error) {
       if (isMovedOn(error))
         return Response.json({ error: error.message, round: error.round }, { status: error.status });
@@ -157,9 +149,9 @@ export interface OpenCall {
 export function open(what: Open, handle: (call: OpenCall) => Promise<Response>) {
   return async (request: Request): Promise<Response> => {
     try {
-      const from = await fromHere();
+      const { from, origin } = placeOf(request.headers);
       allow(`${what} from ${from.address}`, OPEN_A_MINUTE);
-      return await handle({ request, from, origin: await originHere(), token: await sessionToken() });
+      return await handle({ request, from, origin, token: sessionTokenIn(request.headers) });
     } catch (error) {
       return failure(error, request.headers.get("x-plextan-request"));
     }
@@ -172,10 +164,11 @@ export async function enter(actor: Actor, call: Pick<OpenCall, "from" | "token">
   await setSessionToken(await startSession(database(), actor.userId, call.from));
 }
 
-async function fromHere(): Promise<From> {
-  const sent = await headers();
-  return { address: sent.get("x-plextan-address") ?? "", agent: sent.get("user-agent") ?? "" };
-}
+/** Where a request comes from, and where it came in. */
+const placeOf = (head: Head): { from: From; origin: string } => ({
+  from: { address: head.get("x-plextan-address") ?? "", agent: head.get("user-agent") ?? "" },
+  origin: originIn(head),
+});
 
 /**
  * Requests a minute of one session, and of all that have none. A desk that is dragged without a pause sends about

@@ -14,7 +14,8 @@ import { findNative, nativeReader } from "./native";
 const send = (message: FromChild) => process.send?.(message, () => {});
 const bytesOf = async (path: string) => new Uint8Array(await readFile(path));
 
-const kernels = { start: startKernel, native: nativeReader(findNative()) };
+const native = nativeReader(findNative());
+const kernels = { start: startKernel, native };
 
 const TASKS: { [K in TaskKind]: (request: ReaderTasks[K]["request"]) => Promise<ReaderTasks[K]["result"]> } = {
   async source({ path, fileName, settings, out }) {
@@ -91,11 +92,14 @@ process.on("message", async (message: ToChild) => {
   try {
     if (message.type === "warm") {
       await startKernel();
+      native?.warm();
       send({ type: "warm" });
       return;
     }
     const work = TASKS[message.kind] as (request: unknown) => Promise<unknown>;
-    send({ type: "done", result: await work(message) });
+    const result = await work(message);
+    send({ type: "done", result });
+    if (message.kind === "source") native?.warm();
   } catch (error) {
     if (error instanceof ProjectFileError) {
       send({ type: "failed", code: "project", message: error.message, fatal: false });

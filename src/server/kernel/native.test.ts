@@ -1,4 +1,5 @@
-import { chmod, mkdir, mkdtemp, readdir, rm, writeFile } from "node:fs/promises";
+import { spawn } from "node:child_process";
+import { chmod, mkdir, mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { afterAll, beforeAll, expect, test } from "vitest";
@@ -28,7 +29,7 @@ const source = (change: Partial<SolidSource> = {}): SolidSource => ({
 async function by(script: string, file = source()): Promise<{ told: string | null; stages: string[] }> {
   logged = [];
   const command = path.join(folder, "kernel");
-  await writeFile(command, `#!/bin/sh\n${script}\n`);
+  await writeFile(command, `#!/bin/sh\nread folder && cd "$folder" || exit 7\n${script}\n`);
   await chmod(command, 0o755);
   const stages: string[] = [];
   const read = nativeReader({ command, libraries: folder, resources: folder }, (why) => logged.push(why));
@@ -40,7 +41,7 @@ const left = () => readdir(path.join(folder, "spool"));
 test("what it stores is what comes back; stages are told; files lie beside one another; nothing is left", async () => {
   const parts = [{ name: "arm.stp", bytes: new TextEncoder().encode(" there") }];
   const { told, stages } = await by(
-    `[ "$1 $2 $3" = "-b -f run.tcl" ] || exit 1
+    `[ "$1 $2 $3" = "-b -f ${folder}/wait.tcl" ] || exit 1
 grep -q "ReadStep D in.stp" run.tcl || exit 1
 echo plextan:read; echo noise; echo plextan:mesh; echo plextan:store
 cat in.stp arm.stp > out.xbf; echo plextan:done`,
@@ -76,6 +77,38 @@ test.each([
   expect(logged).toHaveLength(1);
   expect(logged[0]).toMatch(why);
   expect(await left()).toEqual([]);
+});
+
+test("one that stands by is used once, and another in its place where it died meanwhile", async () => {
+  const command = path.join(folder, "standing");
+  const starts = path.join(folder, "starts");
+  const begun = async () => (await readFile(starts, "utf8").catch(() => "")).length;
+  const until = async (is: () => Promise<boolean>) => {
+    for (let i = 0; i < 200 && !(await is()); i++) await new Promise((r) => setTimeout(r, 20));
+  };
+  await writeFile(
+    command,
+    `#!/bin/sh\nprintf x >> ${starts}\nread folder || exit 7\ncd "$folder"\necho $$ > out.xbf; echo plextan:done\n`,
+  );
+  await chmod(command, 0o755);
+  const read = nativeReader({ command, libraries: folder, resources: folder }, (w) => logged.push(w));
+  const pid = async () => Number(new TextDecoder().decode((await read?.(source(), STEP_DEFAULTS)) ?? undefined));
+  logged = [];
+  read?.warm();
+  read?.warm();
+  await until(async () => (await begun()) === 1);
+  const first = await pid();
+  expect(await begun()).toBe(1);
+  expect(await pid()).not.toBe(first);
+  expect(await begun()).toBe(2);
+  // The one that stands by is ended from outside.
+  read?.warm();
+  await until(async () => (await begun()) === 3);
+  await new Promise<void>((resolve) => spawn("pkill", ["-KILL", "-f", command]).once("close", () => resolve()));
+  await new Promise((r) => setTimeout(r, 100));
+  expect(await pid()).toBeGreaterThan(0);
+  expect(await begun()).toBe(4);
+  expect([logged, await left()]).toEqual([[], []]);
 });
 
 test("one that is not there is no answer either", async () => {

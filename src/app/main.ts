@@ -5,10 +5,11 @@
 import { randomBytes } from "node:crypto";
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
 import next from "next";
-import { FRAME_HEADERS, FRAME_HTML, FRAME_PATH } from "./http/frame";
-import { addressesFrom, addressOf, judge, METHODS, securityHeaders } from "./http/guard";
-import { log, logsRequests } from "./log";
-import { metrics } from "./metrics";
+import { directly } from "../server/http/direct";
+import { FRAME_HEADERS, FRAME_HTML, FRAME_PATH } from "../server/http/frame";
+import { addressesFrom, addressOf, judge, METHODS, securityHeaders } from "../server/http/guard";
+import { log, logsRequests } from "../server/log";
+import { metrics } from "../server/metrics";
 
 /**
  * Kept connections: clients and proxies let go of idle ones after a minute or less. The server must be the one that
@@ -28,6 +29,9 @@ process.on("disconnect", () => process.exit(0));
 const app = next({ dev: false, dir: process.cwd(), hostname: host, port });
 await app.prepare();
 const handle = app.getRequestHandler();
+// Only now: what routes take from the framework is there once it is prepared.
+const { DIRECT } = await import("./api/direct");
+const direct = directly(DIRECT);
 
 const one = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value);
 
@@ -78,7 +82,7 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
     one(request.headers["x-forwarded-for"]),
   );
   delete request.headers["x-middleware-subrequest"];
-  void handle(request, response);
+  if (!direct(request, response, path)) void handle(request, response);
 }
 
 const server = createServer(

@@ -1,0 +1,109 @@
+import { once } from "node:events";
+import { request as ask, createServer, get, type IncomingMessage, type Server } from "node:http";
+import type { AddressInfo } from "node:net";
+import { afterAll, beforeAll, expect, test } from "vitest";
+import { type Direct, directly } from "./direct";
+
+let server: Server;
+let base = "";
+let ended = 0;
+let cancelled = 0;
+
+const json = async (request: Request, { params }: { params: Promise<unknown> }) =>
+  Response.json(
+    {
+      ...{ params: await params, query: new URL(request.url).search, type: request.headers.get("content-type") },
+      said: request.body ? await request.text() : null,
+    },
+    { status: 201, headers: { "X-Ours": "yes" } },
+  );
+const routes = [
+  { method: "POST", path: "/api/things/[id]/words", handler: json },
+  { method: "GET", path: "/api/things/[id]/words", handler: json },
+  {
+    method: "GET",
+    path: "/api/feed",
+    // Says something now and then until whoever listens is gone.
+    handler: async (request: Request) => {
+      let timer: ReturnType<typeof setInterval>;
+      request.signal.addEventListener("abort", () => ended++);
+      return new Response(
+        new ReadableStream({
+          start(c) {
+            timer = setInterval(() => c.enqueue(new TextEncoder().encode("data: x\n\n")), 20);
+          },
+          cancel() {
+            clearInterval(timer);
+            cancelled++;
+          },
+        }),
+        { headers: { "Content-Type": "text/event-stream" } },
+      );
+    },
+  },
+  {
+    method: "GET",
+    path: "/api/large",
+    handler: async () => new Response(new Uint8Array(8 * 1024 * 1024).fill(7)),
+  },
+  { method: "GET", path: "/api/broken", handler: async () => Promise.reject(new Error("no")) },
+  { method: "GET", path: "/api/nothing", handler: async () => new Response(null, { status: 204 }) },
+] as unknown as Direct[];
+
+beforeAll(async () => {
+  const direct = directly(routes);
+  server = createServer((req, res) => {
+    res.setHeader("X-Before", "kept");
+    if (!direct(req, res, req.url ?? "")) res.writeHead(418).end("the framework's");
+  });
+  server.listen(0, "127.0.0.1");
+  await once(server, "listening");
+  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+});
+afterAll(() => {
+  server.closeAllConnections();
+  server.close();
+});
+
+test("a handler gets what was sent, with the parameters of the path, and its answer goes out whole", async () => {
+  const answer = await fetch(`${base}/api/things/a1_b-2/words?since=3`, {
+    ...{ method: "POST", body: JSON.stringify({ a: "ä" }), headers: { "Content-Type": "application/json" } },
+  });
+  expect([answer.status, answer.headers.get("x-ours"), answer.headers.get("x-before")]).toEqual([201, "yes", "kept"]);
+  expect(await answer.json()).toEqual({
+    ...{ params: { id: "a1_b-2" }, query: "?since=3", type: "application/json", said: '{"a":"ä"}' },
+  });
+  expect((await (await fetch(`${base}/api/things/x/words`)).json()).said).toBeNull();
+  expect((await fetch(`${base}/api/nothing`)).status).toBe(204);
+  const large = new Uint8Array(await (await fetch(`${base}/api/large`)).arrayBuffer());
+  expect([large.length, large.every((v) => v === 7)]).toEqual([8 * 1024 * 1024, true]);
+});
+
+test.each([
+  ["another method", "DELETE", "/api/things/x/words"],
+  ["another path", "GET", "/api/things/x"],
+  ["more of it", "GET", "/api/things/x/words/y"],
+  ["a parameter that has to be decoded", "GET", "/api/things/x%2fy/words"],
+  ["an empty one", "GET", "/api/things//words"],
+])("%s is left to the framework", async (_, method, path) => {
+  expect((await fetch(base + path, { method })).status).toBe(418);
+});
+
+test("what is listened to comes as it is said, and ends when nobody listens any more", async () => {
+  const heard = await new Promise<IncomingMessage>((resolve) => get(`${base}/api/feed`, resolve));
+  const [first] = await once(heard, "data");
+  expect(String(first)).toContain("data: x");
+  heard.destroy();
+  await expect.poll(() => [ended, cancelled]).toEqual([1, 1]);
+});
+
+test("one who takes nothing of a long answer and leaves does no harm, nor does a handler that breaks", async () => {
+  const sent = ask(`${base}/api/large`);
+  sent.end();
+  const [answer] = (await once(sent, "response")) as [IncomingMessage];
+  answer.pause();
+  await new Promise((r) => setTimeout(r, 50));
+  answer.destroy();
+  expect((await fetch(`${base}/api/broken`)).status).toBe(500);
+  expect((await fetch(`${base}/api/nothing`)).status).toBe(204);
+});

@@ -1,0 +1,98 @@
+import type { IncomingMessage, ServerResponse } from "node:http";
+import { Readable } from "node:stream";
+
+/** A route's handler: what the framework would call for it. */
+export type Handler = (request: Request, context: { params: Promise<never> }) => Promise<Response>;
+
+/** A route that is answered without the framework between. */
+export interface Direct {
+  method: string;
+  /** Path with parameters in brackets, as the folder of the route is called. */
+  path: string;
+  handler: Handler;
+}
+
+/** Makes one that answers a request by its route, or says that it has none for it. */
+export function directly(
+  routes: readonly Direct[],
+): (request: IncomingMessage, response: ServerResponse, path: string) => boolean {
+  const list = routes.map((r) => ({ ...r, pieces: r.path.split("/") }));
+  return (request, response, url) => {
+    const end = url.indexOf("?");
+    const pieces = (end < 0 ? url : url.slice(0, end)).split("/");
+    for (const r of list) {
+      if (r.method !== request.method || r.pieces.length !== pieces.length) continue;
+      const params = matched(r.pieces, pieces);
+      if (!params) continue;
+      void answer(r.handler, request, response, url, params);
+      return true;
+    }
+    return false;
+  };
+}
+
+/** Parameters of a path, or null where it is another one. What needs decoding is left to the framework. */
+function matched(pattern: readonly string[], pieces: readonly string[]): Record<string, string> | null {
+  const params: Record<string, string> = {};
+  for (let i = 0; i < pattern.length; i++) {
+    const [wanted, is] = [pattern[i] as string, pieces[i] as string];
+    if (!wanted.startsWith("[")) {
+      if (wanted !== is) return null;
+    } else if (/^[\w-]+$/.test(is)) params[wanted.slice(1, -1)] = is;
+    else return null;
+  }
+  return params;
+}
+
+async function answer(
+  handler: Handler,
+  request: IncomingMessage,
+  response: ServerResponse,
+  url: string,
+  params: Record<string, string>,
+): Promise<void> {
+  const gone = new AbortController();
+  response.once("close", () => gone.abort());
+  try {
+    const headers = new Headers();
+    for (const [name, value] of Object.entries(request.headers))
+      if (value !== undefined && !name.startsWith(":"))
+        headers.set(name, Array.isArray(value) ? value.join(", ") : value);
+    const body = request.method === "GET" || request.method === "HEAD" ? null : Readable.toWeb(request);
+    const asked = new Request(new URL(url, "http://plextan"), {
+      ...{ method: request.method as string, headers, signal: gone.signal },
+      ...(body ? { body: body as ReadableStream<Uint8Array>, duplex: "half" } : {}),
+    } as RequestInit);
+    await send(await handler(asked, { params: Promise.resolve(params as never) }), response, gone.signal);
+  } catch {
+    // A handler words its own errors: what comes here is a connection that broke.
+    if (response.headersSent) response.destroy();
+    else response.writeHead(500).end();
+  }
+}
+
+/** Sends an answer as it comes, no faster than it is taken. */
+async function send(answer: Response, response: ServerResponse, gone: AbortSignal): Promise<void> {
+  answer.headers.forEach((value, name) => {
+    response.setHeader(name, value);
+  });
+  response.writeHead(answer.status);
+  const reader = answer.body?.getReader();
+  if (!reader) {
+    response.end();
+    return;
+  }
+  gone.addEventListener("abort", () => void reader.cancel().catch(() => {}));
+  // Whoever listens is to know that there is somebody, before there is news.
+  response.flushHeaders();
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done || gone.aborted) break;
+    if (!response.write(value))
+      await new Promise<void>((resolve) => {
+        response.once("drain", resolve);
+        gone.addEventListener("abort", () => resolve(), { once: true });
+      });
+  }
+  response.end();
+}
