@@ -87,20 +87,14 @@ export async function measureLive(): Promise<Measurement[]> {
     const ours: number[] = [];
     let whole = 0;
     const seen = new Array<number>(READERS).fill(0);
+    // Readers are machines of their own: what fifty of them make of a line is looked at afterwards, or the last would
+    // wait here for the other forty-nine.
+    const heardAt: [reader: number, at: number, data: string][] = [];
     const readers = seen.map((_, i) =>
       hear(
         `${served.url}/api/rounds/${round}/feed`,
         { Cookie: cookie },
-        (data) => {
-          const now = performance.now();
-          const news = newsFrom(data);
-          if (news.comment) whole++;
-          for (let v = (seen[i] as number) + 1; v <= news.version; v++) {
-            const at = saidAt.get(v);
-            if (at !== undefined) ours.push(now - at);
-          }
-          seen[i] = Math.max(seen[i] as number, news.version);
-        },
+        (data) => heardAt.push([i, performance.now(), data]),
         stop.signal,
       ),
     );
@@ -114,10 +108,8 @@ export async function measureLive(): Promise<Measurement[]> {
     const bareAt = new Map<number, number>();
     const reference: number[] = [];
     const address = `http://127.0.0.1:${port}`;
-    const heardBare = (data: string) => {
-      const at = bareAt.get(Number(data));
-      if (at !== undefined) reference.push(performance.now() - at);
-    };
+    const heardBareAt: [at: number, data: string][] = [];
+    const heardBare = (data: string) => void heardBareAt.push([performance.now(), data]);
     const bareReaders = seen.map(() => hear(address, {}, heardBare, stopBare.signal));
     await new Promise((r) => setTimeout(r, 1500));
     const comment = { to: null, text: "x", step: steps[0], from: 0, until: 0, pin: null, seen: null, strokes: [] };
@@ -134,6 +126,19 @@ export async function measureLive(): Promise<Measurement[]> {
     await new Promise((r) => setTimeout(r, 2000));
     stop.abort();
     await Promise.all(readers);
+    for (const [i, now, data] of heardAt) {
+      const news = newsFrom(data);
+      if (news.comment) whole++;
+      for (let v = (seen[i] as number) + 1; v <= news.version; v++) {
+        const at = saidAt.get(v);
+        if (at !== undefined) ours.push(now - at);
+      }
+      seen[i] = Math.max(seen[i] as number, news.version);
+    }
+    for (const [now, data] of heardBareAt) {
+      const at = bareAt.get(Number(data));
+      if (at !== undefined) reference.push(now - at);
+    }
     const after = await memoryOf(served.app.pid as number);
     const [[{ n }]] = (await pool.query<Row[]>("SELECT COUNT(*) AS n FROM comments WHERE round_id = ?", [
       round,

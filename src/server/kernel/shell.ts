@@ -100,8 +100,11 @@ export function startShell(kernel: NativeKernel): Shell {
     for (const l of lines) {
       if (!l.startsWith(MARK)) continue;
       const what = l.slice(MARK.length);
-      if (what === "done") how = "done";
-      else if (what.startsWith("failed")) how = "failed";
+      if (what === "done") {
+        how = "done";
+        // What it stored is there; how it ends is of no interest any more.
+        end({ how, said });
+      } else if (what.startsWith("failed")) how = "failed";
       else heard(what);
     }
   };
