@@ -131,7 +131,7 @@ describe("3MF", () => {
     ).join("");
   test("that doubles thirty times is refused before anything is built", async () => {
     expect(await refusal(read(model(doubled(30), 31), "a.3mf"))).toMatch(
-      /places more than a thousand million parts.*100,000 can be taken/,
+      /places more than a thousand million parts.*250,000 can be taken/,
     );
     expect(await refusal(read(model(doubled(17), 18), "a.3mf"))).toMatch(/places 262,143 parts/);
     expect((await read(model(doubled(3), 4), "a.3mf")).assembly.nodes.filter((n) => n.kind === "part")).toHaveLength(8);
@@ -245,7 +245,7 @@ describe("glTF", () => {
       /node 2 has two owners/,
     );
     expect(await refusal(nodes([{ mesh: 0 }, { children: [2] }, { children: [1] }]))).toMatch(/cycle/);
-    expect(await refusal(nodes(Array.from({ length: 100_001 }, () => ({ mesh: 0 }))))).toMatch(/places 100,001 parts/);
+    expect(await refusal(nodes(Array.from({ length: 250_001 }, () => ({ mesh: 0 }))))).toMatch(/places 250,001 parts/);
     const deep = quad(4, [0, 1, 2], (j) =>
       Object.assign(j, { extras: JSON.parse(`${"[".repeat(3000)}${"]".repeat(3000)}`) }),
     );

@@ -1,5 +1,6 @@
 import { readFile, rm, writeFile } from "node:fs/promises";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { solidsOf, writeLargeStep } from "../../src/cli/measure/largeStep";
 import { indexAssembly } from "../../src/core/assembly/assembly";
 import { decodePackage } from "../../src/core/assembly/package";
 import { FACE_STRIDE, faceInfo } from "../../src/core/geometry/geometry";
@@ -173,6 +174,25 @@ test("an assembly of another exporter: instances keep their own places, worked o
 test("a lone part comes in as a part", async () => {
   const { assembly } = await kernels.read(await readFile(CUBE), "cube.stp", nothing);
   expect(assembly.nodes.filter((n) => n.kind === "part").length).toBeGreaterThan(0);
+});
+
+test("more parts than can be shown one by one: what is in the smallest sub-assemblies comes in as one part each", async () => {
+  const [cube] = solidsOf(await readFile(CUBE, "latin1"));
+  if (!cube) throw new Error("no solid");
+  await writeLargeStep("var/many.step", [cube], 100, 100);
+  const { assembly, package: bytes } = await kernels.read(await readFile("var/many.step"), "many.step", nothing);
+  await rm("var/many.step");
+  // 10,000 parts in 1,111 sub-assemblies; of ten kinds of groups, a hundred each, two are one part now: no more than must.
+  expect(assembly.nodes.filter((n) => n.kind === "part")).toHaveLength(8200);
+  expect(assembly.warnings[0]).toMatch(/^The file places 11,1\d\d parts and sub-assemblies; up to 10,000 can be shown/);
+  const { geometries } = decodePackage(bytes);
+  const group = geometries.find((g) => g.indices.length > 36);
+  expect(group?.indices.length).toBe(10 * 36);
+  expect(group?.faces.length).toBe(10 * 6 * FACE_STRIDE);
+  const size = group?.bounds.max.map((v, k) => Math.round(v - (group?.bounds.min[k] ?? 0))) ?? [];
+  // Ten places 120 mm apart, five to a row.
+  expect(size[0]).toBeGreaterThan(4 * 120);
+  expect(size[1]).toBeGreaterThan(120);
 });
 
 describe("bad files end in a clear message and a living reader", () => {

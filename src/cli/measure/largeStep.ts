@@ -63,9 +63,15 @@ const CONTEXT = [
 /**
  * Writes a made-up STEP assembly (AP214): each part is there twice, ten to a sub-assembly, ten of those to a larger one,
  * all at places of their own.
- * @param solids whose shapes the parts have, in turn @returns bytes written
+ * @param solids whose shapes the parts have, in turn @param times the whole is there so often, ten to a larger one:
+ * a power of ten @returns bytes written
  */
-export async function writeLargeStep(path: string, solids: readonly Solid[], occurrences: number): Promise<number> {
+export async function writeLargeStep(
+  path: string,
+  solids: readonly Solid[],
+  occurrences: number,
+  times = 1,
+): Promise<number> {
   const file = createWriteStream(path);
   let bytes = 0;
   let next = 13;
@@ -137,6 +143,20 @@ export async function writeLargeStep(path: string, solids: readonly Solid[], occ
       above.push({ ...assembly(name, level.slice(i, i + PER_GROUP), 120 * 5 ** (height - 1)), name });
     }
     level = above;
+  }
+  for (let n = 10, step = 1_000_000; n <= times; n *= PER_GROUP, step *= 5) {
+    const [one] = level as [(typeof level)[number]];
+    const name = `Field of ${n}`;
+    level = [
+      {
+        ...assembly(
+          name,
+          Array.from({ length: PER_GROUP }, () => one),
+          step,
+        ),
+        name,
+      },
+    ];
   }
   buffer.push("ENDSEC;\nEND-ISO-10303-21;");
   await flush();

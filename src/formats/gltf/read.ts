@@ -1,8 +1,9 @@
 import { type GLTF, type JSONDocument, type Mesh, type Node, type Primitive, WebIO } from "@gltf-transform/core";
 import { ALL_EXTENSIONS } from "@gltf-transform/extensions";
 import { validateBytes } from "gltf-validator";
-import { type Assembly, NODE_DEPTH_MAX, NODES_MAX } from "../../core/assembly/assembly";
+import { type Assembly, NODE_DEPTH_MAX } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
+import { folded } from "../../core/assembly/fold";
 import { IMPORT_DEFAULTS, type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { packLinear } from "../../core/color/srgb";
@@ -11,7 +12,7 @@ import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../../core/
 import { nth } from "../../core/math/packed";
 import { type Bundle, beside, missingFiles } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
-import { tooManyNodes } from "../limits";
+import { OCCURRENCES_MAX, tooManyNodes } from "../limits";
 import { decodeText } from "../text";
 
 /**
@@ -202,7 +203,7 @@ function checkDescription(text: string, kind: "GLB" | "glTF"): GLTF.IGLTF {
 
 function checkNodes(json: GLTF.IGLTF, kind: string): void {
   const nodes = json.nodes ?? [];
-  if (nodes.length > NODES_MAX) throw tooManyNodes(kind, nodes.length);
+  if (nodes.length > OCCURRENCES_MAX) throw tooManyNodes(kind, nodes.length);
   const parent = new Int32Array(nodes.length).fill(-1);
   nodes.forEach((node, i) => {
     for (const child of Array.isArray(node?.children) ? node.children : []) {
@@ -342,17 +343,18 @@ async function readDocument(
             children: roots,
           },
         ];
+  const shown = folded(tree, geometries, warnings);
   const assembly: Assembly = {
     version: 1,
     name: title,
     format: kind === "GLB" ? "glb" : "gltf",
     unit: settings.unit ?? "m",
     up: settings.up ?? "y",
-    nodes: flattenTree(tree, warnings),
-    geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
+    nodes: flattenTree(shown.roots, warnings),
+    geometries: shown.geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
     warnings,
   };
-  return { assembly, geometries };
+  return { assembly, geometries: shown.geometries };
 }
 
 /** All triangle primitives of a mesh as one geometry, a face each. */

@@ -1,5 +1,6 @@
 import type { Assembly } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
+import { folded } from "../../core/assembly/fold";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import type { Geometry } from "../../core/geometry/geometry";
 import { ImportError } from "../importError";
@@ -20,7 +21,8 @@ export function assemble(
     roots.length === 1 && (roots[0]?.children.length ?? 0) > 0
       ? roots
       : [{ name: title, home: [...IDENTITY], geometry: -1, color: null, children: roots }];
-  const nodes = flattenTree(tree, about.warnings);
+  const shown = folded(tree, geometries, about.warnings);
+  const nodes = flattenTree(shown.roots, about.warnings);
   return {
     assembly: {
       version: 1,
@@ -29,9 +31,9 @@ export function assemble(
       unit: about.unit,
       up: about.up,
       nodes,
-      geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
+      geometries: shown.geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
       warnings: about.warnings,
     },
-    geometries,
+    geometries: shown.geometries,
   };
 }

@@ -1,6 +1,7 @@
 import type { TDF_Label, TopoDS_Shape } from "opencascade.js";
 import type { Assembly } from "../../core/assembly/assembly";
 import { cleanName, flattenTree, type RawNode } from "../../core/assembly/build";
+import { folded } from "../../core/assembly/fold";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { SOURCE_FORMATS, type SolidFormat } from "../../core/assembly/sourceFormats";
 import { packLinear } from "../../core/color/srgb";
@@ -131,7 +132,8 @@ export function extract(
       "no-geometry",
       `The ${SOURCE_FORMATS[format].name} file holds a tree but no shape that could be drawn. Export the assembly as solids or surfaces and try again.`,
     );
-  const nodes = flattenTree(tree, warnings);
+  const shown = folded(tree, geometries, warnings);
+  const nodes = flattenTree(shown.roots, warnings);
   const parents = new Set(nodes.map((n) => n.parent));
   const empty = nodes.filter((n, i) => n.geometry < 0 && !parents.has(i)).length;
   if (empty > 0)
@@ -145,10 +147,10 @@ export function extract(
     unit,
     up: "z",
     nodes,
-    geometries: geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
+    geometries: shown.geometries.map((g) => ({ id: g.id, triangles: g.indices.length / 3, bounds: g.bounds })),
     warnings,
   };
-  return { pkg: { assembly, geometries }, shapes, placed };
+  return { pkg: { assembly, geometries: shown.geometries }, shapes, placed };
 }
 
 /** Names the kernel gives to pieces of a part that the file did not name. */

@@ -1,7 +1,7 @@
-import { NODE_DEPTH_MAX, NODES_MAX } from "../../core/assembly/assembly";
+import { NODE_DEPTH_MAX } from "../../core/assembly/assembly";
 import type { AssemblyPackage } from "../../core/assembly/package";
 import { ImportError, type ImportProgress } from "../importError";
-import { tooManyNodes } from "../limits";
+import { OCCURRENCES_MAX, tooManyNodes } from "../limits";
 import { asImportError } from "../unexpected";
 import { occurrencesIn, stepText } from "./declared";
 import { type Extracted, extract } from "./extract";
@@ -121,7 +121,7 @@ function checkSource({ format, bytes, parts }: SolidSource): void {
 function checkTree({ count, depth }: { count: number; depth: number }): void {
   if (count === Number.POSITIVE_INFINITY)
     throw new ImportError("unreadable", "The STEP file is damaged: a product contains itself. Export it again.");
-  if (count > NODES_MAX) throw tooManyNodes("STEP", count);
+  if (count > OCCURRENCES_MAX) throw tooManyNodes("STEP", count);
   if (depth > NODE_DEPTH_MAX - 2)
     throw new ImportError(
       "unreadable",

@@ -1,5 +1,4 @@
 import { XMLParser, XMLValidator } from "fast-xml-parser";
-import { NODES_MAX } from "../../core/assembly/assembly";
 import type { RawNode } from "../../core/assembly/build";
 import { type ImportSettings, SOURCE_UNITS } from "../../core/assembly/importSettings";
 import type { AssemblyPackage } from "../../core/assembly/package";
@@ -8,7 +7,7 @@ import type { Geometry } from "../../core/geometry/geometry";
 import { nth } from "../../core/math/packed";
 import { unpack } from "../bundle/bundle";
 import { ImportError, type ImportProgress } from "../importError";
-import { tooManyNodes } from "../limits";
+import { OCCURRENCES_MAX, tooManyNodes } from "../limits";
 import { assemble, IDENTITY } from "../mesh/assemble";
 import { buildMesh, faultWarnings, type MeshPiece } from "../mesh/build";
 import { excerpt, parseNumber } from "../text";
@@ -151,7 +150,7 @@ export function read3mf(
       "The 3MF file places no object: its build is empty. Export it again with the parts you need.",
     );
   const total = items.reduce((n, i) => n + sizeOf(text(i["@path"]) || rootPath, text(i["@objectid"]), []), 0);
-  if (total > NODES_MAX) throw tooManyNodes("3MF", total);
+  if (total > OCCURRENCES_MAX) throw tooManyNodes("3MF", total);
   const roots = items.map((i) =>
     make(text(i["@path"]) || rootPath, text(i["@objectid"]), placement(text(i["@transform"]), scale), []),
   );
