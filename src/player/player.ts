@@ -377,7 +377,7 @@ export class Player {
     this.assembly.cull(this.camera);
     this.assembly.setEdges(edges.on);
     this.assembly.fitLines(size.x, size.y, edges.on ? edges.weight : 1);
-    // While it plays the soft contact shadow may lag by a frame; standing still it is exact.
+    // While it plays contact shadow and reflection may lag by a frame; standing still they are exact.
     this.surroundings.hurried = this.running || this.moving || this.measured;
     this.surroundings.prepare(this.camera);
     this.renderer.render(this.assembly.scene, this.camera);

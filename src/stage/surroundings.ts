@@ -94,6 +94,7 @@ export class Surroundings {
     this.mirror.setStrength(s.ground === "reflection" ? 0.2 : 0);
     this.placeKey();
     this.stale = true;
+    this.mirrorStale = true;
   }
 
   get current(): Settings {
@@ -154,9 +155,15 @@ export class Surroundings {
     this.renderer.shadowMap.needsUpdate = true;
   }
 
-  /** True while pictures follow one another fast: the soft contact shadow then keeps up with every second one. */
+  /**
+   * True while pictures follow one another fast: the soft contact shadow and the faint reflection then each keep up with
+   * every second one, in turn.
+   */
   hurried = false;
-  private skipped = false;
+  private shadowsTurn = false;
+  /** Whether the reflection has to be drawn whoever's turn it is: it was not there, or is seen from somewhere else. */
+  private mirrorStale = true;
+  private readonly mirroredFrom = new THREE.Vector3();
 
   /** The map of light that is worn; made once for each set-up, when it is first drawn. */
   private environment(): THREE.Texture | null {
@@ -177,17 +184,23 @@ export class Surroundings {
   prepare(camera: THREE.Camera): void {
     const { own } = this;
     this.scene.environment = this.environment();
-    this.skipped = this.hurried && this.stale && !this.skipped;
-    if (this.stale && !this.skipped) {
+    this.shadowsTurn = !this.shadowsTurn;
+    if (this.stale && (this.shadowsTurn || !this.hurried)) {
       this.stale = false;
       this.contact.update(this.renderer, this.scene, own);
     }
+    const eye = _eye.setFromMatrixPosition(camera.matrixWorld);
+    const cut = eye.distanceTo(this.mirroredFrom) > CUT * this.radius;
+    if (this.shadowsTurn && this.hurried && !this.mirrorStale && !cut) return;
+    this.mirrorStale = false;
+    this.mirroredFrom.copy(eye);
     this.mirror.update(this.renderer, this.scene, camera, own);
   }
 
   /** The graphics were reset: what was drawn into textures is gone and is drawn anew. */
   revive(): void {
     this.environments.clear();
+    this.mirrorStale = true;
     this.moved();
   }
 
@@ -201,6 +214,10 @@ export class Surroundings {
     this.ground.material.dispose();
   }
 }
+
+const _eye = new THREE.Vector3();
+/** A camera that comes so much farther from one picture to the next looks from somewhere else; share of the radius. */
+const CUT = 0.1;
 
 /** A vertical gradient as a texture; drawn behind everything, not lit. */
 function gradient(top: THREE.Color, bottom: THREE.Color): THREE.DataTexture {
