@@ -103,7 +103,8 @@ export class TimelineSurface {
     let draw = false;
     const changed = <K extends keyof DeskState>(...keys: K[]) =>
       before === null || keys.some((k) => s[k] !== before[k]);
-    if (changed("programVersion", "assemblyVersion", "sequences", "sequenceId")) {
+    // An edit is there first and its film after it: lanes are made once, when both are.
+    if (changed("programVersion", "assemblyVersion", "sequenceId")) {
       this.relist();
       draw = true;
     }
@@ -134,11 +135,11 @@ export class TimelineSurface {
       scene.outside = Object.values(s.framing ?? {}).flatMap((f) => f.outside);
       draw = true;
     }
-    if (changed("proof", "sequences", "programVersion")) {
+    if (changed("proof", "programVersion")) {
       scene.findings = findingsOf(this.desk);
       draw = true;
     }
-    if (changed("reviewing", "sequences", "programVersion")) {
+    if (changed("reviewing", "programVersion")) {
       scene.said = commentsOf(this.desk);
       draw = true;
     }
