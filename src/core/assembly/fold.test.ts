@@ -143,7 +143,16 @@ describe("more than can be shown one by one", () => {
       ]),
     ];
     const nodes = flattenTree(folded(flat, shapes(), warnings, { nodes: 8 }).roots, []);
-    expect(nodes.map((n) => n.name)).toEqual(["Flat", "Pin 5", "Pin 6", "Pin 7", "Pin 8", "Pin 9", "Base", "Only dots"]);
+    expect(nodes.map((n) => n.name)).toEqual([
+      "Flat",
+      "Pin 5",
+      "Pin 6",
+      "Pin 7",
+      "Pin 8",
+      "Pin 9",
+      "Base",
+      "Only dots",
+    ]);
     expect(warnings).toHaveLength(2);
     expect(warnings[1]).toBe("35 of the smallest parts, up to 8.1 mm across, were left out.");
   });

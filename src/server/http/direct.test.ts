@@ -1,5 +1,5 @@
 import { once } from "node:events";
-import { request as ask, createServer, get, type IncomingMessage, type Server } from "node:http";
+import { Agent, request as ask, createServer, get, type IncomingMessage, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { type Direct, directly } from "./direct";
@@ -45,6 +45,18 @@ const routes = [
     method: "GET",
     path: "/api/large",
     handler: async () => new Response(new Uint8Array(8 * 1024 * 1024).fill(7)),
+  },
+  { method: "POST", path: "/api/deaf", handler: async () => new Response("no", { status: 401 }) },
+  {
+    method: "POST",
+    path: "/api/enough",
+    // Reads a little and has enough.
+    handler: async (request: Request) => {
+      const reader = request.body?.getReader();
+      const first = await reader?.read();
+      await reader?.cancel();
+      return new Response(String((first?.value?.length ?? 0) > 0), { status: 413 });
+    },
   },
   { method: "GET", path: "/api/broken", handler: async () => Promise.reject(new Error("no")) },
   { method: "GET", path: "/api/nothing", handler: async () => new Response(null, { status: 204 }) },
@@ -95,6 +107,47 @@ test("what is listened to comes as it is said, and ends when nobody listens any 
   expect(String(first)).toContain("data: x");
   heard.destroy();
   await expect.poll(() => [ended, cancelled]).toEqual([1, 1]);
+});
+
+test.each([
+  ["/api/deaf", 401, "no"],
+  ["/api/enough", 413, "true"],
+])("what is sent to %s and not read does not stand in the way of the next request", async (path, status, said) => {
+  const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+  const call = (to: string, body: Buffer | null) =>
+    new Promise<{ status: number; text: string; port: number }>((resolve, reject) => {
+      const sent = ask(base + to, { agent, method: body ? "POST" : "GET" }, (answer) => {
+        let text = "";
+        const port = answer.socket.localPort ?? 0;
+        answer.on("data", (d) => {
+          text += d;
+        });
+        answer.on("end", () => resolve({ status: answer.statusCode ?? 0, text, port }));
+      });
+      sent.on("error", reject);
+      sent.end(body ?? undefined);
+    });
+  const first = await call(path, Buffer.alloc(3 * 1024 * 1024, 1));
+  expect([first.status, first.text]).toEqual([status, said]);
+  const next = await call("/api/things/x/words", null);
+  expect([next.status, next.port]).toEqual([201, first.port]);
+  agent.destroy();
+});
+
+test("a long body comes whole, however it is cut", async () => {
+  const answer = await fetch(`${base}/api/things/x/words`, { method: "POST", body: "ab".repeat(600_000) });
+  expect((await answer.json()).said).toBe("ab".repeat(600_000));
+  const none = await fetch(`${base}/api/things/x/words`, { method: "POST" });
+  expect((await none.json()).said).toBe("");
+});
+
+test("a body that breaks off is an error to its handler, not a wait for ever", async () => {
+  const sent = ask(`${base}/api/things/x/words`, { method: "POST", headers: { "Content-Length": 1000 } });
+  sent.on("error", () => {});
+  sent.write("half");
+  await new Promise((r) => setTimeout(r, 50));
+  sent.destroy();
+  expect((await fetch(`${base}/api/nothing`)).status).toBe(204);
 });
 
 test("one who takes nothing of a long answer and leaves does no harm, nor does a handler that breaks", async () => {

@@ -1,5 +1,4 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
-import { Readable } from "node:stream";
 
 /** A route's handler: what the framework would call for it. */
 export type Handler = (request: Request, context: { params: Promise<never> }) => Promise<Response>;
@@ -58,10 +57,10 @@ async function answer(
     for (const [name, value] of Object.entries(request.headers))
       if (value !== undefined && !name.startsWith(":"))
         headers.set(name, Array.isArray(value) ? value.join(", ") : value);
-    const body = request.method === "GET" || request.method === "HEAD" ? null : Readable.toWeb(request);
+    const body = request.method === "GET" || request.method === "HEAD" ? null : bodyOf(request);
     const asked = new Request(new URL(url, "http://plextan"), {
       ...{ method: request.method as string, headers, signal: gone.signal },
-      ...(body ? { body: body as ReadableStream<Uint8Array>, duplex: "half" } : {}),
+      ...(body ? { body, duplex: "half" } : {}),
     } as RequestInit);
     await send(await handler(asked, { params: Promise.resolve(params as never) }), response, gone.signal);
   } catch {
@@ -69,6 +68,50 @@ async function answer(
     if (response.headersSent) response.destroy();
     else response.writeHead(500).end();
   }
+  // What nobody wanted to read stands before the next request on the connection.
+  if (!request.complete) request.removeAllListeners("data").resume();
+}
+
+/** What is sent, read as it is asked for: of what nobody reads nothing is taken. */
+function bodyOf(request: IncomingMessage): ReadableStream<Uint8Array> {
+  let begun = false;
+  let given = () => {};
+  const begin = (c: ReadableStreamDefaultController<Uint8Array>) => {
+    begun = true;
+    const over = (end: () => void) => () => {
+      try {
+        end();
+      } catch {
+        // It was cancelled, or is over already.
+      }
+      given();
+    };
+    request.on("data", (chunk: Buffer) => {
+      request.pause();
+      over(() => c.enqueue(new Uint8Array(chunk.buffer, chunk.byteOffset, chunk.byteLength)))();
+    });
+    request.once(
+      "end",
+      over(() => c.close()),
+    );
+    request.once("error", (error) => over(() => c.error(error))());
+    request.once(
+      "close",
+      over(() => c.error(new Error("The connection was cut."))),
+    );
+  };
+  return new ReadableStream<Uint8Array>(
+    {
+      pull(c) {
+        if (!begun) begin(c);
+        return new Promise<void>((resolve) => {
+          given = resolve;
+          request.resume();
+        });
+      },
+    },
+    { highWaterMark: 0 },
+  );
 }
 
 /** Sends an answer as it comes, no faster than it is taken. */
