@@ -55,3 +55,16 @@ test("a part that only slides is left alone", () => {
   expect(turnedArrivals(index, preparation(), sequence, target)).toBe(0);
   expect(runCommand(sequence, keepPosesOverPivot(index, preparation(), after, sequence, target)).patches).toEqual([]);
 });
+
+test("arrivals of a step that is switched off are left as they are", () => {
+  const sequence = sequenceOf([
+    { "root/arm": [key("a", 1, 0.5, { "turn.z": 90 })] },
+    { "root/arm": [key("b", 1, 0.5, { "turn.z": 30 })] },
+  ]);
+  if (sequence.steps.s0) sequence.steps.s0.on = false;
+  const after = runCommand(preparation(), setPivot(target, { at: [50, 0, 0], in: "part" })).document;
+  expect(turnedArrivals(index, preparation(), sequence, target)).toBe(1);
+  const kept = runCommand(sequence, keepPosesOverPivot(index, preparation(), after, sequence, target)).document;
+  expect(kept.steps.s0).toEqual(sequence.steps.s0);
+  expect(JSON.stringify(kept.steps.s1)).toMatch(/slide/);
+});

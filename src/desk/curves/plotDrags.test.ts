@@ -3,9 +3,19 @@ import { smallDesk } from "../../../tests/support/desk";
 import { node, richFilm, richPreparation } from "../../../tests/support/richFilm";
 import { cycleOf } from "../../core/program/spans";
 import { TICKS_PER_SECOND } from "../../core/time/time";
+import { pointOf } from "../acts/curveActions";
 import type { Desk } from "../port";
 import { reachOf, type Shown, shownChannels, valueText } from "./model";
-import { endDrag, groundDrag, handleDrag, type PlotBox, type PlotSite, pointDrag, type Told } from "./plotDrags";
+import {
+  endDrag,
+  groundDrag,
+  handleDrag,
+  type PlotBox,
+  type PlotSite,
+  pointDrag,
+  roomOf,
+  type Told,
+} from "./plotDrags";
 import {
   bandsOf,
   HEAD_PX,
@@ -225,6 +235,29 @@ describe("where a dragged point stops", () => {
     expect((next?.at ?? 0) - (first?.at ?? 0)).toBeCloseTo(S / 30, -2);
     expect(plot().x.curve.keys).toHaveLength(x.curve.keys.length);
   });
+});
+
+test("a point has room to a frame behind one that stands where the action begins", () => {
+  const start = { "slide.x": 3 };
+  const of = (id: string, at: number, values: Record<string, number>) => [
+    id,
+    { id, at, lead: 0, ease: { kind: "soft", start: 0, stop: 0 } as const, values },
+  ];
+  desk.edit("At the beginning", (d) => {
+    for (const m of Object.values(d.steps.s0?.moves ?? {}))
+      if (m.kind === "hand" && m.target.type === "node" && m.target.key === "root/arm")
+        m.keys = Object.fromEntries([of("first", 0, start), of("second", S / 2, { "slide.x": 8 })]);
+  });
+  const { site, x } = plot();
+  const [first, second] = x.curve.keys;
+  if (!first || !second) throw new Error("no points");
+  expect(roomOf(site, [pointOf(x, second)])).toMatchObject({ before: "the point before", least: S / 30 - S / 2 });
+  expect(roomOf(site, [pointOf(x, first)])).toMatchObject({
+    before: "the step's action begins",
+    behind: "the next point",
+  });
+  // Chosen together, neither is in the other's way.
+  expect(roomOf(site, [pointOf(x, first), pointOf(x, second)]).before).toBe("the step's action begins");
 });
 
 describe("scales of the plot", () => {

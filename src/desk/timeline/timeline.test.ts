@@ -118,6 +118,13 @@ describe("what lies under the pointer", () => {
     expect(hitAt(s, view, 120, 10)).toMatchObject({ what: "step", step: "s0" });
     expect(hitAt(s, view, 120, 40)).toMatchObject({ what: "ruler" });
   });
+  test("the end of a still is taken hold of from less than five px before it to one px behind", () => {
+    const s = scene();
+    const ends = [290, 294, 295, 296, 299, 300, 301, 302].map((x) => hitAt(s, view, x, 10).what);
+    const end = (s.steps.end[0] ?? 0) * view.perTick - view.left;
+    expect(end).toBeCloseTo(300, 6);
+    expect(ends).toEqual(["step", "step", "step", "still", "still", "still", "still", "step"]);
+  });
   test("the ends of the bracket over several selected things", () => {
     const s = { ...scene(), span: { t0: seconds(0.7), t1: seconds(2) } };
     expect(hitAt(s, view, 201, HEAD - 4)).toEqual({ what: "scale", edge: "end" });

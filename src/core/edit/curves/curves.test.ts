@@ -316,6 +316,16 @@ describe("removing", () => {
       [2, 3],
     ]);
   });
+  test("what sets off a tick behind the point that goes, by rounding, sets off with it all the same", () => {
+    const off = (by: number) =>
+      run(s(), (d) => {
+        const b = hand(d.steps.s0?.moves[MOVE])?.keys.b;
+        if (b) b.lead = seconds(1) - by;
+      });
+    expect(rows(run(off(1), dropPoints([ref("a")])))[0]).toEqual([0, 2]);
+    // Two ticks are a rest, and stay one.
+    expect(rows(run(off(2), dropPoints([ref("a")])))[0]?.[0]).toBeCloseTo(1, 5);
+  });
   test("a snap that goes leaves what sets off from it where it was", () => {
     const snap = run(s(), (d) => {
       const b = hand(d.steps.s0?.moves[MOVE])?.keys.b;
