@@ -1,6 +1,6 @@
 import { problemOf } from "../../core/text/problem";
 import { Refusal } from "../../core/text/refusal";
-import { addSoundFiles, replaceSoundFile } from "../acts/soundActs";
+import { addSoundFiles, replaceSoundFile, type SoundPort } from "../acts/soundActs";
 import type { Desk } from "../port";
 import { SOUND_MOST_MINUTES } from "./decode";
 
@@ -14,13 +14,21 @@ const TYPES = [
 const SHOWN_MS = 100;
 
 let running: { desk: Desk; stop(keep: boolean): void } | null = null;
+/** Counts what was begun and ended: whoever was let at the microphone after another had begun has no business with it. */
+let begun = 0;
 
 /**
  * Records from the microphone for a step, while the step is played without sound; the recording is added at the
  * step's beginning, or takes the place of another. It ends by {@link endRecording}.
  */
-export async function startRecording(desk: Desk, stepId: string, replaces: string | null = null): Promise<void> {
+export async function startRecording(
+  desk: Desk,
+  stepId: string,
+  replaces: string | null = null,
+  port?: SoundPort,
+): Promise<void> {
   endRecording(false);
+  const own = begun;
   const at = desk.program.steps.position.get(stepId);
   const step = desk.body().steps[stepId];
   if (at === undefined || !step) {
@@ -33,7 +41,11 @@ export async function startRecording(desk: Desk, stepId: string, replaces: strin
     const plain = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
     stream = await navigator.mediaDevices.getUserMedia({ audio: plain });
   } catch {
-    desk.notify("problem", problemOf(new Refusal("no-microphone")));
+    if (own === begun) desk.notify("problem", problemOf(new Refusal("no-microphone")));
+    return;
+  }
+  if (own !== begun) {
+    for (const track of stream.getTracks()) track.stop();
     return;
   }
   const kind = TYPES.find((t) => MediaRecorder.isTypeSupported(t.type));
@@ -65,8 +77,8 @@ export async function startRecording(desk: Desk, stepId: string, replaces: strin
     const type = recorder.mimeType.split(";")[0] ?? "";
     const ending = TYPES.find((t) => t.type.startsWith(type))?.ending ?? ".webm";
     const file = new File(pieces, `${step.title || "Recording"}${ending}`, { type });
-    if (replaces !== null) void replaceSoundFile(desk, replaces, file);
-    else void addSoundFiles(desk, [file], { role: "voice", step: stepId, at: 0 });
+    if (replaces !== null) void replaceSoundFile(desk, replaces, file, port);
+    else void addSoundFiles(desk, [file], { role: "voice", step: stepId, at: 0 }, port);
   };
   running = {
     desk,
@@ -84,6 +96,7 @@ export async function startRecording(desk: Desk, stepId: string, replaces: strin
 
 /** Ends a recording. @param keep whether it is added, or thrown away */
 export function endRecording(keep: boolean): void {
+  begun++;
   running?.desk.pause();
   running?.stop(keep);
 }
