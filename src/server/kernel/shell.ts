@@ -1,5 +1,5 @@
 import { spawn } from "node:child_process";
-import { writeFileSync } from "node:fs";
+import { existsSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import { availableParallelism } from "node:os";
 import path from "node:path";
 import { dyingWithUs } from "../database/processes";
@@ -64,10 +64,19 @@ export interface Shell {
 const OUT_OF_MEMORY = /bad_alloc|out of memory|Standard_OutOfMemory|cannot allocate/i;
 const MOST_SAID = 64_000;
 
+/** The file with what one does that waits; whole at any time, for several may be started at once. */
+function waitingScript(folder: string): string {
+  const script = path.resolve(folder, WAIT);
+  if (existsSync(script) && readFileSync(script, "utf8") === WAITING) return script;
+  const fresh = `${script}.${process.pid}`;
+  writeFileSync(fresh, WAITING);
+  renameSync(fresh, script);
+  return script;
+}
+
 /** Starts one that waits. It does not keep this process alive before it is used. */
 export function startShell(kernel: NativeKernel): Shell {
-  const script = path.resolve(kernel.libraries, WAIT);
-  writeFileSync(script, WAITING);
+  const script = waitingScript(kernel.libraries);
   const bounds = `ulimit -v ${Math.round(MEMORY_BYTES / 1024)}; ulimit -t ${CPU_SECONDS}; ulimit -c 0; exec "$0" -b -f "$1"`;
   const [command, args] = dyingWithUs("KILL", "/bin/sh", ["-c", bounds, kernel.command, script]);
   const child = spawn(command, args, {
