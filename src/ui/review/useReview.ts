@@ -4,6 +4,7 @@ import { useStore } from "zustand";
 import { problemOf } from "../../core/text/problem";
 import { loadReview, ReviewStage } from "../../desk/review/reviewStage";
 import { RoundClient } from "../../desk/review/roundClient";
+import { type Beginning, beginPicture } from "../../stage/beginning";
 
 /** Follows a round for as long as it is looked at. */
 export function useRound(id: string, onMoved: (round: string) => void) {
@@ -78,13 +79,17 @@ export function useStage(
   useEffect(() => {
     const abort = new AbortController();
     let observer: ResizeObserver | null = null;
-    loadReview(id, abort.signal)
+    let begun: Beginning | undefined;
+    // The graphics have something to do while the model is on its way.
+    const begin = (look: { surroundings: { light: Parameters<typeof beginPicture>[1] } }) => {
+      if (!abort.signal.aborted && picture.current) begun = beginPicture(picture.current, look.surroundings.light);
+    };
+    loadReview(id, abort.signal, begin)
       .then(async (film) => {
         if (abort.signal.aborted || !picture.current || !notes.current || !room.current) return;
         await document.fonts.ready;
-        const stage = new ReviewStage(id, film, picture.current, notes.current, holder.changed, (x, y) =>
-          holder.tap(x, y),
-        );
+        const tap = (x: number, y: number) => holder.tap(x, y);
+        const stage = new ReviewStage(id, film, picture.current, notes.current, holder.changed, tap, begun);
         holder.stage = stage;
         const size = () => {
           const r = room.current?.getBoundingClientRect();
@@ -110,7 +115,8 @@ export function useStage(
     return () => {
       abort.abort();
       observer?.disconnect();
-      holder.stage?.dispose();
+      if (holder.stage) holder.stage.dispose();
+      else begun?.renderer.dispose();
       holder.stage = null;
     };
   }, [id, holder, picture, notes, room]);
