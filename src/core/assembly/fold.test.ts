@@ -153,6 +153,9 @@ describe("more than can be shown one by one", () => {
       "Base",
       "Only dots",
     ]);
+    expect(warnings[0]).toBe(
+      "The file places 44 parts and sub-assemblies; up to 8 can be shown one by one. A sub-assembly was taken as one part: Only dots. To move what is in it, split the assembly.",
+    );
     expect(warnings).toHaveLength(2);
     expect(warnings[1]).toBe("35 of the smallest parts, up to 8.1 mm across, were left out.");
   });

@@ -99,7 +99,7 @@ export function folded(
     names.slice(0, NAMED).join(", ") + (names.length > NAMED ? ` and ${names.length - NAMED} other kinds` : "");
   if (many > 0)
     warnings.push(
-      `${total} ${many.toLocaleString("en")} sub-assembl${many === 1 ? "y was" : "ies were"} taken as one part each, the smallest first: ${named}. To move what is in them, split the assembly.`,
+      `${total} ${many === 1 ? "A sub-assembly was taken as one part" : `${many.toLocaleString("en")} sub-assemblies were taken as one part each, the smallest first`}: ${named}. To move what is in ${many === 1 ? "it" : "them"}, split the assembly.`,
     );
   if (lost > 0)
     warnings.push(
