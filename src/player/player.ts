@@ -13,7 +13,6 @@ import { timedLook } from "../core/program/timedLook";
 import { Triggers } from "../core/program/triggers";
 import { TICKS_PER_SECOND } from "../core/time/time";
 import { AssemblyScene } from "../stage/assemblyScene";
-import type { Beginning } from "../stage/beginning";
 import { ExplosionLines } from "../stage/explosionLines";
 import { anyNoteShown, drawNotes, NotesDrawn } from "../stage/notesLayer";
 import { createRenderer, setCamera } from "../stage/picture";
@@ -77,21 +76,13 @@ export class Player {
     private readonly notes: HTMLCanvasElement,
     private readonly film: PlayerFilm,
     private readonly events: PlayerEvents,
-    /** What was begun on the canvas before. */
-    begun?: Beginning,
   ) {
     const { pkg, program } = film;
     const { up } = program.index.assembly;
     this.letters = film.letters ?? "Page, sans-serif";
-    this.renderer = begun?.renderer ?? createRenderer(canvas);
+    this.renderer = createRenderer(canvas);
     this.assembly = new AssemblyScene(pkg, program.index);
-    this.surroundings = new Surroundings(
-      this.assembly.scene,
-      this.renderer,
-      up,
-      this.assembly.lines,
-      begun?.environments,
-    );
+    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, up, this.assembly.lines);
     const { min, max } = this.assembly.worldBounds();
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);

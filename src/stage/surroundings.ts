@@ -19,7 +19,7 @@ export class Surroundings {
   private readonly ground: THREE.Mesh<THREE.PlaneGeometry, THREE.ShadowMaterial>;
   private readonly contact: ContactShadow;
   private readonly mirror: Mirror;
-  private readonly environments: Map<string, THREE.Texture>;
+  private readonly environments = new Map<string, THREE.Texture>();
   private backdrop: THREE.DataTexture | null = null;
   private settings: Settings = SURROUNDINGS_DEFAULT;
   private readonly centre = new THREE.Vector3();
@@ -33,10 +33,7 @@ export class Surroundings {
     private readonly up: Up,
     /** What is too fine for soft shadows and a faint reflection: lines. */
     fine: readonly THREE.Object3D[] = [],
-    /** Maps of light that there are already, by set-up. */
-    environments: ReadonlyMap<string, THREE.Texture> = new Map(),
   ) {
-    this.environments = new Map(environments);
     if (up === "z") scene.environmentRotation.set(Math.PI / 2, 0, 0);
     this.key = new THREE.DirectionalLight(0xffffff, 1);
     this.key.castShadow = true;

@@ -13,7 +13,6 @@ import { Following } from "../../player/following";
 import { lookAround } from "../../player/page/gestures";
 import { Player } from "../../player/player";
 import { browserSpeaker } from "../../player/speaker";
-import type { Beginning } from "../../stage/beginning";
 import { plain } from "../api";
 import { loadRound } from "../background/loadAssembly";
 import { decodeSound } from "../sounds/decode";
@@ -27,22 +26,13 @@ export interface ReviewFilm {
   bytes: Uint8Array;
 }
 
-/**
- * Fetches what a round shows and compiles it.
- * @param begin hears how it looks, which is known before its model is there @throws ApiError
- */
+/** Fetches what a round shows and compiles it. @throws ApiError */
 export async function loadReview(
   round: string,
   signal: AbortSignal,
-  begin: (look: ReturnType<typeof lookNow>) => void = () => {},
 ): Promise<ReviewFilm & { pkg: ReturnType<typeof decodePackage> }> {
   const [film, loaded] = await Promise.all([
-    plain<{ identities: Identities; preparation: Preparation; sequence: Sequence }>(`/api/rounds/${round}/film`).then(
-      (f) => {
-        begin(lookNow(f.preparation));
-        return f;
-      },
-    ),
+    plain<{ identities: Identities; preparation: Preparation; sequence: Sequence }>(`/api/rounds/${round}/film`),
     loadRound(round, signal),
   ]);
   const bytes = new Uint8Array(loaded.bytes);
@@ -80,8 +70,6 @@ export class ReviewStage {
     private readonly onChange: () => void,
     /** A place of the picture was clicked, CSS pixels. */
     onTap: (x: number, y: number) => void,
-    /** What was begun on the canvas before. */
-    begun?: Beginning,
   ) {
     const { pkg, program, preparation, sequence } = film;
     this.player = new Player(
@@ -93,7 +81,6 @@ export class ReviewStage {
         letters: '"IBM Plex Sans", sans-serif',
       },
       { onChange: () => this.changed(), onPutBack: () => {} },
-      begun,
     );
     // After the first picture, and before somebody plays: then nothing begins late.
     if (this.hasSound) this.listening = setTimeout(() => void this.listen(), LISTENS_MS);

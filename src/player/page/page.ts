@@ -2,10 +2,9 @@
 import { indexAssembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
 import { compile } from "../../core/program/compile";
-import { beginPicture } from "../../stage/beginning";
 import { Player } from "../player";
 import type { PageFilm } from "./film";
-import { PageView, pictureCanvas } from "./view";
+import { PageView } from "./view";
 
 declare global {
   interface Window {
@@ -16,22 +15,18 @@ declare global {
 }
 
 async function start(): Promise<void> {
-  const [first, second] = [window.plextanUnpack("film"), window.plextanUnpack("model")];
-  second.catch(() => {});
-  const film = JSON.parse(new TextDecoder().decode(await first)) as PageFilm;
-  const picture = pictureCanvas();
-  // The graphics have something to do while the model is read.
-  const begun = beginPicture(picture, film.look.surroundings.light);
-  const model = new Uint8Array(await second);
+  const [film, model] = await Promise.all([
+    window.plextanUnpack("film").then((b) => JSON.parse(new TextDecoder().decode(b)) as PageFilm),
+    window.plextanUnpack("model").then((b) => new Uint8Array(b)),
+  ]);
   const pkg = { ...decodePackage(model), assembly: film.assembly };
   const program = compile(indexAssembly(film.assembly), film.preparation, film.sequence);
-  const view = new PageView(film, program, picture);
+  const view = new PageView(film, program);
   const player = new Player(
     view.picture,
     view.notes,
     { pkg, program, look: film.look, range: film.range, triggers: Object.values(film.sequence.triggers ?? {}) },
     view,
-    begun,
   );
   view.attach(player);
   window.plextanPlayer = player;

@@ -4,7 +4,6 @@ import { useStore } from "zustand";
 import { problemOf } from "../../core/text/problem";
 import { loadReview, ReviewStage } from "../../desk/review/reviewStage";
 import { RoundClient } from "../../desk/review/roundClient";
-import { type Beginning, beginPicture } from "../../stage/beginning";
 
 /** Follows a round for as long as it is looked at. */
 export function useRound(id: string, onMoved: (round: string) => void) {
@@ -79,17 +78,13 @@ export function useStage(
   useEffect(() => {
     const abort = new AbortController();
     let observer: ResizeObserver | null = null;
-    let begun: Beginning | undefined;
-    // The graphics have something to do while the model is on its way.
-    const begin = (look: { surroundings: { light: Parameters<typeof beginPicture>[1] } }) => {
-      if (!abort.signal.aborted && picture.current) begun = beginPicture(picture.current, look.surroundings.light);
-    };
-    loadReview(id, abort.signal, begin)
+    loadReview(id, abort.signal)
       .then(async (film) => {
         if (abort.signal.aborted || !picture.current || !notes.current || !room.current) return;
         await document.fonts.ready;
-        const tap = (x: number, y: number) => holder.tap(x, y);
-        const stage = new ReviewStage(id, film, picture.current, notes.current, holder.changed, tap, begun);
+        const stage = new ReviewStage(id, film, picture.current, notes.current, holder.changed, (x, y) =>
+          holder.tap(x, y),
+        );
         holder.stage = stage;
         const size = () => {
           const r = room.current?.getBoundingClientRect();
@@ -115,8 +110,7 @@ export function useStage(
     return () => {
       abort.abort();
       observer?.disconnect();
-      if (holder.stage) holder.stage.dispose();
-      else begun?.renderer.dispose();
+      holder.stage?.dispose();
       holder.stage = null;
     };
   }, [id, holder, picture, notes, room]);
