@@ -91,7 +91,7 @@ describe("more than can be shown one by one", () => {
       node("All", at(0), [
         node("Unit", at(50), [
           part("Block", at(0), 0, [0.5, 0.5, 0.5, 1]),
-          part("Pin", tilted, 1),
+          part("Pin", tilted, 1, [0.5, 0.5, 0.5, 1]),
           part("Dot", at(9), 2, [1, 0, 0, 1]),
         ]),
       ]),
@@ -110,6 +110,30 @@ describe("more than can be shown one by one", () => {
       ...[SURFACE_KINDS.indexOf("cylinder"), 7, 0, -0.2, 1, 0, 0, 3],
     ]);
     expect(indices).toHaveLength(3 * 36);
+  });
+
+  test("pieces without a colour stay without, and of glass beside metal it is said that it is one or the other", () => {
+    const unit = (colors: RawNode["color"][]) => {
+      const warnings: string[] = [];
+      const pieces = colors.map((c, i) => part(`P${i}`, at(i), i, c));
+      const out = folded([node("All", at(0), [node("Unit", at(0), pieces)])], shapes(), warnings, { nodes: 2 });
+      const one = out.roots[0]?.children[0];
+      const faces = out.geometries[one?.geometry ?? -1]?.faces ?? new Float64Array();
+      return { color: one?.color, faces: [11, 23, 35].slice(0, colors.length).map((i) => faces[i]), warnings };
+    };
+    expect(unit([[1, 0, 0, 1], null])).toMatchObject({ color: null, faces: [0xff0000, -1] });
+    const glass = unit([
+      [0, 1, 0, 0.4],
+      [1, 0, 0, 1],
+    ]);
+    expect(glass).toMatchObject({ color: [0, 1, 0, 0.4], faces: [-1, 0xff0000] });
+    expect(glass.warnings[1]).toMatch(/^In 1 of them some pieces could be looked through/);
+    expect(
+      unit([
+        [0, 1, 0, 0.4],
+        [1, 0, 0, 0.4],
+      ]).warnings,
+    ).toHaveLength(1);
   });
 
   test("a piece that is mirrored keeps its outside outside", () => {

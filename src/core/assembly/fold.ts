@@ -1,9 +1,9 @@
 import { packLinear } from "../color/srgb";
 import { boundsOf, FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../geometry/geometry";
-import { multiplied, transformPoint } from "../math/mat4";
+import { multiplied } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import type { Bounds } from "./assembly";
+import { type Bounds, growByBox } from "./assembly";
 import type { RawNode } from "./build";
 
 /** More parts and sub-assemblies than this are not shown one by one: up to here the desk was tried. */
@@ -69,9 +69,11 @@ export function folded(
   const made = new Map<Kind, RawNode>();
   const whole = [...outer].reduce((n, k) => n + k.triangles, 0);
   let lost = 0;
+  let filled = 0;
   for (const k of outer) {
     const one = merged(k, geometries, `g${out.length}`, Math.floor(room * (k.triangles / Math.max(1, whole))));
     lost += one.left * k.times;
+    if (one.filled) filled += k.times;
     out.push(one.geometry);
     made.set(k, { name: k.sample.name, home: [...HERE], geometry: out.length - 1, color: one.color, children: [] });
   }
@@ -104,6 +106,10 @@ export function folded(
   if (lost > 0)
     warnings.push(
       `${lost.toLocaleString("en")} of the smallest pieces within them are not drawn, since all would be too many triangles.`,
+    );
+  if (filled > 0)
+    warnings.push(
+      `In ${filled.toLocaleString("en")} of them some pieces could be looked through and others not: a part is one or the other.`,
     );
   if (omitted > 0)
     warnings.push(
@@ -147,16 +153,12 @@ class Kinds {
 }
 
 function grown(bounds: Bounds | null, inner: Bounds, home: readonly number[]): Bounds {
-  const min: Triple = bounds ? [...bounds.min] : [Infinity, Infinity, Infinity];
-  const max: Triple = bounds ? [...bounds.max] : [-Infinity, -Infinity, -Infinity];
-  for (let corner = 0; corner < 8; corner++) {
-    const p = transformPoint(home, [0, 1, 2].map((k) => nth(corner & (1 << k) ? inner.max : inner.min, k)) as Triple);
-    for (let k = 0; k < 3; k++) {
-      min[k] = Math.min(nth(min, k), nth(p, k));
-      max[k] = Math.max(nth(max, k), nth(p, k));
-    }
-  }
-  return { min, max };
+  const box = Float64Array.of(
+    ...(bounds?.min ?? [Infinity, Infinity, Infinity]),
+    ...(bounds?.max ?? [-Infinity, -Infinity, -Infinity]),
+  );
+  growByBox(box, 0, inner, home, 0);
+  return { min: [...box.subarray(0, 3)] as Triple, max: [...box.subarray(3)] as Triple };
 }
 
 /** How many nodes there are when some kinds are one node each. */
@@ -225,7 +227,7 @@ function merged(
   geometries: readonly Geometry[],
   id: string,
   room: number,
-): { geometry: Geometry; color: RawNode["color"]; left: number } {
+): { geometry: Geometry; color: RawNode["color"]; left: number; filled: boolean } {
   let pieces: Piece[] = [];
   const gather = (k: Kind, at: readonly number[], color: RawNode["color"]) => {
     const own = k.sample.color ?? color;
@@ -243,9 +245,10 @@ function merged(
     triangles += own;
     return true;
   });
-  // The part has the colour of its largest piece; the faces of others have theirs.
-  const color = pieces[0]?.color ?? null;
-  return { geometry: joined(pieces, color, id), color, left: all - pieces.length };
+  // The part has the colour of its largest piece, and none where a piece has none; the faces of others have theirs.
+  const color = pieces.some((p) => p.color === null) ? null : (pieces[0]?.color ?? null);
+  const filled = pieces.some((p) => p.color && p.color[3] !== (color?.[3] ?? 1));
+  return { geometry: joined(pieces, color, id), color, left: all - pieces.length, filled };
 }
 
 const sizeOf = ({ bounds: { min, max } }: Geometry) => Math.hypot(...max.map((v, k) => v - nth(min, k)));
