@@ -1,9 +1,10 @@
 import * as THREE from "three";
 import type { Up } from "../core/camera/camera";
 import { type Surroundings as Settings, SURROUNDINGS_DEFAULT } from "../core/document/surroundings";
+import { LIGHT_RIGS } from "../core/light/rigs";
 import type { Triple } from "../core/math/triple";
 import { ContactShadow } from "./contactShadow";
-import { environmentOf, LIGHT_RIGS } from "./lights";
+import { lightTexture } from "./lightTexture";
 import { Mirror } from "./mirror";
 
 /**
@@ -171,7 +172,7 @@ export class Surroundings {
     const { light } = this.settings;
     let made = this.environments.get(light);
     if (!made) {
-      made = environmentOf(this.renderer, LIGHT_RIGS[light]);
+      made = lightTexture(light);
       this.environments.set(light, made);
     }
     return made;
@@ -199,7 +200,6 @@ export class Surroundings {
 
   /** The graphics were reset: what was drawn into textures is gone and is drawn anew. */
   revive(): void {
-    this.environments.clear();
     this.mirrorStale = true;
     this.moved();
   }

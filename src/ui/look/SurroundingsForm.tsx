@@ -2,7 +2,7 @@
 import { Segmented, Select, Slider, Switch } from "antd";
 import { LIGHT_SETUPS, type Surroundings } from "../../core/document/surroundings";
 import { setSurroundings } from "../../core/edit/preparationCommands";
-import { LIGHT_RIGS } from "../../stage/lights";
+import { LIGHT_RIGS } from "../../core/light/rigs";
 import { ColourPick } from "../common/ColourPick";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";

@@ -1,9 +1,20 @@
-import * as THREE from "three";
-import type { LightSetup } from "../core/document/surroundings";
-import type { ReadonlyTriple } from "../core/math/triple";
+import type { LightSetup } from "../document/surroundings";
+import type { ReadonlyTriple } from "../math/triple";
 
-/** A light panel of the room that surfaces mirror: middle, size, brightness and colour. */
-type Panel = readonly [x: number, y: number, z: number, w: number, h: number, d: number, light: number, color?: number];
+/**
+ * A light panel of the room that surfaces mirror: middle and size (m; the room's middle is the origin, y is up),
+ * brightness, and colour as sRGB.
+ */
+export type Panel = readonly [
+  x: number,
+  y: number,
+  z: number,
+  w: number,
+  h: number,
+  d: number,
+  light: number,
+  color?: number,
+];
 
 /**
  * A lighting set-up, built from code: a room of soft panels that gives reflections and fill, and a key light that
@@ -13,6 +24,7 @@ export interface LightRig {
   name: string;
   /** What it is good for, in a few words. */
   about: string;
+  /** Light of the room's walls, floor and ceiling where no panel is: red, green, blue, linear. */
   shell: ReadonlyTriple;
   panels: readonly Panel[];
   /** How strong the room's light is. */
@@ -79,27 +91,3 @@ export const LIGHT_RIGS: Readonly<Record<LightSetup, LightRig>> = {
     fill: { color: 0x9fbcff, strength: 0.4 },
   },
 };
-
-/** Renders a set-up's room once into a map of light that is ready for rough and smooth surfaces. */
-export function environmentOf(renderer: THREE.WebGLRenderer, rig: LightRig): THREE.Texture {
-  const room = new THREE.Scene();
-  const box = new THREE.BoxGeometry();
-  const shell = new THREE.Mesh(
-    box,
-    new THREE.MeshBasicMaterial({ color: new THREE.Color(...rig.shell), side: THREE.BackSide }),
-  );
-  shell.scale.set(20, 12, 20);
-  room.add(shell);
-  for (const [x, y, z, w, h, d, light, color] of rig.panels) {
-    const paint = new THREE.Color(color ?? 0xfffbf3).multiplyScalar(light);
-    const mesh = new THREE.Mesh(box, new THREE.MeshBasicMaterial({ color: paint }));
-    mesh.position.set(x, y, z);
-    mesh.scale.set(w, h, d);
-    room.add(mesh);
-  }
-  const generator = new THREE.PMREMGenerator(renderer);
-  const target = generator.fromScene(room, 0.035, 0.1, 60);
-  generator.dispose();
-  box.dispose();
-  return target.texture;
-}

@@ -1,0 +1,60 @@
+import * as THREE from "three";
+import type { LightSetup } from "../core/document/surroundings";
+import { type LightMap, lightMap } from "../core/light/lightMap";
+import { LIGHT_RIGS } from "../core/light/rigs";
+
+/** A level as the graphics card takes it: the six faces one after the other, red, green, blue and 1, half precision. */
+interface PackedLevel {
+  size: number;
+  faces: Uint16Array;
+}
+
+const packed = new Map<LightSetup, PackedLevel[]>();
+
+/** Works a set-up's map of light out, some hundredths of a second, unless that was done already. */
+export function prepareLight(light: LightSetup): readonly PackedLevel[] {
+  let levels = packed.get(light);
+  if (!levels) {
+    levels = packedLevels(lightMap(LIGHT_RIGS[light]));
+    packed.set(light, levels);
+  }
+  return levels;
+}
+
+function packedLevels(map: LightMap): PackedLevel[] {
+  const one = THREE.DataUtils.toHalfFloat(1);
+  return map.map(({ size, data }) => {
+    const faces = new Uint16Array((data.length / 3) * 4).fill(one);
+    for (let i = 0, o = 0; i < data.length; i += 3, o += 4)
+      for (let k = 0; k < 3; k++) faces[o + k] = THREE.DataUtils.toHalfFloat(data[i + k] as number);
+    return { size, faces };
+  });
+}
+
+/**
+ * The map of light of a set-up as a texture that is ready for rough and smooth surfaces. Nothing is drawn for it: where
+ * there is no graphics card, compiling what three.js draws one with takes longer than all the rest of a first picture.
+ */
+export function lightTexture(light: LightSetup): THREE.Texture {
+  const levels = prepareLight(light);
+  const images = Array.from({ length: 6 }, (_, face) => ({
+    width: levels[0]?.size ?? 1,
+    height: levels[0]?.size ?? 1,
+    mipmaps: levels.map(({ size, faces }) => ({
+      width: size,
+      height: size,
+      data: faces.subarray(4 * face * size * size, 4 * (face + 1) * size * size),
+    })),
+  }));
+  // The one kind of cube texture that three.js takes level by level; with this format it is not compressed.
+  const texture = new THREE.CompressedCubeTexture(
+    images as unknown as THREE.CompressedTextureMipmap[],
+    THREE.RGBAFormat as unknown as THREE.CompressedPixelFormat,
+    THREE.HalfFloatType,
+  );
+  Object.assign(texture, { isPMREMTexture: true });
+  texture.minFilter = THREE.LinearMipmapLinearFilter;
+  texture.magFilter = THREE.LinearFilter;
+  texture.needsUpdate = true;
+  return texture;
+}
