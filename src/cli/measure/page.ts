@@ -15,6 +15,7 @@ import { createPose, pose } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
 import { base64, pageHtml } from "../../formats/out/page/html";
 import { STYLE } from "../../player/page/style";
+import { lightBytes } from "../../stage/lightTexture";
 import { browserTools } from "../browserTools";
 import { LETTERS_FROM, playerCode } from "../buildPlayer";
 import { type Measurement, median } from "./measurement";
@@ -48,6 +49,7 @@ export async function measurePage(): Promise<Measurement[]> {
   };
   const html = await pageHtml({
     ...{ title: "Demo", about: "", steps: [], style: STYLE, font: null, film, model, sounds: [] },
+    light: lightBytes(film.look.surroundings.light),
     code: await playerCode(),
   });
   const { bundle, launch } = await browserTools();

@@ -52,6 +52,23 @@ export function texelsOf(size: number): Float64Array {
   return out;
 }
 
+/** The numbers of the texels of a cube in pairs that lie opposite each other. */
+export function oppositeTexels(size: number): Uint32Array {
+  const out = new Uint32Array(6 * size * size);
+  let o = 0;
+  for (let face = 0; face < 6; face += 2)
+    for (let row = 0; row < size; row++)
+      for (let column = 0; column < size; column++, o += 2) {
+        out[o] = (face * size + row) * size + column;
+        // Above and below are turned over left for right, the sides top for bottom.
+        out[o + 1] =
+          face === 2
+            ? ((face + 1) * size + row) * size + size - 1 - column
+            : ((face + 1) * size + size - 1 - row) * size + column;
+      }
+  return out;
+}
+
 /**
  * Adds `weight` times what is seen in a direction (any length) to the three numbers of `sum`, between the four nearest
  * texels of the face it falls on.

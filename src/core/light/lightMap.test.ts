@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { real } from "../../../tests/support/real";
 import { LIGHT_SETUPS } from "../document/surroundings";
 import type { Triple } from "../math/triple";
-import { addSeen, blackCube, type CubePicture, halved, texelsOf, towards } from "./cube";
+import { addSeen, blackCube, type CubePicture, halved, oppositeTexels, texelsOf, towards } from "./cube";
 import { lightMap, roughnessOf } from "./lightMap";
 import { LIGHT_RIGS, type Panel } from "./rigs";
 import { addLight, panelSeen, roomOf } from "./room";
@@ -77,6 +77,17 @@ describe("a cube of pictures", () => {
       }),
       { endOnFailure: true },
     );
+  });
+
+  test("knows of each texel which lies opposite", () => {
+    const texels = texelsOf(8);
+    const pairs = oppositeTexels(8);
+    expect(new Set(pairs).size).toBe(6 * 64);
+    for (let p = 0; p < pairs.length; p += 2)
+      for (let k = 0; k < 3; k++) {
+        const [one, other] = [texels[4 * (pairs[p] as number) + k], texels[4 * (pairs[p + 1] as number) + k]];
+        expect(one).toBeCloseTo(-(other as number), 12);
+      }
   });
 
   test("halved, each texel is the mean of four", () => {

@@ -1,5 +1,5 @@
 import type { Triple } from "../math/triple";
-import { addSeen, blackCube, type CubePicture, halved, texelsOf } from "./cube";
+import { addSeen, blackCube, type CubePicture, halved, oppositeTexels, texelsOf, towards } from "./cube";
 import type { LightRig } from "./rigs";
 import { addLight, panelSeen, type Room, roomOf } from "./room";
 
@@ -7,24 +7,30 @@ import { addLight, panelSeen, type Room, roomOf } from "./room";
 export const LIGHT_MAP_SIZE = 64;
 /** Edge of the roughest level's faces: enough for what a matt surface gathers. */
 const ROUGHEST = 8;
-/** How soft the edges of the panels are: standard deviation in radians. */
-const SOFT = 0.035;
-/** Directions that are looked into for a texel with soft edges. */
-const SOFT_SAMPLES = 24;
+/** How soft the edges of the panels are: standard deviation in texels of the sharpest level, and how far it is taken. */
+const SOFT = 1.2;
+const REACH = 4;
 /** Directions of a lobe that is too narrow to be summed over a coarse picture, and which share of it they are. */
-const LOBE_SAMPLES = 48;
+const LOBE_SAMPLES = 32;
 const MIDDLE = 0.9;
+/** Edge of the picture of the rest of the lobe. */
+const TAIL_SIZE = 16;
 /** Lobes from this roughness on are summed over all of a picture of this size. */
 const WIDE = 0.3;
 const WIDE_SIZE = 16;
-/** Angle of the golden spiral in radians. */
-const GOLDEN = Math.PI * (3 - Math.sqrt(5));
 
 /**
  * What a surface of a roughness mirrors of a room, for each direction it mirrors: level 0 is a mirror, the last is
  * matt. Every level has faces half as large as the one before.
  */
 export type LightMap = readonly CubePicture[];
+
+/** Edges of the levels' faces in texels, from the sharpest to the roughest. */
+export function levelSizes(): number[] {
+  const sizes: number[] = [];
+  for (let size = LIGHT_MAP_SIZE; size >= ROUGHEST; size /= 2) sizes.push(size);
+  return sizes;
+}
 
 /** Roughness 0..1 that a level is made for: what three.js reads the levels by (its `PMREMGenerator.lodToRoughness`). */
 export function roughnessOf(level: number, last: number): number {
@@ -44,10 +50,15 @@ export function lightMap(rig: Pick<LightRig, "shell" | "panels">): LightMap {
   const mips = [sharp];
   for (let mip = sharp; mip.size > ROUGHEST; mips.push(mip)) mip = halved(mip);
   const coarse = mips[Math.log2(LIGHT_MAP_SIZE / WIDE_SIZE)] as CubePicture;
+  const coarsest = mips.at(-1) as CubePicture;
   for (let level = 1; level <= last; level++) {
     const roughness = roughnessOf(level, last);
     const size = LIGHT_MAP_SIZE >> level;
-    levels.push(roughness < WIDE ? sampled(mips, coarse, size, roughness ** 2) : summed(coarse, size, roughness ** 2));
+    levels.push(
+      roughness < WIDE
+        ? sampled(mips, size, roughness ** 2)
+        : summed(roughness < 1 ? coarse : coarsest, size, roughness ** 2),
+    );
   }
   return levels;
 }
@@ -55,35 +66,55 @@ export function lightMap(rig: Pick<LightRig, "shell" | "panels">): LightMap {
 /** A way to look from a texel: how far to two sides and ahead (length 1), and how much it counts. */
 type Way = readonly [across: number, along: number, ahead: number, weight: number];
 
-const way = (angle: number, turn: number, weight: number): Way => [
-  Math.sin(angle) * Math.cos(turn),
-  Math.sin(angle) * Math.sin(turn),
-  Math.cos(angle),
-  weight,
-];
-
-/** The room in all directions, its edges softened. */
+/** The room in all directions, its edges softened: each face is looked at with a rim round it and blurred. */
 function softened(room: Room): CubePicture {
-  // The normal distribution in two directions, cut off at three deviations, in equal shares on a spiral.
-  const lobe = Array.from({ length: SOFT_SAMPLES }, (_, i) => {
-    const share = ((i + 0.5) / SOFT_SAMPLES) * (1 - Math.exp(-4.5));
-    return way(SOFT * Math.sqrt(-2 * Math.log(1 - share)), i * GOLDEN, 1 / SOFT_SAMPLES);
-  });
-  const rim = Array.from({ length: 6 }, (_, i) => way(3 * SOFT, (i * Math.PI) / 3, 0));
-  return gathered(LIGHT_MAP_SIZE, (texel, sum) => {
-    const [x, y, z] = texel.ahead;
-    const middle = panelSeen(room, -x, y, z);
-    // Where as far as the softness reaches the same is seen as in the middle, there is no edge to soften.
-    const same = rim.every((w) => {
-      const [p, q, r] = texel.look(w);
-      return panelSeen(room, -p, q, r) === middle;
+  const size = LIGHT_MAP_SIZE;
+  const wide = size + 2 * REACH;
+  const out = blackCube(size);
+  const kernel = Float64Array.from({ length: 2 * REACH + 1 }, (_, i) =>
+    Math.exp(-((i - REACH) ** 2) / (2 * SOFT * SOFT)),
+  );
+  const all = kernel.reduce((sum, v) => sum + v);
+  const seen = new Float64Array(3 * wide * wide);
+  const across = new Float64Array(3 * wide * size);
+  const d: Triple = [0, 0, 0];
+  const sum = new Float64Array(3);
+  for (let face = 0; face < 6; face++) {
+    for (let row = 0, at = 0; row < wide; row++)
+      for (let column = 0; column < wide; column++, at += 3) {
+        towards(face, (2 * (column - REACH) + 1) / size - 1, (2 * (row - REACH) + 1) / size - 1, d);
+        sum.fill(0);
+        addLight(room, panelSeen(room, -d[0], d[1], d[2]), 1, sum);
+        seen.set(sum, at);
+      }
+    blur(seen, across, kernel, { rows: wide, columns: size, from: 3 * wide, to: 3 * size, step: 3, scale: 1 / all });
+    const rows = out.data.subarray(3 * face * size * size, 3 * (face + 1) * size * size);
+    blur(across, rows, kernel, {
+      rows: size,
+      columns: size,
+      from: 3 * size,
+      to: 3 * size,
+      step: 3 * size,
+      scale: 1 / all,
     });
-    if (same) return addLight(room, middle, 1, sum);
-    for (const w of lobe) {
-      const [p, q, r] = texel.look(w);
-      addLight(room, panelSeen(room, -p, q, r), w[3], sum);
+  }
+  return out;
+}
+
+/** Blurs rows (`step` 3) or columns (`step` a row) of red, green and blue; `from` and `to` are the lengths of a row. */
+function blur(
+  source: Float64Array,
+  into: Float64Array | Float32Array,
+  kernel: Float64Array,
+  o: { rows: number; columns: number; from: number; to: number; step: number; scale: number },
+): void {
+  for (let row = 0; row < o.rows; row++)
+    for (let i = 0; i < 3 * o.columns; i++) {
+      let sum = 0;
+      for (let k = 0, at = row * o.from + i; k < kernel.length; k++, at += o.step)
+        sum += (kernel[k] as number) * (source[at] as number);
+      into[row * o.to + i] = sum * o.scale;
     }
-  });
 }
 
 /**
@@ -91,11 +122,11 @@ function softened(room: Room): CubePicture {
  * lobe is sampled, each way in a picture as coarse as what it stands for; its long thin tail would show single bright
  * panels many times over, so it is summed over a coarse picture.
  */
-function sampled(mips: readonly CubePicture[], coarse: CubePicture, size: number, alpha: number): CubePicture {
+function sampled(mips: readonly CubePicture[], size: number, alpha: number): CubePicture {
   const a2 = alpha * alpha;
   /** Cosine between the normal and where a share of the lobe has been passed, for a viewer along the normal. */
   const cosineAt = (share: number) => (1 - share - a2 * share) / (1 - share + a2 * share);
-  const lobe: { way: Way; mip: number }[] = [];
+  const lobe: { way: Way; seen: CubePicture }[] = [];
   let middle = 0;
   for (let i = 0; i < LOBE_SAMPLES; i++) {
     const share = (MIDDLE * (i + 0.5)) / LOBE_SAMPLES;
@@ -103,22 +134,22 @@ function sampled(mips: readonly CubePicture[], coarse: CubePicture, size: number
     // How many ways a steradian gets there: a quarter of the distribution of half vectors.
     const density = (LOBE_SAMPLES / MIDDLE) * ((1 - share + a2 * share) ** 2 / (4 * Math.PI * a2));
     const texel = (4 * Math.PI) / (6 * LIGHT_MAP_SIZE ** 2);
-    const mip = Math.min(mips.length - 1, Math.max(0, 0.5 - Math.log2(density * texel) / 2));
-    lobe.push({ way: way(Math.acos(cosine), 2 * Math.PI * reversedBits(i), cosine), mip });
+    const mip = Math.min(mips.length - 1, Math.max(0, Math.round(0.5 - Math.log2(density * texel) / 2)));
+    const turn = 2 * Math.PI * reversedBits(i);
+    const side = Math.sqrt(1 - cosine * cosine);
+    const way: Way = [side * Math.cos(turn), side * Math.sin(turn), cosine, cosine];
+    lobe.push({ way, seen: mips[mip] as CubePicture });
     middle += (cosine * MIDDLE) / LOBE_SAMPLES;
   }
   let rest = 0;
   for (let i = 0; i < 100; i++)
     rest += ((1 - MIDDLE) / 100) * Math.max(0, cosineAt(MIDDLE + ((1 - MIDDLE) * (i + 0.5)) / 100));
   const all = middle + rest;
-  const tail = summed(coarse, coarse.size, alpha, cosineAt(MIDDLE));
+  const tail = summed(mips.at(-1) as CubePicture, TAIL_SIZE, alpha, cosineAt(MIDDLE));
   return gathered(size, (texel, sum) => {
-    for (const { way: w, mip } of lobe) {
-      const [p, q, r] = texel.look(w);
-      const finer = Math.floor(mip);
-      const weight = (w[3] * MIDDLE) / LOBE_SAMPLES / all;
-      addSeen(mips[finer] as CubePicture, p, q, r, weight * (1 - mip + finer), sum);
-      if (mip > finer) addSeen(mips[finer + 1] as CubePicture, p, q, r, weight * (mip - finer), sum);
+    for (const { way, seen } of lobe) {
+      const [p, q, r] = texel.look(way);
+      addSeen(seen, p, q, r, (way[3] * MIDDLE) / LOBE_SAMPLES / all, sum);
     }
     const [x, y, z] = texel.ahead;
     addSeen(tail, x, y, z, rest / all, sum);
@@ -180,16 +211,24 @@ function summed(from: CubePicture, size: number, alpha: number, beyond = 2): Cub
   const a2 = alpha * alpha;
   const out = blackCube(size);
   const { data } = from;
-  const [sources, texels] = [texelsOf(from.size), texelsOf(size)];
+  const sources = texelsOf(from.size);
+  const opposite = oppositeTexels(from.size);
+  const texels = texelsOf(size);
   for (let o = 0, at = 0; o < texels.length; o += 4, at += 3) {
-    const [x, y, z] = [texels[o] as number, texels[o + 1] as number, texels[o + 2] as number];
+    const x = texels[o] as number;
+    const y = texels[o + 1] as number;
+    const z = texels[o + 2] as number;
     let red = 0;
     let green = 0;
     let blue = 0;
     let all = 0;
-    for (let s = 0, i = 0; s < sources.length; s += 4, i += 3) {
-      const cosine = x * (sources[s] as number) + y * (sources[s + 1] as number) + z * (sources[s + 2] as number);
-      if (cosine <= 0 || cosine > beyond) continue;
+    // Of two that lie opposite each other just one is before the surface.
+    for (let p = 0; p < opposite.length; p += 2) {
+      const s = 4 * (opposite[p] as number);
+      const signed = x * (sources[s] as number) + y * (sources[s + 1] as number) + z * (sources[s + 2] as number);
+      const cosine = Math.abs(signed);
+      if (cosine > beyond) continue;
+      const i = 3 * (opposite[signed < 0 ? p + 1 : p] as number);
       const d = 1 + a2 + (a2 - 1) * cosine;
       const weight = (cosine * (sources[s + 3] as number)) / (d * d);
       red += weight * (data[i] as number);

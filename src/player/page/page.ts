@@ -2,6 +2,7 @@
 import { indexAssembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
 import { compile } from "../../core/program/compile";
+import { takeLight } from "../../stage/lightTexture";
 import { Player } from "../player";
 import type { PageFilm } from "./film";
 import { PageView } from "./view";
@@ -15,10 +16,12 @@ declare global {
 }
 
 async function start(): Promise<void> {
-  const [film, model] = await Promise.all([
+  const [film, model, light] = await Promise.all([
     window.plextanUnpack("film").then((b) => JSON.parse(new TextDecoder().decode(b)) as PageFilm),
     window.plextanUnpack("model").then((b) => new Uint8Array(b)),
+    window.plextanUnpack("light").then((b) => new Uint8Array(b)),
   ]);
+  takeLight(film.look.surroundings.light, light);
   const pkg = { ...decodePackage(model), assembly: film.assembly };
   const program = compile(indexAssembly(film.assembly), film.preparation, film.sequence);
   const view = new PageView(film, program);

@@ -11,6 +11,7 @@ import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { type PageStep, pageHtml } from "../../formats/out/page/html";
 import type { PageFilm } from "../../player/page/film";
 import { STYLE } from "../../player/page/style";
+import { lightBytes } from "../../stage/lightTexture";
 import { frameMaker, goOn, type LookContext, type Looker, type MakeContext, type Maker } from "./maker";
 import { toldLower } from "./sound";
 
@@ -70,6 +71,7 @@ async function pageOf(
     about: `${steps.length} ${steps.length === 1 ? "step" : "steps"}, ${formatSecondsShort(range.to - range.from)} s`,
     font: await c.fileOf("font"),
     model,
+    light: lightBytes(film.look.surroundings.light),
   });
   return { html, sounds: assets.size };
 }
