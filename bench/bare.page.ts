@@ -4,6 +4,7 @@ import { indexAssembly } from "../src/core/assembly/assembly";
 import { decodePackage } from "../src/core/assembly/package";
 import { nth } from "../src/core/math/packed";
 import { createRenderer, setCamera } from "../src/stage/picture";
+import { finish } from "./page";
 
 declare global {
   interface Window {
@@ -76,7 +77,7 @@ async function start(): Promise<void> {
     renderer.render(scene, camera);
   };
   window.drawFrame(0);
-  renderer.getContext().finish();
+  finish(renderer);
   window.firstPicture = performance.now();
 }
 void start();

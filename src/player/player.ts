@@ -56,7 +56,7 @@ export class Player {
   private readonly centre = new THREE.Vector3();
   private readonly radius: number;
   private readonly ray = new THREE.Raycaster();
-  private size = { width: 1, height: 1, ratio: 1 };
+  private size = { width: 1, height: 1, ratio: 0 };
   private now = 0;
   private running = false;
   /** Against the film's own. */
@@ -315,7 +315,10 @@ export class Player {
   // ---- drawing ------------------------------------------------------------------------------------------------
 
   resize(width: number, height: number, ratio: number): void {
-    this.size = { width: Math.max(1, width), height: Math.max(1, height), ratio };
+    const size = { width: Math.max(1, width), height: Math.max(1, height), ratio };
+    // Who watches the size is told once at the beginning, too: that is no other picture.
+    if (size.width === this.size.width && size.height === this.size.height && ratio === this.size.ratio) return;
+    this.size = size;
     this.renderer.setPixelRatio(ratio);
     this.renderer.setSize(this.size.width, this.size.height, false);
     this.notes.width = Math.round(this.size.width * ratio);
@@ -342,7 +345,8 @@ export class Player {
       this.events.onChange();
     }
     if (this.moving) {
-      this.moving = this.triggers.advance(Math.max(0, t - this.clock) / 1000);
+      // A machine that was held up goes on from where it was: what is opened by hand is not to jump.
+      this.moving = this.triggers.advance(Math.min(HELD_UP_MS, Math.max(0, t - this.clock)) / 1000);
       this.clock = t;
       if (!this.moving) this.events.onChange();
     }
@@ -391,9 +395,10 @@ export class Player {
     this.now = ticks;
     this.draw();
   }
-  /** Waits until all that was drawn is there. */
+  /** Waits until all that was drawn is there; reading does, while browsers take `finish` for a hint. */
   finish(): void {
-    this.renderer.getContext().finish();
+    const gl = this.renderer.getContext();
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, _pixel);
   }
 
   /** Where the picture stands on the canvas, CSS pixels. */
@@ -458,6 +463,10 @@ export class Player {
   }
 }
 
+/** The longest that what is set going goes on in one frame. */
+const HELD_UP_MS = 100;
+
+const _pixel = new Uint8Array(4);
 const _size = new THREE.Vector2();
 const _matrix = new THREE.Matrix4();
 const _world = new THREE.Vector3();

@@ -199,6 +199,8 @@ export class Stage {
     return this.second.place(this.width, this.height, this.cameras.aspect);
   }
   resize(width: number, height: number, pixelRatio: number): void {
+    const same = this.width === Math.max(1, width) && this.height === Math.max(1, height);
+    if (same && this.renderer.getPixelRatio() === pixelRatio) return;
     this.width = Math.max(1, width);
     this.height = Math.max(1, height);
     this.renderer.setPixelRatio(pixelRatio);
