@@ -2,9 +2,9 @@ import * as THREE from "three";
 import { expect, test } from "vitest";
 import { lightMap } from "../core/light/lightMap";
 import { LIGHT_RIGS } from "../core/light/rigs";
-import { lightBytes, lightTexture, prepareLight, takeLight } from "./lightTexture";
+import { lightTexture } from "./lightTexture";
 
-test("a set-up's map of light is handed over level by level, face by face, and worked out once", () => {
+test("a set-up's map of light is handed over level by level, face by face", () => {
   const texture = lightTexture("evening") as THREE.CompressedCubeTexture & { isPMREMTexture?: boolean };
   expect(texture).toMatchObject({ isPMREMTexture: true, isCubeTexture: true, type: THREE.HalfFloatType });
   const faces = texture.image as unknown as { width: number; mipmaps: { width: number; data: Uint16Array }[] }[];
@@ -25,17 +25,4 @@ test("a set-up's map of light is handed over level by level, face by face, and w
       }
     });
   });
-  expect(prepareLight("evening")).toBe(prepareLight("evening"));
-});
-
-test("a map of light that was worked out elsewhere is taken over as it is, and what is no map is not", () => {
-  const bytes = lightBytes("evening");
-  const own = prepareLight("window");
-  const back = lightBytes("window");
-  takeLight("window", bytes.subarray(2));
-  expect(prepareLight("window")).toBe(own);
-  takeLight("window", bytes);
-  expect(prepareLight("window")).toEqual(prepareLight("evening"));
-  takeLight("window", back);
-  expect(prepareLight("window")).toEqual(own);
 });

@@ -9,13 +9,13 @@ import { type AssemblyPackage, encodePackage } from "../../core/assembly/package
 import { preparedAssembly } from "../../core/assembly/prepared";
 import { published } from "../../core/document/published";
 import { lookNow } from "../../core/edit/preparationCommands";
+import { lightBytes } from "../../core/light/keptLight";
 import { sheets } from "../../core/outputs/sheets";
 import { compile } from "../../core/program/compile";
 import { createPose, pose } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
 import { base64, pageHtml } from "../../formats/out/page/html";
 import { STYLE } from "../../player/page/style";
-import { lightBytes } from "../../stage/lightTexture";
 import { browserTools } from "../browserTools";
 import { LETTERS_FROM, playerCode } from "../buildPlayer";
 import { type Measurement, median } from "./measurement";

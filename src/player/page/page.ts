@@ -1,8 +1,8 @@
 /** The page that is handed out: takes what lies in it and puts the player in place of the pictures. */
 import { indexAssembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
+import { takeLight } from "../../core/light/keptLight";
 import { compile } from "../../core/program/compile";
-import { takeLight } from "../../stage/lightTexture";
 import { Player } from "../player";
 import type { PageFilm } from "./film";
 import { PageView } from "./view";

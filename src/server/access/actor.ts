@@ -1,6 +1,7 @@
 import type { Row, Sql } from "../database/pool";
 import { newId } from "../ids";
 import type { Role } from "./matrix";
+import { seenIn } from "./scope";
 import { freshSecret, hashOfSecret } from "./secret";
 
 /** Who is asking. Every repository takes one and scopes its queries by the workspace. */
@@ -23,23 +24,31 @@ export type Ended = "signed-out" | "ended" | "removed" | "password";
 
 /** What a token stands for. */
 export type Standing =
-  | { kind: "actor"; actor: Actor; session: string }
+  | { kind: "actor"; actor: Actor; session: string; sees: boolean }
   /** It stood for somebody once. */
   | { kind: "over"; why: Ended }
   | { kind: "unknown" };
 
 const NAMED = `SELECT u.id, u.name, u.workspace_id, u.role`;
 
-/** Who comes with a session's token. Notes now and then that the session is in use. */
-export async function standingOf(sql: Sql, token: string | undefined): Promise<Standing> {
+/** Whether somebody sees a round: asked along with who they are, which costs nothing more. */
+const SEES_ROUND = `EXISTS (SELECT 1 FROM rounds r JOIN projects p ON p.id = r.project_id
+  WHERE r.id = ? AND ${seenIn("u.workspace_id", "u.role = 'owner'", "u.id")})`;
+
+/**
+ * Who comes with a session's token. Notes now and then that the session is in use.
+ * @param round of which it is told whether they see it
+ */
+export async function standingOf(sql: Sql, token: string | undefined, round = ""): Promise<Standing> {
   if (!token || token.length > 200) return { kind: "unknown" };
   const hash = hashOfSecret(token);
   const [rows] = await sql.query<Row[]>(
     `${NAMED}, u.removed_at, s.id AS session, s.ended,
        s.expires_at > UTC_TIMESTAMP(3) AND s.seen_at > UTC_TIMESTAMP(3) - INTERVAL ? HOUR AS stands,
-       s.seen_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND AS stale
+       s.seen_at < UTC_TIMESTAMP(3) - INTERVAL ? SECOND AS stale,
+       ${round === "" ? "?" : SEES_ROUND} AS sees
      FROM sessions s JOIN users u ON u.id = s.user_id WHERE s.token_hash = ?`,
-    [IDLE_HOURS, SEEN_EVERY_S, hash],
+    [IDLE_HOURS, SEEN_EVERY_S, round, hash],
   );
   const row = rows[0];
   if (!row) return { kind: "unknown" };
@@ -47,7 +56,7 @@ export async function standingOf(sql: Sql, token: string | undefined): Promise<S
   if (row.ended !== null) return { kind: "over", why: row.ended };
   if (!row.stands) return { kind: "unknown" };
   if (row.stale) await sql.query("UPDATE sessions SET seen_at = UTC_TIMESTAMP(3) WHERE token_hash = ?", [hash]);
-  return { kind: "actor", actor: actorFrom(row), session: row.session };
+  return { kind: "actor", actor: actorFrom(row), session: row.session, sees: row.sees === 1 };
 }
 
 /** What somebody is told whose session has ended. */

@@ -7,12 +7,16 @@ export interface Scope {
   role?: Role;
 }
 
+/** As {@link SEEN}, of somebody whom the query itself knows: their workspace, whether they see all, and who they are. */
+export const seenIn = (workspace: string, all: string, user: string): string =>
+  `(p.workspace_id = ${workspace} AND (p.limited = 0 OR ${all}
+  OR EXISTS (SELECT 1 FROM project_people pp WHERE pp.project_id = p.id AND pp.user_id = ${user})))`;
+
 /**
  * Limits a query over `projects p` to what a scope sees: its workspace, and of projects that are limited to some
  * people those where it is one of them. Owners see all. Takes the values of {@link seenBy}.
  */
-export const SEEN = `(p.workspace_id = ? AND (p.limited = 0 OR ? = 1
-  OR EXISTS (SELECT 1 FROM project_people pp WHERE pp.project_id = p.id AND pp.user_id = ?)))`;
+export const SEEN = seenIn("?", "? = 1", "?");
 
 /** The values for {@link SEEN}, in its order. */
 export const seenBy = ({ workspaceId, userId, role }: Scope): [string, number, string] => [

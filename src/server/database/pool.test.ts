@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import { COLLISIONS_MOST, type Database } from "./nodes";
-import { transaction } from "./pool";
+import { briefTransaction, transaction } from "./pool";
 
 /** A database whose statements fail as they are told to. */
 function failing(several: boolean, fails: Record<string, (string | null)[]>) {
@@ -69,4 +69,38 @@ test("a node that cannot begin because it is behind is left", async () => {
   expect(await transaction(late.pool, work as never)).toBe(7);
   // Waiting for somebody's lock is no such thing.
   expect(late.left()).toBe(1);
+});
+
+const FIRST = "BEGIN NOT ATOMIC START TRANSACTION; ASK; END";
+const LAST = "BEGIN NOT ATOMIC CHANGE; RAISE; COMMIT; END";
+const opening = { sql: "ASK", values: [1] };
+const changes = [
+  { sql: "CHANGE", values: [2, 3] },
+  { sql: "RAISE", values: [] },
+];
+
+test("a brief one is two ways to the database, and is begun anew step by step", async () => {
+  const well = failing(false, {});
+  expect(await briefTransaction(well.pool, opening, async () => ({ changes, result: () => 7 }))).toBe(7);
+  expect(well.said).toEqual([FIRST, LAST]);
+  const collided = failing(true, { [FIRST]: ["ER_LOCK_WAIT_TIMEOUT"], "START TRANSACTION": ["ER_LOCK_WAIT_TIMEOUT"] });
+  expect(await briefTransaction(collided.pool, opening, async () => ({ changes, result: () => 7 }))).toBe(7);
+  expect(collided.said.filter((s) => s !== "ROLLBACK")).toEqual([
+    ...[FIRST, "START TRANSACTION", "START TRANSACTION", "ASK", LAST],
+  ]);
+  // Begun by itself it is known that the node was behind; together with a question that locks, it is not.
+  expect(collided.left()).toBe(1);
+});
+
+test("a brief one that was cut off while it was being committed is never done twice, and one in vain is undone", async () => {
+  const cut = failing(true, { [LAST]: ["ECONNRESET"] });
+  await expect(briefTransaction(cut.pool, opening, async () => ({ changes, result: () => 7 }))).rejects.toThrow(
+    "ECONNRESET",
+  );
+  expect(cut.said).toEqual([FIRST, LAST]);
+  const wrong = failing(true, { [LAST]: ["ER_DUP_ENTRY"] });
+  await expect(briefTransaction(wrong.pool, opening, async () => ({ changes, result: () => 7 }))).rejects.toThrow(
+    "ER_DUP_ENTRY",
+  );
+  expect(wrong.said).toEqual([FIRST, LAST, "ROLLBACK"]);
 });

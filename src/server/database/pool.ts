@@ -42,7 +42,7 @@ export const databaseNodes = (): { states: readonly NodeState[]; at: number } =>
 
 /** Runs reads that all see the database as of one moment. */
 export function consistentRead<T>(pool: Database, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
-  return inTransaction(pool, "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY", work);
+  return inTransaction(pool, plainly(pool, "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY", work));
 }
 
 /**
@@ -52,7 +52,53 @@ export function consistentRead<T>(pool: Database, work: (sql: mysql.PoolConnecti
  * connection ends while it is being committed, nobody knows whether it is, and the error says so to the caller.
  */
 export function transaction<T>(pool: Database, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
-  return inTransaction(pool, "START TRANSACTION", work);
+  return inTransaction(pool, plainly(pool, "START TRANSACTION", work));
+}
+
+/** A statement and the values for its places. */
+export interface Statement {
+  sql: string;
+  values: readonly unknown[];
+}
+
+/** What a brief transaction comes to: changes, and what follows from the rows that the first of them returns. */
+export interface Outcome<T> {
+  changes: readonly Statement[];
+  result: (rows: Row[]) => T;
+}
+
+/**
+ * A transaction that is begun together with its first question, and committed together with what it changes: four ways
+ * to the database and back become two. For what many wait for; else like `transaction`.
+ */
+export function briefTransaction<T>(
+  pool: Database,
+  opening: Statement,
+  work: (rows: Row[], sql: mysql.PoolConnection) => Promise<Outcome<T>>,
+): Promise<T> {
+  return inTransaction(pool, {
+    begin: async (sql, again) => {
+      // Begun anew, it is seen whether the node is behind the others or a row is locked.
+      if (again) {
+        await begun(pool, sql, "START TRANSACTION");
+        return (await sql.query<Row[]>(opening.sql, [...opening.values]))[0];
+      }
+      return await together(sql, [{ sql: "START TRANSACTION", values: [] }, opening]);
+    },
+    work: async (sql, rows) => {
+      const { changes, result } = await work(rows, sql);
+      return async () => result(await together(sql, [...changes, { sql: "COMMIT", values: [] }]));
+    },
+  });
+}
+
+/** Several statements as one (MariaDB's block without a procedure). @returns rows of the first that has any */
+async function together(sql: mysql.PoolConnection, statements: readonly Statement[]): Promise<Row[]> {
+  const [got] = await sql.query<Row[][]>(
+    `BEGIN NOT ATOMIC ${statements.map((s) => s.sql).join("; ")}; END`,
+    statements.flatMap((s) => [...s.values]),
+  );
+  return Array.isArray(got) ? (got[0] as Row[]) : [];
 }
 
 /** So long it is begun anew when nodes go away, ms. */
@@ -60,25 +106,47 @@ const PATIENCE_MS = 6000;
 /** So long it is begun anew when others were faster, ms. Waiting for a lock alone takes 10 s before it is given up. */
 const COLLIDING_MS = 30_000;
 
-async function inTransaction<T>(
+/** How a transaction goes: what it begins with, what is done in it, and, as what that gives, how it is committed. */
+interface Course<B, T> {
+  begin: (sql: mysql.PoolConnection, again: boolean) => Promise<B>;
+  work: (sql: mysql.PoolConnection, begun: B) => Promise<() => Promise<T>>;
+}
+
+/** Begins one. A node that cannot say what the others have acknowledged is left. */
+async function begun(pool: Database, sql: mysql.PoolConnection, begin: string): Promise<void> {
+  await sql.query(begin).catch((error) => {
+    if (isBehind(error, begin)) pool.behind?.();
+    throw error;
+  });
+}
+
+/** Begun, done and committed statement by statement. */
+const plainly = <T>(
   pool: Database,
   begin: string,
   work: (sql: mysql.PoolConnection) => Promise<T>,
-): Promise<T> {
+): Course<void, T> => ({
+  begin: (sql) => begun(pool, sql, begin),
+  work: async (sql) => {
+    const result = await work(sql);
+    return async () => {
+      await sql.query("COMMIT");
+      return result;
+    };
+  },
+});
+
+async function inTransaction<B, T>(pool: Database, { begin, work }: Course<B, T>): Promise<T> {
   const began = performance.now();
   const since = () => performance.now() - began;
-  for (let collided = 0; ; ) {
+  let again = false;
+  for (let collided = 0; ; again = true) {
     const connection = await pool.getConnection();
     let committing = false;
     try {
-      await connection.query(begin).catch((error) => {
-        if (isBehind(error, begin)) pool.behind?.();
-        throw error;
-      });
-      const result = await work(connection);
+      const commit = await work(connection, await begin(connection, again));
       committing = true;
-      await connection.query("COMMIT");
-      return result;
+      return await commit();
     } catch (error) {
       const fault = faultOf(error);
       // A connection of which nobody knows how it stands is not given to the next.

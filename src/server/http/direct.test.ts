@@ -3,11 +3,14 @@ import { Agent, request as ask, createServer, get, type IncomingMessage, type Se
 import type { AddressInfo } from "node:net";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { type Direct, directly } from "./direct";
+import { pouring } from "./pour";
 
 let server: Server;
 let base = "";
 let ended = 0;
 let cancelled = 0;
+let over = 0;
+let refused = 0;
 
 const json = async (request: Request, { params }: { params: Promise<unknown> }) =>
   Response.json(
@@ -58,6 +61,26 @@ const routes = [
       return new Response(String((first?.value?.length ?? 0) > 0), { status: 413 });
     },
   },
+  {
+    method: "GET",
+    path: "/api/poured",
+    handler: async (request: Request) =>
+      pouring(new Response("its body", { headers: { "Content-Type": "text/event-stream" } }), (sink) => {
+        const timer = setInterval(() => {
+          try {
+            sink.write(new Uint8Array(request.url.endsWith("?much") ? 500_000 : 3).fill(65));
+          } catch {
+            refused++;
+            clearInterval(timer);
+            sink.end();
+          }
+        }, 5);
+        request.signal.addEventListener("abort", () => {
+          clearInterval(timer);
+          over++;
+        });
+      }),
+  },
   { method: "GET", path: "/api/broken", handler: async () => Promise.reject(new Error("no")) },
   { method: "GET", path: "/api/nothing", handler: async () => new Response(null, { status: 204 }) },
 ] as unknown as Direct[];
@@ -107,6 +130,20 @@ test("what is listened to comes as it is said, and ends when nobody listens any 
   expect(String(first)).toContain("data: x");
   heard.destroy();
   await expect.poll(() => [ended, cancelled]).toEqual([1, 1]);
+});
+
+test("what is poured goes to the connection itself, until nobody takes it any more", async () => {
+  const heard = await new Promise<IncomingMessage>((resolve) => get(`${base}/api/poured`, resolve));
+  expect(heard.headers["content-type"]).toBe("text/event-stream");
+  const [first] = await once(heard, "data");
+  expect(String(first)).toMatch(/^(AAA)+$/);
+  heard.destroy();
+  await expect.poll(() => over).toBe(1);
+  // One who takes nothing is cut off before it fills the memory.
+  const deaf = await new Promise<IncomingMessage>((resolve) => get(`${base}/api/poured?much`, resolve));
+  deaf.on("error", () => {});
+  deaf.pause();
+  await expect.poll(() => [refused, over], { timeout: 10_000 }).toEqual([1, 2]);
 });
 
 test.each([

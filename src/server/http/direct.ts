@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
+import { pourOf } from "./pour";
 
 /** A route's handler: what the framework would call for it. */
 export type Handler = (request: Request, context: { params: Promise<never> }) => Promise<Response>;
@@ -10,6 +11,9 @@ export interface Direct {
   path: string;
   handler: Handler;
 }
+
+/** Bytes of an answer that may wait to be taken, of what is sent bit by bit. */
+const LEFT_LYING_MOST = 1024 * 1024;
 
 /** Makes one that answers a request by its route, or says that it has none for it. */
 export function directly(
@@ -120,6 +124,17 @@ async function send(answer: Response, response: ServerResponse, gone: AbortSigna
     response.setHeader(name, value);
   });
   response.writeHead(answer.status);
+  const pour = pourOf(answer);
+  if (pour) {
+    response.flushHeaders();
+    const write = (bytes: Uint8Array) => {
+      // Whoever takes nothing is not to fill the memory: cut off, they come again and learn how it stands.
+      if (response.writableLength > LEFT_LYING_MOST) throw new Error("Nobody takes what is sent.");
+      response.write(bytes);
+    };
+    pour({ write, end: () => void (response.writableLength > LEFT_LYING_MOST ? response.destroy() : response.end()) });
+    return;
+  }
   const reader = answer.body?.getReader();
   if (!reader) {
     response.end();

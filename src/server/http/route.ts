@@ -128,12 +128,12 @@ async function judgedAt(
   need: Need,
   round: string,
 ): Promise<Reviewer> {
-  const standing = await standingOf(database(), token);
+  const standing = await standingOf(database(), token, round);
   if (standing.kind === "over" && tokens.length === 0) throw new SessionOver(standing.why);
-  const actor = standing.kind === "actor" ? standing.actor : null;
-  if (!actor && tokens.length === 0) throw new HttpError(401, "You are not signed in.");
-  if (actor && !may(actor.role, need)) throw new HttpError(403, refusalOf(actor.role, need));
-  return await reviewerAt(database(), idFrom(round, "round"), need, actor, tokens);
+  const known = standing.kind === "actor" ? standing : null;
+  if (!known && tokens.length === 0) throw new HttpError(401, "You are not signed in.");
+  if (known && !may(known.actor.role, need)) throw new HttpError(403, refusalOf(known.actor.role, need));
+  return await reviewerAt(database(), idFrom(round, "round"), need, known, tokens);
 }
 
 /** A call of a route that answers anybody. */

@@ -1,3 +1,5 @@
+import { pouring, type Sink } from "../http/pour";
+
 /** How often it is looked whether anything is new in what somebody listens to, ms. */
 const LOOK_MS = 300;
 /** A line that keeps proxies from taking the connection for dead, ms. */
@@ -14,7 +16,8 @@ export interface Looked {
 }
 
 interface Listener {
-  hear(news: string): void;
+  /** Takes an event as it is sent. */
+  hear(event: Uint8Array): void;
   judge(): void;
 }
 
@@ -28,6 +31,9 @@ interface Watched {
   timer: ReturnType<typeof setInterval>;
 }
 
+const text = new TextEncoder();
+const eventOf = (line: string): Uint8Array => text.encode(`data: ${line}\n\n`);
+
 // Next.js loads modules once per route bundle; what is looked at must be one list for the process.
 const holder = globalThis as { plextanWatched?: Map<string, Watched> };
 
@@ -37,6 +43,11 @@ function watch(look: () => Promise<Looked>): Watched {
   /** Counts what was told without a look: an answer that was asked for before is older than that. */
   let fresher = 0;
   let rights: string | undefined;
+  // Made once, however many hear it.
+  const hearAll = (line: string) => {
+    const event = eventOf(line);
+    for (const l of made.listeners) l.hear(event);
+  };
   const now = () => {
     again = asking;
     if (asking) return;
@@ -48,7 +59,7 @@ function watch(look: () => Promise<Looked>): Watched {
         rights = found.rights;
         if (then !== fresher || found.news === made.told) return;
         made.told = found.news;
-        for (const l of made.listeners) l.hear(found.news);
+        hearAll(found.news);
       })
       // The database is away for a moment: the next look finds what is new.
       .catch(() => {})
@@ -62,7 +73,7 @@ function watch(look: () => Promise<Looked>): Watched {
     tell(news, line) {
       fresher++;
       made.told = news;
-      for (const l of made.listeners) l.hear(line);
+      hearAll(line);
     },
     told: null,
     listeners: new Set(),
@@ -80,7 +91,7 @@ function listen(key: string, look: () => Promise<Looked>, listener: Listener): (
     watched = watch(look);
     all.set(key, watched);
     watched.look();
-  } else if (watched.told !== null) listener.hear(watched.told);
+  } else if (watched.told !== null) listener.hear(eventOf(watched.told));
   watched.listeners.add(listener);
   const own = watched;
   return () => {
@@ -115,46 +126,65 @@ export function feedOf(
   /** `judge` tells whether the listener may still listen; the caller has judged them once. */
   { signal, judge }: { signal: AbortSignal; judge: () => Promise<boolean> },
 ): Response {
-  const text = new TextEncoder();
   let stop = () => {};
-  const body = new ReadableStream<Uint8Array>({
-    start(controller) {
-      const tellThem = (line: string) => {
-        try {
-          controller.enqueue(text.encode(line));
-        } catch {
-          stop();
-        }
-      };
-      // Cut off, they come again, and are refused with the reason.
-      const judged = () => void judge().then((may) => may || stop());
-      const leave = listen(key, look, { hear: (news) => tellThem(`data: ${news}\n\n`), judge: judged });
-      const still = setInterval(() => tellThem(": still here\n\n"), STILL_MS);
-      const judging = setInterval(judged, JUDGE_MS * (0.8 + 0.4 * Math.random()));
-      stop = () => {
-        stop = () => {};
-        leave();
-        clearInterval(still);
-        clearInterval(judging);
-        try {
-          controller.close();
-        } catch {
-          // It was closed from the other side.
-        }
-      };
-      signal.addEventListener("abort", () => stop());
-      tellThem("retry: 500\n\n");
+  const pour = (sink: Sink) => {
+    const tellThem = (event: Uint8Array) => {
+      try {
+        sink.write(event);
+      } catch {
+        stop();
+      }
+    };
+    // Cut off, they come again, and are refused with the reason.
+    const judged = () => void judge().then((may) => may || stop());
+    const leave = listen(key, look, { hear: tellThem, judge: judged });
+    const still = setInterval(() => tellThem(STILL_HERE), STILL_MS);
+    const judging = setInterval(judged, JUDGE_MS * (0.8 + 0.4 * Math.random()));
+    stop = () => {
+      stop = () => {};
+      leave();
+      clearInterval(still);
+      clearInterval(judging);
+      sink.end();
+    };
+    if (signal.aborted) stop();
+    else signal.addEventListener("abort", () => stop());
+    tellThem(RETRY);
+  };
+  const response = new Response(
+    new ReadableStream<Uint8Array>(
+      {
+        pull(controller) {
+          // It is poured once, when it is first read.
+          if (poured) return;
+          poured = true;
+          pour({
+            write: (bytes) => controller.enqueue(bytes),
+            end: () => {
+              try {
+                controller.close();
+              } catch {
+                // It was closed from the other side.
+              }
+            },
+          });
+        },
+        cancel: () => stop(),
+      },
+      { highWaterMark: 0 },
+    ),
+    {
+      // Untransformed: packing each line for each listener costs more than it saves.
+      headers: {
+        "Content-Type": "text/event-stream",
+        "Cache-Control": "no-store, no-transform",
+        "X-Accel-Buffering": "no",
+      },
     },
-    cancel() {
-      stop();
-    },
-  });
-  return new Response(body, {
-    // Untransformed: packing each line for each listener costs more than it saves.
-    headers: {
-      "Content-Type": "text/event-stream",
-      "Cache-Control": "no-store, no-transform",
-      "X-Accel-Buffering": "no",
-    },
-  });
+  );
+  let poured = false;
+  return pouring(response, pour);
 }
+
+const STILL_HERE = text.encode(": still here\n\n");
+const RETRY = text.encode("retry: 500\n\n");

@@ -1,6 +1,6 @@
 import type { RoundNews } from "../../core/review/news";
 import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review/said";
-import { type Database, type Row, type Sql, transaction } from "../database/pool";
+import { briefTransaction, type Database, type Row, type Sql, type Statement } from "../database/pool";
 import { tell } from "../live/feed";
 import { PeopleError } from "../people/problem";
 import { COMMENTS, commentFrom, decisionFrom } from "./rounds";
@@ -12,23 +12,30 @@ const COMMENTS_MOST = 5000;
 /** What an act changed, to be told; null when it changed nothing. */
 type Done = Omit<RoundNews, "version"> | null;
 
+/** A change that is made when the round's version is raised, and what the row that it returns is told as. */
+interface Told {
+  change: Statement;
+  told: (row: Row) => Done;
+}
+
 /** Does something in a round that stands still meanwhile, and tells those who listen what it was once it is stored. */
 export async function inRound(
   pool: Database,
   me: Reviewer,
-  work: (sql: Sql, round: { prints: string; comments: number }) => Promise<Done>,
+  work: (sql: Sql, round: { prints: string; comments: number }) => Promise<Done | Told>,
 ): Promise<void> {
-  const news = await transaction(pool, async (sql): Promise<RoundNews | null> => {
-    const [rows] = await sql.query<Row[]>(
-      `SELECT r.version, r.prints, (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id) AS n
-       FROM rounds r WHERE r.id = ? FOR UPDATE`,
-      [me.round],
-    );
-    const done = await work(sql, { prints: rows[0]?.prints ?? "[]", comments: Number(rows[0]?.n) });
-    if (!done) return null;
-    const version = Number(rows[0]?.version) + 1;
-    await sql.query("UPDATE rounds SET version = ? WHERE id = ?", [version, me.round]);
-    return { ...done, version };
+  const opening = {
+    sql: `SELECT r.version, r.prints, (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id) AS n
+      FROM rounds r WHERE r.id = ? FOR UPDATE`,
+    values: [me.round],
+  };
+  const news = await briefTransaction<RoundNews | null>(pool, opening, async ([round], sql) => {
+    const done = await work(sql, { prints: round?.prints ?? "[]", comments: Number(round?.n) });
+    if (!done) return { changes: [], result: () => null };
+    const version = Number(round?.version) + 1;
+    const raise = { sql: "UPDATE rounds SET version = ? WHERE id = ?", values: [version, me.round] };
+    if (!("change" in done)) return { changes: [raise], result: () => ({ ...done, version }) };
+    return { changes: [done.change, raise], result: ([row]) => ({ ...done.told(row as Row), version }) };
   });
   if (news) tell(`round ${me.round}`, String(news.version), JSON.stringify(news));
 }
@@ -47,35 +54,35 @@ function checkStep(prints: string, step: string): void {
 
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */
 export async function addComment(pool: Database, me: Reviewer, c: NewComment): Promise<void> {
-  await inRound(pool, me, async (sql, round) => {
-    checkStep(round.prints, c.step);
-    if (c.to !== null) {
-      const [to] = await sql.query<Row[]>("SELECT 1 FROM comments WHERE round_id = ? AND id = ? AND answers IS NULL", [
-        me.round,
-        c.to,
-      ]);
-      if (!to[0]) throw new PeopleError(422, "What this answers is not there.");
-    }
-    const full = round.comments >= COMMENTS_MOST;
-    try {
-      if (full) throw new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
-      const [made] = await sql.query<Row[]>(
-        `INSERT INTO comments (id, round_id, answers, voice, voice_name, voice_guest, text, step, t_from, t_until, pin,
-           seen, strokes, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
-        [
+  const full = new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
+  try {
+    await inRound(pool, me, async (sql, round) => {
+      checkStep(round.prints, c.step);
+      if (c.to !== null) {
+        const [to] = await sql.query<Row[]>(
+          "SELECT 1 FROM comments WHERE round_id = ? AND id = ? AND answers IS NULL",
+          [me.round, c.to],
+        );
+        if (!to[0]) throw new PeopleError(422, "What this answers is not there.");
+      }
+      if (round.comments >= COMMENTS_MOST) throw full;
+      const change = {
+        sql: `INSERT INTO comments (id, round_id, answers, voice, voice_name, voice_guest, text, step, t_from, t_until,
+          pin, seen, strokes, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
+        values: [
           ...[c.id, me.round, c.to, me.id, me.name, me.guest ? 1 : 0, c.text, c.step, c.from, c.until],
           ...[c.pin && JSON.stringify(c.pin), c.seen && JSON.stringify(c.seen), JSON.stringify(c.strokes)],
         ],
-      );
-      return { comment: commentFrom(made[0] as Row, null) };
-    } catch (error) {
-      if (!full && (error as { code?: string }).code !== "ER_DUP_ENTRY") throw error;
-      const [known] = await sql.query<Row[]>("SELECT round_id, voice FROM comments WHERE id = ?", [c.id]);
-      // Sent twice, since its answer got lost; or somebody else's, which is nobody's business.
-      if (known[0]?.round_id === me.round && known[0]?.voice === me.id) return null;
-      throw full ? error : new PeopleError(409, "This comment is there already.");
-    }
-  });
+      };
+      return { change, told: (row) => ({ comment: commentFrom(row, null) }) };
+    });
+  } catch (error) {
+    if (error !== full && (error as { code?: string }).code !== "ER_DUP_ENTRY") throw error;
+    const [known] = await pool.query<Row[]>("SELECT round_id, voice FROM comments WHERE id = ?", [c.id]);
+    // Sent twice, since its answer got lost; or somebody else's, which is nobody's business.
+    if (known[0]?.round_id === me.round && known[0]?.voice === me.id) return;
+    throw error === full ? error : new PeopleError(409, "This comment is there already.");
+  }
 }
 
 /** Changes the words of one's own comment, or takes it back, within its minutes. @throws PeopleError */
@@ -123,13 +130,13 @@ export async function settleComment(
 /** Writes down what somebody decides about a step. Nothing of it is ever changed. @throws PeopleError */
 export async function decide(pool: Database, me: Reviewer, step: string, verdict: Verdict): Promise<void> {
   if (me.may !== "decide") throw new PeopleError(403, "This link does not allow that. Ask whoever sent it.");
-  await inRound(pool, me, async (sql, round) => {
+  await inRound(pool, me, async (_sql, round) => {
     checkStep(round.prints, step);
-    const [made] = await sql.query<Row[]>(
-      `INSERT INTO decisions (round_id, step, verdict, voice, voice_name, voice_guest, created_at)
-       VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
-      [me.round, step, verdict, me.id, me.name, me.guest ? 1 : 0],
-    );
-    return { decision: decisionFrom(made[0] as Row) };
+    const change = {
+      sql: `INSERT INTO decisions (round_id, step, verdict, voice, voice_name, voice_guest, created_at)
+        VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
+      values: [me.round, step, verdict, me.id, me.name, me.guest ? 1 : 0],
+    };
+    return { change, told: (row) => ({ decision: decisionFrom(row) }) };
   });
 }

@@ -1,7 +1,6 @@
 import { type May, mayToo, type Voice } from "../../core/review/said";
 import type { Actor } from "../access/actor";
 import { may, type Need, refusalOf } from "../access/matrix";
-import { SEEN, seenBy } from "../access/scope";
 import { hashOfSecret } from "../access/secret";
 import type { Row, Sql } from "../database/pool";
 import { PeopleError } from "../people/problem";
@@ -22,7 +21,7 @@ const GONE = "This round does not exist, or you may not see it.";
 
 /**
  * Who is at a round.
- * @param actor who is signed in, or null @param tokens of guests that the browser has
+ * @param standing who is signed in, asked for this round; null for nobody @param tokens of guests that the browser has
  * @throws PeopleError 401 for nobody, 403 for somebody who may not, 404 for a round that is not theirs, 410 for a guest
  * whose link has ended or leads to a later round
  */
@@ -30,19 +29,14 @@ export async function reviewerAt(
   sql: Sql,
   round: string,
   need: Need,
-  actor: Actor | null,
+  standing: { actor: Actor; sees: boolean } | null,
   tokens: readonly string[],
 ): Promise<Reviewer> {
-  if (actor) {
-    const [rows] = await sql.query<Row[]>(
-      `SELECT p.id FROM rounds r JOIN projects p ON p.id = r.project_id WHERE ${SEEN} AND r.id = ?`,
-      [...seenBy(actor), round],
-    );
-    if (rows.length > 0) {
-      if (!may(actor.role, need)) throw new PeopleError(403, refusalOf(actor.role, need));
-      const { userId: id, userName: name, workspaceId } = actor;
-      return { id, name, guest: false, round, workspaceId, actor, may: "decide" };
-    }
+  const actor = standing?.actor ?? null;
+  if (actor && standing?.sees) {
+    if (!may(actor.role, need)) throw new PeopleError(403, refusalOf(actor.role, need));
+    const { userId: id, userName: name, workspaceId } = actor;
+    return { id, name, guest: false, round, workspaceId, actor, may: "decide" };
   }
   if (tokens.length > 0) {
     const [rows] = await sql.query<Row[]>(

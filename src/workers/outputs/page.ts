@@ -1,5 +1,6 @@
 import { published } from "../../core/document/published";
 import { applyLook, lookNow } from "../../core/edit/preparationCommands";
+import { lightBytes } from "../../core/light/keptLight";
 import type { PageSettings } from "../../core/outputs/page";
 import { pictureDefaults } from "../../core/outputs/picture";
 import { stepRange } from "../../core/outputs/range";
@@ -11,7 +12,6 @@ import { formatSecondsShort, TICKS_PER_SECOND } from "../../core/time/time";
 import { type PageStep, pageHtml } from "../../formats/out/page/html";
 import type { PageFilm } from "../../player/page/film";
 import { STYLE } from "../../player/page/style";
-import { lightBytes } from "../../stage/lightTexture";
 import { frameMaker, goOn, type LookContext, type Looker, type MakeContext, type Maker } from "./maker";
 import { toldLower } from "./sound";
 
