@@ -13,6 +13,7 @@ import { openPool } from "../server/database/pool";
 import { dyingWithUs, portIsFree } from "../server/database/processes";
 import { type DemoContent, seedDemo } from "../server/imports/seedDemo";
 import { KernelPool } from "../server/kernel/pool";
+import { programArgs } from "../server/programs";
 
 export const DEMO: DemoContent = {
   name: "Rill H2",
@@ -216,7 +217,7 @@ export async function startAppProcess(
   nodes: readonly DatabaseAddress[],
   env: Record<string, string>,
 ): Promise<ChildProcess> {
-  const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", "src/app/main.ts"]);
+  const [command, args] = dyingWithUs("KILL", process.execPath, programArgs("app", true));
   const child = spawn(command, args, {
     stdio: ["ignore", "ignore", "inherit", "ipc"],
     env: {

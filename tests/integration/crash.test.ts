@@ -87,7 +87,7 @@ describe("the start command", () => {
     const id = await openProject(first, smallProjectFile());
     child.kill("SIGKILL");
     await expect
-      .poll(() => runs(up.app, "src/app/main.ts") || runs(up.database, "mariadbd"), { timeout: 20_000 })
+      .poll(() => runs(up.app, "src/app/main") || runs(up.database, "mariadbd"), { timeout: 20_000 })
       .toBe(false);
     expect(await portIsFree(Number(new URL(up.url).port))).toBe(true);
     const again = await serve({

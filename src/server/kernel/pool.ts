@@ -7,6 +7,7 @@ import { ImportError, type ImportStage } from "../../formats/importError";
 import { ProjectFileError } from "../../formats/out/project/file";
 import { dyingWithUs } from "../database/processes";
 import { openSpool } from "../files/spool";
+import { programArgs } from "../programs";
 import type { FromChild, ReaderTasks, TaskKind, ToChild } from "./messages";
 
 export interface KernelLimits {
@@ -46,9 +47,6 @@ interface Member {
   busy: boolean;
   tasks: number;
 }
-
-/** The reader's program, from the project's folder. */
-const READER = "src/server/kernel/child.ts";
 
 /** How much longer than its processor time a task may wait for a busy machine. */
 const WALL_FACTOR = 6;
@@ -101,7 +99,11 @@ export class KernelPool {
   }
 
   private start(kernel: boolean, settled: () => void): Member {
-    const [command, args] = dyingWithUs("KILL", process.execPath, ["--import", "tsx", READER]);
+    const [command, args] = dyingWithUs(
+      "KILL",
+      process.execPath,
+      programArgs("reader", process.env.NODE_ENV === "production"),
+    );
     const child = spawn(command, args, {
       cwd: process.cwd(),
       serialization: "advanced",
