@@ -48,12 +48,18 @@ modules() {
   fi
 }
 
+# What goes into a build, as one number.
+sources() {
+  find src demo package-lock.json next.config.ts tsconfig.json -type f ! -name '*.test.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1
+}
+
 # Builds the app when a file that goes into it is newer than the last build.
 build() {
   local want
-  want=$(find src package-lock.json next.config.ts tsconfig.json -type f ! -name '*.test.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
+  want=$(sources)
   if [ ! -f .next/BUILD_ID ] || [ "$(cat var/build 2>/dev/null)" != "$want" ]; then
     echo "Building the app"
+    rm -f var/build
     node --import tsx src/cli/buildPlayer.ts >var/build.log 2>&1 || { cat var/build.log; exit 1; }
     npx next build >var/build.log 2>&1 || { cat var/build.log; exit 1; }
     node --import tsx src/cli/buildPrograms.ts >var/build.log 2>&1 || { cat var/build.log; exit 1; }

@@ -2,7 +2,6 @@ import path from "node:path";
 import { parseArgs } from "node:util";
 import { isMeant } from "../core/text/problem";
 import { inspect } from "./inspect";
-import { measure } from "./measure/measure";
 import { poseAt } from "./poseAt";
 import { proofOf } from "./proof";
 import { publish, publishAll } from "./publish";
@@ -75,12 +74,13 @@ async function main(argv: string[]): Promise<unknown> {
   }
   if (command === "measure") {
     const { values } = read({ only: { type: "string" } });
+    // It brings the demo along, which no other command needs.
+    const { measure } = await import("./measure/measure");
     return measure((values as { only?: string }).only);
   }
   throw new UsageError(command ? `"${command.slice(0, 40)}" is not a command.\n${USAGE}` : USAGE);
 }
 
-process.chdir(path.join(import.meta.dirname, "..", ".."));
 try {
   const result = await main(process.argv.slice(2));
   await new Promise<void>((done) => process.stdout.write(`${JSON.stringify(result, null, 1)}\n`, () => done()));

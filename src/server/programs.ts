@@ -3,8 +3,12 @@ import { existsSync } from "node:fs";
 /** Where the build puts programs, from the project's folder: gone with the build that they belong to. */
 export const PROGRAMS = ".next/programs";
 
-/** What is started as a process of its own: sources, from the project's folder. */
-export const SOURCES = { app: "src/app/main.ts", reader: "src/server/kernel/child.ts" } as const;
+/** What is started as a process of its own: sources, from the project's folder. The command line is started by `bin`. */
+export const SOURCES = {
+  app: "src/app/main.ts",
+  reader: "src/server/kernel/child.ts",
+  commands: "src/cli/plextan.ts",
+} as const;
 
 /**
  * How Node starts one of our programs: as it was built, in a third of the time, or from its source where nothing is
