@@ -42,8 +42,14 @@ export default defineConfig({
     screenshot: "only-on-failure",
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-      // A microphone that beeps, and is allowed.
-      args: [...CHROMIUM_ARGS, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream"],
+      // The page's own words and boxes are painted without GL, which takes a sixth less of the processors where there
+      // is no graphics card. And a microphone that beeps, and is allowed.
+      args: [
+        ...CHROMIUM_ARGS,
+        "--disable-gpu-rasterization",
+        "--use-fake-device-for-media-stream",
+        "--use-fake-ui-for-media-stream",
+      ],
     },
   },
   webServer: {
