@@ -1,5 +1,5 @@
-import { DataUtils } from "three";
 import type { LightSetup } from "../document/surroundings";
+import { halfOf } from "../math/half";
 import { type LightMap, levelSizes, lightMap } from "./lightMap";
 import { LIGHT_RIGS } from "./rigs";
 
@@ -13,6 +13,9 @@ export interface PackedLevel {
 const ONE = 0x3c00;
 
 const packed = new Map<LightSetup, PackedLevel[]>();
+
+/** Whether a set-up's map of light is there. */
+export const lightIsKept = (light: LightSetup): boolean => packed.has(light);
 
 /** Works a set-up's map of light out, some hundredths of a second, unless that was done already. */
 export function keptLight(light: LightSetup): readonly PackedLevel[] {
@@ -28,7 +31,7 @@ function packedLevels(map: LightMap): PackedLevel[] {
   return map.map(({ size, data }) => {
     const faces = new Uint16Array((data.length / 3) * 4).fill(ONE);
     for (let i = 0, o = 0; i < data.length; i += 3, o += 4)
-      for (let k = 0; k < 3; k++) faces[o + k] = DataUtils.toHalfFloat(data[i + k] as number);
+      for (let k = 0; k < 3; k++) faces[o + k] = halfOf(data[i + k] as number);
     return { size, faces };
   });
 }

@@ -14,6 +14,7 @@ import { lookAround } from "../../player/page/gestures";
 import { Player } from "../../player/player";
 import { browserSpeaker } from "../../player/speaker";
 import { plain } from "../api";
+import { lightsOf, lightsReady } from "../background/lights";
 import { loadRound } from "../background/loadAssembly";
 import { decodeSound } from "../sounds/decode";
 import { peaksOf } from "../sounds/heard";
@@ -32,7 +33,12 @@ export async function loadReview(
   signal: AbortSignal,
 ): Promise<ReviewFilm & { pkg: ReturnType<typeof decodePackage> }> {
   const [film, loaded] = await Promise.all([
-    plain<{ identities: Identities; preparation: Preparation; sequence: Sequence }>(`/api/rounds/${round}/film`),
+    plain<{ identities: Identities; preparation: Preparation; sequence: Sequence }>(`/api/rounds/${round}/film`).then(
+      async (f) => {
+        await lightsReady(lightsOf(f.preparation));
+        return f;
+      },
+    ),
     loadRound(round, signal),
   ]);
   const bytes = new Uint8Array(loaded.bytes);

@@ -1,14 +1,17 @@
 import type { Look } from "../../core/document/looks";
 import type { Preparation } from "../../core/document/preparation";
+import type { LightSetup } from "../../core/document/surroundings";
 import { runCommand } from "../../core/edit/history";
 import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import type { Proposed } from "../../core/finish/proposals";
+import { lightIsKept } from "../../core/light/keptLight";
 import { withPreparation } from "../../core/program/compile";
 import type { Overrides } from "../../core/program/pose";
 import { MM_PER_UNIT } from "../../core/units/units";
 import { NO_MARKS } from "../../stage/assemblyScene";
 import type { Stage } from "../../stage/stage";
 import { isHere } from "../acts/pending";
+import { lightsReady } from "../background/lights";
 import { nodesOf } from "../names";
 import type { Desk } from "../port";
 import { targetOf } from "../selection/selecting";
@@ -106,15 +109,23 @@ export class Showing {
     if (this.stage) this.dressStage(this.stage);
   }
 
+  /** The light that is shown. */
+  private lit: LightSetup | null = null;
   /** Dresses a stage as the desk's own is. */
   dressStage(stage: Stage): void {
     const { comparing, preparation, proposed } = this.desk.state;
     const worn = comparing === null ? undefined : preparation.body.looks[comparing];
     const nodes = worn?.nodes ?? withProposed(this.dressed?.nodes ?? lookNow(preparation.body).nodes, proposed);
     const { spot } = this.desk.state;
+    const settings = worn?.surroundings ?? preparation.body.surroundings;
+    // A light that was just chosen is worked out beside the page; until it is there, the one before stays.
+    const lacks = typeof Worker !== "undefined" && !lightIsKept(settings.light) && this.lit !== null;
+    const light = lacks ? (this.lit ?? settings.light) : settings.light;
+    if (lacks) void lightsReady([settings.light]).then(() => this.dress());
+    this.lit = light;
     stage.setLook(
       spot ? pointedAt(nodes, spot, this.desk.index.assembly.nodes) : nodes,
-      worn?.surroundings ?? preparation.body.surroundings,
+      lacks ? { ...settings, light } : settings,
     );
     stage.setSpot(spot?.place ?? null);
   }

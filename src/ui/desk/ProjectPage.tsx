@@ -6,6 +6,7 @@ import type { DocumentBody, DocumentKind } from "../../core/document/parse";
 import { problemOf } from "../../core/text/problem";
 import { isOut, json } from "../../desk/api";
 import { Arrival } from "../../desk/background/arrival";
+import { lightsOf, lightsReady } from "../../desk/background/lights";
 import { type Arriving, loadAssembly } from "../../desk/background/loadAssembly";
 import { OpenDesk } from "../../desk/desk";
 import { sendEdits } from "../../desk/documents/deskDocuments";
@@ -79,7 +80,8 @@ export function ProjectPage({ id }: { id: string }) {
         if (arriving.stage !== "download") return;
         setPhase({ kind: "loading", text: "Loading the assembly", share: arriving.share, arrival });
       };
-      const assembly = await loadAssembly(id, abort.signal, hear, MOMENT_MS);
+      const lights = documents.flatMap((d) => ("looks" in d.body ? lightsOf(d.body) : []));
+      const [assembly] = await Promise.all([loadAssembly(id, abort.signal, hear, MOMENT_MS), lightsReady(lights)]);
       if (!alive()) return;
       const asides = await outbox.asides(id).catch(() => recovered.asides);
       const { number, fileName, settings, identities } = answer.revision;
