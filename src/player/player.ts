@@ -12,11 +12,12 @@ import type { Program } from "../core/program/program";
 import { timedLook } from "../core/program/timedLook";
 import { Triggers } from "../core/program/triggers";
 import { TICKS_PER_SECOND } from "../core/time/time";
-import { AssemblyScene } from "../stage/assemblyScene";
+import type { AssemblyScene } from "../stage/assemblyScene";
+import { type Beginning, beginPicture } from "../stage/beginning";
 import { ExplosionLines } from "../stage/explosionLines";
 import { anyNoteShown, drawNotes, NotesDrawn } from "../stage/notesLayer";
-import { createRenderer, setCamera } from "../stage/picture";
-import { Surroundings } from "../stage/surroundings";
+import { setCamera } from "../stage/picture";
+import type { Surroundings } from "../stage/surroundings";
 import { ViewControl } from "../stage/viewControl";
 import { pickPart, pickPoint } from "./pick";
 
@@ -76,15 +77,15 @@ export class Player {
     private readonly notes: HTMLCanvasElement,
     private readonly film: PlayerFilm,
     private readonly events: PlayerEvents,
+    begun: Beginning = beginPicture(canvas, film.pkg, film.program.index, film.look),
   ) {
-    const { pkg, program } = film;
+    const { program } = film;
     const { up } = program.index.assembly;
     this.letters = film.letters ?? "Page, sans-serif";
-    this.renderer = createRenderer(canvas);
-    this.assembly = new AssemblyScene(pkg, program.index);
-    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, up, this.assembly.lines);
+    this.renderer = begun.renderer;
+    this.assembly = begun.assembly;
+    this.surroundings = begun.surroundings;
     const { min, max } = this.assembly.worldBounds();
-    this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);
     this.radius = Math.max(1, min.distanceTo(max) / 2);
     this.lines = new ExplosionLines(this.assembly.scene, 2 * this.radius);

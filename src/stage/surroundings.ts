@@ -178,13 +178,18 @@ export class Surroundings {
     return made;
   }
 
+  /** Puts the map of light on that is worn. */
+  light(): void {
+    this.scene.environment = this.environment();
+  }
+
   /**
    * Draws what a picture through `camera` needs beforehand: the map of light, the contact shadow and the mirrored
    * scene.
    */
   prepare(camera: THREE.Camera): void {
     const { own } = this;
-    this.scene.environment = this.environment();
+    this.light();
     this.shadowsTurn = !this.shadowsTurn;
     if (this.stale && (this.shadowsTurn || !this.hurried)) {
       this.stale = false;

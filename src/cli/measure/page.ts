@@ -87,7 +87,9 @@ export async function measurePage(): Promise<Measurement[]> {
             drawFrame(i);
             times.push(performance.now() - began);
           }
-          return times.sort((a, b) => a - b)[n >> 1] as number;
+          // The clock of a page is coarse: the mean of the middle half says more than the middle one.
+          const middle = times.sort((a, b) => a - b).slice(n >> 2, n - (n >> 2));
+          return middle.reduce((sum, ms) => sum + ms, 0) / middle.length;
         }, FRAMES);
         await tab.close();
         if (round === 0) continue;

@@ -3,9 +3,10 @@ import { indexAssembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
 import { takeLight } from "../../core/light/keptLight";
 import { compile } from "../../core/program/compile";
+import { beginPicture } from "../../stage/beginning";
 import { Player } from "../player";
 import type { PageFilm } from "./film";
-import { PageView } from "./view";
+import { PageView, pictureCanvas } from "./view";
 
 declare global {
   interface Window {
@@ -23,13 +24,18 @@ async function start(): Promise<void> {
   ]);
   takeLight(film.look.surroundings.light, light);
   const pkg = { ...decodePackage(model), assembly: film.assembly };
-  const program = compile(indexAssembly(film.assembly), film.preparation, film.sequence);
-  const view = new PageView(film, program);
+  const index = indexAssembly(film.assembly);
+  const picture = pictureCanvas();
+  // The graphics have something to do while it is worked out what moves.
+  const begun = beginPicture(picture, pkg, index, film.look);
+  const program = compile(index, film.preparation, film.sequence);
+  const view = new PageView(film, program, picture);
   const player = new Player(
     view.picture,
     view.notes,
     { pkg, program, look: film.look, range: film.range, triggers: Object.values(film.sequence.triggers ?? {}) },
     view,
+    begun,
   );
   view.attach(player);
   window.plextanPlayer = player;

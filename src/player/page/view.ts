@@ -37,9 +37,11 @@ const clock = (ticks: number): string => {
 /** For how long it stands what was put back, ms. */
 const SAID_MS = 5000;
 
+/** A canvas for a film. */
+export const pictureCanvas = (): HTMLCanvasElement => make("canvas", { id: "picture", tabindex: "0", role: "img" });
+
 /** What is round the picture: captions, controls, steps, parts; by pointer, touch and keyboard. */
 export class PageView implements PlayerEvents {
-  readonly picture = make("canvas", { id: "picture", tabindex: "0", role: "img" });
   readonly notes = make("canvas", { id: "notes", "aria-hidden": "true" });
   private readonly stage = make("div", { id: "stage" });
   private readonly caption = make("p", { id: "caption" });
@@ -63,6 +65,8 @@ export class PageView implements PlayerEvents {
   constructor(
     private readonly film: PageFilm,
     private readonly program: Program,
+    /** Where the film is drawn. */
+    readonly picture: HTMLCanvasElement,
   ) {}
 
   /** Puts the player in place of the pictures. */
