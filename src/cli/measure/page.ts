@@ -9,11 +9,12 @@ import { type AssemblyPackage, encodePackage } from "../../core/assembly/package
 import { preparedAssembly } from "../../core/assembly/prepared";
 import { published } from "../../core/document/published";
 import { lookNow } from "../../core/edit/preparationCommands";
-import { lightBytes } from "../../core/light/keptLight";
+import { lightsBytes } from "../../core/light/keptLight";
 import { sheets } from "../../core/outputs/sheets";
 import { compile } from "../../core/program/compile";
 import { createPose, pose } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
+import { lightsWorn } from "../../core/program/timedLook";
 import { base64, pageHtml } from "../../formats/out/page/html";
 import { STYLE } from "../../player/page/style";
 import { browserTools } from "../browserTools";
@@ -36,20 +37,23 @@ export async function measurePage(): Promise<Measurement[]> {
   if (!sequence) throw new Error("The demo has a sequence.");
   const program = compile(index, preparation, sequence);
   const model = encodePackage(pkg);
+  const look = lookNow(preparation);
+  const lights = lightsWorn(program, look);
   const range = { from: 0, to: program.steps.length };
   const film = {
     ...{
       assembly: index.assembly,
       preparation,
       sequence: published(sequence, false),
-      look: lookNow(preparation),
+      look,
+      lights,
       range,
     },
     parts: true,
   };
   const html = await pageHtml({
     ...{ title: "Demo", about: "", steps: [], style: STYLE, font: null, film, model, sounds: [] },
-    light: lightBytes(film.look.surroundings.light),
+    light: lightsBytes(lights),
     code: await playerCode(),
   });
   const { bundle, launch } = await browserTools();

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { keptLight, lightBytes, takeLight } from "./keptLight";
+import { keptLight, lightBytes, lightsBytes, takeLight, takeLights } from "./keptLight";
 
 test("a map of light is worked out once", () => {
   expect(keptLight("evening")).toBe(keptLight("evening"));
@@ -15,4 +15,13 @@ test("a map of light that was worked out elsewhere is taken over as it is, and w
   expect(keptLight("window")).toEqual(keptLight("evening"));
   takeLight("window", back);
   expect(keptLight("window")).toEqual(own);
+});
+
+test("several go together, and each is taken from its place", () => {
+  const [bench, window] = [lightBytes("bench"), lightBytes("window")];
+  takeLights(["window", "bench"], lightsBytes(["bench", "window"]));
+  expect([lightBytes("window"), lightBytes("bench")]).toEqual([bench, window]);
+  takeLights(["window", "bench"], lightsBytes(["bench", "window"]));
+  expect([lightBytes("window"), lightBytes("bench")]).toEqual([window, bench]);
+  takeLights([], lightsBytes([]));
 });

@@ -36,6 +36,24 @@ function packedLevels(map: LightMap): PackedLevel[] {
   });
 }
 
+/** The maps of several lights, one after the other. */
+export function lightsBytes(lights: readonly LightSetup[]): Uint8Array {
+  const all = lights.map(lightBytes);
+  const out = new Uint8Array(all.reduce((sum, b) => sum + b.length, 0));
+  let at = 0;
+  for (const bytes of all) {
+    out.set(bytes, at);
+    at += bytes.length;
+  }
+  return out;
+}
+
+/** Takes over what `lightsBytes` gave for the same lights. */
+export function takeLights(lights: readonly LightSetup[], bytes: Uint8Array): void {
+  const each = bytes.length / lights.length;
+  lights.forEach((light, i) => void takeLight(light, bytes.subarray(i * each, (i + 1) * each)));
+}
+
 /** A set-up's map of light as bytes, for who shall not have to work it out: red, green and blue, half precision. */
 export function lightBytes(light: LightSetup): Uint8Array {
   const levels = keptLight(light);

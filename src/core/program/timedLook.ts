@@ -1,4 +1,5 @@
 import type { Look } from "../document/looks";
+import type { LightSetup } from "../document/surroundings";
 import { nth } from "../math/packed";
 import type { Pose } from "./pose";
 import type { Program } from "./program";
@@ -10,4 +11,10 @@ export function timedLook(program: Program, pose: Pose): Look | null {
     if (nth(pose.values, channel) >= 0.5) return program.preparation.looks[id] ?? null;
   }
   return null;
+}
+
+/** The lights that a film wears, each once: of what it begins with, and of looks that its moves put on. */
+export function lightsWorn(program: Program, first: Pick<Look, "surroundings">): LightSetup[] {
+  const looks = [...program.lookChannels.keys()].map((id) => program.preparation.looks[id]);
+  return [...new Set([first, ...looks].flatMap((l) => l?.surroundings.light ?? []))];
 }

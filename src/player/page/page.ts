@@ -1,7 +1,7 @@
 /** The page that is handed out: takes what lies in it and puts the player in place of the pictures. */
 import { indexAssembly } from "../../core/assembly/assembly";
 import { decodePackage } from "../../core/assembly/package";
-import { takeLight } from "../../core/light/keptLight";
+import { takeLights } from "../../core/light/keptLight";
 import { compile } from "../../core/program/compile";
 import { beginPicture } from "../../stage/beginning";
 import { Player } from "../player";
@@ -22,7 +22,7 @@ async function start(): Promise<void> {
     window.plextanUnpack("model").then((b) => new Uint8Array(b)),
     window.plextanUnpack("light").then((b) => new Uint8Array(b)),
   ]);
-  takeLight(film.look.surroundings.light, light);
+  takeLights(film.lights, light);
   const pkg = { ...decodePackage(model), assembly: film.assembly };
   const index = indexAssembly(film.assembly);
   const picture = pictureCanvas();

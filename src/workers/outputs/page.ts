@@ -1,9 +1,10 @@
 import { published } from "../../core/document/published";
 import { applyLook, lookNow } from "../../core/edit/preparationCommands";
-import { lightBytes } from "../../core/light/keptLight";
+import { lightsBytes } from "../../core/light/keptLight";
 import type { PageSettings } from "../../core/outputs/page";
 import { pictureDefaults } from "../../core/outputs/picture";
 import { stepRange } from "../../core/outputs/range";
+import { lightsWorn } from "../../core/program/timedLook";
 import { softer } from "../../core/sound/headroom";
 import { MIX_RATE, Mixer } from "../../core/sound/mix";
 import { placedSounds } from "../../core/sound/schedule";
@@ -53,8 +54,10 @@ async function pageOf(
   const sequence = published(program.sequence, s.sound);
   // The page only plays: that nothing clips is seen to here.
   if (sequence.sounds && gain < 1) sequence.sounds = softer(sequence.sounds, gain);
+  const look = lookNow(preparation);
+  const lights = lightsWorn(program, look);
   const film: PageFilm = {
-    ...{ assembly: pkg.assembly, preparation, sequence, look: lookNow(preparation), range, parts: s.parts },
+    ...{ assembly: pkg.assembly, preparation, sequence, look, lights, range, parts: s.parts },
   };
   const assets = new Set(Object.values(sequence.sounds ?? {}).map((v) => v.asset));
   const sounds = await Promise.all(
@@ -71,7 +74,7 @@ async function pageOf(
     about: `${steps.length} ${steps.length === 1 ? "step" : "steps"}, ${formatSecondsShort(range.to - range.from)} s`,
     font: await c.fileOf("font"),
     model,
-    light: lightBytes(film.look.surroundings.light),
+    light: lightsBytes(lights),
   });
   return { html, sounds: assets.size };
 }

@@ -23,7 +23,7 @@ export interface PageParts {
   film: object;
   /** The assembly as it is stored. */
   model: Uint8Array;
-  /** The map of light of the look it begins with. */
+  /** Maps of the lights that are worn, in the film's order. */
   light: Uint8Array;
   /** Sound files by asset, as they were brought in. */
   sounds: readonly { asset: string; bytes: Uint8Array }[];
