@@ -50,13 +50,14 @@ export function base64(bytes: Uint8Array): string {
 const packed = (bytes: Uint8Array): string => base64(deflateSync(bytes, { level: 9 }));
 
 /**
- * Unpacks the code and runs it. The film, its model and its light are unpacked meanwhile, so that they are there when the code asks;
- * all else is unpacked when it is asked for.
+ * Unpacks the code and runs it. The film, its model and its light are unpacked meanwhile, so that they are there when
+ * the code asks; all else is unpacked when it is asked for.
  */
 const START = [
-  "(()=>{const unpack=async(id)=>{const text=atob(document.getElementById(id).textContent);",
-  // A loop: to take a text apart with Uint8Array.from takes ten times as long.
-  "const bytes=new Uint8Array(text.length);for(let i=0;i<bytes.length;i++)bytes[i]=text.charCodeAt(i);",
+  "(()=>{const unpack=async(id)=>{const text=document.getElementById(id).textContent;let bytes;",
+  // Where the browser reads base64 by itself it takes a tenth of the time; else a loop, a tenth of Uint8Array.from's.
+  "if(Uint8Array.fromBase64)bytes=Uint8Array.fromBase64(text);else{const t=atob(text);bytes=new Uint8Array(t.length);",
+  "for(let i=0;i<bytes.length;i++)bytes[i]=t.charCodeAt(i)}",
   'return new Response(new Blob([bytes]).stream().pipeThrough(new DecompressionStream("deflate-raw"))).arrayBuffer()};',
   'const code=unpack("code");const begun={film:unpack("film"),model:unpack("model"),light:unpack("light")};',
   "for(const it of Object.values(begun))it.catch(()=>{});",
