@@ -81,6 +81,17 @@ const routes = [
         });
       }),
   },
+  {
+    method: "GET",
+    path: "/api/ended",
+    // What is said after the end: whoever listened was sent away meanwhile.
+    handler: async () =>
+      pouring(new Response(null), (sink) => {
+        sink.write(new Uint8Array([65]));
+        sink.end();
+        sink.write(new Uint8Array([66]));
+      }),
+  },
   { method: "GET", path: "/api/broken", handler: async () => Promise.reject(new Error("no")) },
   { method: "GET", path: "/api/nothing", handler: async () => new Response(null, { status: 204 }) },
 ] as unknown as Direct[];
@@ -139,6 +150,8 @@ test("what is poured goes to the connection itself, until nobody takes it any mo
   expect(String(first)).toMatch(/^(AAA)+$/);
   heard.destroy();
   await expect.poll(() => over).toBe(1);
+  // After its end nothing is said, and nothing breaks.
+  expect(await (await fetch(`${base}/api/ended`)).text()).toBe("A");
   // One who takes nothing is cut off before it fills the memory.
   const deaf = await new Promise<IncomingMessage>((resolve) => get(`${base}/api/poured?much`, resolve));
   deaf.on("error", () => {});

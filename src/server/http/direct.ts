@@ -128,6 +128,8 @@ async function send(answer: Response, response: ServerResponse, gone: AbortSigna
   if (pour) {
     response.flushHeaders();
     const write = (bytes: Uint8Array) => {
+      // Node takes it for a fault of the whole program.
+      if (response.writableEnded) return;
       // Whoever takes nothing is not to fill the memory: cut off, they come again and learn how it stands.
       if (response.writableLength > LEFT_LYING_MOST) throw new Error("Nobody takes what is sent.");
       response.write(bytes);

@@ -147,8 +147,8 @@ export function feedOf(
       clearInterval(judging);
       sink.end();
     };
-    if (signal.aborted) stop();
-    else signal.addEventListener("abort", () => stop());
+    if (signal.aborted) return stop();
+    signal.addEventListener("abort", () => stop());
     tellThem(RETRY);
   };
   const response = new Response(
