@@ -10,6 +10,7 @@ declare global {
   interface Window {
     firstPicture?: number;
     drawFrame?(i: number): void;
+    finishFrame?(): void;
   }
 }
 
@@ -76,8 +77,9 @@ async function start(): Promise<void> {
     setCamera(camera, values, index.assembly.up, innerWidth / innerHeight, centre, radius * 1.5);
     renderer.render(scene, camera);
   };
+  window.finishFrame = () => finish(renderer);
   window.drawFrame(0);
-  finish(renderer);
+  window.finishFrame();
   window.firstPicture = performance.now();
 }
 void start();

@@ -1,6 +1,8 @@
 import * as THREE from "three";
 
 const SIZE = 384;
+/** Between the samples that are blurred over, px: between two texels, so that each takes in both. */
+const STEP = 1.33;
 /** How high above the ground a part still darkens it, share of the radius of everything. */
 export const CONTACT_REACH = 0.3;
 
@@ -11,8 +13,8 @@ varying vec2 vUv;
 void main() {
   float sum = 0.0;
   float total = 0.0;
-  for ( int i = -6; i <= 6; i ++ ) {
-    float w = exp( - float( i * i ) / 18.0 );
+  for ( int i = -12; i <= 12; i ++ ) {
+    float w = exp( - float( i * i ) / 36.0 );
     sum += w * texture2D( source, vUv + by * float( i ) ).r;
     total += w;
   }
@@ -44,6 +46,8 @@ void main() {
 }
 `;
 
+const NOTHING = new THREE.Color(0);
+
 /**
  * The soft dark where parts come near the ground: the parts are drawn from below, darker the nearer they are, blurred
  * and laid on the ground. A lifted part loses it, which is how it reads as lifted.
@@ -52,7 +56,7 @@ export class ContactShadow {
   readonly plane: THREE.Mesh<THREE.PlaneGeometry, THREE.ShaderMaterial>;
   private readonly camera = new THREE.OrthographicCamera();
   private readonly targets = [0, 1].map(
-    () => new THREE.WebGLRenderTarget(SIZE, SIZE, { type: THREE.HalfFloatType, depthBuffer: true }),
+    () => new THREE.WebGLRenderTarget(SIZE, SIZE, { type: THREE.HalfFloatType, depthBuffer: false }),
   );
   private readonly nearness: THREE.ShaderMaterial;
   private readonly blur: THREE.ShaderMaterial;
@@ -151,9 +155,8 @@ void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture
     renderer.shadowMap.needsUpdate = false;
     scene.background = null;
     scene.overrideMaterial = this.nearness;
-    renderer.setClearColor(0x000000, 0);
+    renderer.setClearColor(NOTHING, 0);
     renderer.setRenderTarget(a);
-    renderer.clear();
     renderer.render(scene, this.camera);
     scene.overrideMaterial = null;
     scene.background = background;
@@ -162,17 +165,18 @@ void main() { gl_FragColor = vec4( vec3( 0.10, 0.085, 0.06 ), strength * texture
       source: { value: THREE.Texture | null };
       by: { value: THREE.Vector2 };
     };
-    for (let round = 0; round < 2; round++) {
-      const step = (round === 0 ? 1.7 : 0.8) / SIZE;
-      source.value = a.texture;
-      by.value.set(step, 0);
-      renderer.setRenderTarget(b);
-      renderer.render(this.quad, this.flat);
-      source.value = b.texture;
-      by.value.set(0, step);
-      renderer.setRenderTarget(a);
-      renderer.render(this.quad, this.flat);
-    }
+    // Once across and once along: what covers a picture needs no clearing before it.
+    const { autoClear } = renderer;
+    renderer.autoClear = false;
+    source.value = a.texture;
+    by.value.set(STEP / SIZE, 0);
+    renderer.setRenderTarget(b);
+    renderer.render(this.quad, this.flat);
+    source.value = b.texture;
+    by.value.set(0, STEP / SIZE);
+    renderer.setRenderTarget(a);
+    renderer.render(this.quad, this.flat);
+    renderer.autoClear = autoClear;
     renderer.setRenderTarget(null);
     renderer.setClearColor(clear, alpha);
     renderer.shadowMap.needsUpdate = shadows;

@@ -3,6 +3,7 @@ import * as THREE from "three";
 /** Turns a picture over, left for right. */
 const OVER = new THREE.Matrix4().makeScale(-1, 1, 1);
 
+const NOTHING = new THREE.Color(0);
 const _plane = new THREE.Plane();
 
 /** Sides of the mirrored picture, px. */
@@ -148,9 +149,8 @@ void main() {
     const alpha = renderer.getClearAlpha();
     scene.background = null;
     renderer.shadowMap.needsUpdate = false;
-    renderer.setClearColor(0x000000, 0);
+    renderer.setClearColor(NOTHING, 0);
     renderer.setRenderTarget(this.target);
-    renderer.clear();
     renderer.render(scene, mirrored);
     renderer.setRenderTarget(null);
     renderer.setClearColor(clear, alpha);

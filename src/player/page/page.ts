@@ -44,6 +44,7 @@ async function start(): Promise<void> {
   const { from, to } = film.range;
   Object.assign(window, {
     firstPicture: performance.now(),
+    finishFrame: () => player.finish(),
     // A second here and a second there, frame by frame as it plays.
     drawFrame: (i: number) =>
       player.drawAt(from + ((i * 23_520_000 + ((i / 30) | 0) * 0.13 * (to - from)) % (to - from))),
