@@ -61,7 +61,7 @@ build() {
     echo "Building the app"
     rm -f var/build
     node --import tsx src/cli/buildPlayer.ts >var/build.log 2>&1 || { cat var/build.log; exit 1; }
-    npx next build >var/build.log 2>&1 || { cat var/build.log; exit 1; }
+    PLEXTAN_BUILD=$want npx next build >var/build.log 2>&1 || { cat var/build.log; exit 1; }
     node --import tsx src/cli/buildPrograms.ts >var/build.log 2>&1 || { cat var/build.log; exit 1; }
     echo "$want" >var/build
   fi

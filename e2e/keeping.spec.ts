@@ -200,3 +200,34 @@ test("signing out ends the session and stays so until one signs in again", async
   await page.getByRole("button", { name: "Go on as Ines Maro" }).click();
   await expect(page.getByRole("link", { name: "Far away", exact: true }).first()).toBeVisible();
 });
+
+test("a page opened before an update says so where one is, goes on saving, and is the new one when it is reloaded", async ({
+  page,
+}) => {
+  const desk = await DeskPage.newProject(page, "Updated meanwhile");
+  await desk.bringIn(CUBE);
+  const updated = page.getByText("Plextan was updated");
+  await desk.type("Title", "before");
+  await desk.saved();
+  await expect(updated).toHaveCount(0);
+  // From now on another version answers.
+  await page.route(SAVES, async (route) => {
+    const response = await route.fetch();
+    await route.fulfill({ response, headers: { ...response.headers(), "x-plextan-version": "a later one" } });
+  });
+  await desk.type("Title", "during");
+  await desk.saved();
+  await expect(updated).toBeVisible();
+  // A page that is made is put together with the player of the version that answers: it would not fit.
+  await page.route("**/player/page.js", async (route) => {
+    const response = await route.fetch();
+    await route.fulfill({ response, headers: { ...response.headers(), "x-plextan-version": "a later one" } });
+  });
+  await desk.type("Title", "after");
+  await desk.saved();
+  await page.unroute(SAVES);
+  await page.getByRole("button", { name: "Reload" }).click();
+  await desk.ready();
+  await expect(page.locator(".card-title").first()).toHaveText("after");
+  await expect(updated).toHaveCount(0);
+});

@@ -6,6 +6,7 @@ import "@fontsource/ibm-plex-sans/500.css";
 import "@fontsource/ibm-plex-sans/600.css";
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
+import { buildName } from "../server/build";
 import { Frame } from "../ui/common/Frame";
 import { COLORS } from "../ui/common/theme";
 import "./globals.css";
@@ -20,7 +21,7 @@ const variables = `:root{${Object.entries(COLORS)
 
 export default function RootLayout({ children }: { children: ReactNode }) {
   return (
-    <html lang="en">
+    <html lang="en" data-build={buildName()}>
       <head>
         <style>{variables}</style>
       </head>

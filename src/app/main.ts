@@ -5,6 +5,10 @@
 import { randomBytes } from "node:crypto";
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
 import next from "next";
+import { VERSION_HEADER } from "../formats/wire/version";
+import { buildName } from "../server/build";
+import { database } from "../server/database/pool";
+import { PageFiles } from "../server/files/pageFiles";
 import { directly } from "../server/http/direct";
 import { FRAME_HEADERS, FRAME_HTML, FRAME_PATH } from "../server/http/frame";
 import { addressesFrom, addressOf, judge, METHODS, securityHeaders } from "../server/http/guard";
@@ -32,6 +36,8 @@ const handle = app.getRequestHandler();
 // Only now: what routes take from the framework is there once it is prepared.
 const { DIRECT } = await import("./api/direct");
 const direct = directly(DIRECT);
+const build = buildName();
+const pageFiles = new PageFiles(database);
 
 const one = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value);
 
@@ -60,6 +66,7 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
   const nonce = randomBytes(16).toString("base64");
   const headers = securityHeaders(verdict.ok ? verdict.origin : "http:", nonce);
   for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
+  response.setHeader(VERSION_HEADER, build);
   if (!verdict.ok) {
     // What comes after the head is not read, so the connection cannot be used again.
     response.setHeader("Connection", "close");
@@ -82,7 +89,14 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
     one(request.headers["x-forwarded-for"]),
   );
   delete request.headers["x-middleware-subrequest"];
-  if (!direct(request, response, path)) void handle(request, response);
+  if (direct(request, response, path)) return;
+  const other = pageFiles.nameIn(path);
+  if (other === null) void handle(request, response);
+  else
+    void pageFiles.answer(other, request, response).then(
+      (done) => done || handle(request, response),
+      () => response.destroy(),
+    );
 }
 
 const server = createServer(

@@ -50,7 +50,7 @@ async function make(output: Output): Promise<{ checked: string[]; fault?: string
       "make",
       {
         ...{ film, output, plain: false, sounds },
-        addresses: { player: `${origin}/player.js`, sounds: `${origin}/sound/`, letters: `${origin}/letters/` },
+        addresses: { player: `${origin}/player.js`, sounds: `${origin}/sound/`, letters: `${origin}/letters/`, version: null },
       },
       { tell: ({ share, what }) => void window.plextanTell(share, what) },
     );

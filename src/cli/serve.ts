@@ -11,6 +11,7 @@ import { isAway } from "../server/database/faults";
 import { migrate } from "../server/database/migrate";
 import { openPool } from "../server/database/pool";
 import { dyingWithUs, portIsFree } from "../server/database/processes";
+import { keepPageFiles } from "../server/files/pageFiles";
 import { type DemoContent, seedDemo } from "../server/imports/seedDemo";
 import { KernelPool } from "../server/kernel/pool";
 import { programArgs } from "../server/programs";
@@ -72,6 +73,7 @@ export async function serve(options: ServeOptions): Promise<Served> {
   try {
     const applied = await migrateAny(nodes());
     if (applied.length > 0) log(`Applied ${applied.length} migration${applied.length === 1 ? "" : "s"}`);
+    await keepFiles(nodes(), log);
     if (options.seed !== false && !options.accounts)
       for (const demo of options.demo ?? [ROUGH_CUT, DEMO]) await seed(database, demo, log);
     const port = options.port ?? (await freePort());
@@ -146,6 +148,18 @@ async function migrateAny(nodes: readonly DatabaseAddress[]): Promise<string[]> 
   }
   const names = nodes.map(nameOf).join(", ");
   throw new StartError(`The database cannot be reached at ${names}: ${(failed as Error).message}`);
+}
+
+/** Puts the files of pages where other versions find them. Without it all works but pages of other versions. */
+async function keepFiles(nodes: readonly DatabaseAddress[], log: (line: string) => void): Promise<void> {
+  const pool = openPool(nodes, 1);
+  try {
+    await keepPageFiles(pool);
+  } catch (error) {
+    log(`Pages that are open since before an update may have to be reloaded: ${(error as Error).message}`);
+  } finally {
+    await pool.end();
+  }
 }
 
 const exited = (child: ChildProcess) =>

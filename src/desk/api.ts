@@ -1,3 +1,5 @@
+import { noteVersion } from "./updated";
+
 /** An answer from the server that is not a success; `message` is for the user. */
 export class ApiError extends Error {
   override readonly name = "ApiError";
@@ -91,6 +93,7 @@ export async function plain<T>(path: string, method = "GET", body?: unknown, ent
   } catch {
     throw new ApiError(0, "The server cannot be reached.", null);
   }
+  noteVersion(response);
   const answer = (await response.json().catch(() => null)) as { error?: string; name?: string } | null;
   if (!response.ok)
     throw new ApiError(response.status, answer?.error ?? `The server answered ${response.status}.`, answer);
@@ -126,6 +129,7 @@ export async function request(path: string, init: RequestInit = {}): Promise<Res
       if (init.signal?.aborted) throw error;
       throw new ApiError(0, "The server cannot be reached.", null);
     }
+    noteVersion(response);
     if (response.status === 401 && signedOut()) throw new ApiError(401, "You are signed out.", null);
     const body = response.ok ? null : ((await response.json().catch(() => null)) as { error?: string } | null);
     if (response.status === 401 && attempt === 0) {

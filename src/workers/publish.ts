@@ -11,6 +11,7 @@ import { outputKindOf } from "../core/outputs/kinds";
 import type { PictureSettings } from "../core/outputs/picture";
 import type { Pcm } from "../core/sound/mix";
 import { Refusal } from "../core/text/refusal";
+import { VERSION_HEADER } from "../formats/wire/version";
 import { type Asked, Handed, host } from "./host";
 import { frameMaker } from "./outputs/maker";
 import { LOOKERS, MAKERS } from "./outputs/makers";
@@ -42,6 +43,8 @@ export interface Addresses {
   sounds: string;
   /** To which the name of a font's file is added. */
   letters: string;
+  /** The version that the page was made by: a player of another would not know what this one writes. */
+  version: string | null;
 }
 
 async function fetched(addresses: Addresses, name: string): Promise<Uint8Array | null> {
@@ -55,6 +58,9 @@ async function fetched(addresses: Addresses, name: string): Promise<Uint8Array |
         : (what === "letters" ? addresses.letters : addresses.sounds) + asset;
   if (at === null) return null;
   const response = await fetch(at).catch(() => null);
+  const theirs = response?.headers.get(VERSION_HEADER);
+  if (what === "player" && theirs && addresses.version && theirs !== addresses.version)
+    throw new Refusal("player-updated");
   return response?.ok ? new Uint8Array(await response.arrayBuffer()) : null;
 }
 

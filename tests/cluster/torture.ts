@@ -11,6 +11,7 @@ import { migrate } from "../../src/server/database/migrate";
 import { openPool, type Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { takeUpload } from "../../src/server/limits/uploads";
+import { migrateToLater } from "../support/laterVersion";
 import { type Cluster, type Node, ownPort, startCluster } from "./nodes";
 
 const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms));
@@ -316,6 +317,23 @@ export async function clusterTorture(options: {
         async () => {},
       );
     }
+    // An update: the tables become those of a version to come while all write, then one app after the other is ended
+    // as by whoever runs it, and started anew.
+    await blow(
+      "Plextan is updated",
+      async () => {
+        const address = some(addresses);
+        const pool = openPool(address, 1);
+        await migrateToLater(address, pool).finally(() => pool.end());
+        for (const app of apps) {
+          const ended = new Promise((done) => app.child.once("exit", done));
+          app.child.kill("SIGTERM");
+          await ended;
+          app.child = await app.start();
+        }
+      },
+      async () => {},
+    );
     await healthy(apps, 3);
     state.done = true;
     await Promise.all(work);

@@ -27,7 +27,7 @@ let pool: Database;
 let actor: Actor;
 let stranger: Actor;
 beforeAll(async () => {
-  db = await peopledDatabase();
+  db = await peopledDatabase(true);
   ({ pool, actor, stranger } = db);
 });
 afterAll(() => db?.end());

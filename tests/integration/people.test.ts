@@ -14,6 +14,7 @@ import { emailKey } from "../../src/server/people/email";
 import { firstToken } from "../../src/server/people/first";
 import { smtp } from "../../src/server/people/mail/smtp";
 import { hashPassword } from "../../src/server/people/passwords";
+import { migrateToLater } from "../support/laterVersion";
 import { smallProjectFile } from "../support/project";
 
 const FOLDER = "var/test-people";
@@ -30,6 +31,7 @@ beforeAll(async () => {
   const env = { PLEXTAN_READERS: "0", PLEXTAN_ORIGINS: "https://plextan.example" };
   served = await serve({ databaseFolder: FOLDER, accounts: true, env });
   pool = openPool(served.database.address, 8);
+  await migrateToLater(served.database.address, pool);
   const port = await freePort();
   other = await startAppProcess(port, [served.database.address], { ...env, PLEXTAN_DEMO: "" });
   urls = [served.url, `http://127.0.0.1:${port}`];

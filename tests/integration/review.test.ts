@@ -16,6 +16,7 @@ import { newId } from "../../src/server/ids";
 import { packed } from "../../src/server/imports/packing";
 import { demoActor } from "../../src/server/people/demo";
 import { getAsset, putAsset, shareAsset } from "../../src/server/repositories/assets";
+import { migrateToLater } from "../support/laterVersion";
 import { sequenceOf } from "../support/assembly";
 import { hashOf, smallProjectFile, storeProject } from "../support/project";
 import { sound, wav } from "../support/sound";
@@ -34,6 +35,7 @@ beforeAll(async () => {
   await rm(FOLDER, { recursive: true, force: true });
   served = await serve({ databaseFolder: FOLDER, seed: false, env: { PLEXTAN_READERS: "0" } });
   pool = openPool(served.database.address, 8);
+  await migrateToLater(served.database.address, pool);
   actor = await demoActor(pool);
   const film = sequenceOf([{}, {}, {}]);
   film.sounds = { v: sound("v", 0.1, "s0", 0, { asset: hashOf(voice) }) };

@@ -6,9 +6,13 @@ import { migrate } from "../../src/server/database/migrate";
 import { type Database, openPool } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { demoActor } from "../../src/server/people/demo";
+import { migrateToLater } from "./laterVersion";
 
-/** A throwaway database of a test file's own. */
-export async function throwawayDatabase(): Promise<{
+/**
+ * A throwaway database of a test file's own.
+ * @param later with the tables of a version to come, as while Plextan is updated
+ */
+export async function throwawayDatabase(later = false): Promise<{
   database: RunningDatabase;
   pool: Database;
   end(): Promise<void>;
@@ -17,6 +21,7 @@ export async function throwawayDatabase(): Promise<{
   const database = await startDatabase(folder);
   await migrate(database.address);
   const pool = openPool(database.address);
+  if (later) await migrateToLater(database.address, pool);
   return {
     database,
     pool,
@@ -29,10 +34,12 @@ export async function throwawayDatabase(): Promise<{
 }
 
 /** A throwaway database with two people in it: the demo's animator, and a stranger of another workspace. */
-export async function peopledDatabase(): Promise<
+export async function peopledDatabase(
+  later = false,
+): Promise<
   Awaited<ReturnType<typeof throwawayDatabase>> & { actor: Actor; stranger: Actor }
 > {
-  const made = await throwawayDatabase();
+  const made = await throwawayDatabase(later);
   const actor = await demoActor(made.pool);
   const stranger: Actor = { userId: newId(), userName: "Stranger", workspaceId: newId(), role: "animator" };
   await made.pool.query("INSERT INTO workspaces (id, name) VALUES (?, 'Elsewhere')", [stranger.workspaceId]);

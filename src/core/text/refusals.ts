@@ -149,6 +149,8 @@ export const REFUSALS = {
     "There is no microphone that this page may use. Connect one and allow it in the browser's settings for this page, or bring in a file.",
   "trigger-key-taken": ({ key }: { key: string }) =>
     `Another move is played by the key ${key.toUpperCase()}. Choose another key.`,
+  "player-updated": () =>
+    "Plextan was updated since you opened it, and the page would not fit together. Reload, then make it again; all is saved.",
   "player-missing": () =>
     "The player that goes into the page is not there. Start Plextan again by its start command, which puts it in place.",
   "letters-missing": () =>

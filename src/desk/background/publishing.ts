@@ -9,6 +9,7 @@ import type { Making } from "../state";
 import { FilmSender } from "./filmSender";
 import { filmOf, identity } from "./filmWatch";
 import { WorkerClient } from "./workerClient";
+import { ownVersion } from "../updated";
 
 /** The page's own answers that the making of outputs needs. */
 export interface PublishPort {
@@ -169,6 +170,7 @@ const addressesOf = (desk: Desk, port: PublishPort) => ({
   player: `${port.origin()}/player/page.js`,
   letters: `${port.origin()}/player/letters/`,
   sounds: `${port.origin()}/api/projects/${desk.state.projectId}/sounds/`,
+  version: ownVersion(),
 });
 
 const all = new WeakMap<Desk, Publishing>();

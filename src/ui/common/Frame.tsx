@@ -2,6 +2,7 @@
 import { App, ConfigProvider } from "antd";
 import { type ReactNode, useEffect, useSyncExternalStore } from "react";
 import { THEME } from "./theme";
+import { Updated } from "./Updated";
 
 const STILL = "(prefers-reduced-motion: reduce)";
 const subscribe = (changed: () => void) => {
@@ -23,7 +24,10 @@ export function Frame({ children }: { children: ReactNode }) {
   }, []);
   return (
     <ConfigProvider theme={still ? { ...THEME, token: { ...THEME.token, motion: false } } : THEME}>
-      <App message={{ maxCount: 3 }}>{children}</App>
+      <App message={{ maxCount: 3 }}>
+        {children}
+        <Updated />
+      </App>
     </ConfigProvider>
   );
 }
