@@ -126,6 +126,15 @@ test("a page is made, opens from disk without a network, plays, steps, is looked
     await expect(page.locator("#steps li p").nth(1)).toHaveText(NASTY);
     expect(await page.locator("#steps li p").first().innerText()).toBe("It turns.\nThen it rests.");
 
+    // What draws was opened by the page's first words, as whoever draws with it asks for it.
+    const asked = await page.evaluate(() => {
+      const canvas = document.getElementById("picture") as HTMLCanvasElement;
+      const begun = canvas === (window as { plextanCanvas?: HTMLCanvasElement }).plextanCanvas;
+      const { antialias, alpha, depth, stencil } = canvas.getContext("webgl2")?.getContextAttributes() ?? {};
+      return { begun, antialias, alpha, depth, stencil };
+    });
+    expect(asked).toEqual({ begun: true, antialias: true, alpha: true, depth: true, stencil: false });
+
     // A size that is told anew and is no other draws nothing.
     const drawn = await player(page, (p) => {
       let n = 0;

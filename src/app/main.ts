@@ -5,7 +5,7 @@
 import { randomBytes } from "node:crypto";
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
 import next from "next";
-import { VERSION_HEADER } from "../formats/wire/version";
+import { VERSION_HEADER } from "../core/text/version";
 import { buildName } from "../server/build";
 import { database } from "../server/database/pool";
 import { PageFiles } from "../server/files/pageFiles";
@@ -94,8 +94,8 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
   if (other === null) void handle(request, response);
   else
     void pageFiles.answer(other, request, response).then(
-      (done) => done || handle(request, response),
-      () => response.destroy(),
+      (done) => (done ? undefined : handle(request, response)),
+      () => void response.destroy(),
     );
 }
 

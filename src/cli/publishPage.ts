@@ -50,7 +50,12 @@ async function make(output: Output): Promise<{ checked: string[]; fault?: string
       "make",
       {
         ...{ film, output, plain: false, sounds },
-        addresses: { player: `${origin}/player.js`, sounds: `${origin}/sound/`, letters: `${origin}/letters/`, version: null },
+        addresses: {
+          player: `${origin}/player.js`,
+          sounds: `${origin}/sound/`,
+          letters: `${origin}/letters/`,
+          version: null,
+        },
       },
       { tell: ({ share, what }) => void window.plextanTell(share, what) },
     );

@@ -1,4 +1,4 @@
-import { VERSION_HEADER } from "../formats/wire/version";
+import { VERSION_HEADER } from "../core/text/version";
 
 let updated = false;
 const told = new Set<() => void>();

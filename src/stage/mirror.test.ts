@@ -72,3 +72,27 @@ test("from below nothing is drawn: nothing of it would be seen", () => {
   const camera = cameraAt(new THREE.Vector3(300, 20, -80), new THREE.Vector3(0, 0, 0));
   expect(mirrored(camera, new THREE.Vector3(0, 0, 1), new THREE.Vector3(0, 0, 0))).toBeNull();
 });
+
+test("is drawn as onto the canvas, and laid on the ground as it is; for a picture that is worked on, as light", () => {
+  for (const raw of [false, true]) {
+    const mirror = new Mirror();
+    mirror.setStrength(0.2);
+    mirror.fit(new THREE.Matrix4(), new THREE.Vector3(0, 0, 1), new THREE.Vector3());
+    const targets: (THREE.WebGLRenderTarget | null)[] = [];
+    const renderer = {
+      ...{ shadowMap: { needsUpdate: true }, getClearAlpha: () => 1, setClearColor: () => {}, render: () => {} },
+      getDrawingBufferSize: (v: THREE.Vector2) => v.set(320, 180),
+      getClearColor: (c: THREE.Color) => c,
+      setRenderTarget: (t: THREE.WebGLRenderTarget | null) => void targets.push(t),
+    } as unknown as THREE.WebGLRenderer;
+    const camera = cameraAt(new THREE.Vector3(300, 0, 100), new THREE.Vector3());
+    mirror.update(renderer, new THREE.Scene(), camera, [], raw);
+    const [target, after] = targets;
+    expect(after).toBeNull();
+    // three.js makes other programs for a target, except for one of this kind.
+    expect((target as unknown as { isXRRenderTarget: boolean }).isXRRenderTarget).toBe(!raw);
+    expect(target?.texture.colorSpace).toBe(THREE.SRGBColorSpace);
+    expect(mirror.plane.material.uniforms.finished?.value).toBe(!raw);
+    mirror.dispose();
+  }
+});

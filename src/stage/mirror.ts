@@ -6,6 +6,15 @@ const OVER = new THREE.Matrix4().makeScale(-1, 1, 1);
 const NOTHING = new THREE.Color(0);
 const _plane = new THREE.Plane();
 
+/** A target that three.js may draw into as onto the canvas; the word for it is its own, from where it needs that itself. */
+type FinishedTarget = THREE.WebGLRenderTarget & { isXRRenderTarget: boolean };
+/**
+ * Makes a target be drawn into by the very programs that draw onto the canvas, tone and colours included. Others would
+ * be made for each material, which takes longer than all the rest of the first picture where there is no graphics card.
+ */
+const finishing = (target: THREE.WebGLRenderTarget): FinishedTarget =>
+  Object.assign(target, { isXRRenderTarget: true });
+
 /** Sides of the mirrored picture, px. */
 const MOST_PX = 512;
 const LEAST_PX = 64;
@@ -15,7 +24,11 @@ const LEAST_PX = 64;
  */
 export class Mirror {
   readonly plane: THREE.Mesh<THREE.PlaneGeometry, THREE.ShaderMaterial>;
-  private readonly target = new THREE.WebGLRenderTarget(MOST_PX, MOST_PX, { type: THREE.HalfFloatType, samples: 2 });
+  private readonly target = finishing(
+    new THREE.WebGLRenderTarget(MOST_PX, MOST_PX, {
+      ...{ type: THREE.HalfFloatType, samples: 2, colorSpace: THREE.SRGBColorSpace },
+    }),
+  );
   private readonly camera = new THREE.PerspectiveCamera();
   private readonly turn = new THREE.Matrix4();
   private readonly clip = new THREE.Plane();
@@ -34,19 +47,22 @@ export class Mirror {
       new THREE.ShaderMaterial({
         vertexShader: `uniform mat4 toPicture; varying vec4 vAt; varying vec2 vUv;
 void main() { vUv = uv; vec4 p = modelMatrix * vec4( position, 1.0 ); vAt = toPicture * p; gl_Position = projectionMatrix * viewMatrix * p; }`,
-        fragmentShader: `uniform sampler2D picture; uniform float strength; varying vec4 vAt; varying vec2 vUv;
+        fragmentShader: `uniform sampler2D picture; uniform float strength; uniform bool finished; varying vec4 vAt; varying vec2 vUv;
 void main() {
   vec4 c = texture2D( picture, vAt.xy / vAt.w );
   float fade = 1.0 - smoothstep( 0.02, 0.09, distance( vUv, vec2( 0.5 ) ) );
   gl_FragColor = vec4( c.rgb / max( c.a, 1e-3 ), c.a * strength * fade );
-  #include <tonemapping_fragment>
-  #include <colorspace_fragment>
+  if ( ! finished ) {
+    #include <tonemapping_fragment>
+    #include <colorspace_fragment>
+  }
 }`,
         transparent: true,
         depthWrite: false,
         uniforms: {
           picture: { value: this.target.texture },
           strength: { value: 0 },
+          finished: { value: true },
           toPicture: { value: new THREE.Matrix4() },
         },
       }),
@@ -112,17 +128,23 @@ void main() {
     for (let k = 0; k < 4; k++) e[4 * k + 2] = cut.getComponent(k) - (e[4 * k + 3] as number);
   }
 
-  /** Draws the mirrored scene as `camera` sees it. */
+  /**
+   * Draws the mirrored scene as `camera` sees it.
+   * @param raw whether the picture that it is for is worked on before it is shown: it holds light then, not colours
+   */
   update(
     renderer: THREE.WebGLRenderer,
     scene: THREE.Scene,
     camera: THREE.Camera,
     hide: readonly THREE.Object3D[],
+    raw = false,
   ): void {
     // From below nothing of it is to be seen.
     if (!this.plane.visible || this.clip.distanceToPoint(this.eye.setFromMatrixPosition(camera.matrixWorld)) <= 0)
       return;
     this.fitTarget(renderer);
+    this.target.isXRRenderTarget = !raw;
+    (this.plane.material.uniforms.finished as { value: boolean }).value = !raw;
     const mirrored = this.camera;
     mirrored.matrixAutoUpdate = false;
     // The mirrored viewer, turned over once more so that triangles keep their sense; the picture is read back turned

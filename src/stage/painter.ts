@@ -38,8 +38,9 @@ export class Painter {
     this.assembly.cull(camera);
     this.assembly.setEdges(edges.on || quick);
     this.assembly.fitLines(size.x, size.y, edges.on ? edges.weight : 1);
-    this.surroundings.prepare(camera);
-    if (occlusion <= 0.001 || quick) {
+    const straight = occlusion <= 0.001 || quick;
+    this.surroundings.prepare(camera, !straight);
+    if (straight) {
       this.renderer.render(this.assembly.scene, camera);
       return;
     }

@@ -13,8 +13,8 @@ function surroundings() {
   vi.spyOn(ContactShadow.prototype, "update").mockImplementation(() => {
     told += "c";
   });
-  vi.spyOn(Mirror.prototype, "update").mockImplementation(() => {
-    told += "m";
+  vi.spyOn(Mirror.prototype, "update").mockImplementation((_renderer, _scene, _camera, _hide, raw) => {
+    told += raw ? "r" : "m";
   });
   const renderer = { shadowMap: { needsUpdate: false } } as unknown as THREE.WebGLRenderer;
   const it = new Surroundings(new THREE.Scene(), renderer, "z");
@@ -22,10 +22,10 @@ function surroundings() {
   it.set({ ...SURROUNDINGS_DEFAULT, ground: "reflection" }, true);
   const camera = new THREE.PerspectiveCamera();
   /** What is drawn for a picture from somewhere. */
-  const picture = (x = 0) => {
+  const picture = (x = 0, raw?: boolean) => {
     told = "";
     camera.matrixWorld.setPosition(300 + x, 0, 200);
-    it.prepare(camera);
+    it.prepare(camera, raw);
     return told;
   };
   return { it, picture };
@@ -68,4 +68,11 @@ test("after a cut, and where the look or the graphics are others, the reflection
     it.revive();
     expect(picture(400)).toContain("m");
   }
+});
+
+test("a picture that is worked on before it is shown mirrors light; from one kind to the other it waits for no turn", () => {
+  const { it, picture } = surroundings();
+  expect(picture(0, true)).toBe("cr");
+  it.hurried = true;
+  for (let i = 0; i < 4; i++) expect(picture(0, i % 2 === 1)).toContain(i % 2 === 1 ? "r" : "m");
 });

@@ -164,6 +164,7 @@ export class Surroundings {
   private shadowsTurn = false;
   /** Whether the reflection has to be drawn whoever's turn it is: it was not there, or is seen from somewhere else. */
   private mirrorStale = true;
+  private mirroredRaw = false;
   private readonly mirroredFrom = new THREE.Vector3();
 
   /** The map of light that is worn; made once for each set-up, when it is first drawn. */
@@ -186,8 +187,9 @@ export class Surroundings {
   /**
    * Draws what a picture through `camera` needs beforehand: the map of light, the contact shadow and the mirrored
    * scene.
+   * @param raw whether the picture is worked on before it is shown, so that it holds light, not colours
    */
-  prepare(camera: THREE.Camera): void {
+  prepare(camera: THREE.Camera, raw = false): void {
     const { own } = this;
     this.light();
     this.shadowsTurn = !this.shadowsTurn;
@@ -197,10 +199,11 @@ export class Surroundings {
     }
     const eye = _eye.setFromMatrixPosition(camera.matrixWorld);
     const cut = eye.distanceTo(this.mirroredFrom) > CUT * this.radius;
-    if (this.shadowsTurn && this.hurried && !this.mirrorStale && !cut) return;
+    if (this.shadowsTurn && this.hurried && !this.mirrorStale && !cut && raw === this.mirroredRaw) return;
     this.mirrorStale = false;
+    this.mirroredRaw = raw;
     this.mirroredFrom.copy(eye);
-    this.mirror.update(this.renderer, this.scene, camera, own);
+    this.mirror.update(this.renderer, this.scene, camera, own, raw);
   }
 
   /** The graphics were reset: what was drawn into textures is gone and is drawn anew. */

@@ -11,7 +11,7 @@ import { outputKindOf } from "../core/outputs/kinds";
 import type { PictureSettings } from "../core/outputs/picture";
 import type { Pcm } from "../core/sound/mix";
 import { Refusal } from "../core/text/refusal";
-import { VERSION_HEADER } from "../formats/wire/version";
+import { VERSION_HEADER } from "../core/text/version";
 import { type Asked, Handed, host } from "./host";
 import { frameMaker } from "./outputs/maker";
 import { LOOKERS, MAKERS } from "./outputs/makers";

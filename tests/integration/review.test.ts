@@ -16,8 +16,8 @@ import { newId } from "../../src/server/ids";
 import { packed } from "../../src/server/imports/packing";
 import { demoActor } from "../../src/server/people/demo";
 import { getAsset, putAsset, shareAsset } from "../../src/server/repositories/assets";
-import { migrateToLater } from "../support/laterVersion";
 import { sequenceOf } from "../support/assembly";
+import { migrateToLater } from "../support/laterVersion";
 import { hashOf, smallProjectFile, storeProject } from "../support/project";
 import { sound, wav } from "../support/sound";
 

@@ -36,9 +36,7 @@ export async function throwawayDatabase(later = false): Promise<{
 /** A throwaway database with two people in it: the demo's animator, and a stranger of another workspace. */
 export async function peopledDatabase(
   later = false,
-): Promise<
-  Awaited<ReturnType<typeof throwawayDatabase>> & { actor: Actor; stranger: Actor }
-> {
+): Promise<Awaited<ReturnType<typeof throwawayDatabase>> & { actor: Actor; stranger: Actor }> {
   const made = await throwawayDatabase(later);
   const actor = await demoActor(made.pool);
   const stranger: Actor = { userId: newId(), userName: "Stranger", workspaceId: newId(), role: "animator" };

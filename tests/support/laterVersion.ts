@@ -1,9 +1,9 @@
 import { copyFile, mkdtemp, readdir, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import type { Database, Row } from "../../src/server/database/pool";
-import { migrate } from "../../src/server/database/migrate";
 import type { DatabaseAddress } from "../../src/server/database/address";
+import { migrate } from "../../src/server/database/migrate";
+import type { Database, Row } from "../../src/server/database/pool";
 
 const OURS = "db/migrations";
 

@@ -6,10 +6,10 @@ import type { PublishWorker } from "../../workers/publish";
 import type { Desk } from "../port";
 import { samplesOf } from "../sounds/heard";
 import type { Making } from "../state";
+import { ownVersion } from "../updated";
 import { FilmSender } from "./filmSender";
 import { filmOf, identity } from "./filmWatch";
 import { WorkerClient } from "./workerClient";
-import { ownVersion } from "../updated";
 
 /** The page's own answers that the making of outputs needs. */
 export interface PublishPort {

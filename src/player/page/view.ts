@@ -38,7 +38,13 @@ const clock = (ticks: number): string => {
 const SAID_MS = 5000;
 
 /** A canvas for a film. */
-export const pictureCanvas = (): HTMLCanvasElement => make("canvas", { id: "picture", tabindex: "0", role: "img" });
+export const pictureCanvas = (): HTMLCanvasElement => {
+  // The page's first script has opened one already.
+  const begun = (window as { plextanCanvas?: HTMLCanvasElement }).plextanCanvas ?? document.createElement("canvas");
+  for (const [name, value] of Object.entries({ id: "picture", tabindex: "0", role: "img" }))
+    begun.setAttribute(name, value);
+  return begun;
+};
 
 /** What is round the picture: captions, controls, steps, parts; by pointer, touch and keyboard. */
 export class PageView implements PlayerEvents {

@@ -48,8 +48,7 @@ export async function keepPageFiles(pool: Database, folder = FOLDER): Promise<nu
   const back = names.filter((n) => there.get(n));
   if (back.length > 0) await pool.query("UPDATE page_files SET left_at = NULL WHERE name IN (?)", [back]);
   const left = [...there].filter(([name, gone]) => !gone && !mine.has(name)).map(([name]) => name);
-  if (left.length > 0)
-    await pool.query("UPDATE page_files SET left_at = UTC_TIMESTAMP(3) WHERE name IN (?)", [left]);
+  if (left.length > 0) await pool.query("UPDATE page_files SET left_at = UTC_TIMESTAMP(3) WHERE name IN (?)", [left]);
   await pool.query("DELETE FROM page_files WHERE left_at < UTC_TIMESTAMP(3) - INTERVAL ? DAY", [KEPT_DAYS]);
   return fresh.length;
 }

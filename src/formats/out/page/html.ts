@@ -59,6 +59,9 @@ const START = [
   "if(Uint8Array.fromBase64)bytes=Uint8Array.fromBase64(text);else{const t=atob(text);bytes=new Uint8Array(t.length);",
   "for(let i=0;i<bytes.length;i++)bytes[i]=t.charCodeAt(i)}",
   'return new Response(new Blob([bytes]).stream().pipeThrough(new DecompressionStream("deflate-raw"))).arrayBuffer()};',
+  // A browser takes its time to open what draws: it does so while the rest is unpacked. As `createRenderer` asks for it.
+  'const c=document.createElement("canvas");c.getContext("webgl2",{alpha:true,depth:true,stencil:false,antialias:true,',
+  'powerPreference:"high-performance"});window.plextanCanvas=c;',
   'const code=unpack("code");const begun={film:unpack("film"),model:unpack("model"),light:unpack("light")};',
   "for(const it of Object.values(begun))it.catch(()=>{});",
   "window.plextanUnpack=(id)=>{const it=begun[id]??unpack(id);delete begun[id];return it};",
