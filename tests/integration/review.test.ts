@@ -422,10 +422,11 @@ describe("comments", () => {
   ])("with %s are refused in words, and nothing is there afterwards", async (_, change, status) => {
     const round = await newRound(undefined, { keepLinks: false });
     const g = await guest(round, "Mette");
-    const before = (await state(round)).comments.length;
+    const before = await state(round);
     const r = await say(round, g, change);
     expect([r.status, r.body.error]).toEqual([status, expect.stringMatching(/^[A-Z].*\.$/)]);
-    expect((await state(round)).comments).toHaveLength(before);
+    const after = await state(round);
+    expect([after.comments.length, after.version]).toEqual([before.comments.length, before.version]);
   });
   test("hold their letters: markup is text, what turns text round is left out", async () => {
     const round = await newRound(undefined, { keepLinks: false });
@@ -437,7 +438,8 @@ describe("comments", () => {
   });
   test("fifty reviewers on one link, all at once: everything is there, once", async () => {
     const round = await newRound(undefined, { keepLinks: false });
-    const before = (await state(round)).comments.length;
+    const { comments, version } = await state(round);
+    const before = comments.length;
     const { secret } = await linkTo(round);
     const guests = await Promise.all(
       Array.from({ length: 50 }, (_, i) => come(secret, `Guest ${i}`, null, "", "198.51.101.1")),
@@ -447,6 +449,28 @@ describe("comments", () => {
     const now = await state(round);
     expect(new Set(now.comments.slice(before).map((c) => c.text)).size).toBe(50);
     expect(new Set(now.comments.slice(before).map((c) => c.by.id)).size).toBe(50);
+    // Who listens counts them: each is one step on.
+    expect(now.version).toBe(version + 50);
+  });
+  test("are taken until the round is full; what was sent before is there then all the same", async () => {
+    const round = await newRound(undefined, { keepLinks: false });
+    const g = await guest(round, "Mette");
+    const last = freshId();
+    const there = (await state(round)).comments.length;
+    await pool.query(
+      `INSERT INTO comments (id, round_id, voice, voice_name, voice_guest, text, step, t_from, t_until, strokes)
+       SELECT CONCAT('full', LPAD(seq, 16, '0')), ?, REPEAT('v', 20), 'V', 1, 'x', 's0', 0, 0, '[]' FROM seq_1_to_4999
+       WHERE seq <= 4999 - ?`,
+      [round, there],
+    );
+    const { version } = await state(round);
+    expect((await say(round, g, { id: last })).status).toBe(201);
+    const next = await say(round, g);
+    expect([next.status, next.body.error]).toEqual([422, "A round takes at most 5000 comments."]);
+    expect((await say(round, g, { id: last })).status).toBe(201);
+    const full = await state(round);
+    expect([full.comments.length, full.version]).toEqual([5000, version + 1]);
+    await pool.query("DELETE FROM comments WHERE round_id = ?", [round]);
   });
 });
 

@@ -92,6 +92,16 @@ export function briefTransaction<T>(
   });
 }
 
+/**
+ * A transaction that is one way to the database and back: it begins, and commits or rolls back, by its own statements.
+ * Else like `transaction`. @returns rows of the first statement that has any
+ */
+export const atOnce = (pool: Database, statements: readonly Statement[]): Promise<Row[]> =>
+  inTransaction(pool, {
+    begin: async () => {},
+    work: async (sql) => () => together(sql, statements),
+  });
+
 /** Several statements as one (MariaDB's block without a procedure). @returns rows of the first that has any */
 async function together(sql: mysql.PoolConnection, statements: readonly Statement[]): Promise<Row[]> {
   const [got] = await sql.query<Row[][]>(

@@ -1,6 +1,6 @@
 import type { RoundNews } from "../../core/review/news";
 import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review/said";
-import { briefTransaction, type Database, type Row, type Sql, type Statement } from "../database/pool";
+import { atOnce, briefTransaction, type Database, type Row, type Sql, type Statement } from "../database/pool";
 import { tell } from "../live/feed";
 import { PeopleError } from "../people/problem";
 import { COMMENTS, commentFrom, decisionFrom } from "./rounds";
@@ -37,8 +37,11 @@ export async function inRound(
     if (!("change" in done)) return { changes: [raise], result: () => ({ ...done, version }) };
     return { changes: [done.change, raise], result: ([row]) => ({ ...done.told(row as Row), version }) };
   });
-  if (news) tell(`round ${me.round}`, String(news.version), JSON.stringify(news));
+  if (news) tellRound(me.round, news);
 }
+
+const tellRound = (round: string, news: RoundNews) =>
+  tell(`round ${round}`, String(news.version), JSON.stringify(news));
 
 /** A comment as it is now, as all are told. */
 export async function told(sql: Sql, id: string): Promise<Done> {
@@ -52,8 +55,47 @@ function checkStep(prints: string, step: string): void {
   if (!steps.some(([id]) => id === step)) throw new PeopleError(422, "This round has no such step.");
 }
 
+/** What stores a comment. @param more what is returned besides the row */
+const storing = (me: Reviewer, c: NewComment, more = ""): Statement => ({
+  sql: `INSERT INTO comments (id, round_id, answers, voice, voice_name, voice_guest, text, step, t_from, t_until,
+    pin, seen, strokes, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *${more}`,
+  values: [
+    ...[c.id, me.round, c.to, me.id, me.name, me.guest ? 1 : 0, c.text, c.step, c.from, c.until],
+    ...[c.pin && JSON.stringify(c.pin), c.seen && JSON.stringify(c.seen), JSON.stringify(c.strokes)],
+  ],
+});
+
+/**
+ * Stores a comment, and tells of it, in one way to the database, where nothing speaks against it: the round takes more,
+ * and has the step. @returns whether it did; else nothing was changed, and the long way says why
+ */
+async function saidAtOnce(pool: Database, me: Reviewer, c: NewComment): Promise<boolean> {
+  const stored = storing(me, c, ", (SELECT version FROM rounds WHERE id = round_id) AS round_version");
+  const [row] = await atOnce(pool, [
+    { sql: "DECLARE said INT DEFAULT ?; START TRANSACTION", values: [COMMENTS_MOST] },
+    {
+      sql: `UPDATE rounds SET version = version + 1
+        WHERE id = ? AND JSON_CONTAINS(JSON_EXTRACT(prints, '$[*][0]'), JSON_QUOTE(?))`,
+      values: [me.round, c.step],
+    },
+    // Counted once the round stands still, and apart: counted in the change itself, others' comments would be locked.
+    {
+      sql: "IF ROW_COUNT() = 1 THEN SELECT COUNT(*) INTO said FROM comments WHERE round_id = ?; END IF",
+      values: [me.round],
+    },
+    {
+      sql: `IF said < ? THEN ${stored.sql}; COMMIT; ELSE ROLLBACK; END IF`,
+      values: [COMMENTS_MOST, ...stored.values],
+    },
+  ]).catch(() => []);
+  if (!row) return false;
+  tellRound(me.round, { comment: commentFrom(row, null), version: Number(row.round_version) });
+  return true;
+}
+
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */
 export async function addComment(pool: Database, me: Reviewer, c: NewComment): Promise<void> {
+  if (c.to === null && (await saidAtOnce(pool, me, c))) return;
   const full = new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
   try {
     await inRound(pool, me, async (sql, round) => {
@@ -66,15 +108,7 @@ export async function addComment(pool: Database, me: Reviewer, c: NewComment): P
         if (!to[0]) throw new PeopleError(422, "What this answers is not there.");
       }
       if (round.comments >= COMMENTS_MOST) throw full;
-      const change = {
-        sql: `INSERT INTO comments (id, round_id, answers, voice, voice_name, voice_guest, text, step, t_from, t_until,
-          pin, seen, strokes, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
-        values: [
-          ...[c.id, me.round, c.to, me.id, me.name, me.guest ? 1 : 0, c.text, c.step, c.from, c.until],
-          ...[c.pin && JSON.stringify(c.pin), c.seen && JSON.stringify(c.seen), JSON.stringify(c.strokes)],
-        ],
-      };
-      return { change, told: (row) => ({ comment: commentFrom(row, null) }) };
+      return { change: storing(me, c), told: (row) => ({ comment: commentFrom(row, null) }) };
     });
   } catch (error) {
     if (error !== full && (error as { code?: string }).code !== "ER_DUP_ENTRY") throw error;
