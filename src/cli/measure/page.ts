@@ -24,7 +24,7 @@ import { demoPackage } from "./proof";
 
 const ROUNDS = 7;
 /** So many that what runs every frame is compiled, as it is a few seconds into a film. */
-const FRAMES = 240;
+const FRAMES = 120;
 const [WIDTH, HEIGHT] = [960, 540];
 const SMALL = { width: 400, height: 225 };
 
