@@ -192,7 +192,10 @@ async function whole(cluster: Cluster): Promise<void> {
           const [rows] = await pool.query<Row[]>(
             "SHOW STATUS WHERE Variable_name IN ('wsrep_cluster_size', 'wsrep_local_state_comment')",
           );
-          return rows.map((r) => r.Value).join(" ");
+          return rows
+            .map((r) => r.Value)
+            .sort()
+            .join(" ");
         } catch {
           return "away";
         } finally {
