@@ -5,6 +5,7 @@ import { indexAssembly } from "../core/assembly/assembly";
 import { IMPORT_DEFAULTS } from "../core/assembly/importSettings";
 import { decodePackage, encodePackage } from "../core/assembly/package";
 import { differences } from "../core/edit/differences";
+import { VERSION_HEADER } from "../core/text/version";
 import { packForWire } from "../formats/wire/pack";
 import type { HostAnswer, HostRequest } from "./host";
 
@@ -326,5 +327,36 @@ describe("the publisher", () => {
     expect((await ask("make", { film: "g", output, plain: false })).fault?.message).toBe("This film was not sent.");
     // And all goes on.
     expect((await make()).text).toContain("Then");
+  });
+});
+
+describe("the publisher", () => {
+  const addresses = { player: "/player/page.js", letters: "/letters/", sounds: "/sounds/", version: "ours" };
+  const answered = (version: string | null) =>
+    vi.stubGlobal(
+      "fetch",
+      async () => new Response("the player", { headers: version ? { [VERSION_HEADER]: version } : {} }),
+    );
+  const ask = async () => {
+    const asked = await worker(() => import("./publish"));
+    await asked("open", opening);
+    await asked("film", { name: "f", preparation: preparation(), sequence: sequenceOf([{}, {}]) });
+    const output = { id: "o", name: "Page", kind: "page", range: { of: "all" }, settings: {} };
+    return (version: string | null) =>
+      asked("look", { film: "f", output, step: 0, addresses: { ...addresses, version } });
+  };
+  test("puts no page together from the player of another version: that would not know what this one writes", async () => {
+    const look = await ask();
+    answered("ours");
+    expect((await look("ours")).value).toContain("<!doctype html>");
+    answered("a later one");
+    expect((await look("ours")).fault).toMatchObject({
+      name: "Refusal",
+      message: expect.stringMatching(/was updated since you opened it.*Reload/),
+    });
+    // Where nothing is said of a version, as on the command line, there is one alone.
+    expect((await look(null)).value).toContain("<!doctype html>");
+    answered(null);
+    expect((await look("ours")).value).toContain("<!doctype html>");
   });
 });
