@@ -6,7 +6,7 @@ import { type Served, serve } from "../../src/cli/serve";
 import { encodePackage } from "../../src/core/assembly/package";
 import { freshId } from "../../src/core/edit/id";
 import { newsFrom, type RoundNews } from "../../src/core/review/news";
-import type { Comment, Round, RoundLine } from "../../src/core/review/said";
+import type { Comment, NewComment, Round, RoundLine } from "../../src/core/review/said";
 import { readProjectFile } from "../../src/formats/out/project/file";
 import { wireReader } from "../../src/formats/wire/unpack";
 import { type Actor, startSession } from "../../src/server/access/actor";
@@ -16,6 +16,8 @@ import { newId } from "../../src/server/ids";
 import { packed } from "../../src/server/imports/packing";
 import { demoActor } from "../../src/server/people/demo";
 import { getAsset, putAsset, shareAsset } from "../../src/server/repositories/assets";
+import { addComment } from "../../src/server/review/saying";
+import type { Reviewer } from "../../src/server/review/voices";
 import { sequenceOf } from "../support/assembly";
 import { migrateToLater } from "../support/laterVersion";
 import { hashOf, smallProjectFile, storeProject } from "../support/project";
@@ -451,6 +453,24 @@ describe("comments", () => {
     expect(new Set(now.comments.slice(before).map((c) => c.by.id)).size).toBe(50);
     // Who listens counts them: each is one step on.
     expect(now.version).toBe(version + 50);
+  });
+  test("are one way to the database where nothing speaks against it, since many wait for it", async () => {
+    const round = await newRound(undefined, { keepLinks: false });
+    const { version } = await state(round);
+    const connection = await pool.getConnection();
+    const asked = vi.spyOn(connection, "query");
+    const taken = vi.spyOn(pool, "getConnection").mockResolvedValue(connection);
+    const me = { id: actor.userId, name: actor.userName, guest: false, round } as unknown as Reviewer;
+    const c = said() as NewComment;
+    try {
+      await addComment(pool, me, c);
+      expect(asked.mock.calls).toHaveLength(1);
+    } finally {
+      taken.mockRestore();
+      asked.mockRestore();
+    }
+    const now = await state(round);
+    expect([now.version, now.comments.some((k) => k.id === c.id)]).toEqual([version + 1, true]);
   });
   test("are taken until the round is full; what was sent before is there then all the same", async () => {
     const round = await newRound(undefined, { keepLinks: false });
