@@ -48,8 +48,8 @@ interface App {
   url: string;
   child: ChildProcess;
   start(): Promise<ChildProcess>;
-  /** Not asked before: it did not answer. */
-  silentUntil: number;
+  /** Whether it said so when it was last asked how it is. */
+  well: boolean;
 }
 
 interface Running {
@@ -69,9 +69,24 @@ interface Running {
   last: number;
 }
 
-/** An app that did not answer so long is not asked for a while, as by a proxy that looks whether apps are well, ms. */
+/** A request that is not answered so long is sent elsewhere, ms. */
 const PATIENCE_MS = 2000;
-const LEFT_OUT_MS = 4000;
+/** How often it is asked how each app is, and how long an answer may take, ms. */
+const LOOK_MS = 500;
+const WELL_MS = 1000;
+
+/** As a proxy does: asks the apps how they are, and leaves out whoever does not answer that they are well. */
+async function watch(state: Running, app: App): Promise<void> {
+  while (!state.done) {
+    app.well = await fetch(`${app.url}/api/health`, { signal: AbortSignal.timeout(WELL_MS) })
+      .then(async (r) => {
+        await r.text();
+        return r.ok;
+      })
+      .catch(() => false);
+    await sleep(LOOK_MS);
+  }
+}
 
 /** Asks one app after the other until one answers what is wanted; each starts at one of their own. */
 async function call(
@@ -84,15 +99,12 @@ async function call(
   for (let n = 0; ; n++) {
     const app = (first + n) % state.apps.length;
     const it = state.apps[app] as App;
-    if (it.silentUntil > performance.now() && n < state.apps.length) continue;
+    if (!it.well && state.apps.some((a) => a.well)) continue;
     const r = await fetch(it.url + path, {
       ...init,
       headers: { Origin: it.url, cookie: state.cookie, ...(init.headers as Record<string, string>) },
       signal: AbortSignal.timeout(PATIENCE_MS),
-    }).catch((e: Error) => {
-      if (e.name === "TimeoutError") it.silentUntil = performance.now() + LEFT_OUT_MS;
-      return null;
-    });
+    }).catch(() => null);
     if (r && good(r)) {
       state.last = app;
       return r;
@@ -249,7 +261,7 @@ export async function clusterTorture(options: {
           PLEXTAN_REQUESTS_A_MINUTE: "1000000",
           PLEXTAN_UPLOADS: "50",
         });
-      apps.push({ url: `http://127.0.0.1:${port}`, child: await start(), start, silentUntil: 0 });
+      apps.push({ url: `http://127.0.0.1:${port}`, child: await start(), start, well: true });
     }
     const client = await signedIn(apps[0]?.url as string);
     const state: Running = {
@@ -265,6 +277,7 @@ export async function clusterTorture(options: {
     }
     log("three apps are up, projects are made");
     const work = [
+      ...apps.map((a) => watch(state, a)),
       ...Array.from({ length: options.editors }, (_, i) =>
         edits(state, i, documents[Math.floor(i / STEPS)] as string, `s${i % STEPS}`),
       ),

@@ -184,6 +184,21 @@ describe("more than can be shown one by one", () => {
     expect(warnings[1]).toBe("35 of the smallest parts, up to 8.1 mm across, were left out.");
   });
 
+  test("what is drawn in all is bounded, each occurrence counted, and what is beside counts too", () => {
+    const warnings: string[] = [];
+    // 4 plugs of 21 pieces and the base, of 12 triangles each.
+    const all = 12 * (4 * 21 + 1);
+    const out = folded(board(4, 20), shapes(), warnings, { nodes: 8, drawn: all / 2 });
+    const drawn = corners(out.roots, out.geometries).length / 3;
+    expect(drawn).toBeLessThanOrEqual(all / 2);
+    // As much as fits: one piece more in each would be too many.
+    expect(drawn).toBeGreaterThan(all / 2 - 4 * 12 - 1);
+    expect(warnings.join(" ")).toContain(`${(all - drawn) / 12} of the smallest pieces within them are not drawn`);
+    const least = folded(board(4, 20), shapes(), [], { nodes: 8, drawn: 1 });
+    // Nothing that is there vanishes altogether.
+    expect(corners(least.roots, least.geometries)).toHaveLength(3 * 12 * 5);
+  });
+
   test("more triangles than can be drawn lose their smallest pieces, which is said", () => {
     const warnings: string[] = [];
     const out = folded(board(4, 20), shapes(), warnings, { nodes: 8, triangles: 12 * 15 });

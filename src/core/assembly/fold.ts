@@ -10,13 +10,18 @@ import type { RawNode } from "./build";
 export const SHOWN_MAX = 10_000;
 /** Triangles that sub-assemblies folded into one part may have in all; their smallest pieces go first. */
 const TRIANGLES_MAX = 4_000_000;
+/** Triangles that are drawn in all, each occurrence counted: a graphics card of our days draws them while it plays. */
+const DRAWN_MAX = 20_000_000;
 const HERE: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 /** So many names of what was folded are told. */
 const NAMED = 3;
 
 export interface FoldLimits {
   nodes?: number;
+  /** In the shapes of what is folded. */
   triangles?: number;
+  /** In all occurrences of everything. */
+  drawn?: number;
 }
 
 /** A part or sub-assembly by what it is: all its occurrences are one of these. */
@@ -41,7 +46,7 @@ export function folded(
   roots: RawNode[],
   geometries: Geometry[],
   warnings: string[],
-  { nodes: most = SHOWN_MAX, triangles: room = TRIANGLES_MAX }: FoldLimits = {},
+  { nodes: most = SHOWN_MAX, triangles: room = TRIANGLES_MAX, drawn: mostDrawn = DRAWN_MAX }: FoldLimits = {},
 ): { roots: RawNode[]; geometries: Geometry[] } {
   let count = 0;
   const counting = (n: RawNode) => {
@@ -68,10 +73,14 @@ export function folded(
   const out = [...geometries];
   const made = new Map<Kind, RawNode>();
   const whole = [...outer].reduce((n, k) => n + k.triangles, 0);
+  const inFolded = [...outer].reduce((n, k) => n + k.triangles * k.times, 0);
+  const beside = Math.max(0, top.reduce((n, k) => n + k.triangles, 0) - inFolded);
+  // Each keeps the same share of its triangles.
+  const share = Math.min(room / Math.max(1, whole), Math.max(0, mostDrawn - beside) / Math.max(1, inFolded));
   let lost = 0;
   let filled = 0;
   for (const k of outer) {
-    const one = merged(k, geometries, `g${out.length}`, Math.floor(room * (k.triangles / Math.max(1, whole))));
+    const one = merged(k, geometries, `g${out.length}`, Math.floor(k.triangles * share + 1e-9));
     lost += one.left * k.times;
     if (one.filled) filled += k.times;
     out.push(one.geometry);

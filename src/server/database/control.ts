@@ -40,7 +40,7 @@ export const SERVER_SETTINGS = [
   "--collation-server=utf8mb4_bin",
   "--skip-name-resolve",
   // A process that sleeps in the middle of a change must not keep its locks from the others.
-  "--idle-transaction-timeout=3",
+  "--idle-transaction-timeout=2",
   "--innodb-lock-wait-timeout=10",
 ] as const;
 

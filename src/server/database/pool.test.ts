@@ -48,8 +48,18 @@ test("one that was cut off is begun anew where there is another node, and its co
   expect(await transaction(cluster.pool, work as never)).toBe(7);
   expect(cluster.destroyed()).toBe(1);
   expect(cluster.said).not.toContain("ROLLBACK");
-  const single = failing(false, { WRITE: ["ECONNRESET"] });
-  await expect(transaction(single.pool, work as never)).rejects.toThrow("ECONNRESET");
+});
+
+test("the server that ended a connection is asked once more, by another", async () => {
+  const once = failing(false, { WRITE: ["ECONNRESET"] });
+  expect(await transaction(once.pool, work as never)).toBe(7);
+  expect(once.destroyed()).toBe(1);
+  const twice = failing(false, { WRITE: ["ECONNRESET", "ECONNRESET"] });
+  await expect(transaction(twice.pool, work as never)).rejects.toThrow("ECONNRESET");
+  const away = failing(false, { WRITE: ["ECONNREFUSED"] });
+  await expect(transaction(away.pool, work as never)).rejects.toThrow("ECONNREFUSED");
+  const committing = failing(false, { COMMIT: ["ECONNRESET"] });
+  await expect(transaction(committing.pool, work as never)).rejects.toThrow("ECONNRESET");
 });
 
 test("one that was cut off while it was being committed is never done twice", async () => {
@@ -81,10 +91,10 @@ const changes = [
 
 test("a brief one is two ways to the database, and is begun anew step by step", async () => {
   const well = failing(false, {});
-  expect(await briefTransaction(well.pool, opening, async () => ({ changes, result: () => 7 }))).toBe(7);
+  expect(await briefTransaction(well.pool, [opening], async () => ({ changes, result: () => 7 }))).toBe(7);
   expect(well.said).toEqual([FIRST, LAST]);
   const collided = failing(true, { [FIRST]: ["ER_LOCK_WAIT_TIMEOUT"], "START TRANSACTION": ["ER_LOCK_WAIT_TIMEOUT"] });
-  expect(await briefTransaction(collided.pool, opening, async () => ({ changes, result: () => 7 }))).toBe(7);
+  expect(await briefTransaction(collided.pool, [opening], async () => ({ changes, result: () => 7 }))).toBe(7);
   expect(collided.said.filter((s) => s !== "ROLLBACK")).toEqual([
     ...[FIRST, "START TRANSACTION", "START TRANSACTION", "ASK", LAST],
   ]);
@@ -94,12 +104,12 @@ test("a brief one is two ways to the database, and is begun anew step by step", 
 
 test("a brief one that was cut off while it was being committed is never done twice, and one in vain is undone", async () => {
   const cut = failing(true, { [LAST]: ["ECONNRESET"] });
-  await expect(briefTransaction(cut.pool, opening, async () => ({ changes, result: () => 7 }))).rejects.toThrow(
+  await expect(briefTransaction(cut.pool, [opening], async () => ({ changes, result: () => 7 }))).rejects.toThrow(
     "ECONNRESET",
   );
   expect(cut.said).toEqual([FIRST, LAST]);
   const wrong = failing(true, { [LAST]: ["ER_DUP_ENTRY"] });
-  await expect(briefTransaction(wrong.pool, opening, async () => ({ changes, result: () => 7 }))).rejects.toThrow(
+  await expect(briefTransaction(wrong.pool, [opening], async () => ({ changes, result: () => 7 }))).rejects.toThrow(
     "ER_DUP_ENTRY",
   );
   expect(wrong.said).toEqual([FIRST, LAST, "ROLLBACK"]);

@@ -48,7 +48,7 @@ export function consistentRead<T>(pool: Database, work: (sql: mysql.PoolConnecti
 /**
  * Runs `work` in a transaction; rolls back when it throws. It is run again from its beginning, a bounded number of
  * times, when somebody else was faster (a deadlock, or another node of a cluster that committed first) or when the node
- * went away before it was committed: it must do nothing outside the database that may not be done twice. Where the
+ * or the connection went away before it was committed: it must do nothing outside the database that may not be done twice. Where the
  * connection ends while it is being committed, nobody knows whether it is, and the error says so to the caller.
  */
 export function transaction<T>(pool: Database, work: (sql: mysql.PoolConnection) => Promise<T>): Promise<T> {
@@ -68,26 +68,29 @@ export interface Outcome<T> {
 }
 
 /**
- * A transaction that is begun together with its first question, and committed together with what it changes: four ways
- * to the database and back become two. For what many wait for; else like `transaction`.
+ * A transaction that is begun together with its first questions, and committed together with what it changes: a way to
+ * the database and back for each becomes two in all, so that what it locks is locked briefly, and hardly ever by a
+ * process that sleeps. For what many wait for; else like `transaction`.
+ * @param opening questions; the first locks what the others are about
+ * @param work gets the rows of each question
  */
 export function briefTransaction<T>(
   pool: Database,
-  opening: Statement,
-  work: (rows: Row[], sql: mysql.PoolConnection) => Promise<Outcome<T>>,
+  opening: readonly Statement[],
+  work: (found: readonly Row[][], sql: mysql.PoolConnection) => Promise<Outcome<T>>,
 ): Promise<T> {
   return inTransaction(pool, {
     begin: async (sql, again) => {
+      if (!again) return await together(sql, [{ sql: "START TRANSACTION", values: [] }, ...opening]);
       // Begun anew, it is seen whether the node is behind the others or a row is locked.
-      if (again) {
-        await begun(pool, sql, "START TRANSACTION");
-        return (await sql.query<Row[]>(opening.sql, [...opening.values]))[0];
-      }
-      return await together(sql, [{ sql: "START TRANSACTION", values: [] }, opening]);
+      await begun(pool, sql, "START TRANSACTION");
+      const found: Row[][] = [];
+      for (const o of opening) found.push((await sql.query<Row[]>(o.sql, [...o.values]))[0]);
+      return found;
     },
-    work: async (sql, rows) => {
-      const { changes, result } = await work(rows, sql);
-      return async () => result(await together(sql, [...changes, { sql: "COMMIT", values: [] }]));
+    work: async (sql, found) => {
+      const { changes, result } = await work(found, sql);
+      return async () => result((await together(sql, [...changes, { sql: "COMMIT", values: [] }]))[0] ?? []);
     },
   });
 }
@@ -99,16 +102,17 @@ export function briefTransaction<T>(
 export const atOnce = (pool: Database, statements: readonly Statement[]): Promise<Row[]> =>
   inTransaction(pool, {
     begin: async () => {},
-    work: async (sql) => () => together(sql, statements),
+    work: async (sql) => async () => (await together(sql, statements))[0] ?? [],
   });
 
-/** Several statements as one (MariaDB's block without a procedure). @returns rows of the first that has any */
-async function together(sql: mysql.PoolConnection, statements: readonly Statement[]): Promise<Row[]> {
+/** Several statements as one (MariaDB's block without a procedure). @returns rows of each that answers with rows */
+async function together(sql: mysql.PoolConnection, statements: readonly Statement[]): Promise<Row[][]> {
   const [got] = await sql.query<Row[][]>(
     `BEGIN NOT ATOMIC ${statements.map((s) => s.sql).join("; ")}; END`,
     statements.flatMap((s) => [...s.values]),
   );
-  return Array.isArray(got) ? (got[0] as Row[]) : [];
+  // How the block itself went stands behind the rows.
+  return Array.isArray(got) ? got.slice(0, -1) : [];
 }
 
 /** So long it is begun anew when nodes go away, ms. */
@@ -149,6 +153,7 @@ const plainly = <T>(
 async function inTransaction<B, T>(pool: Database, { begin, work }: Course<B, T>): Promise<T> {
   const began = performance.now();
   const since = () => performance.now() - began;
+  let cut = 0;
   let again = false;
   for (let collided = 0; ; again = true) {
     const connection = await pool.getConnection();
@@ -164,7 +169,8 @@ async function inTransaction<B, T>(pool: Database, { begin, work }: Course<B, T>
       else await connection.rollback().catch(() => connection.destroy());
       if (fault === "collided" && ++collided < COLLISIONS_MOST && since() < COLLIDING_MS) await pause(collided);
       else if (pool.several && !committing && isAway(error) && since() < PATIENCE_MS) await pause(5);
-      else throw error;
+      // The server ends what stood still in the middle, as after the machine slept; it is there all the same.
+      else if (fault !== "cut" || committing || pool.several || ++cut > 1) throw error;
     } finally {
       connection.release();
     }

@@ -3,9 +3,18 @@ import { checkEdit, type Edit, EditError, meet, type Patch, patched } from "../.
 import type { LogAnswer, LogLine } from "../../core/edit/replica";
 import type { Actor } from "../access/actor";
 import { type Scope, SEEN, seenBy } from "../access/scope";
-import { consistentRead, type Database, type Row, type Sql, throughDoor, transaction } from "../database/pool";
+import {
+  briefTransaction,
+  consistentRead,
+  type Database,
+  type Row,
+  type Sql,
+  type Statement,
+  throughDoor,
+  transaction,
+} from "../database/pool";
 import { type DocumentPlace, KnownBodies, type KnownBody } from "./bodies";
-import { insertDocument, seesProject } from "./projects";
+import { insertDocument, seeingProject } from "./projects";
 
 /** Edits between two snapshots. */
 const SNAPSHOT_EVERY = 40;
@@ -119,29 +128,29 @@ export async function appendEdits(
   let committed: KnownBody | null = null;
   let result: AppendResult;
   try {
-    result = await transaction(pool, async (sql): Promise<AppendResult> => {
-      committed = null;
-      const [rows] = await sql.query<Row[]>(
-        "SELECT id, revision, snapshot_revision FROM documents WHERE id = ? FOR UPDATE",
-        [documentId],
-      );
-      const row = rows[0];
+    const before = known.get(documentId);
+    // What a remembered document is compared with, and what the sender has not seen.
+    const from = Math.min(base + 1, before?.revision ?? base + 1);
+    const opening = [
+      { sql: "SELECT id, revision, snapshot_revision FROM documents WHERE id = ? FOR UPDATE", values: [documentId] },
       // Who sees a project changes while documents are remembered, so it is asked each time.
-      if (!row || !(await seesProject(sql, actor, place.projectId))) return { ok: false, reason: "gone" };
-      const cached = known.get(documentId);
-      const from = Math.min(
-        base + 1,
-        row.revision,
-        cached && cached.revision <= row.revision ? cached.revision : row.revision,
-      );
-      const [logged] = await sql.query<Row[]>(
-        "SELECT revision, edit_id, patches FROM edit_log WHERE document_id = ? AND revision >= ? ORDER BY revision",
-        [documentId, from],
-      );
-      const [past] = await sql.query<Row[]>("SELECT edit_id FROM edit_log WHERE document_id = ? AND edit_id IN (?)", [
-        documentId,
-        edits.map((e) => e.id),
-      ]);
+      seeingProject(actor, place.projectId),
+      {
+        sql: "SELECT revision, edit_id, patches FROM edit_log WHERE document_id = ? AND revision >= ? ORDER BY revision",
+        values: [documentId, from],
+      },
+      {
+        sql: "SELECT edit_id FROM edit_log WHERE document_id = ? AND edit_id IN (?)",
+        values: [documentId, edits.map((e) => e.id)],
+      },
+    ];
+    result = await briefTransaction<AppendResult>(pool, opening, async (found, sql) => {
+      committed = null;
+      const [[row] = [], seesIt = [], logged = [], past = []] = found;
+      if (!row || seesIt.length === 0) return nothing({ ok: false, reason: "gone" });
+      // Somebody else's change may have been remembered meanwhile.
+      const latest = known.get(documentId);
+      const cached = latest && latest.revision >= from && latest.revision <= row.revision ? latest : before;
       const already = new Set(past.map((k) => k.edit_id as string));
       const fresh = edits.filter((e) => !already.has(e.id));
       const sent = new Set(edits.map((e) => e.id));
@@ -154,9 +163,9 @@ export async function appendEdits(
         }),
       );
       const seen: LogAnswer = { revision: row.revision, log };
-      if (fresh.length === 0) return { ok: true, project: place.projectId, ...seen };
+      if (fresh.length === 0) return nothing({ ok: true, project: place.projectId, ...seen });
       // A base that does not exist yet was made on a state that this database never had, or has lost.
-      if (base > row.revision) return { ok: false, reason: "conflict", ...seen };
+      if (base > row.revision) return nothing({ ok: false, reason: "conflict", ...seen });
       const foreign = log.flatMap((l) => l.patches ?? []);
       if (
         meet(
@@ -164,36 +173,43 @@ export async function appendEdits(
           fresh.flatMap((e) => e.patches),
         )
       )
-        return { ok: false, reason: "conflict", ...seen };
+        return nothing({ ok: false, reason: "conflict", ...seen });
       const current = await bodyAt(sql, documentId, row, logged, place.kind, cached);
       const made = applied(place.kind, current, fresh);
       if ("refused" in made) {
         // What others did may be why it is not valid any longer: then the sender looks at both.
-        return foreign.length > 0
-          ? { ok: false, reason: "conflict", ...seen }
-          : { ok: false, reason: "refused", edit: made.refused, message: made.message };
+        return nothing(
+          foreign.length > 0
+            ? { ok: false, reason: "conflict", ...seen }
+            : { ok: false, reason: "refused", edit: made.refused, message: made.message },
+        );
       }
       const first = (row.revision as number) + 1;
-      await sql.query("INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES ?", [
-        fresh.map((e, i) => [documentId, first + i, e.id, actor.userId, e.label, JSON.stringify(e.patches)]),
-      ]);
       const revision = first + fresh.length - 1;
-      if (current.upgraded || revision - row.snapshot_revision >= SNAPSHOT_EVERY)
-        await snapshot(
-          sql,
-          documentId,
-          revision,
-          made.body,
-          current.upgraded ? { revision: row.revision, body: current.body } : null,
-        );
-      else await sql.query("UPDATE documents SET revision = ? WHERE id = ?", [revision, documentId]);
+      const changes: Statement[] = [
+        {
+          sql: "INSERT INTO edit_log (document_id, revision, edit_id, user_id, label, patches) VALUES ?",
+          values: [
+            fresh.map((e, i) => [documentId, first + i, e.id, actor.userId, e.label, JSON.stringify(e.patches)]),
+          ],
+        },
+        current.upgraded || revision - row.snapshot_revision >= SNAPSHOT_EVERY
+          ? snapshot(
+              documentId,
+              revision,
+              made.body,
+              current.upgraded ? { revision: row.revision, body: current.body } : null,
+            )
+          : { sql: "UPDATE documents SET revision = ? WHERE id = ?", values: [revision, documentId] },
+      ];
       committed = { revision, edit: fresh.at(-1)?.id ?? "", body: made.body, bytes: made.bytes };
-      return {
+      const appended: AppendResult = {
         ok: true,
         project: place.projectId,
         revision,
         log: [...log, ...fresh.map((e, i): LogLine => ({ revision: first + i, id: e.id, patches: null }))],
       };
+      return { changes, result: () => appended };
     });
   } catch (error) {
     known.forget(documentId);
@@ -226,6 +242,9 @@ export async function logSince(
     };
   });
 }
+
+/** Nothing is changed, and this is the answer. */
+const nothing = (answer: AppendResult) => ({ changes: [], result: () => answer });
 
 /** What is wrong with edits by themselves. */
 function faultIn(edits: readonly Edit[]): Extract<AppendResult, { reason: "refused" }> | null {
@@ -335,23 +354,22 @@ function faultOf(kind: string, body: DocumentBody): string | null {
  * of the program reads it: one that was stored by an older version is stored anew before its log goes on, or the log
  * could not be played again.
  */
-async function snapshot(
-  sql: Sql,
+function snapshot(
   documentId: string,
   revision: number,
   body: DocumentBody,
   upgraded: { revision: number; body: DocumentBody } | null,
-): Promise<void> {
-  await sql.query(
-    `UPDATE documents SET older_revision = ${upgraded ? "?" : "snapshot_revision"}, older_snapshot = ${upgraded ? "?" : "snapshot"}, revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?`,
-    [
+): Statement {
+  return {
+    sql: `UPDATE documents SET older_revision = ${upgraded ? "?" : "snapshot_revision"}, older_snapshot = ${upgraded ? "?" : "snapshot"}, revision = ?, snapshot_revision = ?, snapshot = ? WHERE id = ?`,
+    values: [
       ...(upgraded ? [upgraded.revision, JSON.stringify(upgraded.body)] : []),
       revision,
       revision,
       JSON.stringify(body),
       documentId,
     ],
-  );
+  };
 }
 
 /** Notes that a project was changed, now and then: its row is everybody's, and a save must not wait for it. */

@@ -3,7 +3,7 @@ import type { DocumentKind } from "../../core/document/parse";
 import type { Identities } from "../../core/revision/identity";
 import type { Actor } from "../access/actor";
 import { type Scope, SEEN, seenBy } from "../access/scope";
-import { type Database, type Row, type Sql, transaction } from "../database/pool";
+import { type Database, type Row, type Sql, type Statement, transaction } from "../database/pool";
 import { newId } from "../ids";
 
 export interface ProjectSummary {
@@ -40,12 +40,16 @@ export async function getProject(sql: Sql, actor: Actor, id: string): Promise<Pr
   return rows[0] ? summary(rows[0]) : null;
 }
 
+/** Whether somebody has such a project, as a question: it has an answer where they do. */
+export const seeingProject = (actor: Scope, id: string): Statement => ({
+  sql: `SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ?`,
+  values: [...seenBy(actor), id],
+});
+
 /** Whether somebody has such a project. */
 export async function seesProject(sql: Sql, actor: Scope, id: string): Promise<boolean> {
-  const [rows] = await sql.query<Row[]>(`SELECT p.id FROM projects p WHERE ${SEEN} AND p.id = ?`, [
-    ...seenBy(actor),
-    id,
-  ]);
+  const asked = seeingProject(actor, id);
+  const [rows] = await sql.query<Row[]>(asked.sql, [...asked.values]);
   return rows.length > 0;
 }
 

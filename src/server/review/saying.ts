@@ -29,7 +29,8 @@ export async function inRound(
       FROM rounds r WHERE r.id = ? FOR UPDATE`,
     values: [me.round],
   };
-  const news = await briefTransaction<RoundNews | null>(pool, opening, async ([round], sql) => {
+  const news = await briefTransaction<RoundNews | null>(pool, [opening], async ([rounds], sql) => {
+    const round = rounds?.[0];
     const done = await work(sql, { prints: round?.prints ?? "[]", comments: Number(round?.n) });
     if (!done) return { changes: [], result: () => null };
     const version = Number(round?.version) + 1;
