@@ -27,6 +27,14 @@ export default defineConfig({
           maxWorkers: 3,
         },
       },
+      {
+        test: {
+          name: "upgrade",
+          include: ["tests/upgrade/**/*.test.ts"],
+          environment: "node",
+          hookTimeout: 180_000,
+        },
+      },
     ],
   },
 });

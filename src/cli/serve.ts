@@ -225,14 +225,19 @@ async function seed(database: RunningDatabase, demo: DemoContent, log: (line: st
 /** An app process's code for "the port is taken"; see src/app/main.ts. */
 const PORT_TAKEN = 3;
 
-/** Starts the built app and waits until it answers. @throws StartError when its port is taken */
+/**
+ * Starts the built app and waits until it answers.
+ * @param folder where it is built, for another version than this one @throws StartError when its port is taken
+ */
 export async function startAppProcess(
   port: number,
   nodes: readonly DatabaseAddress[],
   env: Record<string, string>,
+  folder = process.cwd(),
 ): Promise<ChildProcess> {
   const [command, args] = dyingWithUs("KILL", process.execPath, programArgs("app", true));
   const child = spawn(command, args, {
+    cwd: folder,
     stdio: ["ignore", "ignore", "inherit", "ipc"],
     env: {
       ...process.env,

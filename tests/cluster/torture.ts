@@ -1,20 +1,16 @@
-import type { ChildProcess } from "node:child_process";
 import { documentsOf, FILE_TYPE, JSON_TYPE, openProject, signedIn } from "../../src/cli/measure/client";
 import { seeded } from "../../src/cli/measure/random";
 import { smallProject } from "../../src/cli/measure/smallProject";
 import { startAppProcess } from "../../src/cli/serve";
 import type { Sequence } from "../../src/core/document/sequence";
-import { freshId } from "../../src/core/edit/id";
-import type { Edit } from "../../src/core/edit/patches";
-import type { LogAnswer } from "../../src/core/edit/replica";
 import { migrate } from "../../src/server/database/migrate";
 import { openPool, type Row } from "../../src/server/database/pool";
 import { newId } from "../../src/server/ids";
 import { takeUpload } from "../../src/server/limits/uploads";
+import { type App, call, editing, logOf, type Running, sleep, watch } from "../support/editors";
 import { migrateToLater } from "../support/laterVersion";
 import { type Cluster, type Node, ownPort, startCluster } from "./nodes";
 
-const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms));
 /** Steps of each project, and editors in it: each works in a step of their own, all in one document. */
 const STEPS = 5;
 const OBJ = "v 0 0 0\nv 10 0 0\nv 0 10 0\nv 0 0 10\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 1 4 3\n";
@@ -44,116 +40,13 @@ export interface ClusterResult {
   stale: number;
 }
 
-interface App {
-  url: string;
-  child: ChildProcess;
-  start(): Promise<ChildProcess>;
-  /** Whether it said so when it was last asked how it is. */
-  well: boolean;
-}
-
-interface Running {
-  apps: App[];
-  cookie: string;
-  done: boolean;
-  again: number;
-  /** Edit id to document, step and mark. */
-  acknowledged: Map<string, { document: string; step: string; mark: string }>;
-  /** Of each editor: since when they wait for an answer; null when they do not. */
-  waiting: (number | null)[];
-  /** Longest waits of the editors since it was last looked at, ms. */
-  longest: number;
+interface Importing extends Running {
+  /** Job to project. */
   imports: Map<string, string>;
-  random: () => number;
-  /** The app that answered last. */
-  last: number;
-}
-
-/** A request that is not answered so long is sent elsewhere, ms. */
-const PATIENCE_MS = 2000;
-/** How often it is asked how each app is, and how long an answer may take, ms. */
-const LOOK_MS = 500;
-const WELL_MS = 1000;
-
-/** As a proxy does: asks the apps how they are, and leaves out whoever does not answer that they are well. */
-async function watch(state: Running, app: App): Promise<void> {
-  while (!state.done) {
-    app.well = await fetch(`${app.url}/api/health`, { signal: AbortSignal.timeout(WELL_MS) })
-      .then(async (r) => {
-        await r.text();
-        return r.ok;
-      })
-      .catch(() => false);
-    await sleep(LOOK_MS);
-  }
-}
-
-/** Asks one app after the other until one answers what is wanted; each starts at one of their own. */
-async function call(
-  state: Running,
-  first: number,
-  path: string,
-  init: RequestInit,
-  good: (r: Response) => boolean = (r) => r.ok,
-): Promise<Response> {
-  for (let n = 0; ; n++) {
-    const app = (first + n) % state.apps.length;
-    const it = state.apps[app] as App;
-    if (!it.well && state.apps.some((a) => a.well)) continue;
-    const r = await fetch(it.url + path, {
-      ...init,
-      headers: { Origin: it.url, cookie: state.cookie, ...(init.headers as Record<string, string>) },
-      signal: AbortSignal.timeout(PATIENCE_MS),
-    }).catch(() => null);
-    if (r && good(r)) {
-      state.last = app;
-      return r;
-    }
-    if (r && r.status < 500 && r.status !== 429) throw new Error(`${path} was answered ${r.status}: ${await r.text()}`);
-    await r?.text().catch(() => "");
-    state.again++;
-    if (state.done && n > 100) throw new Error(`${path} was never answered.`);
-    await sleep(80);
-  }
-}
-
-/** Writes edits as a desk does: in order, the same ones again until they are answered. */
-async function edits(state: Running, who: number, document: string, step: string): Promise<void> {
-  let base = 0;
-  for (let n = 0; !state.done; n++) {
-    const mark = `w${who}n${n}`;
-    const value = {
-      ...{ id: "m", kind: "hand", name: mark, on: true, folder: null, colour: null, note: "" },
-      ...{ target: { type: "node", key: "cube" }, keys: {} },
-    };
-    const edit: Edit = {
-      id: freshId(),
-      label: mark,
-      patches: [{ op: "add", path: ["steps", step, "moves", "m"], value }],
-    };
-    const began = performance.now();
-    state.waiting[who] = began;
-    for (;;) {
-      const r = await call(state, who, `/api/documents/${document}/edits`, {
-        method: "POST",
-        body: JSON.stringify({ base, edits: [edit] }),
-        headers: JSON_TYPE,
-      });
-      // An answer that was cut off counts as none.
-      const answer = (await r.json().catch(() => null)) as LogAnswer | null;
-      if (!answer) continue;
-      base = answer.revision;
-      break;
-    }
-    state.acknowledged.set(edit.id, { document, step, mark });
-    state.waiting[who] = null;
-    state.longest = Math.max(state.longest, performance.now() - began);
-    await sleep(300 + 300 * state.random());
-  }
 }
 
 /** Makes projects and brings files in, one after the other. */
-async function imports(state: Running, who: number, everyMs: number): Promise<void> {
+async function imports(state: Importing, who: number, everyMs: number): Promise<void> {
   for (let n = 0; !state.done; n++) {
     const made = await call(state, who, "/api/projects", {
       method: "POST",
@@ -264,7 +157,7 @@ export async function clusterTorture(options: {
       apps.push({ url: `http://127.0.0.1:${port}`, child: await start(), start, well: true });
     }
     const client = await signedIn(apps[0]?.url as string);
-    const state: Running = {
+    const state: Importing = {
       ...{ apps, cookie: client.cookie, done: false, again: 0, acknowledged: new Map(), waiting: [], longest: 0 },
       ...{ imports: new Map(), random, last: 0 },
     };
@@ -279,7 +172,7 @@ export async function clusterTorture(options: {
     const work = [
       ...apps.map((a) => watch(state, a)),
       ...Array.from({ length: options.editors }, (_, i) =>
-        edits(state, i, documents[Math.floor(i / STEPS)] as string, `s${i % STEPS}`),
+        editing(state, i, documents[Math.floor(i / STEPS)] as string, `s${i % STEPS}`),
       ),
       imports(state, 0, options.importEveryMs),
       imports(state, 1, options.importEveryMs),
@@ -451,7 +344,7 @@ async function nodeInCluster(cluster: Cluster, apps: readonly App[], app: number
   return (app + (await nodeOf(apps[app] as App))) % cluster.nodes.length;
 }
 
-async function jobsEnded(state: Running): Promise<void> {
+async function jobsEnded(state: Importing): Promise<void> {
   for (const job of state.imports.keys()) {
     for (let i = 0; i < 600; i++) {
       const r = await call(state, 0, `/api/jobs/${job}`, {});
@@ -464,7 +357,7 @@ async function jobsEnded(state: Running): Promise<void> {
 
 async function compare(
   cluster: Cluster,
-  state: Running,
+  state: Importing,
   documents: readonly string[],
 ): Promise<Pick<ClusterResult, "acknowledged" | "lost" | "doubled" | "apart" | "jobs" | "odd">> {
   const lost = new Set<string>();
@@ -476,21 +369,15 @@ async function compare(
     const pool = openPool(node.address, 2);
     try {
       await pool.query("SET SESSION wsrep_sync_wait = 1");
-      const [rows] = await pool.query<Row[]>(
-        "SELECT document_id, revision, edit_id, label FROM edit_log ORDER BY document_id, revision",
-      );
-      const counts = new Map<string, number>();
-      for (const r of rows) counts.set(r.edit_id, (counts.get(r.edit_id) ?? 0) + 1);
-      for (const [id, { mark }] of state.acknowledged) if (!counts.has(id)) lost.add(mark);
-      for (const [id, n] of counts) if (n > 1) doubled.add(id);
+      const log = await logOf(pool, state.acknowledged);
+      for (const mark of log.lost) lost.add(mark);
+      for (const id of log.doubled) doubled.add(id);
       for (const d of documents) {
-        const log = JSON.stringify(rows.filter((r) => r.document_id === d));
-        if (seen.has(d) && seen.get(d) !== log) apart.add(d);
-        seen.set(d, log);
-        // Revisions without a gap: what a desk asks for since its own is all there is.
-        const numbers = rows.filter((r) => r.document_id === d).map((r) => Number(r.revision));
-        if (numbers.some((n, i) => n !== i + 1)) apart.add(`${d} has gaps`);
+        const text = JSON.stringify(log.of.get(d) ?? []);
+        if (seen.has(d) && seen.get(d) !== text) apart.add(d);
+        seen.set(d, text);
       }
+      for (const d of log.gaps) apart.add(`${d} has gaps`);
       for (const [job, project] of state.imports) {
         const [found] = await pool.query<Row[]>(
           `SELECT j.state, j.error, (SELECT COUNT(*) FROM assembly_revisions a WHERE a.project_id = p.id) AS assemblies,
