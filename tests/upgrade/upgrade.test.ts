@@ -27,8 +27,9 @@ const HERE = process.cwd();
 const FOLDER = "var/test-upgrade";
 /** Versions until the end of November 2026 answered files of their own pages alone. */
 const ANSWERS_ALL = existsSync(path.join(BEFORE, "src/server/files/pageFiles.ts"));
-const STEPS = 6;
-const EDITORS = 12;
+/** Each editor has a step. */
+const STEPS = 12;
+const EDITORS = STEPS;
 
 let database: RunningDatabase;
 let pool: Database;
