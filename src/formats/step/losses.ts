@@ -4,6 +4,27 @@ import type { ShapeCounts } from "./shape";
 /** Parts named in one warning. */
 const NAMED_MAX = 12;
 
+/** What a file (or a set of files) says of itself. */
+export interface Declarations {
+  faces: number;
+  placements: number;
+  /** Entries that are not written as entries are. */
+  damaged: { count: number; first: string };
+}
+
+/** Reads it from the files' text: three times over all of it, which is better done while a kernel reads. */
+export function declarationsOf(files: readonly Uint8Array[]): Declarations {
+  const out: Declarations = { faces: 0, placements: 0, damaged: { count: 0, first: "" } };
+  for (const file of files) {
+    const text = stepText(file);
+    out.faces += declaredIn(text).faces;
+    out.placements += placementsIn(text);
+    const { count, first } = damagedEntries(text);
+    out.damaged = { count: out.damaged.count + count, first: out.damaged.first || first };
+  }
+  return out;
+}
+
 /**
  * Compares what a file (or a set of files) declares with what came in, and says what is missing, part by part. Nothing
  * is said of a file that came in whole.
@@ -12,6 +33,7 @@ export function lossWarnings(
   read: readonly (ShapeCounts & { name: string })[],
   placed: number,
   files: readonly Uint8Array[],
+  declared: Declarations = declarationsOf(files),
 ): string[] {
   const out: string[] = [];
   const undrawn = read.filter((p) => p.lost > 0);
@@ -19,18 +41,14 @@ export function lossWarnings(
     out.push(
       `Faces that could not be drawn: ${listed(undrawn.map((p) => `${p.name || "a part"} (${p.lost} of ${p.faces})`))}. Look at these parts before you use them.`,
     );
-  const texts = files.map(stepText);
-  const declared = texts.reduce((n, t) => n + declaredIn(t).faces, 0);
   const came = read.reduce((n, p) => n + p.faces, 0);
-  if (declared > came) out.push(missing(read, texts, declared - came));
-  const damaged = texts.map(damagedEntries).filter((d) => d.count > 0);
-  if (damaged[0]) {
-    const count = damaged.reduce((n, d) => n + d.count, 0);
+  if (declared.faces > came) out.push(missing(read, files.map(stepText), declared.faces - came));
+  const { count, first } = declared.damaged;
+  if (count > 0)
     out.push(
-      `${count} ${count === 1 ? "entry" : "entries"} of the file ${count === 1 ? "is" : "are"} damaged (the first is ${damaged[0].first}), and parts may be missing. Export it again, or compare with the original.`,
+      `${count} ${count === 1 ? "entry" : "entries"} of the file ${count === 1 ? "is" : "are"} damaged (the first is ${first}), and parts may be missing. Export it again, or compare with the original.`,
     );
-  }
-  const placements = texts.reduce((n, t) => n + placementsIn(t), 0);
+  const { placements } = declared;
   if (placements > placed)
     out.push(
       `${placements - placed} of ${placements} placements of parts that the file declares ${placements - placed === 1 ? "is" : "are"} damaged and did not come in. Export it again, or compare the tree with the original.`,

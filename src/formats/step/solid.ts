@@ -6,7 +6,7 @@ import { asImportError } from "../unexpected";
 import { occurrencesIn, stepText } from "./declared";
 import { type Extracted, extract } from "./extract";
 import type { Kernel } from "./kernel";
-import { lossWarnings } from "./losses";
+import { type Declarations, declarationsOf, lossWarnings } from "./losses";
 import { meshModel, openStored, readModel, type SolidSource, type StepModel, told } from "./model";
 import { STEP_DEFAULTS, type StepOptions } from "./options";
 import { checkStepText, unitOf } from "./text";
@@ -21,6 +21,8 @@ export type NativeReader = (
   source: SolidSource,
   options: Required<StepOptions>,
   progress?: ImportProgress,
+  /** Called once the program is at work: what is to be done while it is. */
+  meanwhile?: () => void,
 ) => Promise<Uint8Array | null>;
 
 /** The ways to a CAD kernel. */
@@ -47,13 +49,13 @@ export async function readSolid(
   const starting = kernels.start();
   starting.catch(() => {});
   progress?.("read", null);
-  const bytes = (await kernels.native?.(source, { ...STEP_DEFAULTS, ...options }, progress)) ?? null;
+  const declared = once(() => declarationsOf(filesOf(source)));
+  const bytes = (await kernels.native?.(source, { ...STEP_DEFAULTS, ...options }, progress, declared)) ?? null;
   const kernel = await starting;
-  if (!bytes) return readInside(kernel, source, options, progress);
+  if (!bytes) return readInside(kernel, source, options, declared, progress);
   progress?.("mesh", 0.6);
-  return packageFrom(openStored(kernel, bytes, source.format), source, options, (s) =>
-    progress?.("mesh", 0.6 + s * 0.4),
-  );
+  const share = (s: number) => progress?.("mesh", 0.6 + s * 0.4);
+  return packageFrom(openStored(kernel, bytes, source.format), source, options, share, declared);
 }
 
 /**
@@ -68,13 +70,14 @@ export function readStep(
 ): AssemblyPackage {
   const source: SolidSource = { format: "step", fileName, bytes, parts: [] };
   checkSource(source);
-  return readInside(kernel, source, options, progress);
+  return readInside(kernel, source, options, () => declarationsOf(filesOf(source)), progress);
 }
 
 function readInside(
   kernel: Kernel,
   source: SolidSource,
   options: StepOptions,
+  declared: () => Declarations,
   progress?: ImportProgress,
 ): AssemblyPackage {
   progress?.("read", null);
@@ -85,7 +88,19 @@ function readInside(
   } catch (error) {
     throw asImportError(told(kernel, error), `${source.format.toUpperCase()}-MESH`);
   }
-  return packageFrom(model, source, options, (share) => progress?.("mesh", 0.6 + share * 0.4));
+  return packageFrom(model, source, options, (share) => progress?.("mesh", 0.6 + share * 0.4), declared);
+}
+
+/** Files that can be asked what they hold: of STEP alone it is known how. */
+const filesOf = ({ format, bytes, parts }: SolidSource): Uint8Array[] =>
+  format === "step" ? [bytes, ...parts.map((p) => p.bytes)] : [];
+
+function once<T>(work: () => T): () => T {
+  let done: { is: T } | null = null;
+  return () => {
+    done ??= { is: work() };
+    return done.is;
+  };
 }
 
 /** What is made of a model that is read and meshed. */
@@ -94,8 +109,9 @@ function packageFrom(
   source: SolidSource,
   options: StepOptions,
   progress: (share: number) => void,
+  declared: () => Declarations,
 ): AssemblyPackage {
-  const { format, fileName, bytes, parts } = source;
+  const { format, fileName, bytes } = source;
   let made: Extracted;
   try {
     made = extract(model, { fileName, format, unit: unitOf(format, bytes) }, options, progress);
@@ -104,8 +120,7 @@ function packageFrom(
   }
   // Only after a good read: what broke the kernel is not touched again.
   model.free();
-  const files = format === "step" ? [bytes, ...parts.map((p) => p.bytes)] : [];
-  made.pkg.assembly.warnings.push(...lossWarnings(made.shapes, made.placed, files));
+  made.pkg.assembly.warnings.push(...lossWarnings(made.shapes, made.placed, filesOf(source), declared()));
   return made.pkg;
 }
 

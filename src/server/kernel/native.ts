@@ -118,14 +118,15 @@ export function nativeReader(
     next = null;
     return shell;
   };
-  const read: NativeReader = async (source, options, progress) => {
+  const read: NativeReader = async (source, options, progress, meanwhile) => {
     const spool = await openSpool();
     try {
       await writeFile(spool.path(INNER_NAME[source.format]), source.bytes);
       for (const p of source.parts) await writeFile(spool.path(path.basename(p.name)), p.bytes);
       await writeFile(spool.path(RUN), scriptFor(source.format, options));
       const ended = await taken().run(path.resolve(spool.path(".")), (stage) => {
-        if (stage === "mesh") progress?.("mesh", 0);
+        if (stage === "read") meanwhile?.();
+        else if (stage === "mesh") progress?.("mesh", 0);
         else if (stage === "store") progress?.("mesh", 0.4);
       });
       if (ended.how === "done") return await readFile(spool.path("out.xbf"));
