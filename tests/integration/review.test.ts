@@ -463,7 +463,7 @@ describe("comments", () => {
     const me = { id: actor.userId, name: actor.userName, guest: false, round } as unknown as Reviewer;
     const c = said() as NewComment;
     try {
-      await addComment(pool, me, c);
+      await addComment(pool, { me, stands: null, sure: async () => me }, c);
       expect(asked.mock.calls).toHaveLength(1);
     } finally {
       taken.mockRestore();
@@ -471,6 +471,40 @@ describe("comments", () => {
     }
     const now = await state(round);
     expect([now.version, now.comments.some((k) => k.id === c.id)]).toEqual([version + 1, true]);
+  });
+  test("are taken from who was judged a moment ago only while that holds: a link withdrawn, a session ended, another name", async () => {
+    const round = await newRound(undefined, { keepLinks: false });
+    const link = await linkTo(round);
+    const g = (await come(link.secret, "Mette")).cookie;
+    const carried = (await state(round)).comments.length;
+    const there = async () => (await state(round)).comments.slice(carried).map((c) => c.text);
+    for (const text of ["first", "second"]) expect((await say(round, g, { text })).status).toBe(201);
+    expect((await call("DELETE", `/api/links/${link.id}`, cookies.animator)).status).toBe(200);
+    expect((await say(round, g, { text: "late" })).status).toBe(410);
+
+    const { token } = await startSession(pool, actor.userId);
+    const mine = `plextan_session=${token}`;
+    for (const text of ["third", "fourth"]) expect((await say(round, mine, { text })).status).toBe(201);
+    const [[before]] = await pool.query<Row[]>("SELECT name, role FROM users WHERE id = ?", [actor.userId]);
+    await pool.query("UPDATE users SET name = 'Married' WHERE id = ?", [actor.userId]);
+    expect((await say(round, mine, { text: "fifth" })).status).toBe(201);
+    await pool.query("UPDATE users SET name = ? WHERE id = ?", [before?.name, actor.userId]);
+    // Of a project that is limited to others.
+    await pool.query("UPDATE projects SET limited = 1 WHERE id = ?", [project]);
+    await pool.query("UPDATE users SET role = 'animator' WHERE id = ?", [actor.userId]);
+    const unseen = await say(round, mine, { text: "unseen" });
+    await pool.query("UPDATE projects SET limited = 0 WHERE id = ?", [project]);
+    await pool.query("UPDATE users SET role = ? WHERE id = ?", [before?.role, actor.userId]);
+    expect(unseen.status).toBe(404);
+    expect((await say(round, mine, { text: "sixth" })).status).toBe(201);
+    await pool.query("UPDATE sessions SET ended = 'ended' WHERE user_id = ? AND token_hash = UNHEX(SHA2(?, 256))", [
+      ...[actor.userId, token],
+    ]);
+    expect((await say(round, mine, { text: "over" })).status).toBe(401);
+    expect(await there()).toEqual(["first", "second", "third", "fourth", "fifth", "sixth"]);
+    const all = (await state(round)).comments;
+    expect(all.find((c) => c.text === "fifth")?.by.name).toBe("Married");
+    expect(all.find((c) => c.text === "sixth")?.by.name).toBe(before?.name);
   });
   test("are taken until the round is full; what was sent before is there then all the same", async () => {
     const round = await newRound(undefined, { keepLinks: false });

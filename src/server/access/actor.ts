@@ -1,4 +1,4 @@
-import type { Row, Sql } from "../database/pool";
+import type { Row, Sql, Statement } from "../database/pool";
 import { newId } from "../ids";
 import type { Role } from "./matrix";
 import { seenIn } from "./scope";
@@ -58,6 +58,17 @@ export async function standingOf(sql: Sql, token: string | undefined, round = ""
   if (row.stale) await sql.query("UPDATE sessions SET seen_at = UTC_TIMESTAMP(3) WHERE token_hash = ?", [hash]);
   return { kind: "actor", actor: actorFrom(row), session: row.session, sees: row.sees === 1 };
 }
+
+/**
+ * A condition that holds while a session's token stands for the same person with the same role, who sees a round: for
+ * who was judged a moment ago, and is asked about again in the very statement that does something in their name.
+ */
+export const stillStands = (token: string, actor: Actor, round: string): Statement => ({
+  sql: `EXISTS (SELECT 1 FROM sessions s JOIN users u ON u.id = s.user_id WHERE s.token_hash = ? AND s.ended IS NULL
+    AND s.expires_at > UTC_TIMESTAMP(3) AND s.seen_at > UTC_TIMESTAMP(3) - INTERVAL ? HOUR AND u.removed_at IS NULL
+    AND u.id = ? AND u.name = ? AND u.workspace_id = ? AND u.role = ? AND ${SEES_ROUND})`,
+  values: [...[hashOfSecret(token), IDLE_HOURS, actor.userId, actor.userName, actor.workspaceId, actor.role], round],
+});
 
 /** What somebody is told whose session has ended. */
 export const ENDED_WORDS: Readonly<Record<Ended, string>> = {

@@ -9,7 +9,8 @@ import { RateLimiter } from "../limits/rate";
 import { takeUpload } from "../limits/uploads";
 import { log } from "../log";
 import type { PeopleError } from "../people/problem";
-import { type MovedOn, type Reviewer, reviewerAt } from "../review/voices";
+import { Lately } from "../review/lately";
+import { type Judged, type MovedOn, type Reviewer, reviewerAt, standsStill } from "../review/voices";
 import { guestTokensIn, type Head, originIn, sessionTokenIn, setSessionToken } from "./cookie";
 
 /** An answer other than success, with words for the user. */
@@ -92,8 +93,7 @@ const stillMay = (judge: () => Promise<unknown>) => (): Promise<boolean> =>
   );
 
 /** A call of a route about a round of review. */
-export interface ReviewCall<P> {
-  me: Reviewer;
+export interface ReviewCall<P> extends Judged {
   request: Request;
   params: P;
   from: From;
@@ -102,17 +102,37 @@ export interface ReviewCall<P> {
   judge: () => Promise<boolean>;
 }
 
-/** Makes a handler about a round: for people of its workspace whose role allows it, and for guests whose link does. */
-export function reviewed<P extends { round: string }>(need: Need, handle: (call: ReviewCall<P>) => Promise<Response>) {
+const lately = new Lately();
+
+/**
+ * Makes a handler about a round: for people of its workspace whose role allows it, and for guests whose link does.
+ * @param often for what many wait for: who was judged a moment ago comes with the condition that it still holds
+ */
+export function reviewed<P extends { round: string }>(
+  need: Need,
+  handle: (call: ReviewCall<P>) => Promise<Response>,
+  often = false,
+) {
   return async (request: Request, context: { params: Promise<P> }): Promise<Response> => {
     try {
       const [token, tokens] = [sessionTokenIn(request.headers), guestTokensIn(request.headers)];
       const counted = token ?? tokens[0];
       allow(`session ${counted ?? "none"}`, counted ? REQUESTS_A_MINUTE : ANONYMOUS_A_MINUTE);
       const params = await context.params;
+      const key = `${need} ${params.round} ${token} ${tokens.join()}`;
       const at = () => judgedAt(token, tokens, need, params.round);
-      const me = await at();
-      return await handle({ me, request, params, ...placeOf(request.headers), judge: stillMay(at) });
+      const anew = async () => {
+        lately.forget(key);
+        const me = await at();
+        if (often) lately.set(key, me, performance.now());
+        return me;
+      };
+      const before = often ? lately.get(key, performance.now()) : null;
+      const me = before ?? (await anew());
+      return await handle({
+        ...{ me, stands: before && standsStill(before, token, tokens), sure: before ? anew : async () => me },
+        ...{ request, params, ...placeOf(request.headers), judge: stillMay(at) },
+      });
     } catch (error) {
       if (isMovedOn(error))
         return Response.json({ error: error.message, round: error.round }, { status: error.status });

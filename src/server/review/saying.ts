@@ -4,7 +4,7 @@ import { atOnce, briefTransaction, type Database, type Row, type Sql, type State
 import { tell } from "../live/feed";
 import { PeopleError } from "../people/problem";
 import { COMMENTS, commentFrom, decisionFrom } from "./rounds";
-import type { Reviewer } from "./voices";
+import type { Judged, Reviewer } from "./voices";
 
 /** Comments in one round at most. */
 const COMMENTS_MOST = 5000;
@@ -67,16 +67,18 @@ const storing = (me: Reviewer, c: NewComment, more = ""): Statement => ({
 });
 
 /**
- * Stores a comment, and tells of it, in one way to the database, where nothing speaks against it: the round takes more,
- * and has the step. @returns whether it did; else nothing was changed, and the long way says why
+ * Stores a comment, and tells of it, in one way to the database, where nothing speaks against it: whoever says it still
+ * may, the round takes more, and has the step. @returns whether it did; else nothing was changed, and the long way says why
  */
-async function saidAtOnce(pool: Database, me: Reviewer, c: NewComment): Promise<boolean> {
+async function saidAtOnce(pool: Database, { me, stands }: Judged, c: NewComment): Promise<boolean> {
   const stored = storing(me, c, ", (SELECT version FROM rounds WHERE id = round_id) AS round_version");
   const [row] = await atOnce(pool, [
-    { sql: "DECLARE said INT DEFAULT ?; START TRANSACTION", values: [COMMENTS_MOST] },
+    { sql: "DECLARE said INT DEFAULT ?; DECLARE stands INT DEFAULT 1; START TRANSACTION", values: [COMMENTS_MOST] },
+    // Apart as well: asked in the change, it would lock who is signed in.
+    ...(stands ? [{ sql: `SELECT ${stands.sql} INTO stands`, values: stands.values }] : []),
     {
       sql: `UPDATE rounds SET version = version + 1
-        WHERE id = ? AND JSON_CONTAINS(JSON_EXTRACT(prints, '$[*][0]'), JSON_QUOTE(?))`,
+        WHERE id = ? AND stands AND JSON_CONTAINS(JSON_EXTRACT(prints, '$[*][0]'), JSON_QUOTE(?))`,
       values: [me.round, c.step],
     },
     // Counted once the round stands still, and apart: counted in the change itself, others' comments would be locked.
@@ -95,8 +97,9 @@ async function saidAtOnce(pool: Database, me: Reviewer, c: NewComment): Promise<
 }
 
 /** Adds a comment or an answer; the same again changes nothing. @throws PeopleError */
-export async function addComment(pool: Database, me: Reviewer, c: NewComment): Promise<void> {
-  if (c.to === null && (await saidAtOnce(pool, me, c))) return;
+export async function addComment(pool: Database, who: Judged, c: NewComment): Promise<void> {
+  if (c.to === null && (await saidAtOnce(pool, who, c))) return;
+  const me = await who.sure();
   const full = new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
   try {
     await inRound(pool, me, async (sql, round) => {

@@ -1,8 +1,8 @@
 import { type May, mayToo, type Voice } from "../../core/review/said";
-import type { Actor } from "../access/actor";
+import { type Actor, stillStands } from "../access/actor";
 import { may, type Need, refusalOf } from "../access/matrix";
 import { hashOfSecret } from "../access/secret";
-import type { Row, Sql } from "../database/pool";
+import type { Row, Sql, Statement } from "../database/pool";
 import { PeopleError } from "../people/problem";
 
 /** Somebody at a round: a person of its workspace, or a guest with a link to it. */
@@ -12,6 +12,29 @@ export interface Reviewer extends Voice {
   /** The person; null for a guest. */
   actor: Actor | null;
   may: May;
+}
+
+/** Somebody at a round who was judged now, or a moment ago. */
+export interface Judged {
+  me: Reviewer;
+  /**
+   * Where it was a moment ago: the condition, as SQL, that the judgement still holds. What is done by it has to ask so
+   * itself, in the same transaction; else it is to judge anew.
+   */
+  stands: Statement | null;
+  /** Judged now, whoever was judged when. @throws as {@link reviewerAt} */
+  sure(): Promise<Reviewer>;
+}
+
+/** The condition under which a judgement still holds. @param tokens what it was judged by */
+export function standsStill(me: Reviewer, token: string | undefined, tokens: readonly string[]): Statement | null {
+  if (me.actor) return token ? stillStands(token, me.actor, me.round) : null;
+  return {
+    sql: `EXISTS (SELECT 1 FROM review_guests g JOIN review_links l ON l.id = g.link_id
+      WHERE g.token_hash IN (?) AND g.id = ? AND g.name = ? AND l.round_id = ? AND l.may = ? AND l.withdrawn_at IS NULL
+      AND (l.expires_at IS NULL OR l.expires_at >= UTC_TIMESTAMP(3)))`,
+    values: [tokens.map(hashOfSecret), me.id, me.name, me.round, me.may],
+  };
 }
 
 /** What a guest has to be allowed for what a route needs; what is not here is for people of the workspace alone. */
