@@ -11,8 +11,9 @@ const server = createServer((request, response) => {
       body += chunk;
     });
     request.on("end", () => {
-      const { n } = JSON.parse(body) as { n: number };
-      for (const l of listeners) l(`data: ${n}\n\n`);
+      // All of it, in one line: ours tells the whole comment as well.
+      const line = `data: ${JSON.stringify(JSON.parse(body))}\n\n`;
+      for (const l of listeners) l(line);
       response.end("{}");
     });
     return;

@@ -98,7 +98,7 @@ export async function measureLive(): Promise<Measurement[]> {
         stop.signal,
       ),
     );
-    // Bare: takes the same by post and passes it on the moment it has it.
+    // Bare: takes the same by post and passes all of it on the moment it has it, as ours does.
     const bare = fork("src/cli/measure/bareEvents.ts", { execArgv: ["--import", "tsx"] });
     const port = await new Promise<number>((r, no) => {
       bare.once("message", (p) => r(p as number));
@@ -136,7 +136,7 @@ export async function measureLive(): Promise<Measurement[]> {
       seen[i] = Math.max(seen[i] as number, news.version);
     }
     for (const [now, data] of heardBareAt) {
-      const at = bareAt.get(Number(data));
+      const at = bareAt.get((JSON.parse(data) as { n: number }).n);
       if (at !== undefined) reference.push(now - at);
     }
     const after = await memoryOf(served.app.pid as number);
