@@ -9,7 +9,7 @@ import { type Edit, patched } from "../../src/core/edit/patches";
 import { type SequenceCommand, updateStep } from "../../src/core/edit/sequenceCommands";
 import { type Actor, standingOf, startSession } from "../../src/server/access/actor";
 import { migrate } from "../../src/server/database/migrate";
-import type { Database, Row } from "../../src/server/database/pool";
+import { briefTransaction, type Database, type Row, transaction } from "../../src/server/database/pool";
 import { getAsset, putAsset } from "../../src/server/repositories/assets";
 import {
   type AppendResult,
@@ -49,6 +49,38 @@ const editOf = (body: Sequence, command: SequenceCommand): { edit: Edit; body: S
   const r = runCommand(body, command);
   return { edit: { id: freshId(), label: "edit", patches: r.patches as Edit["patches"] }, body: r.document };
 };
+
+/** Longer than the server waits for a transaction of which it hears nothing, ms. */
+const TOO_LONG_MS = 2800;
+const long = () => new Promise((r) => setTimeout(r, TOO_LONG_MS));
+
+describe("a change that takes longer to make than the server waits for who is silent", () => {
+  const passed = async (door: string) =>
+    Number((await pool.query<Row[]>("SELECT passed FROM doors WHERE name = ?", [door]))[0][0]?.passed);
+  const waits = async () => (await pool.query<Row[]>("SELECT @@idle_transaction_timeout AS s"))[0][0]?.s;
+  const pass = "INSERT INTO doors (name, passed) VALUES (?, 1) ON DUPLICATE KEY UPDATE passed = passed + 1";
+
+  test("is stored all the same, once", async () => {
+    let tries = 0;
+    const door = freshId();
+    await transaction(pool, async (sql) => {
+      tries++;
+      await sql.query(pass, [door]);
+      await long();
+    });
+    expect([tries, await passed(door), await waits()]).toEqual([2, 1, 2]);
+  });
+  test("is so where it is begun and committed in one way each", async () => {
+    let tries = 0;
+    const door = freshId();
+    await briefTransaction(pool, [{ sql: "SELECT 1", values: [] }], async () => {
+      tries++;
+      await long();
+      return { changes: [{ sql: pass, values: [door] }], result: () => {} };
+    });
+    expect([tries, await passed(door), await waits()]).toEqual([2, 1, 2]);
+  });
+});
 
 describe("the edit log", () => {
   test("applies in order, and sending again changes nothing", async () => {

@@ -21,6 +21,11 @@ test.each([
   expect(isAway(Object.assign(new Error("x"), error))).toBe(fault === "refused" || fault === "cut");
 });
 
+test("a connection that the server had closed before anything was asked is one that was cut", () => {
+  const closed = Object.assign(new Error("Can't add new command when connection is in closed state"), { fatal: true });
+  expect(faultOf(closed)).toBe("cut");
+});
+
 test("what takes no locks and waits too long is at a node that is behind", () => {
   const late = Object.assign(new Error("x"), { code: "ER_LOCK_WAIT_TIMEOUT" });
   expect(isBehind(late, "SELECT 1")).toBe(true);

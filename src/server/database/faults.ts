@@ -22,8 +22,12 @@ export function faultOf(error: unknown): DatabaseFault {
     return "refused";
   if (code === "ETIMEDOUT" && syscall === "connect") return "refused";
   if (errno !== undefined && ENDING.has(errno)) return "cut";
-  return code !== undefined && CUT.has(code) ? "cut" : "own";
+  if (code === undefined) return CLOSED.test((error as Error | null)?.message ?? "") ? "cut" : "own";
+  return CUT.has(code) ? "cut" : "own";
 }
+
+/** What the driver says, without a number, where the server had closed the connection before anything was sent. */
+const CLOSED = /^Can't add new command when connection is in closed state/;
 
 /**
  * Whether what only looks, or begins a transaction, waited too long: it takes no locks, so the node is behind the others

@@ -53,6 +53,11 @@ test("one that was cut off is begun anew where there is another node, and its co
 test("the server that ended a connection is asked once more, by another", async () => {
   const once = failing(false, { WRITE: ["ECONNRESET"] });
   expect(await transaction(once.pool, work as never)).toBe(7);
+  // The server waits longer for who works than for who sleeps, and for this one alone.
+  expect(once.said).toEqual([
+    ...["START TRANSACTION", "WRITE", "SET SESSION idle_transaction_timeout = ?", "START TRANSACTION", "WRITE"],
+    ...["COMMIT", "SET SESSION idle_transaction_timeout = DEFAULT"],
+  ]);
   expect(once.destroyed()).toBe(1);
   const twice = failing(false, { WRITE: ["ECONNRESET", "ECONNRESET"] });
   await expect(transaction(twice.pool, work as never)).rejects.toThrow("ECONNRESET");

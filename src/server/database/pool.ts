@@ -120,6 +120,11 @@ const PATIENCE_MS = 6000;
 /** So long it is begun anew when others were faster, ms. Waiting for a lock alone takes 10 s before it is given up. */
 const COLLIDING_MS = 30_000;
 
+/** A transaction of which so long nothing was heard is looked at before it is committed, ms. */
+const SILENT_MS = 1000;
+/** So long the server is to wait for one that it ended once for its silence, s: it worked, and did not sleep. */
+const PATIENT_S = 30;
+
 /** How a transaction goes: what it begins with, what is done in it, and, as what that gives, how it is committed. */
 interface Course<B, T> {
   begin: (sql: mysql.PoolConnection, again: boolean) => Promise<B>;
@@ -153,25 +158,34 @@ const plainly = <T>(
 async function inTransaction<B, T>(pool: Database, { begin, work }: Course<B, T>): Promise<T> {
   const began = performance.now();
   const since = () => performance.now() - began;
-  let cut = 0;
+  let cuts = 0;
   let again = false;
   for (let collided = 0; ; again = true) {
     const connection = await pool.getConnection();
     let committing = false;
+    const patient = cuts > 0;
     try {
-      const commit = await work(connection, await begin(connection, again));
+      if (patient) await connection.query("SET SESSION idle_transaction_timeout = ?", [PATIENT_S]);
+      const begun = await begin(connection, again);
+      const worked = performance.now();
+      const commit = await work(connection, begun);
+      // Cut off before, it is begun anew; cut off while it is committed, nobody knows how it stands.
+      if (performance.now() - worked > SILENT_MS) await connection.ping();
       committing = true;
       return await commit();
     } catch (error) {
       const fault = faultOf(error);
+      if (fault === "cut") cuts++;
       // A connection of which nobody knows how it stands is not given to the next.
       if (fault === "cut") connection.destroy();
       else await connection.rollback().catch(() => connection.destroy());
       if (fault === "collided" && ++collided < COLLISIONS_MOST && since() < COLLIDING_MS) await pause(collided);
       else if (pool.several && !committing && isAway(error) && since() < PATIENCE_MS) await pause(5);
       // The server ends what stood still in the middle, as after the machine slept; it is there all the same.
-      else if (fault !== "cut" || committing || pool.several || ++cut > 1) throw error;
+      else if (fault !== "cut" || committing || pool.several || cuts > 1) throw error;
     } finally {
+      if (patient)
+        await connection.query("SET SESSION idle_transaction_timeout = DEFAULT").catch(() => connection.destroy());
       connection.release();
     }
   }

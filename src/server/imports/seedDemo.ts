@@ -58,12 +58,14 @@ export async function seedDemo(
   for (const sound of content.sounds ?? []) await putAsset(pool, actor, await readFile(sound));
   const preparation = content.preparation(indexAssembly(assembly));
   const index = indexAssembly(preparedAssembly(assembly, preparation));
+  const documents = [
+    { kind: "preparation" as const, body: preparation },
+    ...content.sequences(index, preparation).map((body) => ({ kind: "sequence" as const, body })),
+  ];
+  const revision = { fileName, sourceSha256, packageSha256, settings, identities: {} };
   const id = await transaction(pool, async (sql) => {
     const project = await createProject(sql, actor, content.name);
-    await attachFirst(sql, actor, project, { fileName, sourceSha256, packageSha256, settings, identities: {} }, [
-      { kind: "preparation", body: preparation },
-      ...content.sequences(index, preparation).map((body) => ({ kind: "sequence" as const, body })),
-    ]);
+    await attachFirst(sql, actor, project, revision, documents);
     return project;
   });
   if (content.picture) {

@@ -107,6 +107,7 @@ export class JobWorker {
   /** Puts the result in place and ends the job, both or neither, and only while the claim holds. */
   private async finish(claim: Claim, { assembly, packageSha256, settings }: ImportResult): Promise<void> {
     const { workspaceId, projectId, input } = claim.job;
+    const documents = input.purpose === "revision" ? [] : firstDocuments(assembly);
     await transaction(this.pool, async (sql) => {
       if (!(await holdJob(sql, claim))) throw new LostError();
       // A revision waits to be looked at; a first file is put in place at once.
@@ -118,7 +119,7 @@ export class JobWorker {
           settings,
           identities: {},
         };
-        await attachFirst(sql, { workspaceId }, projectId, revision, firstDocuments(assembly));
+        await attachFirst(sql, { workspaceId }, projectId, revision, documents);
       }
       await endJob(sql, claim, "done", {
         result: { nodes: assembly.nodes.length, warnings: assembly.warnings, packageSha256 },
