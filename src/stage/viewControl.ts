@@ -1,4 +1,5 @@
 import { cameraMatrix, type Up, verticalAngleOfView } from "../core/camera/camera";
+import { CAMERA_DISTANCE_MAX } from "../core/document/keys";
 import type { CameraValues } from "../core/document/sequence";
 import { nth } from "../core/math/packed";
 import type { ReadonlyTriple, Triple } from "../core/math/triple";
@@ -64,7 +65,7 @@ export class ViewControl {
    */
   zoom(factor: number, toward: ReadonlyTriple | null): void {
     const limited = Math.max(0.05, Math.min(20, factor));
-    const distance = Math.max(0.5, Math.min(1e7, this.view.distance * limited));
+    const distance = Math.max(0.5, Math.min(CAMERA_DISTANCE_MAX, this.view.distance * limited));
     const real = distance / this.view.distance;
     if (toward)
       this.shift([0, 1, 2].map((k) => (nth(toward, k) - this.view[`aim.${"xyz"[k]}` as "aim.x"]) * (1 - real)));

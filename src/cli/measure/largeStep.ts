@@ -136,7 +136,8 @@ export async function writeLargeStep(
     level.push({ ...assembly(`Group ${k + 1}`, parts, 120), name: `Group ${k + 1}` });
     await flush();
   }
-  for (let height = 2; level.length > 1; height++) {
+  let height = 2;
+  for (; level.length > 1; height++) {
     const above: typeof level = [];
     for (let i = 0; i < level.length; i += PER_GROUP) {
       const name = `Section ${height}.${above.length + 1}`;
@@ -144,7 +145,7 @@ export async function writeLargeStep(
     }
     level = above;
   }
-  for (let n = 10, step = 1_000_000; n <= times; n *= PER_GROUP, step *= 5) {
+  for (let n = 10; n <= times; n *= PER_GROUP, height++) {
     const [one] = level as [(typeof level)[number]];
     const name = `Field of ${n}`;
     level = [
@@ -152,7 +153,7 @@ export async function writeLargeStep(
         ...assembly(
           name,
           Array.from({ length: PER_GROUP }, () => one),
-          step,
+          120 * 5 ** (height - 1),
         ),
         name,
       },

@@ -1,4 +1,4 @@
-import type { CameraValues } from "../document/keys";
+import { CAMERA_DISTANCE_MAX, type CameraValues } from "../document/keys";
 import type { Numbers } from "../math/mat4";
 import { nth } from "../math/packed";
 import { cosDeg, sinDeg } from "../math/rotation";
@@ -68,7 +68,8 @@ function put(out: Numbers, o: number, d: number[], up: Up): void {
 
 /**
  * Aim and distance that show a box whole, looking from a given azimuth and elevation: every corner lies inside the
- * picture with `margin` (share of the half picture) to spare. The distance is exact for the corners, not for a sphere.
+ * picture with `margin` (share of the half picture) to spare. The distance is exact for the corners, not for a sphere;
+ * of a box that would take more than a camera may have, the middle is seen.
  */
 export function fitBox(
   min: ArrayLike<number>,
@@ -92,8 +93,11 @@ export function fitBox(
     const back = along(8);
     distance = Math.max(distance, Math.abs(along(0)) / tanX + back, Math.abs(along(4)) / tanY + back);
   }
-  return { "aim.x": aim[0], "aim.y": aim[1], "aim.z": aim[2], distance: Math.max(distance, 1) };
+  return { "aim.x": aim[0], "aim.y": aim[1], "aim.z": aim[2], distance: distanceOf(distance) };
 }
+
+/** A distance that a camera may have, mm. */
+export const distanceOf = (wanted: number): number => Math.min(CAMERA_DISTANCE_MAX, Math.max(1, wanted));
 
 /** A three-quarter view of a box from the front right, slightly above. */
 export function threeQuarterView(min: ArrayLike<number>, max: ArrayLike<number>, aspect: number, up: Up): CameraValues {

@@ -1,5 +1,5 @@
 import { nth } from "../math/packed";
-import { cameraMatrix, SENSOR_WIDTH_MM, type Up } from "./camera";
+import { cameraMatrix, distanceOf, SENSOR_WIDTH_MM, type Up } from "./camera";
 
 /**
  * Gathers points and gives the nearest view, from a fixed direction, that has all of them inside the picture. Exact:
@@ -44,7 +44,7 @@ export class PointFit {
     this.count++;
   }
 
-  /** Aim and distance, mm; null when no point was given. */
+  /** Aim and distance, mm, at most what a camera may have; null when no point was given. */
   view(): { "aim.x": number; "aim.y": number; "aim.z": number; distance: number } | null {
     if (this.count === 0) return null;
     const cx = (this.right - this.left) / 2;
@@ -57,6 +57,6 @@ export class PointFit {
     const middle = (this.near + this.far) / 2;
     const m = this.m;
     const at = (k: number) => cx * nth(m, k) + cy * nth(m, 4 + k) + middle * nth(m, 8 + k);
-    return { "aim.x": at(0), "aim.y": at(1), "aim.z": at(2), distance: Math.max(1, cz - middle) };
+    return { "aim.x": at(0), "aim.y": at(1), "aim.z": at(2), distance: distanceOf(cz - middle) };
   }
 }

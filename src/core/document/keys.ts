@@ -119,13 +119,16 @@ export function targetId(target: AnyTarget): string {
   return target.type === "camera" ? `c:${target.id}` : target.type;
 }
 
+/** A camera is at most so far from its aim, mm: a hundred kilometres. */
+export const CAMERA_DISTANCE_MAX = 1e8;
+
 export const CameraValuesSchema = z.object({
   "aim.x": finite,
   "aim.y": finite,
   "aim.z": finite,
   azimuth: finite,
   elevation: finite.min(-90).max(90),
-  distance: finite.positive().max(1e8),
+  distance: finite.positive().max(CAMERA_DISTANCE_MAX),
   roll: finite,
   /** Focal length in mm on a sensor 36 mm wide. */
   lens: finite.min(4).max(1200),
