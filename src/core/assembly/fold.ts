@@ -10,8 +10,11 @@ import type { RawNode } from "./build";
 export const SHOWN_MAX = 10_000;
 /** Triangles that sub-assemblies folded into one part may have in all; their smallest pieces go first. */
 const TRIANGLES_MAX = 4_000_000;
-/** Triangles that are drawn in all, each occurrence counted: a graphics card of our days draws them while it plays. */
-const DRAWN_MAX = 20_000_000;
+/**
+ * Triangles that are drawn in all, each occurrence counted: what a modest graphics card draws while it plays. And in
+ * software, where one of 20 million stands still after a click, one can still look.
+ */
+const DRAWN_MAX = 8_000_000;
 const HERE: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 /** So many names of what was folded are told. */
 const NAMED = 3;

@@ -1,9 +1,10 @@
 import { expect, test } from "vitest";
 import { cubePackage, smallIndex } from "../../../tests/support/assembly";
+import { FACE_STRIDE, type Geometry, SURFACE_KINDS } from "../geometry/geometry";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import { type Body, bodyOf, candidateLines, sameLine } from "./bodies";
+import { axesAbout, type Body, bodyOf, candidateLines, sameLine } from "./bodies";
 
 test("a body has the corners of its parts where they stand, its box round them, and its triangles over them", () => {
   const index = smallIndex();
@@ -53,4 +54,85 @@ test("lines to be tried are the assembly's own and the weightiest others, each o
     [0.28, 0.96, 0],
   ]);
   expect(candidateLines(bodies, 5)).toEqual([...three, [0.6, 0.8, 0], [0.8, 0.6, 0]]);
+});
+
+/** Round faces beside one another along x, each of one triangle; the sizes are the areas, mm2. */
+function pins(sizes: readonly number[]): Geometry {
+  const positions = new Float32Array(9 * sizes.length);
+  const faces = new Float64Array(FACE_STRIDE * sizes.length);
+  sizes.forEach((area, f) => {
+    positions.set([0, 0, 0, 2 * area, 0, 0, 0, 1, 0], 9 * f);
+    faces.set([f, 1, SURFACE_KINDS.indexOf("cylinder"), 10 * f, 0, 0, 0, 0, 1, 1, 0, -1], FACE_STRIDE * f);
+  });
+  const indices = Uint32Array.from({ length: 3 * sizes.length }, (_, i) => i);
+  return {
+    id: "g",
+    positions,
+    normals: positions,
+    indices,
+    faces,
+    edges: new Float32Array(),
+    bounds: { min: [0, 0, 0], max: [1, 1, 1] },
+  };
+}
+const HERE = Float64Array.of(
+  1,
+  0,
+  0,
+  0,
+  0,
+  1,
+  0,
+  0,
+  0,
+  0,
+  1,
+  0,
+  0,
+  0,
+  0,
+  1,
+  1,
+  0,
+  0,
+  0,
+  0,
+  1,
+  0,
+  0,
+  0,
+  0,
+  1,
+  0,
+  5,
+  0,
+  0,
+  1,
+);
+
+test("axes of round faces stand where their part does, along one line joined, the largest first", () => {
+  const g = pins([3, 7]);
+  const axes = axesAbout(
+    [
+      { g, node: 0 },
+      { g, node: 1 },
+      { g, node: 0 },
+    ],
+    HERE,
+  );
+  expect(axes.map((a) => [a.point[0], a.weight])).toEqual([
+    [10, 14],
+    [15, 7],
+    [0, 6],
+    [5, 3],
+  ]);
+});
+
+test("of very many round faces the largest are looked at: each is compared with each", () => {
+  const sizes = Array.from({ length: 1500 }, (_, i) => 1 + ((i * 7) % 1500));
+  const axes = axesAbout([{ g: pins(sizes), node: 0 }], HERE);
+  expect(axes).toHaveLength(600);
+  expect(axes.map((a) => a.weight)).toEqual(Array.from({ length: 600 }, (_, i) => 1500 - i));
+  // Each where it belongs.
+  for (const a of axes) expect(sizes[a.point[0] / 10]).toBe(a.weight);
 });

@@ -81,34 +81,67 @@ export function bodyOf(
   return body;
 }
 
+/** Round faces that are looked at together: of more, the largest. Each is compared with each. */
+const ROUND_MOST = 600;
+
 /** Axes of parts' round faces in the world, those along one line joined, those with the largest faces first. */
 export function axesAbout(parts: readonly { g: Geometry; node: number }[], world: Float64Array): BodyAxis[] {
-  return clustered(parts.flatMap(({ g, node }) => axesOf(g, world, 16 * node)));
+  let all: Round[] = [];
+  const nodes: number[] = [];
+  for (const { g, node } of parts)
+    for (const r of roundFaces(g)) {
+      all.push(r);
+      nodes.push(node);
+    }
+  let order: readonly number[] | null = null;
+  if (all.length > ROUND_MOST) {
+    const rounds = all;
+    const largest = [...all.keys()].sort((a, b) => (rounds[b] as Round).weight - (rounds[a] as Round).weight);
+    // In the order in which they are in the parts, as where all are taken.
+    order = largest.slice(0, ROUND_MOST).sort((a, b) => a - b);
+    all = order.map((i) => rounds[i] as Round);
+  }
+  return clustered(
+    all.map(({ point, axis, weight }, i) => {
+      const o = 16 * nth(nodes, order ? nth(order, i) : i);
+      return { point: transformPoint(world, point, o), direction: unit(transformDirection(world, axis, o)), weight };
+    }),
+  );
 }
 
-/** Axes of a geometry's round faces, in the world. */
-function axesOf(g: Geometry, world: Float64Array, o: number): BodyAxis[] {
-  const out: BodyAxis[] = [];
+/** A round face of a geometry, in its own frame; mm, mm2. */
+interface Round {
+  point: Triple;
+  axis: Triple;
+  weight: number;
+}
+
+const rounds = new WeakMap<Geometry, readonly Round[]>();
+
+/** A geometry's round faces, found once: whoever chooses a part asks. */
+function roundFaces(g: Geometry): readonly Round[] {
+  const known = rounds.get(g);
+  if (known) return known;
+  const out: Round[] = [];
   for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
     const info = faceInfo(g.faces, f);
     if (info.kind !== "cylinder" && info.kind !== "cone") continue;
-    out.push({
-      point: transformPoint(world, info.point, o),
-      direction: unit(transformDirection(world, info.axis, o)),
-      weight: area(g, info.firstTriangle, info.triangles),
-    });
+    out.push({ point: info.point, axis: info.axis, weight: area(g, info.firstTriangle, info.triangles) });
   }
+  rounds.set(g, out);
   return out;
 }
 
+/** Area of some triangles, mm2. */
 function area(g: Geometry, first: number, count: number): number {
   let sum = 0;
-  const p = g.positions;
-  for (let t = first; t < first + count; t++) {
-    const [a, b, c] = [0, 1, 2].map((k) => 3 * nth(g.indices, 3 * t + k)) as Triple;
-    const u = [0, 1, 2].map((k) => nth(p, b + k) - nth(p, a + k)) as Triple;
-    const v = [0, 1, 2].map((k) => nth(p, c + k) - nth(p, a + k)) as Triple;
-    sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
+  const { positions: p, indices } = g;
+  for (let t = 3 * first; t < 3 * (first + count); t += 3) {
+    const [a, b, c] = [3 * nth(indices, t), 3 * nth(indices, t + 1), 3 * nth(indices, t + 2)];
+    const [ax, ay, az] = [nth(p, a), nth(p, a + 1), nth(p, a + 2)];
+    const [ux, uy, uz] = [nth(p, b) - ax, nth(p, b + 1) - ay, nth(p, b + 2) - az];
+    const [vx, vy, vz] = [nth(p, c) - ax, nth(p, c + 1) - ay, nth(p, c + 2) - az];
+    sum += Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
   }
   return sum;
 }
