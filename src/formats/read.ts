@@ -18,7 +18,7 @@ import { asImportError } from "./unexpected";
  * Names the reader; part of the key under which results are cached. Raise it when what comes out for the same file
  * and settings changes.
  */
-export const IMPORT_RECIPE = "2026-11.6";
+export const IMPORT_RECIPE = "2026-12.1";
 
 /** Fineness of meshes made from B-rep faces. */
 const QUALITY: Record<MeshQuality, Required<StepOptions>> = {

@@ -75,40 +75,9 @@ function pins(sizes: readonly number[]): Geometry {
     bounds: { min: [0, 0, 0], max: [1, 1, 1] },
   };
 }
-const HERE = Float64Array.of(
-  1,
-  0,
-  0,
-  0,
-  0,
-  1,
-  0,
-  0,
-  0,
-  0,
-  1,
-  0,
-  0,
-  0,
-  0,
-  1,
-  1,
-  0,
-  0,
-  0,
-  0,
-  1,
-  0,
-  0,
-  0,
-  0,
-  1,
-  0,
-  5,
-  0,
-  0,
-  1,
-);
+const at = (x: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, 0, 0, 1];
+/** Of two nodes, 5 mm apart. */
+const HERE = Float64Array.from([...at(0), ...at(5)]);
 
 test("axes of round faces stand where their part does, along one line joined, the largest first", () => {
   const g = pins([3, 7]);
