@@ -1,4 +1,3 @@
-import { AntdRegistry } from "@ant-design/nextjs-registry";
 import "@fontsource/ibm-plex-mono/400.css";
 import "@fontsource/ibm-plex-mono/500.css";
 import "@fontsource/ibm-plex-sans/400.css";
@@ -8,7 +7,9 @@ import type { Metadata } from "next";
 import type { ReactNode } from "react";
 import { buildName } from "../server/build";
 import { Frame } from "../ui/common/Frame";
+import { Styles } from "../ui/common/Styles";
 import { COLORS } from "../ui/common/theme";
+import "antd/dist/antd.css";
 import "./globals.css";
 
 // Every page carries a nonce of its own, so none can be made beforehand.
@@ -26,9 +27,9 @@ export default function RootLayout({ children }: { children: ReactNode }) {
         <style>{variables}</style>
       </head>
       <body>
-        <AntdRegistry>
+        <Styles>
           <Frame>{children}</Frame>
-        </AntdRegistry>
+        </Styles>
       </body>
     </html>
   );

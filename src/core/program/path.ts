@@ -4,7 +4,7 @@ import { invertedAffine, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { frameToTicks, ticksPerFrame } from "../time/time";
-import { createPose, type Pose, pose } from "./pose";
+import { chainOf, createPose, type Pose, poseAlong } from "./pose";
 import type { Program } from "./program";
 
 /** Middle of a node's bounds at home, in its own frame, mm; not finite where nothing is drawn below it. */
@@ -27,9 +27,9 @@ export function stepFrames(program: Program, step: string, most: number): number
   return out;
 }
 
-/** Where the middle of a node is in a pose, world mm, into `out` at `o`. */
-export function nodeAt(program: Program, at: Pose, node: number, out: Float32Array, o: number): void {
-  out.set(transformPoint(at.world, localMiddle(program.index, node), 16 * node), o);
+/** Where a point of a node, in its own frame (mm), is in a pose, world mm, into `out` at `o`. */
+export function nodeAt(at: Pose, node: number, point: Triple, out: Float32Array, o: number): void {
+  out.set(transformPoint(at.world, point, 16 * node), o);
 }
 
 /** Where the live camera stands in a pose, world mm, into `out` at `o`. */
@@ -43,9 +43,10 @@ const _camera = new Float64Array(16);
 export function nodePath(program: Program, node: number, times: readonly number[]): Float32Array {
   const at = createPose(program);
   const out = new Float32Array(3 * times.length);
+  const [along, middle] = [chainOf(program, node), localMiddle(program.index, node)];
   times.forEach((t, i) => {
-    pose(program, t, at);
-    nodeAt(program, at, node, out, 3 * i);
+    poseAlong(program, t, at, along);
+    nodeAt(at, node, middle, out, 3 * i);
   });
   return out;
 }

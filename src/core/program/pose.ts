@@ -18,7 +18,7 @@ import {
   TURN,
   VISIBLE,
 } from "./layout";
-import type { Program } from "./program";
+import type { MovingNodes, Program } from "./program";
 import type { TrackTable } from "./tracks";
 
 /** What `pose` writes. Made once by {@link createPose} and used again for every frame. */
@@ -250,10 +250,7 @@ const _axis = new Float64Array(9);
  */
 export function pose(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
   sample(program, ticks, out, overrides);
-  const { parent: parents, homeLocal, homeShifts } = program.index;
-  const { world } = out;
   const { lookHidden } = program;
-  const { moving, movingTracks, movingGroup } = program.listed;
   let { hidden } = program;
   poseGroups(program, out);
   // Dimming reaches parts that never move, which are otherwise left alone.
@@ -263,6 +260,42 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
     if ((out.values[look.channel] as number) >= 0.5) hidden = look.hidden;
   }
   for (let i = 0; i < hidden.length; i++) out.visible[i] = hidden[i] ? 0 : 1;
+  poseNodes(program, out, program.listed);
+  if (program.dims.length > 0) dim(program, out);
+  const camera = liveCamera(program, out);
+  if (camera) for (let k = 0; k < 8; k++) out.camera[k] = out.values[camera.first + k] as number;
+}
+
+/**
+ * Poses some nodes and the camera alone, where what is asked is where they stand: their world matrices are those that
+ * {@link pose} gives, all else in `out` stays as it was. `along` holds with each node those above it, see
+ * {@link chainOf}. Allocates nothing.
+ */
+export function poseAlong(program: Program, ticks: number, out: Pose, along: MovingNodes): void {
+  sample(program, ticks, out);
+  poseGroups(program, out);
+  poseNodes(program, out, along);
+  const camera = liveCamera(program, out);
+  if (camera) for (let k = 0; k < 8; k++) out.camera[k] = out.values[camera.first + k] as number;
+}
+
+/** A node and what owns it, parents first, as far as they may depart from home. */
+export function chainOf(program: Program, node: number): MovingNodes {
+  const { moving, movingTracks, movingGroup } = program.listed;
+  const above = new Set<number>();
+  for (let n = node; n >= 0; n = program.index.parent[n] as number) above.add(n);
+  const at = [...moving.keys()].filter((i) => above.has(moving[i] as number));
+  return {
+    moving: Int32Array.from(at, (i) => moving[i] as number),
+    movingTracks: at.map((i) => movingTracks[i] ?? null),
+    movingGroup: Int32Array.from(at, (i) => movingGroup[i] as number),
+  };
+}
+
+/** Works out nodes that may depart from home, parents first, from what was sampled. */
+function poseNodes(program: Program, out: Pose, { moving, movingTracks, movingGroup }: MovingNodes): void {
+  const { parent: parents, homeLocal, homeShifts } = program.index;
+  const { world } = out;
   for (let i = 0; i < moving.length; i++) {
     const node = moving[i] as number;
     const tracks = movingTracks[i] as NodeTracks | null;
@@ -331,9 +364,6 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
     out.tint[node] = tint;
     out.tintColour[node] = colour;
   }
-  if (program.dims.length > 0) dim(program, out);
-  const camera = liveCamera(program, out);
-  if (camera) for (let k = 0; k < 8; k++) out.camera[k] = out.values[camera.first + k] as number;
 }
 
 /** The tracks of the camera that the picture is seen through in a sampled pose. */

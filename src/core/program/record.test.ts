@@ -2,7 +2,7 @@ import { expect, test } from "vitest";
 import { smallIndex } from "../../../tests/support/assembly";
 import { richFilm, richPreparation } from "../../../tests/support/richFilm";
 import { allReports, compile } from "./compile";
-import { createPose, pose } from "./pose";
+import { chainOf, createPose, pose, poseAlong } from "./pose";
 
 /** Short and exact to eight digits, so that a record tells a wrong number from rounding on another machine. */
 const short = (v: number) => (Math.abs(v) < 1e-9 ? "0" : Number(v.toPrecision(8)).toString());
@@ -43,6 +43,24 @@ test("in whatever order it is asked, and again with the same buffer", () => {
     pose(program, t, fresh);
     for (const name of ["world", "camera", "opacity", "tint", "visible", "tintColour", "values"] as const)
       expect(Array.from(used[name]), name).toEqual(Array.from(fresh[name]));
+  }
+});
+
+test("a node posed with what owns it alone stands where it does among all", () => {
+  const program = compile(smallIndex(), richPreparation, richFilm());
+  const [alone, all] = [createPose(program), createPose(program)];
+  const { nodes } = program.index.assembly;
+  for (const node of nodes.keys()) {
+    const along = chainOf(program, node);
+    expect([...along.moving].every((n) => node >= n && node < (program.index.end[n] as number))).toBe(true);
+    for (const share of [0.9, 0.1, 0.5, 0.3, 0.7, 0.05]) {
+      poseAlong(program, share * program.steps.length, alone, along);
+      pose(program, share * program.steps.length, all);
+      expect(alone.world.slice(16 * node, 16 * node + 16), nodes[node]?.key).toEqual(
+        all.world.slice(16 * node, 16 * node + 16),
+      );
+      expect(alone.camera).toEqual(all.camera);
+    }
   }
 });
 

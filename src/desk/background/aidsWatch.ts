@@ -1,7 +1,7 @@
 import type { BufferGeometry } from "three";
 import { nth } from "../../core/math/packed";
-import { cameraAt, nodeAt, stepFrames } from "../../core/program/path";
-import { createPose, type Pose, pose } from "../../core/program/pose";
+import { cameraAt, localMiddle, nodeAt, stepFrames } from "../../core/program/path";
+import { chainOf, createPose, type Pose, pose, poseAlong } from "../../core/program/pose";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { PathShown } from "../../stage/aids";
 import type { Stage } from "../../stage/stage";
@@ -50,13 +50,15 @@ export function watchAids(desk: Desk, stage: Stage): () => void {
     const camera = now.through ? null : new Float32Array(3 * times.length);
     const version = now.programVersion;
     const at = createPose(program);
+    // Where one part and the camera stand hangs on few of thousands that move.
+    const [along, middle] = [chainOf(program, node ?? -1), localMiddle(program.index, node ?? 0)];
     let i = 0;
     const go = () => {
       if (desk.state.programVersion !== version || program !== desk.program) return;
       const until = performance.now() + SLICE_MS;
       for (; i < times.length && performance.now() < until; i++) {
-        pose(program, nth(times, i), at);
-        if (part) nodeAt(program, at, node as number, part, 3 * i);
+        poseAlong(program, nth(times, i), at, along);
+        if (part) nodeAt(at, node as number, middle, part, 3 * i);
         if (camera) cameraAt(program, at, camera, 3 * i);
       }
       if (i < times.length) {

@@ -1,6 +1,6 @@
 "use client";
 import { Input, Tooltip } from "antd";
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, memo, type RefObject, useEffect, useId, useRef, useState } from "react";
 
 interface FieldProps {
   /** What is shown while nobody types. */
@@ -24,26 +24,45 @@ const SAID_MS = 9000;
  * A field for one typed value: Enter or leaving takes it, Escape puts the old one back. A refused value leaves the
  * field at once, which then shows what holds; why it was refused stays beside it until the next key.
  */
-export function Field({ value, parse, label, suffix, disabled, width, ariaLabel, className, again }: FieldProps) {
+export function Field({ parse, ...shown }: FieldProps) {
+  // What reads a value is another function each time; the field is made anew only when what it shows is.
+  const reader = useRef(parse);
+  reader.current = parse;
+  return <Shown {...shown} reader={reader} />;
+}
+
+const Shown = memo(function Shown({
+  value,
+  reader,
+  label,
+  suffix,
+  disabled,
+  width,
+  ariaLabel,
+  className,
+  again,
+}: Omit<FieldProps, "parse"> & { reader: RefObject<FieldProps["parse"]> }) {
   const [text, setText] = useState<string | null>(null);
   const [error, setError] = useState<string | null>(null);
   const dropped = useRef(false);
+  const said = useId();
   useEffect(() => {
     if (error === null) return;
     const gone = setTimeout(() => setError(null), SAID_MS);
     return () => clearTimeout(gone);
   }, [error]);
+  const read = (typed: string) => reader.current(typed)?.error ?? null;
   const take = () => {
     if (text === null || dropped.current) return;
     setText(null);
-    setError(text.trim() === value.trim() ? null : (parse(text)?.error ?? null));
+    setError(text.trim() === value.trim() ? null : read(text));
   };
   const onKey = (e: KeyboardEvent<HTMLInputElement>) => {
     e.stopPropagation();
     if (e.key === "Enter") {
       if (again && (text === null || text.trim() === value.trim())) {
         setText(null);
-        setError(parse(value)?.error ?? null);
+        setError(read(value));
       } else take();
       (e.target as HTMLInputElement).select();
     }
@@ -56,26 +75,36 @@ export function Field({ value, parse, label, suffix, disabled, width, ariaLabel,
     }
   };
   return (
-    <Tooltip title={error} open={error !== null} placement="bottom" color="var(--brick)">
-      <Input
-        aria-label={ariaLabel}
-        data-at-rest={text === null ? true : undefined}
-        className={`field ${className ?? ""}`}
-        size="small"
-        status={error ? "error" : ""}
-        disabled={disabled ?? false}
-        value={text ?? value}
-        prefix={label ? <span className="field-label">{label}</span> : undefined}
-        suffix={suffix ? <span className="field-suffix">{suffix}</span> : undefined}
-        style={width === undefined ? {} : { width }}
-        onFocus={(e) => e.target.select()}
-        onChange={(e) => {
-          setText(e.target.value);
-          setError(null);
-        }}
-        onBlur={take}
-        onKeyDown={onKey}
-      />
-    </Tooltip>
+    <Input
+      aria-label={ariaLabel}
+      aria-describedby={error === null ? undefined : said}
+      data-at-rest={text === null ? true : undefined}
+      className={`field ${className ?? ""}`}
+      size="small"
+      status={error ? "error" : ""}
+      disabled={disabled ?? false}
+      value={text ?? value}
+      prefix={label ? <span className="field-label">{label}</span> : undefined}
+      // Always there, though mostly empty: with its last neighbour gone the field would be another one, and lose the keys.
+      suffix={
+        <>
+          {suffix && <span className="field-suffix">{suffix}</span>}
+          {error !== null && (
+            // A tip for each field, mostly closed, would cost more than all of the fields.
+            <Tooltip id={said} title={error} open placement="bottom" color="var(--brick)">
+              <span className="field-said" />
+            </Tooltip>
+          )}
+        </>
+      }
+      style={width === undefined ? {} : { width }}
+      onFocus={(e) => e.target.select()}
+      onChange={(e) => {
+        setText(e.target.value);
+        setError(null);
+      }}
+      onBlur={take}
+      onKeyDown={onKey}
+    />
   );
-}
+});

@@ -1,12 +1,12 @@
 "use client";
 import { Button, Segmented } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import { otherOf, otherProgram } from "../../desk/acts/compareActions";
 import { FollowStage } from "../../desk/showing/followStage";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** The other timing over the stage as a ghost, or beside it; both in step with the playhead. */
-export function CompareView() {
+export const CompareView = memo(function CompareView() {
   const compare = useDeskState((s) => s.compare);
   const version = useDeskState((s) => s.assemblyVersion);
   useDeskState((s) => s.programVersion);
@@ -14,7 +14,7 @@ export function CompareView() {
   const other = otherOf(desk);
   if (!compare || !other) return null;
   return <Shown key={`${version} ${compare.how}`} how={compare.how} label={other.label} />;
-}
+});
 
 function Shown({ how, label }: { how: "ghost" | "beside"; label: string }) {
   const desk = useDesk();

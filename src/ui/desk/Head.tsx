@@ -1,9 +1,10 @@
 "use client";
 import { App, Button, Dropdown, Input, Modal, Tooltip } from "antd";
-import { ChevronDown, Clapperboard, Download, Keyboard, Redo2, Sun, TriangleAlert, Undo2 } from "lucide-react";
+import { ChevronDown, Clapperboard, Download, Keyboard, Sun, TriangleAlert } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { UNIT_NAMES } from "../../core/assembly/importSettings";
 import { setDisplayUnit } from "../../core/edit/preparationCommands";
 import { renameSequence } from "../../core/edit/sequenceCommands";
@@ -12,36 +13,22 @@ import { formatRate } from "../../core/time/time";
 import { download } from "../../desk/api";
 import { beingMade } from "../../desk/background/publishing";
 import { newSequence, openSequence } from "../../desk/documents/otherSequences";
-import type { SaveStatus } from "../../desk/documents/saver";
 import { look, showStep } from "../../desk/selection/selection";
+import type { DeskState } from "../../desk/state";
 import { Who } from "../common/Who";
 import { Wordmark } from "../common/Wordmark";
 import { ProofButton } from "../proof/ProofButton";
 import { ReviewButton } from "../review/ReviewButton";
-import { saveWaiting } from "./ChangesDialog";
-import { useDesk, useDeskState, useSequence } from "./context";
+import { useDesk, useDeskState, useOfSequence } from "./context";
 import { Others } from "./Others";
-
-/** How saving goes, in words. */
-function savedText({ state, waiting, onlyHere }: SaveStatus): string {
-  if (state === "saved") return "All changes saved";
-  if (state === "saving" && onlyHere === 0) return "Saving";
-  if (onlyHere > 0) return `Not saved; only in this page (${onlyHere})`;
-  return `Not reached; kept in this browser (${waiting})`;
-}
+import { SaveState } from "./SaveState";
 
 /** The slim head: where we are, whether it is saved, undo and redo, publish. */
 export function Head() {
   const desk = useDesk();
   const name = useDeskState((s) => s.projectName);
-  const save = useDeskState((s) => s.save);
   const locked = useDeskState((s) => s.locked);
-  const asides = useDeskState((s) => s.asides.length);
-  const undoLabel = useDeskState((s) => s.undoLabel);
-  const redoLabel = useDeskState((s) => s.redoLabel);
   const projectId = useDeskState((s) => s.projectId);
-  const sequence = useSequence();
-  const looking = useDeskState((s) => s.focus.kind === "look");
   const { modal } = App.useApp();
   const router = useRouter();
   return (
@@ -69,24 +56,9 @@ export function Head() {
         {name}
       </span>
       <AssemblyMenu />
-      <Tooltip title="Light, ground, backdrop and saved looks">
-        <Button
-          size="small"
-          type={looking ? "primary" : "text"}
-          ghost={looking}
-          aria-pressed={looking}
-          icon={<Sun size={14} />}
-          onClick={() => desk.choose(looking ? showStep(desk.state.selected, desk.here()) : look(desk.state.selected))}
-        >
-          Look
-        </Button>
-      </Tooltip>
+      <LookButton />
       <SequenceMenu />
-      <Tooltip title="Frame rate and picture size">
-        <Button size="small" type="text" className="number" onClick={() => desk.set({ dialog: "rate" })}>
-          {formatRate(sequence.rate)} fps · {sequence.picture.width}×{sequence.picture.height}
-        </Button>
-      </Tooltip>
+      <RateButton />
       <div className="grow" />
       {locked !== null && (
         <Tooltip title={locked}>
@@ -95,51 +67,7 @@ export function Head() {
           </span>
         </Tooltip>
       )}
-      {save.onlyHere > 0 && (
-        <Tooltip title="The browser's storage is full or switched off, so these changes are lost with this page. A file of them can be taken in again.">
-          <Button size="small" danger onClick={() => saveWaiting(desk)}>
-            Save to a file
-          </Button>
-        </Tooltip>
-      )}
-      {asides > 0 && (
-        <Tooltip title="Changes that were not taken; nothing is lost. Look at them, make them again, or save them to a file.">
-          <Button size="small" danger type="text" onClick={() => desk.set({ dialog: "changes" })}>
-            {asides} set aside
-          </Button>
-        </Tooltip>
-      )}
-      <Tooltip title="Changes that are not on the server; files of changes">
-        <button
-          type="button"
-          className={`saved ${save.onlyHere > 0 ? "offline" : save.state}`}
-          onClick={() => desk.set({ dialog: "changes" })}
-        >
-          <span role="status" data-testid="save-state">
-            {savedText(save)}
-          </span>
-        </button>
-      </Tooltip>
-      <Tooltip title={undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : "Nothing to undo"}>
-        <Button
-          size="small"
-          type="text"
-          aria-label="Undo"
-          disabled={!undoLabel}
-          icon={<Undo2 size={16} />}
-          onClick={() => desk.undo()}
-        />
-      </Tooltip>
-      <Tooltip title={redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : "Nothing to redo"}>
-        <Button
-          size="small"
-          type="text"
-          aria-label="Redo"
-          disabled={!redoLabel}
-          icon={<Redo2 size={16} />}
-          onClick={() => desk.redo()}
-        />
-      </Tooltip>
+      <SaveState />
       <Tooltip title="Keyboard shortcuts (F1)">
         <Button
           size="small"
@@ -166,7 +94,9 @@ export function Head() {
       <Who
         small
         waiting={() =>
-          save.state === "saved" ? null : "Your last changes are not saved yet. Wait a moment, then try again."
+          desk.state.save.state === "saved"
+            ? null
+            : "Your last changes are not saved yet. Wait a moment, then try again."
         }
       />
       <ReviewButton />
@@ -180,6 +110,38 @@ export function Head() {
         Publish
       </Button>
     </header>
+  );
+}
+
+/** Opens the light and the ground of the film; closes them again. */
+function LookButton() {
+  const desk = useDesk();
+  const looking = useDeskState((s) => s.focus.kind === "look");
+  return (
+    <Tooltip title="Light, ground, backdrop and saved looks">
+      <Button
+        size="small"
+        type={looking ? "primary" : "text"}
+        ghost={looking}
+        aria-pressed={looking}
+        icon={<Sun size={14} />}
+        onClick={() => desk.choose(looking ? showStep(desk.state.selected, desk.here()) : look(desk.state.selected))}
+      >
+        Look
+      </Button>
+    </Tooltip>
+  );
+}
+
+function RateButton() {
+  const desk = useDesk();
+  const { rate, picture } = useOfSequence((q) => ({ rate: q.rate, picture: q.picture }));
+  return (
+    <Tooltip title="Frame rate and picture size">
+      <Button size="small" type="text" className="number" onClick={() => desk.set({ dialog: "rate" })}>
+        {formatRate(rate)} fps · {picture.width}×{picture.height}
+      </Button>
+    </Tooltip>
   );
 }
 
@@ -243,9 +205,10 @@ function AssemblyMenu() {
 /** Which sequence is open; opens another, makes one, renames this one. */
 function SequenceMenu() {
   const desk = useDesk();
-  const sequences = useDeskState((s) => s.sequences);
+  const ids = useDeskState(useShallow((s: DeskState) => s.sequences.map((q) => q.id)));
+  const names = useDeskState(useShallow((s: DeskState) => s.sequences.map((q) => q.body.name)));
   const sequenceId = useDeskState((s) => s.sequenceId);
-  const sequence = useSequence();
+  const own = useOfSequence((q) => q.name);
   const [naming, setNaming] = useState<{ make: boolean; name: string } | null>(null);
   const take = async () => {
     const name = naming?.name.trim();
@@ -261,20 +224,20 @@ function SequenceMenu() {
         menu={{
           selectedKeys: [sequenceId],
           items: [
-            ...sequences.map((s) => ({ key: s.id, label: s.body.name })),
+            ...ids.map((key, i) => ({ key, label: names[i] ?? "" })),
             { type: "divider" as const },
             { key: "+new", label: "New sequence" },
             { key: "+rename", label: "Rename this sequence" },
           ],
           onClick: ({ key }) => {
-            if (key === "+new") setNaming({ make: true, name: `Sequence ${sequences.length + 1}` });
-            else if (key === "+rename") setNaming({ make: false, name: sequence.name });
+            if (key === "+new") setNaming({ make: true, name: `Sequence ${ids.length + 1}` });
+            else if (key === "+rename") setNaming({ make: false, name: own });
             else openSequence(desk, key);
           },
         }}
       >
         <Button size="small" type="text" aria-label="Sequence" className="head-sequence">
-          <span className="ellipsis">{sequence.name}</span>
+          <span className="ellipsis">{own}</span>
           <ChevronDown size={13} />
         </Button>
       </Dropdown>

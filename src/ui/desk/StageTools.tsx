@@ -1,6 +1,7 @@
 "use client";
 import { Button, Dropdown, Segmented, Select, Switch, Tooltip } from "antd";
 import { Box, Camera, Eye, Layers, Lightbulb, Magnet, Maximize, Plane, ScanSearch, Video } from "lucide-react";
+import { memo } from "react";
 import { formatSecondsShort } from "../../core/time/time";
 import { formatLength, formatNumber, parseAngle, parseLength } from "../../core/units/units";
 import { keepView } from "../../desk/acts/keeping";
@@ -14,7 +15,7 @@ import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
 import { Pop } from "../common/Pop";
 import { ArrivingFields } from "../details/ArrivingFields";
-import { useDesk, useDeskState, useSequence } from "./context";
+import { useDesk, useDeskState, useOfSequence } from "./context";
 
 const SIDES = [
   { key: "front", label: "Front", azimuth: 0, elevation: 0 },
@@ -26,20 +27,19 @@ const SIDES = [
   { key: "corner", label: "Three-quarter", azimuth: 35, elevation: 22 },
 ];
 
-/** The buttons along the stage's upper and lower edge. */
-export function StageTools({ stage }: { stage: Stage | null }) {
+/** The buttons along the stage's upper and lower edge. What is over the picture is made anew with it; these are not. */
+export const StageTools = memo(function StageTools({ stage }: { stage: Stage | null }) {
   return (
     <>
       <ViewTools stage={stage} />
       <HandleTools stage={stage} />
     </>
   );
-}
+});
 
 function ViewTools({ stage }: { stage: Stage | null }) {
   const desk = useDesk();
   const through = useDeskState((s) => s.through);
-  const selected = useDeskState((s) => s.selection.length);
   const working = useDeskState((s) => s.aids.working);
   const parallel = useDeskState((s) => s.parallel);
   const flying = useDeskState((s) => s.flying);
@@ -147,16 +147,24 @@ function ViewTools({ stage }: { stage: Stage | null }) {
           onClick={() => stage?.cameras.fit([])}
         />
       </Tooltip>
-      <Tooltip title="Fit the selection (Ctrl+End)">
-        <Button
-          size="small"
-          aria-label="Fit selection"
-          disabled={selected === 0}
-          icon={<ScanSearch size={14} />}
-          onClick={() => stage?.cameras.fit(desk.state.selection)}
-        />
-      </Tooltip>
+      <FitSelection stage={stage} />
     </div>
+  );
+}
+
+function FitSelection({ stage }: { stage: Stage | null }) {
+  const desk = useDesk();
+  const none = useDeskState((s) => s.selection.length === 0);
+  return (
+    <Tooltip title="Fit the selection (Ctrl+End)">
+      <Button
+        size="small"
+        aria-label="Fit selection"
+        disabled={none}
+        icon={<ScanSearch size={14} />}
+        onClick={() => stage?.cameras.fit(desk.state.selection)}
+      />
+    </Tooltip>
   );
 }
 
@@ -186,7 +194,7 @@ function HowItArrives() {
 function AidsMenu() {
   const desk = useDesk();
   const aids = useDeskState((s) => s.aids);
-  const { cameras } = useSequence();
+  const cameras = useOfSequence((q) => q.cameras);
   const on = (["path", "ghosts", "thirds", "margins", "pictures", "framing", "proof", "smooth"] as const).filter(
     (k) => aids[k],
   );

@@ -1,5 +1,6 @@
 "use client";
 import { Button, Slider, Tooltip } from "antd";
+import { memo } from "react";
 import { cadFinish } from "../../core/assembly/cadFinish";
 import { FINISH_LIBRARY, type Finish } from "../../core/document/surroundings";
 import { adjustFinish, copyFinish, giveFinish, pasteFinish, shapesOfSelection } from "../../desk/acts/partActions";
@@ -22,8 +23,28 @@ export function FinishTab() {
   const finishes = keys.map((k) => nodes[k]?.finish);
   const first = finishes.find((f) => f !== undefined);
   const same = finishes.every((f) => JSON.stringify(f) === JSON.stringify(finishes[0]));
-  const cad = desk.index.assembly.nodes[desk.index.indexOf.get(keys[0] as string) ?? -1]?.color;
-  const base: Finish = first ?? cadFinish(cad ?? null);
+  const cad = desk.index.assembly.nodes[desk.index.indexOf.get(keys[0] as string) ?? -1]?.color ?? null;
+  return <FinishFields count={keys.length} first={first ?? null} same={same} cad={cad} />;
+}
+
+/** Made anew when what it shows is another, not with every change of the preparation. */
+const FinishFields = memo(function FinishFields({
+  count,
+  first,
+  same,
+  cad,
+}: {
+  /** How many parts there are. */
+  count: number;
+  /** The finish that one of them was given. */
+  first: Finish | null;
+  /** Whether all of them wear the same. */
+  same: boolean;
+  /** The colour in CAD. */
+  cad: Parameters<typeof cadFinish>[0];
+}) {
+  const desk = useDesk();
+  const base: Finish = first ?? cadFinish(cad);
   const change = (part: Partial<Finish>) => adjustFinish(desk, part);
   const settle = (part: Partial<Finish>) => {
     change(part);
@@ -73,26 +94,26 @@ export function FinishTab() {
             {FINISH_LIBRARY.filter((f) => f.family === family).map((f) => {
               const { id, name, family: _, ...finish } = f;
               return (
-                <Tooltip key={id} title={name}>
-                  <button
-                    type="button"
-                    className={`swatch ${wearing?.id === id ? "on" : ""} ${f.metalness > 0.5 ? "metal" : f.roughness > 0.7 ? "dull" : ""}`}
-                    style={{ background: f.color, opacity: 0.35 + 0.65 * f.opacity }}
-                    aria-label={name}
-                    aria-pressed={wearing?.id === id}
-                    onClick={() => {
-                      giveFinish(desk, finish);
-                      desk.seal();
-                    }}
-                  />
-                </Tooltip>
+                <button
+                  key={id}
+                  type="button"
+                  title={name}
+                  className={`swatch ${wearing?.id === id ? "on" : ""} ${f.metalness > 0.5 ? "metal" : f.roughness > 0.7 ? "dull" : ""}`}
+                  style={{ background: f.color, opacity: 0.35 + 0.65 * f.opacity }}
+                  aria-label={name}
+                  aria-pressed={wearing?.id === id}
+                  onClick={() => {
+                    giveFinish(desk, finish);
+                    desk.seal();
+                  }}
+                />
               );
             })}
           </div>
         ))}
       </div>
       <p className="soft">
-        {keys.length} part{keys.length === 1 ? "" : "s"}:{" "}
+        {count} part{count === 1 ? "" : "s"}:{" "}
         {!same ? "several finishes" : first ? (wearing?.name ?? "own finish") : "as in CAD"}
       </p>
       <div className="form">
@@ -149,4 +170,4 @@ export function FinishTab() {
       </div>
     </>
   );
-}
+});

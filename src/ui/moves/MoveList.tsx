@@ -1,7 +1,7 @@
 "use client";
 import { Button, Dropdown, Input, Switch, Tooltip } from "antd";
 import { Folder as FolderIcon, MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
-import { useState } from "react";
+import { memo, useCallback, useRef, useState } from "react";
 import type { Folder, Move, Step } from "../../core/document/sequence";
 import { removeFolder, updateFolder, updateMove } from "../../core/edit/moveCommands";
 import { moveKindOf } from "../../core/moves/kinds";
@@ -43,17 +43,20 @@ export function MoveList({ step }: { step: Step }) {
     ...order.filter((m) => m.folder === null || !step.folders[m.folder]),
     ...folders.flatMap((f) => order.filter((m) => m.folder === f.id)),
   ];
-  const select = (move: Move, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
-    const ref: MoveRef = { step: step.id, move: move.id };
-    const last = marked[marked.length - 1];
-    if (e.shiftKey && last?.step === step.id) {
-      const [a, b] = [shown.findIndex((m) => m.id === last.move), shown.indexOf(move)].sort((p, q) => p - q) as [
-        number,
-        number,
-      ];
-      mark(desk, ref, { range: shown.slice(a, b + 1).map((m) => ({ step: step.id, move: m.id })) });
-    } else mark(desk, ref, { more: e.ctrlKey || e.metaKey });
-  };
+  const listed = useRef(shown);
+  listed.current = shown;
+  const select = useCallback(
+    (move: string, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+      const ref: MoveRef = { step: step.id, move };
+      const last = desk.state.marked.at(-1);
+      if (e.shiftKey && last?.step === step.id) {
+        const at = (id: string) => listed.current.findIndex((m) => m.id === id);
+        const [a, b] = [at(last.move), at(move)].sort((p, q) => p - q) as [number, number];
+        mark(desk, ref, { range: listed.current.slice(a, b + 1).map((m) => ({ step: step.id, move: m.id })) });
+      } else mark(desk, ref, { more: e.ctrlKey || e.metaKey });
+    },
+    [desk, step.id],
+  );
   const lines: Line[] = [
     ...order.filter((m) => m.folder === null || !step.folders[m.folder]).map((move) => ({ move })),
     ...folders.flatMap((folder) => {
@@ -92,7 +95,7 @@ export function MoveList({ step }: { step: Step }) {
           keyOf={(l) => ("move" in l ? l.move.id : `folder ${l.folder.id}`)}
           row={(l) =>
             "move" in l ? (
-              <Row step={step} move={l.move} marked={chosen.has(l.move.id)} onSelect={(e) => select(l.move, e)} />
+              <Row step={step} move={l.move} marked={chosen.has(l.move.id)} onSelect={select} />
             ) : (
               <li>
                 <FolderRow step={step} folder={l.folder} moves={l.moves} />
@@ -105,7 +108,8 @@ export function MoveList({ step }: { step: Step }) {
   );
 }
 
-function Row({
+/** A long list is made anew while it scrolls and is measured; its rows are not, as long as they stay the same. */
+const Row = memo(function Row({
   step,
   move,
   marked,
@@ -114,9 +118,11 @@ function Row({
   step: Step;
   move: Move;
   marked: boolean;
-  onSelect: (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
+  onSelect: (move: string, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
 }) {
   const desk = useDesk();
+  useDeskState((s) => s.programVersion);
+  const others = useDeskState((s) => (s.marked.length > 1 ? s.marked.length : 0));
   const ref = { step: step.id, move: move.id };
   const span = spanOf(move, desk.body());
   const faults = reportsOf(desk, ref);
@@ -139,7 +145,7 @@ function Row({
         type="button"
         className="move-main"
         aria-pressed={marked}
-        onClick={onSelect}
+        onClick={(e) => onSelect(move.id, e)}
         title={`${move.name}\n${about}`}
       >
         <MoveIcon kind={move.kind} />
@@ -163,7 +169,7 @@ function Row({
           items: [
             {
               key: "back",
-              label: `Put back ${desk.state.marked.length > 1 ? `${desk.state.marked.length} moves ` : ""}at the playhead (Ctrl+Shift+B)`,
+              label: `Put back ${others > 1 ? `${others} moves ` : ""}at the playhead (Ctrl+Shift+B)`,
             },
             { key: "copy", label: "Copy (Ctrl+C)" },
             { key: "duplicate", label: "Duplicate (Ctrl+D)" },
@@ -191,7 +197,7 @@ function Row({
       </Dropdown>
     </li>
   );
-}
+});
 
 function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves: readonly Move[] }) {
   const desk = useDesk();

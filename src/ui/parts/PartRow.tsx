@@ -1,7 +1,7 @@
 "use client";
 import { Tooltip } from "antd";
 import { Boxes, Cuboid, Eye, EyeOff, Ghost, Lock, Unlink, Waypoints } from "lucide-react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
 import { setFlag } from "../../core/edit/preparationCommands";
 import { joinGroup, leaveGroups, rename } from "../../desk/acts/partActions";
@@ -11,8 +11,11 @@ import { type RowKey, rowOf } from "./treeData";
 /** What rows carry while dragged: the keys of the parts, as JSON. */
 const DRAGGED = "application/x-plextan-parts";
 
-/** One row of the parts tree: icon, name (or its field), marks and the eye. */
-export function PartRow({ rowKey, title }: { rowKey: RowKey; title: string }) {
+/**
+ * One row of the parts tree: icon, name (or its field), marks and the eye. The tree is made anew with every selection and
+ * while it scrolls; its rows are not, as long as they stay the same.
+ */
+export const PartRow = memo(function PartRow({ rowKey, title }: { rowKey: RowKey; title: string }) {
   const desk = useDesk();
   const row = rowOf(rowKey);
   const [over, setOver] = useState(false);
@@ -106,23 +109,22 @@ export function PartRow({ rowKey, title }: { rowKey: RowKey; title: string }) {
       {(prepared?.locked || groupLocked) && <Lock size={12} aria-label="Locked" />}
       {prepared?.ghost && <Ghost size={12} aria-label="Seen through" />}
       {row.kind !== "group" && (
-        <Tooltip title={hidden ? "Show" : "Hide"}>
-          <button
-            type="button"
-            className="part-eye"
-            aria-label={`${hidden ? "Show" : "Hide"} ${title}`}
-            onClick={(e) => {
-              e.stopPropagation();
-              desk.prepare(`${hidden ? "Show" : "Hide"} ${title}`, setFlag([key], "hidden", !hidden));
-            }}
-          >
-            {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
-          </button>
-        </Tooltip>
+        <button
+          type="button"
+          className="part-eye"
+          title={hidden ? "Show" : "Hide"}
+          aria-label={`${hidden ? "Show" : "Hide"} ${title}`}
+          onClick={(e) => {
+            e.stopPropagation();
+            desk.prepare(`${hidden ? "Show" : "Hide"} ${title}`, setFlag([key], "hidden", !hidden));
+          }}
+        >
+          {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
+        </button>
       )}
     </span>
   );
-}
+});
 
 function NameField({ target, name }: { target: PartTarget; name: string }) {
   const desk = useDesk();

@@ -1,10 +1,10 @@
 "use client";
-import { Button, Input, Tooltip, Tree } from "antd";
+import { Button, Input, Tooltip, Tree, type TreeDataNode } from "antd";
 import { ChevronDown, ChevronUp } from "lucide-react";
-import { type Key, type RefObject, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { type Key, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { findParts, isEmptyFilter, NO_FILTER } from "../../core/assembly/finding";
+import type { Preparation } from "../../core/document/preparation";
 import { namedIdentities } from "../../core/revision/identity";
-import { nameOf } from "../../desk/names";
 import { select, selectGroup } from "../../desk/selection/selecting";
 import { useDesk, useDeskState } from "../desk/context";
 import { FilterButton } from "./FilterButton";
@@ -52,12 +52,28 @@ function useGone(): readonly string[] {
   return gone;
 }
 
+/** Names that parts were given, by their keys; another map only when a name is another. */
+function useNames(): ReadonlyMap<string, string> {
+  const last = useRef<{ of: Preparation["nodes"]; names: ReadonlyMap<string, string> } | null>(null);
+  return useDeskState((s) => {
+    const of = s.preparation.body.nodes;
+    if (last.current?.of === of) return last.current.names;
+    const names = new Map<string, string>();
+    for (const [key, { name }] of Object.entries(of)) if (name !== undefined) names.set(key, name);
+    const before = last.current?.names;
+    const same = before?.size === names.size && [...names].every(([key, name]) => before.get(key) === name);
+    last.current = { of, names: same ? before : names };
+    return last.current.names;
+  });
+}
+
 /** What the tree shows: the rows, which of them are open, and what a search found. */
-function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bottom" | "auto" }): void } | null>) {
+function useRows(bringIntoView: (row: number) => void) {
   const desk = useDesk();
   const selection = useDeskState((s) => s.selection);
   const group = useDeskState((s) => s.group);
-  const preparation = useDeskState((s) => s.preparation.body);
+  const groups = useDeskState((s) => s.preparation.body.groups);
+  const names = useNames();
   const { nodes } = desk.index.assembly;
   const [filter, setFilter] = useState(NO_FILTER);
   const [expanded, setExpanded] = useState<Key[]>(() => [...desk.index.roots]);
@@ -65,19 +81,27 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
   // Of thousands of parts the tree takes longer to make anew than a letter to type: it follows.
   const followed = useDeferredValue(filter);
   const searching = !isEmptyFilter(followed);
+  const searched = useDeskState((s) => (searching ? s.preparation.body : null));
   const found = useMemo(
-    () => (searching ? findParts(desk.index, preparation, followed) : null),
-    [desk, preparation, followed, searching],
+    () => (searched ? findParts(desk.index, searched, followed) : null),
+    [desk, searched, followed],
   );
   const gone = useGone();
   const data = useMemo(
-    () => treeRows(desk.index, preparation, (i) => nameOf(desk, i), found && new Set(found), gone),
-    [desk, preparation, found, gone],
+    () =>
+      treeRows(
+        desk.index,
+        groups,
+        (i) => names.get(nodes[i]?.key ?? "") ?? nodes[i]?.name ?? "",
+        found && new Set(found),
+        gone,
+      ),
+    [desk, groups, names, nodes, found, gone],
   );
   const openKeys = useMemo(() => (searching ? visibleKeys(data, null) : expanded), [searching, data, expanded]);
 
-  const shown = useRef(data);
-  shown.current = data;
+  const shown = useRef({ data, openKeys });
+  shown.current = { data, openKeys };
   /** Found parts were selected from here: the tree stays as it was. */
   const stays = useRef(false);
   // What is picked on the stage is opened and brought into view here.
@@ -86,7 +110,8 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
     // A search may have left out what is to be shown; then there is nothing to scroll to.
     const scrollTo = (key: RowKey) => {
       const timer = setTimeout(() => {
-        if (visibleKeys(shown.current, null).includes(key)) tree.current?.scrollTo({ key, align: "auto" });
+        const at = visibleKeys(shown.current.data, new Set(shown.current.openKeys as RowKey[])).indexOf(key);
+        if (at >= 0) bringIntoView(at);
       }, 60);
       return () => clearTimeout(timer);
     };
@@ -100,10 +125,10 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
     for (let p = nodes[last]?.parent ?? -1; p >= 0; p = nodes[p]?.parent ?? -1) above.push(p);
     setExpanded((e) => (above.every((a) => e.includes(a)) ? e : [...new Set([...e, ...above])]));
     return scrollTo(last);
-  }, [selection, group, nodes]);
+  }, [selection, group, nodes, bringIntoView]);
   const take = () => {
     // What is typed counts, also where the tree does not show it yet.
-    const all = isEmptyFilter(filter) ? [] : findParts(desk.index, preparation, filter);
+    const all = isEmptyFilter(filter) ? [] : findParts(desk.index, desk.state.preparation.body, filter);
     if (all.length === 0) return;
     stays.current = true;
     select(desk, all);
@@ -111,6 +136,8 @@ function useRows(tree: RefObject<{ scrollTo(o: { key: Key; align?: "top" | "bott
   };
   return { filter, setFilter, searching, found, data, openKeys, setExpanded, take };
 }
+
+const title = (node: TreeDataNode) => <PartRow rowKey={node.key as RowKey} title={node.title as string} />;
 
 /** Groups and the assembly's tree, in step with the stage both ways. */
 export function PartsTree({
@@ -128,9 +155,20 @@ export function PartsTree({
   const [height, setHeight] = useState(200);
   const anchor = useRef<RowKey | null>(null);
   const body = useRef<HTMLDivElement>(null);
-  const tree = useRef<{ scrollTo(o: { key: Key; align?: "top" | "bottom" | "auto" }): void } | null>(null);
+  const tree = useRef<{ scrollTo(top: number): void } | null>(null);
   const { nodes } = desk.index.assembly;
-  const { filter, setFilter, searching, found, data, openKeys, setExpanded, take } = useRows(tree);
+  const bringIntoView = useCallback((row: number) => {
+    const list = body.current?.querySelector(".ant-tree-list-holder");
+    const [first, next] = list?.querySelectorAll(".ant-tree-list-holder-inner > .ant-tree-treenode") ?? [];
+    if (!list || !first || !next) return;
+    const high = next.getBoundingClientRect().top - first.getBoundingClientRect().top;
+    // By its place: looking for a row by its key, the tree makes itself anew until all before it are measured.
+    // With a neighbour to either side, which is often the next to be chosen.
+    const [above, below] = [Math.max(0, row - 1) * high, (row + 2) * high - list.clientHeight];
+    if (list.scrollTop > above || list.scrollTop < below)
+      tree.current?.scrollTo(list.scrollTop > above ? above : below);
+  }, []);
+  const { filter, setFilter, searching, found, data, openKeys, setExpanded, take } = useRows(bringIntoView);
 
   useEffect(() => {
     if (!body.current) return;
@@ -163,7 +201,7 @@ export function PartsTree({
       select(desk, selection.includes(row.node) ? selection.filter((n) => n !== row.node) : [...selection, row.node]);
     else select(desk, [row.node]);
   };
-  const selectedKeys: Key[] = group !== null ? [`g:${group}`] : [...selection];
+  const selectedKeys = useMemo<Key[]>(() => (group !== null ? [`g:${group}`] : [...selection]), [group, selection]);
 
   return (
     <section className="panel" aria-label="Parts">
@@ -250,7 +288,8 @@ export function PartsTree({
               event.preventDefault();
               desk.set({ menu: { x: event.clientX, y: event.clientY } });
             }}
-            titleRender={(node) => <PartRow rowKey={node.key as RowKey} title={node.title as string} />}
+            motion={false}
+            titleRender={title}
           />
         )}
         {!hasGroups && !searching && nodes.length > 2 && selection.length > 1 && (

@@ -30,7 +30,7 @@ export function rowOf(
  */
 export function treeRows(
   index: AssemblyIndex,
-  preparation: Preparation,
+  prepared: Preparation["groups"],
   nameOf: (node: number) => string,
   found: ReadonlySet<number> | null,
   gone: readonly string[],
@@ -41,7 +41,7 @@ export function treeRows(
     if (found && children.length === 0 && !found.has(i)) return null;
     return { key: i, title: nameOf(i), children, isLeaf: below.length === 0 };
   };
-  const groups: TreeDataNode[] = Object.values(preparation.groups).flatMap((g) => {
+  const groups: TreeDataNode[] = Object.values(prepared).flatMap((g) => {
     const members = g.members.map((k) => index.indexOf.get(k) ?? -1).filter((n) => n >= 0 && (!found || found.has(n)));
     if (found && members.length === 0) return [];
     return [

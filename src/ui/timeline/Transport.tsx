@@ -21,7 +21,8 @@ import {
   ZoomIn,
   ZoomOut,
 } from "lucide-react";
-import { useState } from "react";
+import { useMemo, useState } from "react";
+import type { Marker } from "../../core/document/sequence";
 import { moveMarker, removeMarker, renameMarker } from "../../core/edit/timing/markers";
 import { nth } from "../../core/math/packed";
 import { formatSeconds, formatSecondsShort, frameAt, frameCount, parseTime } from "../../core/time/time";
@@ -35,7 +36,7 @@ import { Field } from "../common/Field";
 import { Pop } from "../common/Pop";
 import { TimeField } from "../common/TimeField";
 import { TimingButton } from "../compare/TimingPanel";
-import { useDesk, useDeskState, useSequence } from "../desk/context";
+import { useDesk, useDeskState, useOfSequence } from "../desk/context";
 
 export function setPlay(desk: Desk, change: Partial<PlayPrefs>): void {
   const play = { ...desk.state.play, ...change };
@@ -56,7 +57,6 @@ export function Transport({ surface }: { surface: TimelineSurface | null }) {
   const play = useDeskState((s) => s.play);
   const below = useDeskState((s) => s.below);
   const timing = useDeskState((s) => s.timing);
-  useDeskState((s) => s.programVersion);
   const icon = (label: string, keys: string, Icon: typeof Play, run: () => void) => (
     <Tooltip title={`${label} (${keys})`}>
       <Button size="small" type="text" aria-label={label} icon={<Icon size={15} />} onClick={run} />
@@ -184,7 +184,8 @@ export function Transport({ surface }: { surface: TimelineSurface | null }) {
 /** Where the playhead is: in the sequence, in its step, and as a frame. */
 function Times() {
   const desk = useDesk();
-  const sequence = useSequence();
+  const rate = useOfSequence((q) => q.rate);
+  useDeskState((s) => s.programVersion);
   const ticks = useDeskState((s) => s.ticks);
   const step = desk.stepAtPlayhead(ticks);
   const { length } = desk.program.steps;
@@ -198,7 +199,7 @@ function Times() {
           value={formatSeconds(ticks)}
           suffix="s"
           parse={(text) => {
-            const p = parseTime(text, sequence.rate);
+            const p = parseTime(text, rate);
             if ("error" in p) return p;
             if (p.ticks < 0) return { error: "A time before the start does not exist." };
             desk.pause();
@@ -215,7 +216,7 @@ function Times() {
           value={formatSeconds(ticks - step.start)}
           suffix="s"
           parse={(text) => {
-            const p = parseTime(text, sequence.rate);
+            const p = parseTime(text, rate);
             if ("error" in p) return p;
             if (p.ticks < 0) return { error: "A time before the step's start belongs to another step." };
             desk.pause();
@@ -225,7 +226,7 @@ function Times() {
         />
       )}
       <span className="number soft transport-frame" data-testid="frame">
-        frame {frameAt(ticks, sequence.rate)} of {frameCount(length, sequence.rate)} · {formatSecondsShort(length)} s
+        frame {frameAt(ticks, rate)} of {frameCount(length, rate)} · {formatSecondsShort(length)} s
       </span>
     </>
   );
@@ -247,7 +248,8 @@ function PlayPanel() {
   const play = useDeskState((s) => s.play);
   const range = useDeskState((s) => s.range);
   const ticks = useDeskState((s) => s.ticks);
-  const sequence = useSequence();
+  const rate = useOfSequence((q) => q.rate);
+  useDeskState((s) => s.programVersion);
   const { length } = desk.program.steps;
   return (
     <div className="form play-panel">
@@ -298,7 +300,7 @@ function PlayPanel() {
       <TimeField
         ariaLabel="Play from"
         ticks={range?.from ?? 0}
-        rate={sequence.rate}
+        rate={rate}
         max={(range?.to ?? length) - 1}
         onTake={(from) => setRange(desk, { from, to: range?.to ?? length })}
       />
@@ -306,7 +308,7 @@ function PlayPanel() {
       <TimeField
         ariaLabel="Play to"
         ticks={range?.to ?? length}
-        rate={sequence.rate}
+        rate={rate}
         min={(range?.from ?? 0) + 1}
         max={length}
         onTake={(to) => setRange(desk, { from: range?.from ?? 0, to })}
@@ -377,13 +379,15 @@ function SelectMenu() {
 /** Adds a marker at the playhead; with one there, names or removes it. */
 function MarkerButton() {
   const desk = useDesk();
-  const sequence = useSequence();
-  const ticks = useDeskState((s) => s.ticks);
+  const { markers, rate } = useOfSequence((q) => ({ markers: q.markers, rate: q.rate }));
+  useDeskState((s) => s.programVersion);
   const [open, setOpen] = useState(false);
-  const here = Object.values(sequence.markers).find((m) => {
+  const list = useMemo(() => Object.values(markers), [markers]);
+  const timeOf = (m: Marker) => {
     const i = desk.program.steps.position.get(m.step);
-    return i !== undefined && Math.abs(nth(desk.program.steps.start, i) + m.at - ticks) < 2;
-  });
+    return i === undefined ? Number.NaN : nth(desk.program.steps.start, i) + m.at;
+  };
+  const here = useDeskState((s) => list.find((m) => Math.abs(timeOf(m) - s.ticks) < 2));
   const add = () => {
     if (!here) addMarker(desk);
     setOpen(true);
@@ -411,8 +415,8 @@ function MarkerButton() {
             <TimeField
               ariaLabel="Time of the marker"
               width={130}
-              ticks={ticks}
-              rate={sequence.rate}
+              ticks={timeOf(here)}
+              rate={rate}
               max={desk.program.steps.length}
               onTake={(t) => {
                 const step = desk.stepAtPlayhead(t);
