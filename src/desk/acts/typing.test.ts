@@ -6,7 +6,7 @@ import { setFlag } from "../../core/edit/preparationCommands";
 import type { Desk } from "../port";
 import { ARRIVING_DEFAULT, lastArriving, rememberArriving } from "../remembered/arrivingStore";
 import { setArriving } from "./preferences";
-import { commonValue, pendTyped, typeValue, typeValues } from "./typing";
+import { commonValue, pendTyped, thatTell, typeValue, typeValues } from "./typing";
 
 const A = { type: "node", key: "root/arm/a" } as const;
 const B = { type: "node", key: "root/arm/b" } as const;
@@ -33,6 +33,22 @@ test("a value counts for all; arithmetic is each one's own; what differs is said
   expect([desk.valueOf(A, "slide.z"), desk.valueOf(B, "slide.z")]).toEqual([18, 10]);
   expect(typeValue(desk, [A, B], ["slide.z"], "12", "length")).toBeNull();
   expect(commonValue(desk, [A, B], ["slide.z"])).toBe(12);
+});
+
+test("of many that are chosen those tell that move or wait, and one of those at rest", () => {
+  const keys = desk.index.assembly.nodes.filter((n) => n.kind === "part").map(({ key }) => key);
+  const all = keys.map((key) => ({ type: "node", key }) as const);
+  const channels = ["slide.x", "slide.z", "size.x", "opacity", "turn.z"];
+  const agree = () => {
+    for (const c of channels) expect(commonValue(desk, thatTell(desk, all), [c])).toBe(commonValue(desk, all, [c]));
+  };
+  const told = thatTell(desk, all);
+  expect(told).toHaveLength(2);
+  expect(told).toContain(all.find((t) => t.key === A.key));
+  agree();
+  typeValue(desk, [B], ["slide.x"], "7", "length");
+  expect(thatTell(desk, all).map((t) => (t.type === "node" ? t.key : ""))).toContain(B.key);
+  agree();
 });
 
 test("for several it is shown and remembered once", () => {

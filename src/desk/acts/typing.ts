@@ -4,7 +4,22 @@ import type { Desk } from "../port";
 import { calculated, splitValues } from "../typing/arithmetic";
 import type { ValueKind } from "../typing/valueFields";
 import { keepPending } from "./keeping";
+import { pendingHere } from "./pending";
 import { pend, pendAll } from "./posing";
+
+/**
+ * Of things chosen together those that show all of their values: whatever moves or waits to be kept, and one for all that
+ * rest at home. Thousands are chosen at once, of which few move; a field of values asks each of them.
+ */
+export function thatTell(desk: Desk, targets: readonly Target[]): readonly Target[] {
+  let resting = false;
+  return targets.filter((t) => {
+    if (desk.program.atHome(t, "opacity") === null || pendingHere(desk, t)) return true;
+    const first = !resting;
+    resting = true;
+    return first;
+  });
+}
 
 /** What things show of channels now: one value where all agree, null where they differ. */
 export function commonValue(desk: Desk, targets: readonly Target[], channels: readonly string[]): number | null {

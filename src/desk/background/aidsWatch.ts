@@ -2,6 +2,7 @@ import type { BufferGeometry } from "three";
 import { nth } from "../../core/math/packed";
 import { cameraAt, localMiddle, nodeAt, stepFrames } from "../../core/program/path";
 import { chainOf, createPose, type Pose, pose, poseAlong } from "../../core/program/pose";
+import type { Program } from "../../core/program/program";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { PathShown } from "../../stage/aids";
 import type { Stage } from "../../stage/stage";
@@ -23,6 +24,7 @@ export function watchAids(desk: Desk, stage: Stage): () => void {
   let step = "";
   let ghostPoses: Pose[] = [];
   let slice: ReturnType<typeof setTimeout> | undefined;
+  let posed: { of: Program; at: Pose } | null = null;
   const look = (now: DeskState) => {
     const old = before;
     before = now;
@@ -49,7 +51,8 @@ export function watchAids(desk: Desk, stage: Stage): () => void {
     const part = node !== undefined && program.moving.includes(node) ? new Float32Array(3 * times.length) : null;
     const camera = now.through ? null : new Float32Array(3 * times.length);
     const version = now.programVersion;
-    const at = createPose(program);
+    if (posed?.of !== program) posed = { of: program, at: createPose(program) };
+    const { at } = posed;
     // Where one part and the camera stand hangs on few of thousands that move.
     const [along, middle] = [chainOf(program, node ?? -1), localMiddle(program.index, node ?? 0)];
     let i = 0;

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import type { Target } from "../../core/document/sequence";
 import { pendingHere } from "../../desk/acts/pending";
 import { pend } from "../../desk/acts/posing";
-import { commonValue, typeValues } from "../../desk/acts/typing";
+import { commonValue, thatTell, typeValues } from "../../desk/acts/typing";
 import { shown, suffixOf, type ValueKind } from "../../desk/typing/valueFields";
 import { Field } from "../common/Field";
 import { useDesk, useDeskState } from "../desk/context";
@@ -36,6 +36,7 @@ export function Departures({
   useDeskState((s) => s.programVersion);
   useDeskState((s) => (s.playing ? -1 : s.ticks));
   const [one] = targets;
+  const telling = thatTell(desk, targets);
   const row = (
     channels: readonly string[],
     word: string,
@@ -43,10 +44,10 @@ export function Departures({
     kind: ValueKind,
     rest: readonly (readonly string[])[] = [],
   ) => {
-    const value = commonValue(desk, targets, channels);
+    const value = commonValue(desk, telling, channels);
     const waits = nothingPends
       ? false
-      : targets.some((t) => channels.some((c) => c in (pendingHere(desk, t)?.pose.values ?? {})));
+      : telling.some((t) => channels.some((c) => c in (pendingHere(desk, t)?.pose.values ?? {})));
     return (
       <Field
         key={channels.join()}
