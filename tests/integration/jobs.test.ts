@@ -6,7 +6,7 @@ import { setTimeout as pause } from "node:timers/promises";
 import { afterAll, beforeAll, beforeEach, describe, expect, test, vi } from "vitest";
 import { encodePackage } from "../../src/core/assembly/package";
 import type { Actor } from "../../src/server/access/actor";
-import { type Database, openPool, transaction } from "../../src/server/database/pool";
+import { type Database, openPool, type Row, transaction } from "../../src/server/database/pool";
 import { JobWorker } from "../../src/server/imports/worker";
 import { type KernelPool, KernelPool as Readers } from "../../src/server/kernel/pool";
 import { RateLimiter } from "../../src/server/limits/rate";
@@ -272,4 +272,27 @@ describe("limits", () => {
     await pool.query("UPDATE upload_slots SET expires_at = UTC_TIMESTAMP(3) - INTERVAL 1 SECOND");
     expect(await takeUpload(pool, actor.workspaceId, 3)).not.toBeNull();
   });
+});
+
+test("of several nodes each that is not spoken to has a connection for work ready, and no more", async () => {
+  // One server under two addresses: what is counted is who is connected.
+  const { address } = db.database;
+  const several = openPool([address, address], 4);
+  const connected = async () => {
+    const [rows] = await pool.query<Row[]>("SELECT COUNT(*) AS n FROM information_schema.processlist");
+    return Number(rows[0]?.n);
+  };
+  // All of the pool's own, so that asking opens no other.
+  await Promise.all(Array.from({ length: 12 }, () => pool.query("SELECT 1")));
+  const before = await connected();
+  try {
+    // Each is looked at over a connection of its own; the second has one for work besides.
+    await vi.waitFor(async () => expect((await connected()) - before).toBe(3), 5000);
+    await pause(1200);
+    expect((await connected()) - before).toBe(3);
+    await several.query("DO 0");
+    expect((await connected()) - before).toBe(4);
+  } finally {
+    await several.end();
+  }
 });

@@ -35,6 +35,8 @@ interface Node {
   /** A connection of its own to look at it: those for work may all hang. */
   watch: mysql.Pool;
   open: Set<mysql.PoolConnection>;
+  /** A connection for work lies ready, though another node is spoken to. */
+  ready: boolean;
   state: NodeState;
 }
 
@@ -136,8 +138,10 @@ export class Nodes implements Database {
     for (const [i, node] of this.nodes.entries()) {
       void standingOf(node).then(
         (why) => {
-          if (why === null) node.state = { ...node.state, well: true, why: null };
-          else this.leave(node, why);
+          if (why === null) {
+            node.state = { ...node.state, well: true, why: null };
+            if (node !== this.current()) makeReady(node);
+          } else this.leave(node, why);
           // Where none was well, the first that is again is taken.
           if (why === null && !this.current().state.well) this.at = i;
         },
@@ -172,6 +176,7 @@ function nodeAt(address: DatabaseAddress, limit: number, several: boolean): Node
     pool: mysql.createPool({ ...settings, connectionLimit: limit }),
     watch: mysql.createPool({ ...settings, connectionLimit: 1 }),
     open: new Set(),
+    ready: false,
     state: { name: nameOf(address), well: true, why: null },
   };
   if (several)
@@ -190,6 +195,18 @@ interface Raw {
   stream: { destroyed: boolean; destroy(error: Error): void };
 }
 
+/** Opens a connection for work ahead: the first who goes on at this node is not to wait for one to be made. */
+function makeReady(node: Node): void {
+  if (node.ready) return;
+  node.ready = true;
+  void node.pool.getConnection().then(
+    (made) => made.release(),
+    () => {
+      node.ready = false;
+    },
+  );
+}
+
 /** Ends a node's connections at once: whoever waits for an answer on one is told. */
 async function cut(node: Node, why: string): Promise<void> {
   for (const made of node.open) {
@@ -197,6 +214,7 @@ async function cut(node: Node, why: string): Promise<void> {
     stream.destroy(Object.assign(new Error(why), { code: "ECONNRESET" }));
   }
   node.open.clear();
+  node.ready = false;
 }
 
 /** Asks a node how it is. @returns null when it is well, else why not @throws when it does not answer */

@@ -4,6 +4,7 @@ import type { AddressInfo } from "node:net";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { type Direct, directly } from "./direct";
 import { pouring } from "./pour";
+import { readBody } from "./route";
 
 let server: Server;
 let base = "";
@@ -12,11 +13,13 @@ let cancelled = 0;
 let over = 0;
 let refused = 0;
 
+const LONGEST = 2_000_000;
+const late: Promise<unknown>[] = [];
 const json = async (request: Request, { params }: { params: Promise<unknown> }) =>
   Response.json(
     {
       ...{ params: await params, query: new URL(request.url).search, type: request.headers.get("content-type") },
-      said: request.body ? await request.text() : null,
+      said: request.method === "GET" ? null : new TextDecoder().decode(await readBody(request, LONGEST)),
     },
     { status: 201, headers: { "X-Ours": "yes" } },
   );
@@ -48,6 +51,16 @@ const routes = [
     method: "GET",
     path: "/api/large",
     handler: async () => new Response(new Uint8Array(8 * 1024 * 1024).fill(7)),
+  },
+  {
+    method: "POST",
+    path: "/api/late",
+    // Reads what was sent only after a while.
+    handler: async (request: Request) => {
+      const read = new Promise((r) => setTimeout(r, 120)).then(() => readBody(request, 10));
+      late.push(read.catch((error: Error) => error.message));
+      return new Response((await read).length.toString());
+    },
   },
   { method: "POST", path: "/api/deaf", handler: async () => new Response("no", { status: 401 }) },
   {
@@ -198,6 +211,27 @@ test("a body that breaks off is an error to its handler, not a wait for ever", a
   await new Promise((r) => setTimeout(r, 50));
   sent.destroy();
   expect((await fetch(`${base}/api/nothing`)).status).toBe(204);
+});
+
+test("a short body is read when it is asked for: whole, within its limit, and not for ever", async () => {
+  expect(await (await fetch(`${base}/api/late`, { method: "POST", body: "0123456789" })).text()).toBe("10");
+  expect((await fetch(`${base}/api/late`, { method: "POST", body: "0123456789a" })).status).toBe(500);
+  // Cut off before anybody read it, and while it is read.
+  for (const wait of [20, 200]) {
+    const sent = ask(`${base}/api/late`, { method: "POST", headers: { "Content-Length": 9 } });
+    sent.on("error", () => {});
+    sent.write("half");
+    await new Promise((r) => setTimeout(r, wait));
+    sent.destroy();
+    await new Promise((r) => setTimeout(r, 200));
+  }
+  expect(await Promise.all(late.splice(0))).toEqual([
+    expect.any(Uint8Array),
+    "The file is too large; at most 0 MB can be taken.",
+    "The connection was cut.",
+    // What the system calls it.
+    "aborted",
+  ]);
 });
 
 test("one who takes nothing of a long answer and leaves does no harm, nor does a handler that breaks", async () => {

@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
+import { atHand } from "./atHand";
 import { pourOf } from "./pour";
 
 /** A route's handler: what the framework would call for it. */
@@ -61,11 +62,13 @@ async function answer(
     for (const [name, value] of Object.entries(request.headers))
       if (value !== undefined && !name.startsWith(":"))
         headers.set(name, Array.isArray(value) ? value.join(", ") : value);
-    const body = request.method === "GET" || request.method === "HEAD" ? null : bodyOf(request);
+    const small = isSmall(request);
+    const body = small || request.method === "GET" || request.method === "HEAD" ? null : bodyOf(request);
     const asked = new Request(new URL(url, "http://plextan"), {
       ...{ method: request.method as string, headers, signal: gone.signal },
       ...(body ? { body, duplex: "half" } : {}),
     } as RequestInit);
+    if (small) atHand(asked, () => wholeOf(request));
     await send(await handler(asked, { params: Promise.resolve(params as never) }), response, gone.signal);
   } catch {
     // A handler words its own errors: what comes here is a connection that broke.
@@ -74,6 +77,24 @@ async function answer(
   }
   // What nobody wanted to read stands before the next request on the connection.
   if (!request.complete) request.removeAllListeners("data").resume();
+}
+
+/** Bytes of a body, as it says of itself, up to which it is read without a stream between. */
+const SMALL = 64 * 1024;
+
+const isSmall = ({ headers }: IncomingMessage): boolean =>
+  headers["transfer-encoding"] === undefined && Number(headers["content-length"] ?? Number.NaN) <= SMALL;
+
+/** A small body, read from the connection when it is asked for. @throws Error when the connection is cut before */
+function wholeOf(request: IncomingMessage): Promise<Uint8Array> {
+  return new Promise((resolve, reject) => {
+    if (request.destroyed) throw new Error("The connection was cut.");
+    const chunks: Buffer[] = [];
+    request.on("data", (chunk: Buffer) => void chunks.push(chunk));
+    request.once("end", () => resolve(chunks.length === 1 ? (chunks[0] as Buffer) : Buffer.concat(chunks)));
+    request.once("error", reject);
+    request.once("close", () => reject(new Error("The connection was cut.")));
+  });
 }
 
 /** What is sent, read as it is asked for: of what nobody reads nothing is taken. */

@@ -11,6 +11,7 @@ import { log } from "../log";
 import type { PeopleError } from "../people/problem";
 import { Lately } from "../review/lately";
 import { type Judged, type MovedOn, type Reviewer, reviewerAt, standsStill } from "../review/voices";
+import { atHandOf } from "./atHand";
 import { guestTokensIn, type Head, originIn, sessionTokenIn, setSessionToken } from "./cookie";
 
 /** An answer other than success, with words for the user. */
@@ -311,6 +312,9 @@ export async function readBody(request: Request, limit: number): Promise<Uint8Ar
   const tooLong = () =>
     new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
   if (Number(request.headers.get("content-length") ?? 0) > limit) throw tooLong();
+  const whole = await atHandOf(request)?.();
+  if (whole && whole.length > limit) throw tooLong();
+  if (whole) return whole;
   const chunks: Uint8Array[] = [];
   let size = 0;
   const reader = request.body?.getReader();
