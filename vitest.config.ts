@@ -9,6 +9,8 @@ export default defineConfig({
           // What is under test keeps nothing between tests, so modules are loaded once for all files of a worker: loading
           // them again for each took two thirds of the time.
           isolate: false,
+          // By itself it would leave one of two processors to whoever looks on.
+          maxWorkers: 2,
           testTimeout: process.env.PLEXTAN_SEARCH ? 900_000 : 30_000,
           setupFiles: ["tests/support/properties.ts"],
           include: ["src/**/*.test.ts", "tests/unit/**/*.test.ts"],
