@@ -11,3 +11,10 @@ export const atHand = (request: Request, whole: () => Promise<Uint8Array>): Requ
 /** How a request's body is read whole; null where it has a stream alone. */
 export const atHandOf = (request: Request): (() => Promise<Uint8Array>) | null =>
   (request as { [AT_HAND]?: () => Promise<Uint8Array> })[AT_HAND] ?? null;
+
+/**
+ * The connection was cut before all of a body was here: nobody waits for an answer, and nothing is wrong with the server.
+ * By name: the framework loads a module once for each route, so a class may be there several times.
+ */
+export const cutOff = (): Error => Object.assign(new Error("The connection was cut."), { name: "CutOff" });
+export const isCutOff = (error: unknown): boolean => (error as Error | null)?.name === "CutOff";

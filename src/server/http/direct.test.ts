@@ -57,7 +57,9 @@ const routes = [
     path: "/api/late",
     // Reads what was sent only after a while.
     handler: async (request: Request) => {
-      const read = new Promise((r) => setTimeout(r, 120)).then(() => readBody(request, 10));
+      const read = new Promise((r) => setTimeout(r, 120)).then(() =>
+        readBody(request, request.headers.get("content-length") === "1000000" ? 1e6 : 10),
+      );
       late.push(read.catch((error: Error) => error.message));
       return new Response((await read).length.toString());
     },
@@ -229,9 +231,18 @@ test("a short body is read when it is asked for: whole, within its limit, and no
     expect.any(Uint8Array),
     "The file is too large; at most 0 MB can be taken.",
     "The connection was cut.",
-    // What the system calls it.
-    "aborted",
+    "The connection was cut.",
   ]);
+});
+
+test("a long body that is cut off before anybody reads it is an error as well", async () => {
+  const sent = ask(`${base}/api/late`, { method: "POST", headers: { "Content-Length": 1_000_000 } });
+  sent.on("error", () => {});
+  sent.write("half");
+  await new Promise((r) => setTimeout(r, 20));
+  sent.destroy();
+  await new Promise((r) => setTimeout(r, 200));
+  expect(await Promise.all(late.splice(0))).toEqual(["The connection was cut."]);
 });
 
 test("one who takes nothing of a long answer and leaves does no harm, nor does a handler that breaks", async () => {

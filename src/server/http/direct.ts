@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
-import { atHand } from "./atHand";
+import { atHand, cutOff } from "./atHand";
 import { pourOf } from "./pour";
 
 /** A route's handler: what the framework would call for it. */
@@ -88,12 +88,12 @@ const isSmall = ({ headers }: IncomingMessage): boolean =>
 /** A small body, read from the connection when it is asked for. @throws Error when the connection is cut before */
 function wholeOf(request: IncomingMessage): Promise<Uint8Array> {
   return new Promise((resolve, reject) => {
-    if (request.destroyed) throw new Error("The connection was cut.");
+    if (request.destroyed) throw cutOff();
     const chunks: Buffer[] = [];
     request.on("data", (chunk: Buffer) => void chunks.push(chunk));
     request.once("end", () => resolve(chunks.length === 1 ? (chunks[0] as Buffer) : Buffer.concat(chunks)));
-    request.once("error", reject);
-    request.once("close", () => reject(new Error("The connection was cut.")));
+    request.once("error", () => reject(cutOff()));
+    request.once("close", () => reject(cutOff()));
   });
 }
 
@@ -119,11 +119,11 @@ function bodyOf(request: IncomingMessage): ReadableStream<Uint8Array> {
       "end",
       over(() => c.close()),
     );
-    request.once("error", (error) => over(() => c.error(error))());
-    request.once(
-      "close",
-      over(() => c.error(new Error("The connection was cut."))),
-    );
+    const cut = over(() => c.error(cutOff()));
+    request.once("error", cut);
+    request.once("close", cut);
+    // Before anybody read: it will not say so again.
+    if (request.destroyed) cut();
   };
   return new ReadableStream<Uint8Array>(
     {

@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { z } from "zod";
 import { ImportError, NO_ROOM } from "../../formats/importError";
+import { cutOff } from "./atHand";
 import { attachment, failure, HttpError, idFrom, readBody, readJson } from "./route";
 
 const post = (body: BodyInit, type = "application/json") =>
@@ -50,6 +51,7 @@ describe("requests", () => {
       return [r.status, ((await r.json()) as { error: string }).error] as const;
     };
     expect(await of(new ImportError("empty", "The file is empty."))).toEqual([422, "The file is empty."]);
+    expect(await of(cutOff())).toEqual([400, "The connection was cut before all of it was here."]);
     expect((await of(Object.assign(new Error("x"), { code: "ECONNREFUSED" })))[0]).toBe(503);
     for (const full of [{ code: "ENOSPC" }, { code: "ER_RECORD_FILE_FULL", errno: 1114 }, { errno: 1021 }])
       expect(await of(Object.assign(new Error("x"), full))).toEqual([507, NO_ROOM]);

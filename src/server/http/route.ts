@@ -11,7 +11,7 @@ import { log } from "../log";
 import type { PeopleError } from "../people/problem";
 import { Lately } from "../review/lately";
 import { type Judged, type MovedOn, type Reviewer, reviewerAt, standsStill } from "../review/voices";
-import { atHandOf } from "./atHand";
+import { atHandOf, isCutOff } from "./atHand";
 import { guestTokensIn, type Head, originIn, sessionTokenIn, setSessionToken } from "./cookie";
 
 /** An answer other than success, with words for the user. */
@@ -246,6 +246,7 @@ export function failure(error: unknown, request: string | null = null): Response
     );
   if (isPeopleError(error)) return failure(new HttpError(error.status, error.message), request);
   if (error instanceof Error && TOLD.has(error.name)) return Response.json({ error: error.message }, { status: 422 });
+  if (isCutOff(error)) return failure(new HttpError(400, "The connection was cut before all of it was here."), request);
   if (isFull(error)) {
     log().error({ err: error, request }, "no room left");
     return Response.json({ error: NO_ROOM }, { status: 507 });
