@@ -24,6 +24,8 @@ export interface Node {
   /** Starts it again; it takes over what it missed. */
   start(): Promise<void>;
   alive(): boolean;
+  /** The end of what it wrote. */
+  said(): Promise<string>;
 }
 
 export interface Cluster {
@@ -148,6 +150,7 @@ export async function startCluster(count = 3): Promise<Cluster> {
       address,
       start,
       alive: () => !gone(),
+      said: () => tail(folder),
       freeze: () => void process.kill(pid(), "SIGSTOP"),
       thaw: () => void process.kill(pid(), "SIGCONT"),
       async kill() {

@@ -89,8 +89,9 @@ async function healthy(apps: readonly App[], nodes: number): Promise<void> {
  * kill another then would be two of three at once, and what is left may not go on.
  */
 async function whole(cluster: Cluster): Promise<void> {
-  for (let i = 0; i < 400; i++) {
-    const sizes = await Promise.all(
+  let sizes: string[] = [];
+  for (let i = 0; i < 1200; i++) {
+    sizes = await Promise.all(
       cluster.nodes.map(async (n) => {
         const pool = openPool(n.address, 1);
         try {
@@ -111,7 +112,8 @@ async function whole(cluster: Cluster): Promise<void> {
     if (sizes.every((s) => s === "3 Synced")) return;
     await sleep(150);
   }
-  throw new Error("The nodes did not come together again after a minute.");
+  const said = await Promise.all(cluster.nodes.map(async (n, i) => `Node ${i + 1}, ${sizes[i]}:\n${await n.said()}`));
+  throw new Error(`The nodes did not come together again after three minutes.\n${said.join("\n")}`);
 }
 
 const nodeOf = async (app: App): Promise<number> =>
