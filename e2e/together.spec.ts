@@ -63,8 +63,9 @@ test("two at the same sequence: each sees what the other does, and where they ar
     });
     if (!r.ok) throw new Error(await r.text());
   });
-  await expect(page.getByText("Somebody put revision 2 of the CAD file in place.")).toBeVisible();
-  await expect(other.getByText("Somebody put revision 2 of the CAD file in place.")).toBeVisible();
+  // At once: it is said for some seconds, and one of the two may be that much later than the other.
+  const inPlace = "Somebody put revision 2 of the CAD file in place.";
+  await Promise.all([page, other].map((p) => expect(p.getByText(inPlace)).toBeVisible()));
 
   // Cut off from each other for a moment, both change the very same title.
   await mine.saved();
