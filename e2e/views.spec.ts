@@ -214,3 +214,125 @@ test("a step with 200 moves has the rows in sight in the page, and each of them 
   await page.getByRole("button", { name: new RegExp(`^Move ${moves}\\b`) }).click();
   await expect.poll(() => page.evaluate("plextanDesk.state.marked.map((m) => m.move).join()")).toBe("m0200");
 });
+
+/** Counts, from the next page on, how many components are made anew, and how often the page's rules are changed. */
+async function counted(page: Page): Promise<(act: () => Promise<unknown>) => Promise<{ made: number; rules: number }>> {
+  // tsx names functions by a helper that the page does not have.
+  await page.addInitScript("globalThis.__name = (f) => f");
+  await page.addInitScript(() => {
+    interface Fiber {
+      tag: number;
+      flags: number;
+      alternate: Fiber | null;
+      child: Fiber | null;
+      sibling: Fiber | null;
+    }
+    const seen = { made: 0, rules: 0 };
+    // Functions, with what is passed on to them by reference or remembered, and classes; see React's WorkTag.
+    const components = new Set([0, 1, 11, 14, 15]);
+    const PERFORMED_WORK = 1;
+    const count = (first: Fiber | null) => {
+      for (let f = first; f; f = f.sibling) {
+        if (components.has(f.tag) && (f.alternate === null || (f.flags & PERFORMED_WORK) !== 0)) seen.made++;
+        if (f.alternate === null || f.child !== f.alternate.child) count(f.child);
+      }
+    };
+    Object.assign(window, {
+      seen,
+      // What the library offers to tools that look at it.
+      __REACT_DEVTOOLS_GLOBAL_HOOK__: {
+        supportsFiber: true,
+        inject: () => 1,
+        onCommitFiberUnmount: () => {},
+        onPostCommitFiberRoot: () => {},
+        onCommitFiberRoot: (_: number, root: { current: Fiber }) => count(root.current.child),
+      },
+    });
+    document.addEventListener("DOMContentLoaded", () => {
+      new MutationObserver((list) => {
+        seen.rules += list.length;
+      }).observe(document.head, { childList: true, subtree: true, characterData: true });
+    });
+  });
+  return async (act) => {
+    const now = () =>
+      page.evaluate(() => ({ ...(window as unknown as { seen: { made: number; rules: number } }).seen }));
+    const before = await now();
+    await act();
+    // What an act brings about later is its own as well: a save, a picture.
+    await page.waitForTimeout(900);
+    const after = await now();
+    return { made: after.made - before.made, rules: after.rules - before.rules };
+  };
+}
+
+test("an act makes anew what it shows and no more, and leaves the page's rules alone", async ({ page }) => {
+  const count = await counted(page);
+  const desk = new DeskPage(page);
+  await desk.openDemo();
+  const parts = await page.evaluate<string[]>(
+    `plextanDesk.index.assembly.nodes.filter((n) => n.kind === "part").slice(0, 2).map((n) => n.key)`,
+  );
+  const choose = (keys: readonly string[]) =>
+    page.evaluate(
+      (list) => {
+        const d = (
+          window as unknown as { plextanDesk: { index: { indexOf: Map<string, number> }; select(n: number[]): void } }
+        ).plextanDesk;
+        d.select(list.map((k) => d.index.indexOf.get(k) as number));
+      },
+      [...keys],
+    );
+  const press = (key: string) => page.keyboard.press(key);
+  /** About a third more than was counted, so that a component more is none too many and a list of them is. */
+  const acts: readonly [name: string, most: number, act: () => Promise<unknown>][] = [
+    ["one part", 550, () => choose(parts.slice(0, 1))],
+    ["two parts", 380, () => choose(parts)],
+    ["hidden", 300, () => press("Control+Shift+H")],
+    ["shown again", 400, () => press("Control+Z")],
+    ["a frame on", 60, () => press("ArrowRight")],
+    ["nothing", 380, () => choose([])],
+    [
+      "ten pictures",
+      100,
+      () =>
+        page.evaluate(async () => {
+          const { view } = (window as unknown as { plextanDesk: { view: { draw(): void } } }).plextanDesk;
+          for (let i = 0; i < 10; i++) {
+            view.draw();
+            await new Promise(requestAnimationFrame);
+          }
+        }),
+    ],
+  ];
+  await page.getByTestId("stage-canvas").focus();
+  // The first time brings in what was never there before.
+  for (const [, , act] of acts) await count(act);
+  const found: string[] = [];
+  for (const [name, most, act] of acts) {
+    const { made, rules } = await count(act);
+    if (made === 0) found.push(`${name}: nothing was counted`);
+    if (made > most || rules > 0) found.push(`${name}: ${made} components of ${most}, ${rules} changes of rules`);
+  }
+  expect(found).toEqual([]);
+});
+
+test("why a typed value was refused hangs under its field, which keeps the keys and says it too", async ({ page }) => {
+  const desk = new DeskPage(page);
+  await desk.openDemo();
+  const field = desk.field("Sequence time");
+  await field.fill("soon");
+  await field.press("Enter");
+  const tip = page.getByRole("tooltip").filter({ visible: true });
+  await expect(tip).toBeVisible();
+  await expect(field).toHaveAccessibleDescription(await tip.innerText());
+  await expect(field).toBeFocused();
+  const [at, under] = [await page.locator(".transport-time .field").boundingBox(), await tip.boundingBox()];
+  if (!at || !under) throw new Error("no tip");
+  const middle = (b: { x: number; width: number }) => b.x + b.width / 2;
+  expect(Math.abs(middle(at) - middle(under))).toBeLessThan(12);
+  await field.fill("1");
+  await expect(tip).toHaveCount(0);
+  await field.press("Enter");
+  await expect(field).toHaveValue("1.000");
+});

@@ -1,5 +1,6 @@
 import { CAMERA_CHANNELS } from "../core/document/sequence";
-import { createPose, pose } from "../core/program/pose";
+import { pose } from "../core/program/pose";
+import { createPose } from "../core/program/sampling";
 import { frameAt, parseTime, ticksToSeconds } from "../core/time/time";
 import { ProjectFileError } from "../formats/out/project/file";
 import { openProject } from "./openProject";

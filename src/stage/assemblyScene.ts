@@ -5,7 +5,7 @@ import type { LookNode } from "../core/document/looks";
 import type { Finish } from "../core/document/surroundings";
 import { FACE_STRIDE, type Geometry } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
-import type { Pose } from "../core/program/pose";
+import type { Pose } from "../core/program/sampling";
 import { CONTACT_REACH } from "./contactShadow";
 import { EdgeMaterial, edgeGeometry } from "./edgeLines";
 import { STAGE_COLORS } from "./palette";

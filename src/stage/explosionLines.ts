@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import { explosionLinesOf, explosionSegment, SHORTEST_LINE } from "../core/program/overlay";
-import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
+import type { Pose } from "../core/program/sampling";
 import { STAGE_COLORS } from "./palette";
 
 /** Dashed lines from where parts belong to where they have been taken, drawn among the parts. */

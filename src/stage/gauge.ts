@@ -3,7 +3,8 @@ import type { Joint } from "../core/document/preparation";
 import { turns } from "../core/kinematics/jointKinds";
 import { nth } from "../core/math/packed";
 import type { NodeTracks } from "../core/program/layout";
-import { jointCarrier, type Pose } from "../core/program/pose";
+import { jointCarrier } from "../core/program/pose";
+import type { Pose } from "../core/program/sampling";
 import { viewSpan } from "./handles";
 import { STAGE_COLORS } from "./palette";
 

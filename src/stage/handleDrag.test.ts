@@ -4,7 +4,8 @@ import { joint, key, preparation, sequenceOf, smallIndex } from "../../tests/sup
 import type { Joint } from "../core/document/preparation";
 import { compile } from "../core/program/compile";
 import type { NodeTracks } from "../core/program/layout";
-import { createPose, pose } from "../core/program/pose";
+import { pose } from "../core/program/pose";
+import { createPose } from "../core/program/sampling";
 import { Gauge, gaugeState } from "./gauge";
 import { type DragContext, HandleDragging, type Snapping } from "./handleDrag";
 import { type HandleFrame, type HandleId, Handles } from "./handles";

@@ -4,7 +4,7 @@ import { nth } from "../core/math/packed";
 import { conjugateQuaternion, multiplyQuaternion, quaternionFromAxis } from "../core/math/rotation";
 import type { Triple } from "../core/math/triple";
 import { type NodeTracks, SLIDE, TURN } from "../core/program/layout";
-import type { Pose } from "../core/program/pose";
+import type { Pose } from "../core/program/sampling";
 import { accumulate, alongAxis, angleAbout, snapped } from "./dragMath";
 import type { Gauge } from "./gauge";
 import type { HandleId, Handles } from "./handles";

@@ -2,7 +2,8 @@ import * as THREE from "three";
 import { nth } from "../core/math/packed";
 import type { ReadonlyTriple } from "../core/math/triple";
 import type { NodeTracks } from "../core/program/layout";
-import { type Pose, rotationOf } from "../core/program/pose";
+import { rotationOf } from "../core/program/pose";
+import type { Pose } from "../core/program/sampling";
 import { AXIS_COLORS, STAGE_COLORS } from "./palette";
 
 /**

@@ -4,7 +4,8 @@ import { seconds, smallIndex } from "../../tests/support/assembly";
 import { richFilm, richPreparation } from "../../tests/support/richFilm";
 import { compile } from "../core/program/compile";
 import { notesOf } from "../core/program/overlay";
-import { createPose, pose } from "../core/program/pose";
+import { pose } from "../core/program/pose";
+import { createPose } from "../core/program/sampling";
 import { anyNoteShown, NotesDrawn } from "./notesLayer";
 
 const whole = { left: 0, top: 0, width: 640, height: 360 };

@@ -1,8 +1,8 @@
 import * as THREE from "three";
 import { noteSize, placeNote } from "../core/captions/layout";
 import { noteAnchor, notesOf, noteText } from "../core/program/overlay";
-import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
+import type { Pose } from "../core/program/sampling";
 
 /** Where the picture lies on what is drawn on, pixels. */
 export interface PictureRect {

@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import type { ReadonlyTriple } from "../core/math/triple";
 import type { NodeTracks } from "../core/program/layout";
-import type { Pose } from "../core/program/pose";
+import type { Pose } from "../core/program/sampling";
 import { FeatureMarker } from "./featureMarker";
 import { Gauge, gaugeState } from "./gauge";
 import { type HandleFrame, Handles } from "./handles";

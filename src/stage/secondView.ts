@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import type { Up } from "../core/camera/camera";
 import { CAMERA_CHANNELS, type CameraValues } from "../core/document/keys";
-import type { Pose } from "../core/program/pose";
+import type { Pose } from "../core/program/sampling";
 import { setCamera } from "./picture";
 
 /** Share of the canvas that the second view may take, across and down. */

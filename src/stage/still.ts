@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import type { AssemblyIndex } from "../core/assembly/assembly";
-import type { Pose } from "../core/program/pose";
 import type { Program } from "../core/program/program";
+import type { Pose } from "../core/program/sampling";
 import { drawNotes, STAGE_FONT } from "./notesLayer";
 import { setCamera } from "./picture";
 

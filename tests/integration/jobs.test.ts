@@ -290,6 +290,16 @@ test("of several nodes each that is not spoken to has a connection for work read
     await vi.waitFor(async () => expect((await connected()) - before).toBe(3), 5000);
     await pause(1200);
     expect((await connected()) - before).toBe(3);
+    // What the server lets go of, after hours of rest, is made again.
+    const youngest = async () => {
+      const [rows] = await pool.query<Row[]>("SELECT MAX(id) AS id FROM information_schema.processlist");
+      return Number(rows[0]?.id);
+    };
+    const ready = await youngest();
+    await pool.query("KILL ?", [ready]);
+    await vi.waitFor(async () => expect(await youngest()).toBeGreaterThan(ready), 5000);
+    expect((await connected()) - before).toBe(3);
+    // Where one is spoken to they are made when they are wanted.
     await several.query("DO 0");
     expect((await connected()) - before).toBe(4);
   } finally {

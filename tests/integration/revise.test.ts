@@ -6,7 +6,8 @@ import { emptyPreparation, type Preparation } from "../../src/core/document/prep
 import type { Sequence } from "../../src/core/document/sequence";
 import type { Triple } from "../../src/core/math/triple";
 import { compile } from "../../src/core/program/compile";
-import { createPose, pose } from "../../src/core/program/pose";
+import { pose } from "../../src/core/program/pose";
+import { createPose } from "../../src/core/program/sampling";
 import { withIdentities } from "../../src/core/revision/identity";
 import { writeProjectFile } from "../../src/formats/out/project/file";
 import type { Actor } from "../../src/server/access/actor";

@@ -5,7 +5,8 @@ import { type Key, keysOf, newSequence, newStep, type Sequence } from "../../cor
 import type { Ease } from "../../core/ease/ease";
 import { quaternionFromAxis } from "../../core/math/rotation";
 import { compile } from "../../core/program/compile";
-import { createPose, pose, sample } from "../../core/program/pose";
+import { pose } from "../../core/program/pose";
+import { createPose, sample } from "../../core/program/sampling";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { type Measurement, median } from "./measurement";
 

@@ -5,7 +5,8 @@ import { runCommand } from "../edit/history";
 import { addCopy, removeCopy, setFinish, setHome } from "../edit/preparationCommands";
 import { nth } from "../math/packed";
 import { compile } from "../program/compile";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
+import { createPose } from "../program/sampling";
 import { indexAssembly } from "./assembly";
 import { copyKey, preparedAssembly, sameAssembly } from "./prepared";
 

@@ -1,7 +1,8 @@
 import { cameraMatrix } from "../camera/camera";
 import { nth } from "../math/packed";
-import { createPose, liveCamera, type Pose, sample } from "../program/pose";
+import { liveCamera } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose, type Pose, sample } from "../program/sampling";
 import { TICKS_PER_SECOND } from "../time/time";
 
 /** A moment at which the picture's motion changes from one frame to the next. */

@@ -6,7 +6,8 @@ import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import { cross, dot, minus, type Triple } from "../math/triple";
 import { compile } from "../program/compile";
-import { createPose, type Pose, pose } from "../program/pose";
+import { pose } from "../program/pose";
+import { createPose, type Pose } from "../program/sampling";
 import { Cover, coversOf } from "./cover";
 
 const index = smallIndex();

@@ -5,8 +5,9 @@ import type { Geometry } from "../geometry/geometry";
 import { meshTree } from "../geometry/meshTree";
 import { transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
-import { createPose, type Pose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose, type Pose } from "../program/sampling";
 
 /**
  * Finds what a line of sight meets: bounding spheres first, then a bounding-volume hierarchy of each geometry. Parts

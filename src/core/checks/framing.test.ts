@@ -15,8 +15,9 @@ import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
 import { CAMERA_CHANNELS, type CameraValues } from "../document/sequence";
 import { nth } from "../math/packed";
 import { compile } from "../program/compile";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose } from "../program/sampling";
 import { actingNodes, checkFraming, type StepFraming } from "./framing";
 
 const { geometries } = cubePackage();

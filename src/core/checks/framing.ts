@@ -3,8 +3,9 @@ import { hullPoints } from "../camera/hull";
 import type { Geometry } from "../geometry/geometry";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import { createPose, type Pose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose, type Pose } from "../program/sampling";
 import { actsOn, isOn } from "../program/spans";
 import { frameToTicks, ticksPerFrame } from "../time/time";
 

@@ -1,8 +1,9 @@
 import { type AssemblyIndex, emptyBounds, growByBox, unionBounds } from "../assembly/assembly";
 import { invertedAffine, multiplied } from "../math/mat4";
 import { nth } from "../math/packed";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose } from "../program/sampling";
 
 /** Moments at which a stretch of motion is looked at, its first and last among them. */
 export const MOMENTS = 33;

@@ -3,8 +3,9 @@ import { ACTS, siteOf } from "../../../tests/support/acts";
 import { madeUpFilm } from "../../../tests/support/films";
 import { nth } from "../math/packed";
 import { compile, recompile } from "../program/compile";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose } from "../program/sampling";
 import { Refusal } from "../text/refusal";
 import { applyHistory, runCommand } from "./history";
 

@@ -6,7 +6,8 @@ import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { compile, withPreparation } from "../program/compile";
 import type { NodeTracks } from "../program/layout";
-import { createPose, type Pose, rotationOf, sample } from "../program/pose";
+import { rotationOf } from "../program/pose";
+import { createPose, type Pose, sample } from "../program/sampling";
 import type { SequenceCommand } from "./sequenceCommands";
 import { inEveryTiming } from "./timing/versions";
 

@@ -4,7 +4,8 @@ import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../test
 import { type Sequence, SequenceSchema } from "../document/sequence";
 import { nth } from "../math/packed";
 import { compile } from "../program/compile";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
+import { createPose } from "../program/sampling";
 import { runCommand } from "./history";
 import { mergeSteps, splitStep } from "./stepCommands";
 

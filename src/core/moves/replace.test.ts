@@ -9,7 +9,8 @@ import { addMove } from "../edit/moveCommands";
 import { addCopy } from "../edit/preparationCommands";
 import { nth } from "../math/packed";
 import { allReports, compile } from "../program/compile";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
+import { createPose } from "../program/sampling";
 import { besideWay, replaceMoves } from "./replace";
 
 const ARM = "root/arm";

@@ -9,7 +9,8 @@ import { runCommand } from "../edit/history";
 import { addMove, makeMove, updateMove } from "../edit/moveCommands";
 import { type SequenceCommand, updateKey, updateStep } from "../edit/sequenceCommands";
 import { compile, recompile } from "./compile";
-import { createPose, type Pose, pose } from "./pose";
+import { pose } from "./pose";
+import { createPose, type Pose } from "./sampling";
 
 const ARM = "root/arm";
 const index = smallIndex();

@@ -13,10 +13,11 @@ import { ticksPerFrame } from "../time/time";
 import { placedBeyond } from "./beyond";
 import type { NodeTracks, Placed, Report } from "./layout";
 import { linkedBy } from "./linking";
-import { createPose, type Pose, pose } from "./pose";
+import { pose } from "./pose";
 import type { Program } from "./program";
 import { goingOn, mayGoOn, repeated, type Waiting, waiting } from "./repeats";
 import { type ChannelRows, grouped, rowsOf } from "./rows";
+import { createPose, type Pose } from "./sampling";
 import { actionLength, isOn, mirroredSpan, spanOf } from "./spans";
 
 /** A move in its step, as listed for a target. */

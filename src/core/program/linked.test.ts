@@ -10,8 +10,9 @@ import { cosDeg, sinDeg } from "../math/rotation";
 import type { Triple } from "../math/triple";
 import { allReports, compile, withPreparation } from "./compile";
 import { driveBack, linkedBy } from "./linking";
-import { createPose, pose } from "./pose";
+import { pose } from "./pose";
 import type { Program } from "./program";
+import { createPose } from "./sampling";
 
 const A = "root/arm/a";
 const B = "root/arm/b";

@@ -8,8 +8,8 @@ import { nth } from "../math/packed";
 import type { ReadonlyTriple, Triple } from "../math/triple";
 import { formatLength, type LengthUnit } from "../units/units";
 import { localMiddle } from "./path";
-import type { Pose } from "./pose";
 import type { Program } from "./program";
+import type { Pose } from "./sampling";
 
 /** A text over the picture with a leader to a part, as a program has it. */
 export interface Note {

@@ -3,7 +3,8 @@ import { CAMERA, key, preparation, seconds, sequenceOf, smallIndex } from "../..
 import { nth } from "../math/packed";
 import { compile } from "./compile";
 import { cameraAt, localMiddle, nodePath, stepFrames } from "./path";
-import { createPose, pose } from "./pose";
+import { pose } from "./pose";
+import { createPose } from "./sampling";
 
 const STEADY = { kind: "soft", start: 0, stop: 0 } as const;
 const index = smallIndex();

@@ -4,8 +4,9 @@ import { invertedAffine, transformPoint } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { frameToTicks, ticksPerFrame } from "../time/time";
-import { chainOf, createPose, type Pose, poseAlong } from "./pose";
+import { chainOf, poseAlong } from "./pose";
 import type { Program } from "./program";
+import { createPose, type Pose } from "./sampling";
 
 /** Middle of a node's bounds at home, in its own frame, mm; not finite where nothing is drawn below it. */
 export function localMiddle(index: AssemblyIndex, node: number): Triple {

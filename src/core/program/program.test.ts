@@ -10,8 +10,9 @@ import { invertedAffine, multiplied } from "../math/mat4";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
 import { compile, recompile, withPreparation } from "./compile";
-import { createPose, type Pose, pose } from "./pose";
+import { pose } from "./pose";
 import type { Program } from "./program";
+import { createPose, type Pose } from "./sampling";
 
 const ARM = "root/arm";
 const A = "root/arm/a";

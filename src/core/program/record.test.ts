@@ -2,7 +2,8 @@ import { expect, test } from "vitest";
 import { smallIndex } from "../../../tests/support/assembly";
 import { richFilm, richPreparation } from "../../../tests/support/richFilm";
 import { allReports, compile } from "./compile";
-import { chainOf, createPose, pose, poseAlong } from "./pose";
+import { chainOf, pose, poseAlong } from "./pose";
+import { createPose } from "./sampling";
 
 /** Short and exact to eight digits, so that a record tells a wrong number from rounding on another machine. */
 const short = (v: number) => (Math.abs(v) < 1e-9 ? "0" : Number(v.toPrecision(8)).toString());

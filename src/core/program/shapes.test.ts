@@ -9,8 +9,8 @@ import { runCommand } from "../edit/history";
 import { updateStep } from "../edit/sequenceCommands";
 import { nth } from "../math/packed";
 import { compile, recompile } from "./compile";
-import { createPose, sample } from "./pose";
 import type { Program } from "./program";
+import { createPose, sample } from "./sampling";
 import { cycleOf } from "./spans";
 
 const ARM = "root/arm";

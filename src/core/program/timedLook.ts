@@ -1,8 +1,8 @@
 import type { Look } from "../document/looks";
 import type { LightSetup } from "../document/surroundings";
 import { nth } from "../math/packed";
-import type { Pose } from "./pose";
 import type { Program } from "./program";
+import type { Pose } from "./sampling";
 
 /** The look that a pose wears because a move said so; null for the one that the sequence began with. */
 export function timedLook(program: Program, pose: Pose): Look | null {

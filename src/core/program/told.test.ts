@@ -9,7 +9,8 @@ import { addMove, makeMove, setSetting, updateMove } from "../edit/moveCommands"
 import { type SequenceCommand, setPicture, setRate } from "../edit/sequenceCommands";
 import { together } from "../edit/together";
 import { allReports, compile, recompile } from "./compile";
-import { createPose, liveCamera, pose } from "./pose";
+import { liveCamera, pose } from "./pose";
+import { createPose } from "./sampling";
 import { actionLength, cycleOf, periodOf, spanOf } from "./spans";
 
 const ARM = "root/arm";

@@ -4,7 +4,8 @@ import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../test
 import { real } from "../../../tests/support/real";
 import type { Trigger } from "../document/triggers";
 import { compile } from "./compile";
-import { createPose, type Pose, pose } from "./pose";
+import { pose } from "./pose";
+import { createPose, type Pose } from "./sampling";
 import { Triggers } from "./triggers";
 
 const ARM = "root/arm";

@@ -2,8 +2,8 @@ import type { Trigger } from "../document/triggers";
 import { nth } from "../math/packed";
 import { conjugateQuaternion, multiplyQuaternion, slerp } from "../math/rotation";
 import { TICKS_PER_SECOND } from "../time/time";
-import { createPose, type Overrides, type Pose, sample } from "./pose";
 import type { Program } from "./program";
+import { createPose, type Overrides, type Pose, sample } from "./sampling";
 
 /** Shortest time in which something is played, s: a jump would not be understood. */
 const SHORTEST = 0.15;

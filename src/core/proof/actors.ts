@@ -1,7 +1,7 @@
 import type { Target } from "../document/sequence";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import type { Pose } from "../program/pose";
+import type { Pose } from "../program/sampling";
 import { actsOn, isOn, spanOf } from "../program/spans";
 import type { StepContext } from "./check";
 import type { Shapes } from "./shapes";

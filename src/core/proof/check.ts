@@ -3,8 +3,8 @@ import type { SequenceCommand } from "../edit/sequenceCommands";
 import { channelKind } from "../kinematics/channelKind";
 import type { Triple } from "../math/triple";
 import type { Placed } from "../program/layout";
-import type { Pose } from "../program/pose";
 import type { Program } from "../program/program";
+import type { Pose } from "../program/sampling";
 import type { Shapes } from "./shapes";
 
 /** How bad a finding is: a mistake, or something that may be meant and should be looked at. */

@@ -1,8 +1,9 @@
 import { cameraMatrix, SENSOR_WIDTH_MM } from "../camera/camera";
 import { nth } from "../math/packed";
 import { dot, type Triple } from "../math/triple";
-import { liveCamera, type Pose } from "../program/pose";
+import { liveCamera } from "../program/pose";
 import type { Program } from "../program/program";
+import type { Pose } from "../program/sampling";
 
 /**
  * Places whose way from frame to frame is measured, round what the camera looks at: its middle, near the edges of the

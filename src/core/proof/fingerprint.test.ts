@@ -3,7 +3,7 @@ import { key, preparation, sequenceOf, smallIndex } from "../../../tests/support
 import { hand } from "../document/sequence";
 import { runCommand } from "../edit/history";
 import { compile, recompile } from "../program/compile";
-import { createPose } from "../program/pose";
+import { createPose } from "../program/sampling";
 import { Prints } from "./fingerprint";
 
 const film = () =>

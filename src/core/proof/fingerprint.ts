@@ -3,8 +3,8 @@ import type { Ease } from "../ease/ease";
 import { Hash } from "../math/hash";
 import { nth } from "../math/packed";
 import type { Placed } from "../program/layout";
-import { type Pose, sample } from "../program/pose";
 import type { Program } from "../program/program";
+import { type Pose, sample } from "../program/sampling";
 import { ticksPerFrame } from "../time/time";
 
 /** What rows come to by step, and those of them that go on beyond it, for as long as a target's rows stay. */

@@ -1,5 +1,5 @@
 import { nth } from "../math/packed";
-import type { Pose } from "../program/pose";
+import type { Pose } from "../program/sampling";
 import { TICKS_PER_SECOND } from "../time/time";
 import { byChannel } from "./channels";
 import type { Check, StepContext } from "./check";

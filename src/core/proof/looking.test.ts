@@ -6,7 +6,7 @@ import { hand, type MadeMove, type Sequence } from "../document/sequence";
 import { differences, withDifferences } from "../edit/differences";
 import { runCommand } from "../edit/history";
 import { compile, recompile } from "../program/compile";
-import { createPose } from "../program/pose";
+import { createPose } from "../program/sampling";
 import type { Finding } from "./check";
 import { checkOf } from "./checks";
 import { Prints } from "./fingerprint";

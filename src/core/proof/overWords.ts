@@ -2,7 +2,7 @@ import { CAPTION_STYLE, noteSize, placeCaption, placeNote, plainMeasure } from "
 import { type Target, targetId } from "../document/sequence";
 import { nth } from "../math/packed";
 import { type Note, notesOf, noteText } from "../program/overlay";
-import type { Pose } from "../program/pose";
+import type { Pose } from "../program/sampling";
 import { TICKS_PER_SECOND } from "../time/time";
 import { type Actor, actorsOf, shown } from "./actors";
 import type { Check, Report, StepContext } from "./check";

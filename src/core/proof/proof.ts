@@ -1,8 +1,9 @@
 import { TIME_MAX_TICKS } from "../document/keys";
 import { nth } from "../math/packed";
 import type { Placed } from "../program/layout";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose } from "../program/sampling";
 import { frameToTicks, ticksPerFrame } from "../time/time";
 import { eachTarget } from "./channels";
 import type { Check, Finding, ProofContext, Report, StepContext, Unjudged, Watcher } from "./check";

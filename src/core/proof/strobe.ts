@@ -1,7 +1,7 @@
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import type { Pose } from "../program/pose";
 import type { Program } from "../program/program";
+import type { Pose } from "../program/sampling";
 import { FRAME_RATES, formatRate, TICKS_PER_SECOND } from "../time/time";
 import type { Cannot, Check, Report, StepContext } from "./check";
 import type { Shapes } from "./shapes";

@@ -4,8 +4,8 @@ import { real } from "../../../tests/support/real";
 import { Projection, WIDE } from "../drawing/projection";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import type { Pose } from "../program/pose";
 import type { Program } from "../program/program";
+import type { Pose } from "../program/sampling";
 import { type Box, outside, shareOf, View, within } from "./view";
 
 const PICTURE = { width: 1600, height: 900 };

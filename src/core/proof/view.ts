@@ -1,8 +1,8 @@
 import { cameraMatrix, clipPlanes, SENSOR_WIDTH_MM } from "../camera/camera";
 import { nth } from "../math/packed";
 import type { Triple } from "../math/triple";
-import type { Pose } from "../program/pose";
 import type { Program } from "../program/program";
+import type { Pose } from "../program/sampling";
 
 /** A hair beyond the edge is not outside. */
 const OUT = 1 + 1e-9;

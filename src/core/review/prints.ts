@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { Hash } from "../math/hash";
 import { nth } from "../math/packed";
-import { createPose, type Pose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose, type Pose } from "../program/sampling";
 
 /** What a step comes to, in short: two steps with the same print look, last and read the same. */
 export interface StepPrint {

@@ -1,8 +1,9 @@
 import { cameraMatrix, verticalAngleOfView } from "../camera/camera";
 import { invertedAffine, multiplyAffine } from "../math/mat4";
 import { nth } from "../math/packed";
-import { createPose, type Pose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose, type Pose } from "../program/sampling";
 import { TICKS_PER_SECOND } from "../time/time";
 import { between, type Fitted, fitKeys, type Signal, turnedBetween } from "./signal";
 

@@ -1,8 +1,9 @@
 import type { OutputRange } from "../document/outputs";
 import { nth } from "../math/packed";
 import { stepRange } from "../outputs/range";
-import { createPose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose } from "../program/sampling";
 import { noteWords } from "./notes";
 import { type PartUsed, partsUsed } from "./parts";
 

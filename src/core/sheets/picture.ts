@@ -8,8 +8,9 @@ import { Projection, WIDE } from "../drawing/projection";
 import type { Geometry } from "../geometry/geometry";
 import { nth } from "../math/packed";
 import { explosionLinesOf, explosionSegment, noteAnchor, notesOf, noteText, SHORTEST_LINE } from "../program/overlay";
-import { createPose, type Pose, pose } from "../program/pose";
+import { pose } from "../program/pose";
 import type { Program } from "../program/program";
+import { createPose, type Pose } from "../program/sampling";
 import { actsOn, isOn } from "../program/spans";
 import { timedLook } from "../program/timedLook";
 

@@ -8,7 +8,7 @@ import { putJoint, setPivot } from "../../core/edit/preparationCommands";
 import { together } from "../../core/edit/together";
 import { nth } from "../../core/math/packed";
 import type { NodeTracks } from "../../core/program/layout";
-import { createPose, sample } from "../../core/program/pose";
+import { createPose, sample } from "../../core/program/sampling";
 import { formatNumber } from "../../core/units/units";
 import { targetName } from "../names";
 import type { Desk } from "../port";

@@ -3,7 +3,7 @@ import type { MadeMove } from "../../core/document/sequence";
 import { transformDirection } from "../../core/math/mat4";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
-import { createPose, sample } from "../../core/program/pose";
+import { createPose, sample } from "../../core/program/sampling";
 import type { HandleDrag } from "../../stage/handleDrag";
 import type { Desk } from "../port";
 import type { MoveRef } from "../selection/refs";

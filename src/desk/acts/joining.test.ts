@@ -7,7 +7,8 @@ import { transformPoint } from "../../core/math/mat4";
 import { nth } from "../../core/math/packed";
 import type { Triple } from "../../core/math/triple";
 import { jointAxis } from "../../core/program/jointFrame";
-import { createPose, pose } from "../../core/program/pose";
+import { pose } from "../../core/program/pose";
+import { createPose } from "../../core/program/sampling";
 import type { Desk } from "../port";
 import { select } from "../selection/selecting";
 import {

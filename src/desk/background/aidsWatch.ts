@@ -1,8 +1,9 @@
 import type { BufferGeometry } from "three";
 import { nth } from "../../core/math/packed";
 import { cameraAt, localMiddle, nodeAt, stepFrames } from "../../core/program/path";
-import { chainOf, createPose, type Pose, pose, poseAlong } from "../../core/program/pose";
+import { chainOf, pose, poseAlong } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
+import { createPose, type Pose } from "../../core/program/sampling";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import type { PathShown } from "../../stage/aids";
 import type { Stage } from "../../stage/stage";

@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { key, preparation, seconds, sequenceOf, smallIndex } from "../../../tests/support/assembly";
 import { compile } from "../../core/program/compile";
-import { createPose, sample } from "../../core/program/pose";
+import { createPose, sample } from "../../core/program/sampling";
 import { pictureKey, signature } from "./stepPictures";
 
 const program = compile(

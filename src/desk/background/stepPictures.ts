@@ -1,5 +1,5 @@
 import { nth } from "../../core/math/packed";
-import { createPose, type Pose, sample } from "../../core/program/pose";
+import { createPose, type Pose, sample } from "../../core/program/sampling";
 import { isStop } from "../../core/text/problem";
 import type { Desk } from "../port";
 import { identity, watcherFor } from "./filmWatch";

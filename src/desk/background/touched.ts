@@ -1,5 +1,6 @@
 import { nth } from "../../core/math/packed";
-import { createPose, pose } from "../../core/program/pose";
+import { pose } from "../../core/program/pose";
+import { createPose } from "../../core/program/sampling";
 import { StepPrinter } from "../../core/review/prints";
 import type { Desk } from "../port";
 import { whenQuiet } from "./quiet";

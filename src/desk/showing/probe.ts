@@ -1,6 +1,6 @@
 import type { Target } from "../../core/document/sequence";
-import { createPose, type Pose, sample } from "../../core/program/pose";
 import type { Program } from "../../core/program/program";
+import { createPose, type Pose, sample } from "../../core/program/sampling";
 import { pendingHere } from "../acts/pending";
 import type { Desk } from "../port";
 import type { DeskState } from "../state";

@@ -6,7 +6,7 @@ import { applyLook, lookNow } from "../../core/edit/preparationCommands";
 import type { Proposed } from "../../core/finish/proposals";
 import { lightIsKept } from "../../core/light/keptLight";
 import { withPreparation } from "../../core/program/compile";
-import type { Overrides } from "../../core/program/pose";
+import type { Overrides } from "../../core/program/sampling";
 import { MM_PER_UNIT } from "../../core/units/units";
 import { NO_MARKS } from "../../stage/assemblyScene";
 import type { Stage } from "../../stage/stage";

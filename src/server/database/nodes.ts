@@ -35,8 +35,8 @@ interface Node {
   /** A connection of its own to look at it: those for work may all hang. */
   watch: mysql.Pool;
   open: Set<mysql.PoolConnection>;
-  /** A connection for work lies ready, though another node is spoken to. */
-  ready: boolean;
+  /** A connection for work is being made ahead. */
+  making: boolean;
   state: NodeState;
 }
 
@@ -176,7 +176,7 @@ function nodeAt(address: DatabaseAddress, limit: number, several: boolean): Node
     pool: mysql.createPool({ ...settings, connectionLimit: limit }),
     watch: mysql.createPool({ ...settings, connectionLimit: 1 }),
     open: new Set(),
-    ready: false,
+    making: false,
     state: { name: nameOf(address), well: true, why: null },
   };
   if (several)
@@ -197,14 +197,16 @@ interface Raw {
 
 /** Opens a connection for work ahead: the first who goes on at this node is not to wait for one to be made. */
 function makeReady(node: Node): void {
-  if (node.ready) return;
-  node.ready = true;
-  void node.pool.getConnection().then(
-    (made) => made.release(),
-    () => {
-      node.ready = false;
-    },
-  );
+  // One is open to look at it; whatever is besides is for work.
+  if (node.making || node.open.size > 1) return;
+  node.making = true;
+  void node.pool
+    .getConnection()
+    .then((made) => made.release())
+    .catch(() => {})
+    .finally(() => {
+      node.making = false;
+    });
 }
 
 /** Ends a node's connections at once: whoever waits for an answer on one is told. */
@@ -214,7 +216,6 @@ async function cut(node: Node, why: string): Promise<void> {
     stream.destroy(Object.assign(new Error(why), { code: "ECONNRESET" }));
   }
   node.open.clear();
-  node.ready = false;
 }
 
 /** Asks a node how it is. @returns null when it is well, else why not @throws when it does not answer */

@@ -229,7 +229,7 @@ test("a short body is read when it is asked for: whole, within its limit, and no
   }
   expect(await Promise.all(late.splice(0))).toEqual([
     expect.any(Uint8Array),
-    "The file is too large; at most 0 MB can be taken.",
+    "The file is too large; at most 1 kB can be taken.",
     "The connection was cut.",
     "The connection was cut.",
   ]);

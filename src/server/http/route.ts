@@ -310,8 +310,8 @@ export async function readFile(request: Request, actor: Actor, spool: Spool, lim
 
 /** Reads a body, stopping as soon as it is longer than `limit` bytes. @throws HttpError 413 */
 export async function readBody(request: Request, limit: number): Promise<Uint8Array> {
-  const tooLong = () =>
-    new HttpError(413, `The file is too large; at most ${Math.round(limit / 1048576)} MB can be taken.`);
+  const most = limit < 1048576 ? `${Math.ceil(limit / 1024)} kB` : `${Math.round(limit / 1048576)} MB`;
+  const tooLong = () => new HttpError(413, `The file is too large; at most ${most} can be taken.`);
   if (Number(request.headers.get("content-length") ?? 0) > limit) throw tooLong();
   const whole = await atHandOf(request)?.();
   if (whole && whole.length > limit) throw tooLong();

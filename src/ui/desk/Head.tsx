@@ -15,6 +15,7 @@ import { beingMade } from "../../desk/background/publishing";
 import { newSequence, openSequence } from "../../desk/documents/otherSequences";
 import { look, showStep } from "../../desk/selection/selection";
 import type { DeskState } from "../../desk/state";
+import { Toggle } from "../common/Toggle";
 import { Who } from "../common/Who";
 import { Wordmark } from "../common/Wordmark";
 import { ProofButton } from "../proof/ProofButton";
@@ -118,18 +119,14 @@ function LookButton() {
   const desk = useDesk();
   const looking = useDeskState((s) => s.focus.kind === "look");
   return (
-    <Tooltip title="Light, ground, backdrop and saved looks">
-      <Button
-        size="small"
-        type={looking ? "primary" : "text"}
-        ghost={looking}
-        aria-pressed={looking}
-        icon={<Sun size={14} />}
-        onClick={() => desk.choose(looking ? showStep(desk.state.selected, desk.here()) : look(desk.state.selected))}
-      >
-        Look
-      </Button>
-    </Tooltip>
+    <Toggle
+      on={looking}
+      title="Light, ground, backdrop and saved looks"
+      icon={<Sun size={14} />}
+      onClick={() => desk.choose(looking ? showStep(desk.state.selected, desk.here()) : look(desk.state.selected))}
+    >
+      Look
+    </Toggle>
   );
 }
 

@@ -1,6 +1,7 @@
 "use client";
 import { Button, Tooltip } from "antd";
 import { Redo2, Undo2 } from "lucide-react";
+import type { ReactNode } from "react";
 import type { SaveStatus } from "../../desk/documents/saver";
 import { saveWaiting } from "./ChangesDialog";
 import { useDesk, useDeskState } from "./context";
@@ -62,28 +63,15 @@ function UndoRedo() {
   const desk = useDesk();
   const undoLabel = useDeskState((s) => s.undoLabel);
   const redoLabel = useDeskState((s) => s.redoLabel);
+  const way = (name: "Undo" | "Redo", label: string | null, keys: string, icon: ReactNode, run: () => void) => (
+    <Tooltip title={label ? `${name}: ${label} (${keys})` : `Nothing to ${name.toLowerCase()}`}>
+      <Button size="small" type="text" aria-label={name} disabled={!label} icon={icon} onClick={run} />
+    </Tooltip>
+  );
   return (
     <>
-      <Tooltip title={undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : "Nothing to undo"}>
-        <Button
-          size="small"
-          type="text"
-          aria-label="Undo"
-          disabled={!undoLabel}
-          icon={<Undo2 size={16} />}
-          onClick={() => desk.undo()}
-        />
-      </Tooltip>
-      <Tooltip title={redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : "Nothing to redo"}>
-        <Button
-          size="small"
-          type="text"
-          aria-label="Redo"
-          disabled={!redoLabel}
-          icon={<Redo2 size={16} />}
-          onClick={() => desk.redo()}
-        />
-      </Tooltip>
+      {way("Undo", undoLabel, "Ctrl+Z", <Undo2 size={16} />, () => desk.undo())}
+      {way("Redo", redoLabel, "Ctrl+Shift+Z", <Redo2 size={16} />, () => desk.redo())}
     </>
   );
 }

@@ -14,6 +14,7 @@ import { pick } from "../../desk/showing/picking";
 import type { Stage } from "../../stage/stage";
 import { Field } from "../common/Field";
 import { Pop } from "../common/Pop";
+import { Toggle } from "../common/Toggle";
 import { ArrivingFields } from "../details/ArrivingFields";
 import { useDesk, useDeskState, useOfSequence } from "./context";
 
@@ -60,18 +61,15 @@ function ViewTools({ stage }: { stage: Stage | null }) {
   };
   return (
     <div className="stage-tools top">
-      <Tooltip title={through ? "You are looking through the camera" : "Look through the camera again"}>
-        <Button
-          size="small"
-          type={through ? "primary" : "default"}
-          ghost={through}
-          aria-pressed={through}
-          icon={<Eye size={14} />}
-          onClick={() => setThrough(desk, true)}
-        >
-          Through the camera
-        </Button>
-      </Tooltip>
+      <Toggle
+        on={through}
+        framed
+        title={through ? "You are looking through the camera" : "Look through the camera again"}
+        icon={<Eye size={14} />}
+        onClick={() => setThrough(desk, true)}
+      >
+        Through the camera
+      </Toggle>
       <Tooltip title="Keep what you see as a camera arrival at the playhead (Ctrl+Shift+Enter)">
         <Button size="small" icon={<Camera size={14} />} onClick={() => keepView(desk)}>
           Keep this view
@@ -106,39 +104,33 @@ function ViewTools({ stage }: { stage: Stage | null }) {
           Look from
         </Button>
       </Dropdown>
-      <Tooltip title="Fly: drag looks round, arrow keys and Page Up / Down move, Shift faster">
-        <Button
-          size="small"
-          aria-label="Fly"
-          aria-pressed={flying}
-          type={flying ? "primary" : "default"}
-          icon={<Plane size={14} />}
-          onClick={() => {
-            desk.set({ flying: !flying });
-            stage?.setFlying(!flying);
-            stage?.canvas.focus();
-          }}
-        />
-      </Tooltip>
-      <Tooltip
+      <Toggle
+        on={flying}
+        framed
+        label="Fly"
+        title="Fly: drag looks round, arrow keys and Page Up / Down move, Shift faster"
+        icon={<Plane size={14} />}
+        onClick={() => {
+          desk.set({ flying: !flying });
+          stage?.setFlying(!flying);
+          stage?.canvas.focus();
+        }}
+      />
+      <Toggle
+        on={working}
+        framed
+        label="Working light"
         title={
           working
             ? "Working light: clear and fast. Press for the picture as published"
             : "The picture as published. Press for a clear and fast working light"
         }
-      >
-        <Button
-          size="small"
-          aria-label="Working light"
-          aria-pressed={working}
-          type={working ? "primary" : "default"}
-          icon={<Lightbulb size={14} />}
-          onClick={() => {
-            setAids(desk, { working: !working });
-            stage?.setWorking(!working);
-          }}
-        />
-      </Tooltip>
+        icon={<Lightbulb size={14} />}
+        onClick={() => {
+          setAids(desk, { working: !working });
+          stage?.setWorking(!working);
+        }}
+      />
       <Tooltip title="Fit everything (Ctrl+Home)">
         <Button
           size="small"

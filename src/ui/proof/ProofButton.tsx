@@ -1,7 +1,8 @@
 "use client";
-import { Badge, Button, Tooltip } from "antd";
+import { Badge } from "antd";
 import { ListChecks } from "lucide-react";
 import { openFindings, toggleProof } from "../../desk/acts/proofing";
+import { Toggle } from "../common/Toggle";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 
 /** Opens the list of findings; says how many are open. */
@@ -21,26 +22,17 @@ export function ProofButton() {
       ? "Looking"
       : "What would embarrass us in the review";
   return (
-    <Tooltip title={`${said} (Alt+P)`}>
-      <Button
-        size="small"
-        type={open ? "primary" : "text"}
-        ghost={open}
-        aria-pressed={open}
-        icon={<ListChecks size={15} />}
-        onClick={() => toggleProof(desk)}
-      >
-        Proof
-        {proof && (
-          <Badge
-            className={`proof-count ${wrong > 0 ? "wrong" : ""}`}
-            count={count}
-            showZero
-            overflowCount={999}
-            size="small"
-          />
-        )}
-      </Button>
-    </Tooltip>
+    <Toggle on={open} title={`${said} (Alt+P)`} icon={<ListChecks size={15} />} onClick={() => toggleProof(desk)}>
+      Proof
+      {proof && (
+        <Badge
+          className={`proof-count ${wrong > 0 ? "wrong" : ""}`}
+          count={count}
+          showZero
+          overflowCount={999}
+          size="small"
+        />
+      )}
+    </Toggle>
   );
 }

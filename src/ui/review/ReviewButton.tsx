@@ -1,7 +1,8 @@
 "use client";
-import { Badge, Button, Tooltip } from "antd";
+import { Badge } from "antd";
 import { MessagesSquare } from "lucide-react";
 import { toggleReview } from "../../desk/acts/reviewing";
+import { Toggle } from "../common/Toggle";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** Opens what is said about the sequence; says how much of it is open. */
@@ -14,18 +15,9 @@ export function ReviewButton() {
     ? `Round ${round.number}: ${count === 0 ? "no open comments" : `${count} open comment${count === 1 ? "" : "s"}`}`
     : "Send it to those who must judge it";
   return (
-    <Tooltip title={`${said} (Alt+R)`}>
-      <Button
-        size="small"
-        type={open ? "primary" : "text"}
-        ghost={open}
-        aria-pressed={open}
-        icon={<MessagesSquare size={15} />}
-        onClick={() => toggleReview(desk)}
-      >
-        Review
-        {count > 0 && <Badge className="proof-count" count={count} overflowCount={999} size="small" />}
-      </Button>
-    </Tooltip>
+    <Toggle on={open} title={`${said} (Alt+R)`} icon={<MessagesSquare size={15} />} onClick={() => toggleReview(desk)}>
+      Review
+      {count > 0 && <Badge className="proof-count" count={count} overflowCount={999} size="small" />}
+    </Toggle>
   );
 }

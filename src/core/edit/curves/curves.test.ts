@@ -8,7 +8,7 @@ import { hand, type Key, type Sequence } from "../../document/sequence";
 import type { Ease } from "../../ease/ease";
 import { nth } from "../../math/packed";
 import { compile } from "../../program/compile";
-import { createPose, sample } from "../../program/pose";
+import { createPose, sample } from "../../program/sampling";
 import { runCommand } from "../history";
 import { channelCurve, curveAt } from "./channel";
 import {

@@ -6,7 +6,7 @@ import { BEYOND } from "../../document/keys";
 import { hand } from "../../document/sequence";
 import { nth } from "../../math/packed";
 import { compile } from "../../program/compile";
-import { createPose, sample } from "../../program/pose";
+import { createPose, sample } from "../../program/sampling";
 import { ChannelReader } from "./reader";
 
 const ARM = "root/arm";

@@ -6,8 +6,9 @@ import { hand, type Key, type MadeMove, type Sequence, targetId } from "../../do
 import { nth } from "../../math/packed";
 import type { Triple } from "../../math/triple";
 import { compile } from "../../program/compile";
-import { createPose, pose, sample } from "../../program/pose";
+import { pose } from "../../program/pose";
 import type { Program } from "../../program/program";
+import { createPose, sample } from "../../program/sampling";
 import { moveCurveKeys } from "../curves/edit";
 import { runCommand } from "../history";
 import { keepPoses } from "../jointChanges";

@@ -13,7 +13,8 @@ import { lookNow } from "../../../core/edit/preparationCommands";
 import type { Geometry } from "../../../core/geometry/geometry";
 import { nth } from "../../../core/math/packed";
 import { compile } from "../../../core/program/compile";
-import { createPose, pose } from "../../../core/program/pose";
+import { pose } from "../../../core/program/pose";
+import { createPose } from "../../../core/program/sampling";
 import { TICKS_PER_SECOND } from "../../../core/time/time";
 import { type SceneOptions, type SceneReport, writeScene } from "./write";
 
