@@ -1,4 +1,5 @@
 import type { DocumentBody } from "../../core/document/parse";
+import { Newest } from "../newest";
 
 /** A document as it was at a revision. */
 export interface KnownBody {
@@ -26,7 +27,7 @@ const MOST_PLACES = 5000;
  */
 export class KnownBodies {
   private readonly bodies = new Map<string, KnownBody>();
-  private readonly places = new Map<string, DocumentPlace>();
+  private places = new Newest<string, DocumentPlace>(MOST_PLACES);
   private bytes = 0;
 
   get(id: string): KnownBody | undefined {
@@ -58,13 +59,12 @@ export class KnownBodies {
   }
 
   setPlace(id: string, place: DocumentPlace): void {
-    if (this.places.size >= MOST_PLACES) this.places.clear();
     this.places.set(id, place);
   }
 
   clear(): void {
     this.bodies.clear();
-    this.places.clear();
+    this.places = new Newest(MOST_PLACES);
     this.bytes = 0;
   }
 }

@@ -1,3 +1,4 @@
+import { Newest } from "../newest";
 import type { Reviewer } from "./voices";
 
 /** So long it is worth asking whether a judgement still holds, ms: who works is noted as here once a minute. */
@@ -9,7 +10,7 @@ const MOST = 5000;
  * not whether they may (see `Judged`).
  */
 export class Lately {
-  private readonly judged = new Map<string, { me: Reviewer; until: number }>();
+  private readonly judged = new Newest<string, { me: Reviewer; until: number }>(MOST);
 
   /** @param now ms */
   get(key: string, now: number): Reviewer | null {
@@ -18,12 +19,6 @@ export class Lately {
   }
 
   set(key: string, me: Reviewer, now: number): void {
-    // The oldest was put in first.
-    for (const oldest of this.judged.keys()) {
-      if (this.judged.size < MOST) break;
-      this.judged.delete(oldest);
-    }
-    this.judged.delete(key);
     this.judged.set(key, { me, until: now + LATELY_MS });
   }
 

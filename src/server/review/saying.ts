@@ -2,6 +2,7 @@ import type { RoundNews } from "../../core/review/news";
 import { CHANGE_MINUTES, type NewComment, type Verdict } from "../../core/review/said";
 import { atOnce, briefTransaction, type Database, type Row, type Sql, type Statement } from "../database/pool";
 import { tell } from "../live/feed";
+import { Newest } from "../newest";
 import { PeopleError } from "../people/problem";
 import { COMMENTS, commentFrom, decisionFrom } from "./rounds";
 import type { Judged, Reviewer } from "./voices";
@@ -18,11 +19,21 @@ interface Told {
   told: (row: Row) => Done;
 }
 
+/**
+ * What a process knows of a round from the last time it went the long way. Neither gets out of date: a round keeps its
+ * steps, and each comment raises its version, so before the version at which it may be full it takes another uncounted.
+ */
+interface Known {
+  steps: ReadonlySet<string>;
+  fullAt: number;
+}
+const known = new Newest<string, Known>(1000);
+
 /** Does something in a round that stands still meanwhile, and tells those who listen what it was once it is stored. */
 export async function inRound(
   pool: Database,
   me: Reviewer,
-  work: (sql: Sql, round: { prints: string; comments: number }) => Promise<Done | Told>,
+  work: (sql: Sql, round: { steps: ReadonlySet<string>; comments: number }) => Promise<Done | Told>,
 ): Promise<void> {
   const opening = {
     sql: `SELECT r.version, r.prints, (SELECT COUNT(*) FROM comments c WHERE c.round_id = r.id) AS n
@@ -31,9 +42,11 @@ export async function inRound(
   };
   const news = await briefTransaction<RoundNews | null>(pool, [opening], async ([rounds], sql) => {
     const round = rounds?.[0];
-    const done = await work(sql, { prints: round?.prints ?? "[]", comments: Number(round?.n) });
+    const [steps, comments, was] = [stepsIn(round?.prints ?? "[]"), Number(round?.n), Number(round?.version)];
+    if (round) known.set(me.round, { steps, fullAt: was + COMMENTS_MOST - comments });
+    const done = await work(sql, { steps, comments });
     if (!done) return { changes: [], result: () => null };
-    const version = Number(round?.version) + 1;
+    const version = was + 1;
     const raise = { sql: "UPDATE rounds SET version = ? WHERE id = ?", values: [version, me.round] };
     if (!("change" in done)) return { changes: [raise], result: () => ({ ...done, version }) };
     return { changes: [done.change, raise], result: ([row]) => ({ ...done.told(row as Row), version }) };
@@ -50,10 +63,13 @@ export async function told(sql: Sql, id: string): Promise<Done> {
   return rows[0] ? { comment: commentFrom(rows[0], null) } : null;
 }
 
-/** Checks that a round has a step. @param prints as they are stored @throws PeopleError 422 */
-function checkStep(prints: string, step: string): void {
-  const steps = JSON.parse(prints) as [string, unknown][];
-  if (!steps.some(([id]) => id === step)) throw new PeopleError(422, "This round has no such step.");
+/** The steps of a round. @param prints as they are stored */
+const stepsIn = (prints: string): ReadonlySet<string> =>
+  new Set((JSON.parse(prints) as [string, unknown][]).map(([id]) => id));
+
+/** Checks that a round has a step. @throws PeopleError 422 */
+function checkStep(steps: ReadonlySet<string>, step: string): void {
+  if (!steps.has(step)) throw new PeopleError(422, "This round has no such step.");
 }
 
 /** What stores a comment. @param more what is returned besides the row */
@@ -71,25 +87,18 @@ const storing = (me: Reviewer, c: NewComment, more = ""): Statement => ({
  * may, the round takes more, and has the step. @returns whether it did; else nothing was changed, and the long way says why
  */
 async function saidAtOnce(pool: Database, { me, stands }: Judged, c: NewComment): Promise<boolean> {
+  const round = known.get(me.round);
+  if (!round?.steps.has(c.step)) return false;
   const stored = storing(me, c, ", (SELECT version FROM rounds WHERE id = round_id) AS round_version");
   const [row] = await atOnce(pool, [
-    { sql: "DECLARE said INT DEFAULT ?; DECLARE stands INT DEFAULT 1; START TRANSACTION", values: [COMMENTS_MOST] },
-    // Apart as well: asked in the change, it would lock who is signed in.
+    { sql: "DECLARE stands INT DEFAULT 1; START TRANSACTION", values: [] },
+    // Apart: asked in the change, it would lock who is signed in.
     ...(stands ? [{ sql: `SELECT ${stands.sql} INTO stands`, values: stands.values }] : []),
     {
-      sql: `UPDATE rounds SET version = version + 1
-        WHERE id = ? AND stands AND JSON_CONTAINS(JSON_EXTRACT(prints, '$[*][0]'), JSON_QUOTE(?))`,
-      values: [me.round, c.step],
+      sql: "UPDATE rounds SET version = version + 1 WHERE id = ? AND stands AND version < ?",
+      values: [me.round, round.fullAt],
     },
-    // Counted once the round stands still, and apart: counted in the change itself, others' comments would be locked.
-    {
-      sql: "IF ROW_COUNT() = 1 THEN SELECT COUNT(*) INTO said FROM comments WHERE round_id = ?; END IF",
-      values: [me.round],
-    },
-    {
-      sql: `IF said < ? THEN ${stored.sql}; COMMIT; ELSE ROLLBACK; END IF`,
-      values: [COMMENTS_MOST, ...stored.values],
-    },
+    { sql: `IF ROW_COUNT() = 1 THEN ${stored.sql}; COMMIT; ELSE ROLLBACK; END IF`, values: stored.values },
   ]).catch(() => []);
   if (!row) return false;
   tellRound(me.round, { comment: commentFrom(row, null), version: Number(row.round_version) });
@@ -103,7 +112,7 @@ export async function addComment(pool: Database, who: Judged, c: NewComment): Pr
   const full = new PeopleError(422, `A round takes at most ${COMMENTS_MOST} comments.`);
   try {
     await inRound(pool, me, async (sql, round) => {
-      checkStep(round.prints, c.step);
+      checkStep(round.steps, c.step);
       if (c.to !== null) {
         const [to] = await sql.query<Row[]>(
           "SELECT 1 FROM comments WHERE round_id = ? AND id = ? AND answers IS NULL",
@@ -169,7 +178,7 @@ export async function settleComment(
 export async function decide(pool: Database, me: Reviewer, step: string, verdict: Verdict): Promise<void> {
   if (me.may !== "decide") throw new PeopleError(403, "This link does not allow that. Ask whoever sent it.");
   await inRound(pool, me, async (_sql, round) => {
-    checkStep(round.prints, step);
+    checkStep(round.steps, step);
     const change = {
       sql: `INSERT INTO decisions (round_id, step, verdict, voice, voice_name, voice_guest, created_at)
         VALUES (?, ?, ?, ?, ?, ?, UTC_TIMESTAMP(3)) RETURNING *`,
