@@ -52,13 +52,13 @@ test("a STEP assembly becomes a keyed, saved, playable explainer", async ({ page
     });
     if (!spot) throw new Error("nothing drawn");
     await page.mouse.click(box.x + spot.x, box.y + spot.y);
-    await expect(page.locator(".ant-tree-treenode-selected")).toHaveCount(1);
+    await expect(page.locator(".part-row.selected")).toHaveCount(1);
     const name = await page.locator(".details h3").innerText();
-    await expect(page.locator(".ant-tree-treenode-selected")).toContainText(name);
+    await expect(page.locator(".part-row.selected")).toContainText(name);
     await desk.press("Alt+ArrowUp");
     await expect(page.locator(".details h3")).not.toHaveText(name);
     await desk.press("Escape");
-    await expect(page.locator(".ant-tree-treenode-selected")).toHaveCount(0);
+    await expect(page.locator(".part-row.selected")).toHaveCount(0);
   });
 
   await test.step("looking around keys nothing", async () => {

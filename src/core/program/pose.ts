@@ -16,7 +16,7 @@ import {
   VISIBLE,
 } from "./layout";
 import type { MovingNodes, Program } from "./program";
-import { GROUP_MARK, type Overrides, type Pose, sample } from "./sampling";
+import { GROUP_MARK, type Overrides, type Pose, type Sampled, sample } from "./sampling";
 
 const _local = new Float64Array(16);
 const _group = new Float64Array(16);
@@ -50,20 +50,35 @@ export function pose(program: Program, ticks: number, out: Pose, overrides?: Ove
  * {@link pose} gives, all else in `out` stays as it was. `along` holds with each node those above it, see
  * {@link chainOf}. Allocates nothing.
  */
-export function poseAlong(program: Program, ticks: number, out: Pose, along: MovingNodes): void {
-  sample(program, ticks, out);
+export function poseAlong(program: Program, ticks: number, out: Pose, along: Chain): void {
+  sample(program, ticks, out, undefined, along.sampled);
   poseGroups(program, out);
   poseNodes(program, out, along);
   poseCamera(program, out);
 }
 
+/** Nodes that are posed alone, with the channels that where they and the camera stand may hang on. */
+export interface Chain extends MovingNodes {
+  sampled: Sampled;
+}
+
 /** A node and what owns it, parents first, as far as they may depart from home. */
-export function chainOf(program: Program, node: number): MovingNodes {
+export function chainOf(program: Program, node: number): Chain {
   const { moving, movingTracks, movingGroup } = program.listed;
   const above = new Set<number>();
   for (let n = node; n >= 0; n = program.index.parent[n] as number) above.add(n);
   const at = [...moving.keys()].filter((i) => above.has(moving[i] as number));
+  // What other nodes do by themselves; but what drives a link may move these.
+  const { scalars, orientations } = program;
+  const [others, turns] = [new Uint8Array(scalars.channels), new Uint8Array(orientations.channels)];
+  for (const [i, tracks] of movingTracks.entries()) {
+    if (!tracks || above.has(moving[i] as number)) continue;
+    for (const channel of tracks.channels.values()) others[channel] = 1;
+    turns[tracks.orientation] = 1;
+  }
+  for (const { driver } of program.links) others[driver.channel] = 0;
   return {
+    sampled: { scalars: scalars.groupsBut(others), orientations: orientations.groupsBut(turns) },
     moving: Int32Array.from(at, (i) => moving[i] as number),
     movingTracks: at.map((i) => movingTracks[i] ?? null),
     movingGroup: Int32Array.from(at, (i) => movingGroup[i] as number),

@@ -88,18 +88,43 @@ function rest(program: Program, out: Pose): void {
   out.overridden = false;
 }
 
+/** Groups of channels, by their numbers in the tables of a program. */
+export interface Sampled {
+  scalars: Int32Array;
+  orientations: Int32Array;
+}
+
 /**
  * Samples every channel at a time (ticks; any real number, in any order), lays overrides over the values and works
  * out what links drive. Allocates nothing.
+ * @param only groups to sample; the channels of others stay as they are. All when left out
  */
-export function sample(program: Program, ticks: number, out: Pose, overrides?: Overrides): void {
+export function sample(program: Program, ticks: number, out: Pose, overrides?: Overrides, only?: Sampled): void {
   if (out.structure !== program.structure || out.version !== program.scalars.version + program.orientations.version)
     fitPose(program, out);
   if (out.overridden) rest(program, out);
   const step = stepAt(program.steps, ticks);
   const t = step < 0 ? 0 : ticks - (program.steps.action[step] as number);
-  sampleScalars(program.scalars, program.easeTable, step, t, out.values, program.steps.action, ticks, program.blocked);
-  sampleOrientations(program.orientations, program.easeTable, step, t, out.orientations, program.blocked);
+  sampleScalars(
+    program.scalars,
+    program.easeTable,
+    step,
+    t,
+    out.values,
+    program.steps.action,
+    ticks,
+    program.blocked,
+    only?.scalars,
+  );
+  sampleOrientations(
+    program.orientations,
+    program.easeTable,
+    step,
+    t,
+    out.orientations,
+    program.blocked,
+    only?.orientations,
+  );
   if (overrides) {
     out.overridden = true;
     _out = out;
@@ -138,6 +163,7 @@ function sampleScalars(
   actions: Float64Array,
   ticks: number,
   blocked: boolean,
+  only: Int32Array | undefined,
 ): void {
   const {
     groups,
@@ -156,7 +182,9 @@ function sampleScalars(
     rest,
     open,
   } = table;
-  for (let g = 0; g < groups; g++) {
+  const end = only ? only.length : groups;
+  for (let n = 0; n < end; n++) {
+    const g = only ? (only[n] as number) : n;
     if (count[g] === 0) continue;
     const w = width[g] as number;
     const m = memberAt[g] as number;
@@ -171,14 +199,14 @@ function sampleScalars(
     }
     const row = (offset[g] as number) + i;
     const at = (valueAt[g] as number) + i * w;
-    const end = t1[row] as number;
-    if ((stepOf[row] as number) < step || t >= end) {
+    const arrived = t1[row] as number;
+    if ((stepOf[row] as number) < step || t >= arrived) {
       if (open[g] && sampleBeyond(table, eases, actions, g, i, ticks, out)) continue;
       for (let k = 0; k < w; k++) out[members[m + k] as number] = v1[at + k] as number;
       continue;
     }
     const begin = t0[row] as number;
-    const u = blocked ? 0 : easeAt(eases, (ease[row] as number) * EASE_STRIDE, (t - begin) / (end - begin));
+    const u = blocked ? 0 : easeAt(eases, (ease[row] as number) * EASE_STRIDE, (t - begin) / (arrived - begin));
     for (let k = 0; k < w; k++) {
       const from = v0[at + k] as number;
       out[members[m + k] as number] = from + ((v1[at + k] as number) - from) * u;
@@ -193,8 +221,11 @@ function sampleOrientations(
   t: number,
   out: Float64Array,
   blocked: boolean,
+  only: Int32Array | undefined,
 ): void {
-  for (let g = 0; g < table.groups; g++) {
+  const groups = only ? only.length : table.groups;
+  for (let n = 0; n < groups; n++) {
+    const g = only ? (only[n] as number) : n;
     if (table.count[g] === 0) continue;
     const o = 4 * (table.members[table.memberAt[g] as number] as number);
     const i = table.find(g, step, t);

@@ -88,6 +88,21 @@ export class TrackTable {
     return this.restCount / this.stride - 1;
   }
 
+  /** The groups in use that have a channel besides those that are left out. @param without 1 for each such channel */
+  groupsBut(without: Uint8Array): Int32Array {
+    const out: number[] = [];
+    for (let g = 0; g < this.groups; g++) {
+      if (this.count[g] === 0) continue;
+      const first = nth(this.memberAt, g);
+      // An orientation is one channel, however many numbers it has.
+      const members = this.stride === 1 ? nth(this.width, g) : 1;
+      let all = true;
+      for (let k = 0; k < members; k++) all &&= without[nth(this.members, first + k)] === 1;
+      if (!all) out.push(g);
+    }
+    return Int32Array.from(out);
+  }
+
   /** Replaces the groups of one thing. @returns the numbers of its groups now. */
   replace(old: readonly number[], specs: readonly GroupSpec[]): number[] {
     this.version++;

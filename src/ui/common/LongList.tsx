@@ -1,6 +1,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Fragment, type ReactNode, type RefObject, useLayoutEffect, useRef, useState } from "react";
+import { FIRST_SIZE, observeSize, useAfterLayout } from "./afterLayout";
 
 /** Up to so many rows are all there: then a search in the page finds each. */
 const ALL = 60;
@@ -14,7 +15,7 @@ interface Lines<T> {
 
 /**
  * The rows of a list, of which only those in sight are there once they are many: a step with 500 moves takes no longer
- * to show than one with five. It scrolls with whatever it lies in that scrolls, which may be itself.
+ * to show than one with five. It scrolls with what it lies in that is marked as `scrolling`, which may be itself.
  */
 export function LongList<T>({
   label,
@@ -33,12 +34,13 @@ export function LongList<T>({
   const [scroller, setScroller] = useState<HTMLElement | null>(null);
   const [top, setTop] = useState(0);
   const many = lines.items.length > ALL;
-  // After every change of what is shown: what stands above the list may have grown.
   useLayoutEffect(() => {
-    if (!many || !list.current) return;
-    const found = scrollerOf(list.current);
-    setScroller(found);
-    setTop(found === list.current ? 0 : Math.round(offsetIn(list.current, found)));
+    if (many) setScroller(list.current?.closest<HTMLElement>(".scrolling") ?? document.documentElement);
+  }, [many]);
+  // After every change of what is shown: what stands above the list may have grown.
+  useAfterLayout(list, () => {
+    if (many && list.current && scroller)
+      setTop(scroller === list.current ? 0 : Math.round(offsetIn(list.current, scroller)));
   });
   const Tag = ordered ? "ol" : "ul";
   return (
@@ -70,13 +72,15 @@ function Window<T>({
     count: items.length,
     getScrollElement: () => scroller,
     estimateSize: () => rowHeight,
+    observeElementRect: observeSize,
+    initialRect: FIRST_SIZE,
     scrollMargin: top,
     overscan: 6,
     getItemKey: (i) => keyOf(items[i] as T),
   });
   const shown = view.getVirtualItems();
   // Rows are as high as they are: those in sight are measured, the others guessed.
-  useLayoutEffect(() => {
+  useAfterLayout(list, () => {
     shown.forEach(({ index, size }, i) => {
       const high = list.current?.children[i + 1]?.getBoundingClientRect().height ?? 0;
       // Parts of a pixel count: over hundreds of rows they come to a row.
@@ -94,12 +98,6 @@ function Window<T>({
       <li aria-hidden style={{ height: Math.max(0, after) }} />
     </>
   );
-}
-
-function scrollerOf(from: HTMLElement): HTMLElement {
-  for (let at: HTMLElement | null = from; at; at = at.parentElement)
-    if (/auto|scroll/.test(getComputedStyle(at).overflowY)) return at;
-  return document.documentElement;
 }
 
 const offsetIn = (inner: HTMLElement, outer: HTMLElement): number =>

@@ -60,7 +60,7 @@ export function ArrivingView({
           <span className="number soft">{parts}</span>
         </div>
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be scrolled by keys too */}
-        <section className="panel-body pad" tabIndex={0} aria-label="Tree of the assembly">
+        <section className="panel-body pad scrolling" tabIndex={0} aria-label="Tree of the assembly">
           <LongList
             label="Parts that are coming"
             className="arriving-parts"

@@ -37,7 +37,7 @@ export function Details() {
     <section className="panel details" aria-label="Details">
       <PendingBar />
       <RecordingBar />
-      <div className="panel-body pad">
+      <div className="panel-body pad scrolling">
         {draft && <MoveDetails key={draft.move.id} at={null} />}
         {!draft && focus.kind === "move" && <MoveDetails key={focus.ref.move} at={focus.ref} />}
         {!draft && focus.kind === "step" && <StepDetails key={focus.id} id={focus.id} />}

@@ -1,5 +1,5 @@
 "use client";
-import { Button, Checkbox, Input, Segmented, Select, Tooltip } from "antd";
+import { Button, Checkbox, Segmented, Select, Tooltip } from "antd";
 import { Crosshair } from "lucide-react";
 import { useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
@@ -12,6 +12,7 @@ import { measureCrankSlider } from "../../desk/acts/measureRod";
 import { nameOf } from "../../desk/names";
 import { atHome } from "../../desk/selection/pickedFrame";
 import { pick } from "../../desk/showing/picking";
+import { GrowingText } from "../common/GrowingText";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "./ValueField";
 
@@ -281,9 +282,9 @@ function CamPoints({
     <>
       <span>Curve</span>
       <div>
-        <Input.TextArea
+        <GrowingText
           aria-label="Cam curve"
-          autoSize={{ minRows: 3, maxRows: 8 }}
+          lines={[3, 8]}
           className="number"
           value={text ?? own}
           status={error ? "error" : ""}

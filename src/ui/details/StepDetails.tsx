@@ -10,6 +10,7 @@ import { problemOf } from "../../core/text/problem";
 import { formatSecondsShort } from "../../core/time/time";
 import { parseStepLength } from "../../desk/typing/stepLength";
 import { Field } from "../common/Field";
+import { GrowingText } from "../common/GrowingText";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useSequence } from "../desk/context";
 import { MoveList } from "../moves/MoveList";
@@ -127,11 +128,7 @@ function Text({
     <label className="text">
       <span>{label}</span>
       {rows ? (
-        <Input.TextArea
-          {...shared}
-          autoSize={{ minRows: rows, maxRows: 8 }}
-          onKeyDown={(e) => e.key === "Escape" && setText(stored)}
-        />
+        <GrowingText {...shared} lines={[rows, 8]} onKeyDown={(e) => e.key === "Escape" && setText(stored)} />
       ) : (
         <Input {...shared} onPressEnter={take} onKeyDown={(e) => e.key === "Escape" && setText(stored)} />
       )}

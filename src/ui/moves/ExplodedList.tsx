@@ -42,7 +42,7 @@ export function ExplodedList({
   return (
     <LongList
       ordered
-      className="exploded"
+      className="exploded scrolling"
       label="Parts of the exploded view"
       rowHeight={30}
       items={list}

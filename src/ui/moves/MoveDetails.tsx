@@ -1,5 +1,5 @@
 "use client";
-import { Alert, Button, Dropdown, Input, Space, Switch, Tooltip } from "antd";
+import { Alert, Button, Dropdown, Space, Switch, Tooltip } from "antd";
 import { ArrowUp, Play } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { MadeMove, Move } from "../../core/document/sequence";
@@ -14,6 +14,7 @@ import type { Desk } from "../../desk/port";
 import type { MoveRef } from "../../desk/selection/refs";
 import { selectBeside } from "../../desk/selection/selecting";
 import { showStep } from "../../desk/selection/selection";
+import { GrowingText } from "../common/GrowingText";
 import { TextField } from "../common/TextField";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
@@ -247,11 +248,11 @@ function Note({ move, at }: { move: Move; at: MoveRef }) {
   const [text, setText] = useState(move.note);
   useEffect(() => setText(move.note), [move.note]);
   return (
-    <Input.TextArea
+    <GrowingText
       size="small"
       aria-label="Note about the move"
       placeholder="Note (not published)"
-      autoSize={{ minRows: 1, maxRows: 5 }}
+      lines={[1, 5]}
       value={text}
       maxLength={2000}
       onChange={(e) => setText(e.target.value)}

@@ -5,8 +5,8 @@ import { memo, useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
 import { setFlag } from "../../core/edit/preparationCommands";
 import { joinGroup, leaveGroups, rename } from "../../desk/acts/partActions";
+import { type RowKey, rowOf } from "../../desk/parts/rows";
 import { useDesk, useDeskState } from "../desk/context";
-import { type RowKey, rowOf } from "./treeData";
 
 /** What rows carry while dragged: the keys of the parts, as JSON. */
 const DRAGGED = "application/x-plextan-parts";

@@ -1,11 +1,12 @@
 "use client";
-import { Alert, Checkbox, Input, Modal } from "antd";
+import { Alert, Checkbox, Modal } from "antd";
 import { useRef, useState } from "react";
 import { ROUND_NOTE_MAX } from "../../core/review/said";
 import { problemOf } from "../../core/text/problem";
 import { sendForReview } from "../../desk/acts/reviewing";
 import { json } from "../../desk/api";
 import { roundsOf } from "../../desk/background/roundWatch";
+import { GrowingText } from "../common/GrowingText";
 import { useDesk } from "../desk/context";
 import { FIRST_LINK, LinkFields, LinkShown, linkBody } from "./LinkFields";
 
@@ -58,10 +59,10 @@ export function SendDialog({ onDone }: { onDone: () => void }) {
         <>
           <div className="text">
             <label htmlFor="round-note">What to look at</label>
-            <Input.TextArea
+            <GrowingText
               id="round-note"
               autoFocus
-              autoSize={{ minRows: 2, maxRows: 6 }}
+              lines={[2, 6]}
               maxLength={ROUND_NOTE_MAX}
               value={note}
               onChange={(e) => setNote(e.target.value)}
