@@ -3,9 +3,6 @@ import { type BrowserContext, test as base, expect } from "@playwright/test";
 /** A mark of tests in which a page is made to break. */
 export const BREAKS = "breaks";
 
-/** Of the tree of parts, which is a library's: it is given back the focus while it is taken down, and does not look. */
-const HARMLESS = "reading 'scrollTo'";
-
 /**
  * Tests that share one browser profile for each worker: what the page loads and compiles is at hand for the next test,
  * as it is for a user on the second day. Each has pages, cookies and storage of its own.
@@ -42,7 +39,7 @@ export const test = base.extend<object, { profile: BrowserContext }>({
     const page = await context.newPage();
     // What breaks behind the picture breaks the test, unless that is what it is about.
     const broke: string[] = [];
-    page.on("pageerror", (error) => error.message.includes(HARMLESS) || broke.push(error.message));
+    page.on("pageerror", (error) => broke.push(error.message));
     await use(page);
     if (!info.annotations.some((a) => a.type === BREAKS)) expect(broke).toEqual([]);
   },

@@ -1,7 +1,6 @@
 "use client";
 import { Input } from "antd";
-import type { TextAreaProps } from "antd/es/input";
-import type { CSSProperties, ReactNode } from "react";
+import type { ComponentProps, CSSProperties, ReactNode } from "react";
 
 /**
  * A field for several lines that is as high as what is in it. The browser lays it out by itself, beside an unseen copy of
@@ -11,7 +10,7 @@ import type { CSSProperties, ReactNode } from "react";
 export function GrowingText({
   lines: [least, most],
   ...rest
-}: Omit<TextAreaProps, "rows" | "autoSize" | "value"> & {
+}: Omit<ComponentProps<typeof Input.TextArea>, "rows" | "autoSize" | "value"> & {
   value: string;
   lines: readonly [number, number];
 }): ReactNode {

@@ -1,7 +1,7 @@
 "use client";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Fragment, type ReactNode, type RefObject, useLayoutEffect, useRef, useState } from "react";
-import { FIRST_SIZE, observeSize, useAfterLayout } from "./afterLayout";
+import { IN_SIGHT, useAfterLayout } from "./afterLayout";
 
 /** Up to so many rows are all there: then a search in the page finds each. */
 const ALL = 60;
@@ -72,8 +72,7 @@ function Window<T>({
     count: items.length,
     getScrollElement: () => scroller,
     estimateSize: () => rowHeight,
-    observeElementRect: observeSize,
-    initialRect: FIRST_SIZE,
+    ...IN_SIGHT,
     scrollMargin: top,
     overscan: 6,
     getItemKey: (i) => keyOf(items[i] as T),

@@ -1,4 +1,5 @@
 "use client";
+import { elementScroll, type ReactVirtualizerOptions, type Virtualizer } from "@tanstack/react-virtual";
 import { type RefObject, useLayoutEffect, useRef } from "react";
 
 /**
@@ -31,9 +32,9 @@ export function useAfterLayout(of: RefObject<HTMLElement | null>, look: () => vo
   });
 }
 
-/** How large what scrolls is, for a list of which only rows in sight are there: told after a layout, and not asked for. */
-export function observeSize(
-  { scrollElement }: { scrollElement: Element | null },
+/** How large what scrolls is: told after a layout, and not asked for. */
+function observeSize(
+  { scrollElement }: Virtualizer<HTMLElement, Element>,
   told: (size: { width: number; height: number }) => void,
 ): (() => void) | undefined {
   if (!scrollElement) return;
@@ -45,5 +46,15 @@ export function observeSize(
   return () => observer.disconnect();
 }
 
-/** What is shown of a list until it is known how large it is. */
-export const FIRST_SIZE = { width: 300, height: 500 };
+/** How a list of which only rows in sight are there watches what scrolls without making the browser lay it out. */
+export const IN_SIGHT = {
+  observeElementRect: observeSize,
+  // Until it is known.
+  initialRect: { width: 300, height: 500 },
+  // With the next frame is soon enough.
+  useFlushSync: false,
+  // It is scrolled where rows above turn out higher than was guessed; not to where it is already, when it begins.
+  scrollToFn: (offset, how, view) => {
+    if (how.adjustments) elementScroll(offset, how, view);
+  },
+} satisfies Partial<ReactVirtualizerOptions<HTMLElement, Element>>;

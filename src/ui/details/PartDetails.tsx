@@ -1,5 +1,5 @@
 "use client";
-import { Alert, Button, Tabs, Tooltip } from "antd";
+import { Alert, Button, Tooltip } from "antd";
 import { ArrowUpFromLine } from "lucide-react";
 import { targetId } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
@@ -9,12 +9,19 @@ import { lockOn } from "../../desk/acts/posing";
 import { nameOf, targetName } from "../../desk/names";
 import { climb, targetOf } from "../../desk/selection/selecting";
 import type { PartTab } from "../../desk/state";
+import { Tabs } from "../common/Tabs";
 import { useDesk, useDeskState } from "../desk/context";
 import { Departures } from "./Departures";
 import { FinishTab } from "./FinishTab";
 import { JointsTab } from "./JointsTab";
 import { MoveTab } from "./MoveTab";
 import { NameField } from "./NameField";
+
+const TABS: readonly (readonly [PartTab, string])[] = [
+  ["move", "Move"],
+  ["finish", "Finish"],
+  ["joints", "Joints"],
+];
 
 /** The selected parts or group: how they move, how they look, how they are joined. */
 export function PartDetails() {
@@ -72,17 +79,11 @@ export function PartDetails() {
           }
         />
       )}
-      <Tabs
-        size="small"
-        destroyOnHidden
-        activeKey={tab}
-        onChange={(k) => desk.set({ partTab: k as PartTab })}
-        items={[
-          { key: "move", label: "Move", children: <MoveTab key={targetId(target)} target={target} /> },
-          { key: "finish", label: "Finish", children: <FinishTab /> },
-          { key: "joints", label: "Joints", children: <JointsTab key={targetId(target)} target={target} /> },
-        ]}
-      />
+      <Tabs label="Of the part" tabs={TABS} active={tab} onChange={(partTab) => desk.set({ partTab })}>
+        {tab === "move" && <MoveTab key={targetId(target)} target={target} />}
+        {tab === "finish" && <FinishTab />}
+        {tab === "joints" && <JointsTab key={targetId(target)} target={target} />}
+      </Tabs>
     </>
   );
 }

@@ -4,7 +4,7 @@ import { ChevronDown, ChevronRight } from "lucide-react";
 import { memo, type ReactNode, type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { PartFilter } from "../../core/assembly/finding";
 import { keyAct, type RowKey, type TreeRow } from "../../desk/parts/rows";
-import { afterLayout, FIRST_SIZE, observeSize } from "../common/afterLayout";
+import { afterLayout, IN_SIGHT } from "../common/afterLayout";
 import { useDeskState } from "../desk/context";
 import { PartRow } from "./PartRow";
 
@@ -53,12 +53,11 @@ export function Rows({
   const body = useRef<HTMLDivElement>(null);
   /** The row that keys are at. */
   const [at, setAt] = useState<RowKey | null>(null);
-  const view = useVirtualizer({
+  const view = useVirtualizer<HTMLElement, Element>({
     count: rows.length,
     getScrollElement: () => body.current,
     estimateSize: () => HIGH,
-    observeElementRect: observeSize,
-    initialRect: FIRST_SIZE,
+    ...IN_SIGHT,
     overscan: 6,
     getItemKey: (i) => (rows[i] as TreeRow).key,
   });
@@ -71,7 +70,7 @@ export function Rows({
   };
   // By what is known of the view: to ask the page would lay it out in the middle of an act.
   const bringIntoView = (row: number, beside: number) => {
-    const [top, high] = [view.scrollOffset ?? 0, view.scrollRect?.height ?? FIRST_SIZE.height];
+    const [top, high] = [view.scrollOffset ?? 0, view.scrollRect?.height ?? IN_SIGHT.initialRect.height];
     const [above, below] = [Math.max(0, row - beside) * HIGH, (row + 1 + beside) * HIGH - high];
     if (top > above || top < below) scrollTo(top > above ? above : below);
   };
