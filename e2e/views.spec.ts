@@ -336,3 +336,41 @@ test("why a typed value was refused hangs under its field, which keeps the keys 
   await field.press("Enter");
   await expect(field).toHaveValue("1.000");
 });
+
+test("the tree of parts by keys alone: opened, gone into, chosen, a range; a search is shown from its beginning", async ({
+  page,
+}) => {
+  const desk = new DeskPage(page);
+  await desk.openDemo();
+  const tree = page.getByRole("tree", { name: "Tree of parts" });
+  const chosen = page.locator(".part-row.selected");
+  const press = async (...keys: string[]) => {
+    for (const key of keys) await tree.press(key);
+  };
+  // Three groups first, then the machine, which is open; its first sub-assembly is not.
+  await press("Home", "ArrowDown", "ArrowDown", "ArrowDown", "ArrowRight");
+  const frame = tree.getByRole("treeitem", { name: "Frame" });
+  await expect(frame).toHaveAttribute("aria-expanded", "false");
+  await press("ArrowRight");
+  await expect(frame).toHaveAttribute("aria-expanded", "true");
+  await press("ArrowRight", "Enter");
+  await expect(chosen).toHaveCount(1);
+  await expect(chosen).toHaveAttribute("aria-level", "3");
+  await press("ArrowDown", "ArrowDown", "Shift+Enter");
+  await expect(page.locator(".details h3")).toHaveText("3 parts selected");
+  // Out again, and closed.
+  await press("ArrowLeft", "ArrowLeft");
+  await expect(frame).toHaveAttribute("aria-expanded", "false");
+  // Arrow keys in the tree do not step through the film.
+  await expect(page.getByText("frame 0 of")).toBeVisible();
+
+  // What is last comes into view; what is looked for then begins at its top.
+  await press("End");
+  await expect(tree.getByRole("treeitem").last()).toBeInViewport();
+  await page.getByLabel("Find parts", { exact: true }).fill("screw");
+  const found = page.locator(".part-row").first();
+  await expect(found).toHaveAttribute("data-row", "0");
+  await expect(found).toBeInViewport();
+  await page.getByLabel("Find parts", { exact: true }).press("Enter");
+  await expect(page.locator(".details h3")).toHaveText("11 parts selected");
+});

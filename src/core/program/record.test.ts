@@ -54,6 +54,9 @@ test("a node posed with what owns it alone stands where it does among all", () =
   for (const node of nodes.keys()) {
     const along = chainOf(program, node);
     expect([...along.moving].every((n) => node >= n && node < (program.index.end[n] as number))).toBe(true);
+    // What others do by themselves is not sampled for it.
+    const every = program.scalars.groupsBut(new Uint8Array(program.scalars.channels)).length;
+    if (nodes[node]?.key === "root/base") expect(along.sampled.scalars.length).toBeLessThan(every);
     for (const share of [0.9, 0.1, 0.5, 0.3, 0.7, 0.05]) {
       poseAlong(program, share * program.steps.length, alone, along);
       pose(program, share * program.steps.length, all);
