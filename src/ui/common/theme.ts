@@ -44,11 +44,6 @@ export const THEME: ThemeConfig = {
   },
   components: {
     Tooltip: { colorBgSpotlight: COLORS.ink },
-    Tree: {
-      nodeSelectedBg: COLORS.workingPale,
-      nodeHoverBg: COLORS.sunken,
-      directoryNodeSelectedBg: COLORS.workingPale,
-    },
     Button: { primaryShadow: "none", defaultShadow: "none" },
     // What is not chosen is still to be read.
     Segmented: { itemColor: COLORS.ink, trackBg: COLORS.sunken },
