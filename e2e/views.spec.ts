@@ -358,6 +358,8 @@ test("the tree of parts by keys alone: opened, gone into, chosen, a range; a sea
   await expect(chosen).toHaveAttribute("aria-level", "3");
   await press("ArrowDown", "ArrowDown", "Shift+Enter");
   await expect(page.locator(".details h3")).toHaveText("3 parts selected");
+  await press("Control+Space");
+  await expect(page.locator(".details h3")).toHaveText("2 parts selected");
   // Out again, and closed.
   await press("ArrowLeft", "ArrowLeft");
   await expect(frame).toHaveAttribute("aria-expanded", "false");
@@ -371,6 +373,19 @@ test("the tree of parts by keys alone: opened, gone into, chosen, a range; a sea
   const found = page.locator(".part-row").first();
   await expect(found).toHaveAttribute("data-row", "0");
   await expect(found).toBeInViewport();
+  // What a search opened can be closed, which changes nothing outside it.
+  await press("Home", "ArrowLeft");
+  await expect(found).toHaveAttribute("aria-expanded", "false");
+  await press("ArrowRight");
+  await expect(found).toHaveAttribute("aria-expanded", "true");
   await page.getByLabel("Find parts", { exact: true }).press("Enter");
   await expect(page.locator(".details h3")).toHaveText("11 parts selected");
+
+  // The tabs of a part, too.
+  await press("Home", "Enter");
+  await page.getByRole("tab", { name: "Move" }).press("ArrowRight");
+  await expect(page.getByRole("tab", { name: "Finish" })).toBeFocused();
+  await expect(page.getByRole("tabpanel")).toContainText("Metal");
+  await page.getByRole("tab", { name: "Finish" }).press("ArrowLeft");
+  await expect(page.getByRole("tab", { name: "Move" })).toHaveAttribute("aria-selected", "true");
 });

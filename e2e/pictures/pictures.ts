@@ -142,7 +142,9 @@ test("publish", async ({ page }) => {
   await page.getByRole("button", { name: "Publish", exact: true }).click();
   const rail = await page.locator(".publish-bar .ant-slider").boundingBox();
   if (rail) await page.mouse.click(rail.x + 0.27 * rail.width, rail.y + rail.height / 2);
-  await page.waitForTimeout(6000);
+  // The moment that was asked for is drawn, and not only the first.
+  const picture = page.locator("[data-testid=publish-canvas][data-drawn][aria-busy=false]");
+  await expect(picture).not.toHaveAttribute("data-drawn", "0", { timeout: 120_000 });
   await shot(page, "publish");
 });
 

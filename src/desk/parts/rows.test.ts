@@ -9,7 +9,7 @@ const named = (key: string) => index.indexOf.get(key) as number;
 const assemblies = nodes.flatMap((n, i) => (n.kind === "assembly" ? [i] : []));
 const group = { g1: { id: "g1", name: "Screws", members: [nodes[2]?.key as string, "gone/part"] } } as never;
 const rows = (more: Partial<Parameters<typeof treeRows>[0]> = {}) =>
-  treeRows({ index, groups: {}, found: null, gone: [], open: new Set(assemblies), ...more });
+  treeRows({ index, groups: {}, found: null, gone: [], turned: new Set(assemblies), ...more });
 const keys = (list: readonly TreeRow[]) => list.map((r) => r.key);
 
 describe("the rows of the parts tree", () => {
@@ -24,11 +24,11 @@ describe("the rows of the parts tree", () => {
     }
   });
   test("of what is closed only itself is there", () => {
-    expect(rows({ open: new Set() })).toEqual(index.roots.map((key) => ({ key, depth: 0, open: false })));
+    expect(rows({ turned: new Set() })).toEqual(index.roots.map((key) => ({ key, depth: 0, open: false })));
   });
   test("groups stand first with those members that are there, parts that are gone last", () => {
     const open = new Set<RowKey>(["g:g1", "gone"]);
-    const all = rows({ groups: group, gone: ["old/part"], open });
+    const all = rows({ groups: group, gone: ["old/part"], turned: open });
     expect(all[0]).toEqual({ key: "g:g1", depth: 0, open: true });
     expect(all[1]).toEqual({ key: "m:g1:2", depth: 1, open: null });
     expect(all[2]?.key).toBe(index.roots[0]);
@@ -36,7 +36,7 @@ describe("the rows of the parts tree", () => {
       { key: "gone", depth: 0, open: true },
       { key: "x:old/part", depth: 1, open: null },
     ]);
-    expect(keys(rows({ groups: group, gone: ["old/part"], open: new Set() }))).toEqual([
+    expect(keys(rows({ groups: group, gone: ["old/part"], turned: new Set() }))).toEqual([
       ...["g:g1", ...index.roots, "gone"],
     ]);
   });
@@ -45,13 +45,16 @@ describe("the rows of the parts tree", () => {
     const above: number[] = [];
     for (let p = leaf; p >= 0; p = nodes[p]?.parent ?? -1) above.unshift(p);
     expect(above.length).toBeGreaterThan(2);
-    const all = rows({ found: [leaf], groups: group, gone: ["old/part"], open: new Set() });
+    const all = rows({ found: [leaf], groups: group, gone: ["old/part"], turned: new Set() });
     expect(keys(all)).toEqual(leaf === 2 ? ["g:g1", "m:g1:2", ...above] : above);
     expect(all.at(-1)).toEqual({ key: leaf, depth: above.length - 1, open: null });
+    // What is closed then is closed, and says so.
+    const shut = rows({ found: [leaf], turned: new Set([above[1] as number]) });
+    expect(shut.at(-1)).toEqual({ key: above[1], depth: 1, open: false });
     // An assembly by itself: what is in it was not found.
     const [first] = index.roots as [number];
-    expect(rows({ found: [first] })).toEqual([{ key: first, depth: 0, open: null }]);
-    expect(rows({ found: [] })).toEqual([]);
+    expect(rows({ found: [first], turned: new Set() })).toEqual([{ key: first, depth: 0, open: null }]);
+    expect(rows({ found: [], turned: new Set() })).toEqual([]);
   });
   test("a key says what it stands for", () => {
     expect(rowOf(4)).toEqual({ kind: "node", node: 4 });
@@ -61,7 +64,7 @@ describe("the rows of the parts tree", () => {
     expect(rowOf("gone")).toEqual({ kind: "head" });
   });
   test("from one row to another, either way, each node once", () => {
-    const all = rows({ groups: group, open: new Set<RowKey>([...assemblies, "g:g1"]) });
+    const all = rows({ groups: group, turned: new Set<RowKey>([...assemblies, "g:g1"]) });
     const between = nodesBetween(all, "m:g1:2", 2);
     expect(between).toEqual([...new Set(between)]);
     expect(between).toContain(index.roots[0]);
@@ -74,7 +77,7 @@ describe("keys in the tree", () => {
   const all = rows();
   const top = index.roots[0] as number;
   test("right opens, then goes in; left closes, then goes out", () => {
-    const closed = rows({ open: new Set() });
+    const closed = rows({ turned: new Set() });
     expect(keyAct(closed, 0, "ArrowRight")).toEqual({ toggle: top });
     expect(keyAct(all, 0, "ArrowRight")).toEqual({ to: 1 });
     expect(keyAct(all, 0, "ArrowLeft")).toEqual({ toggle: top });
@@ -85,7 +88,9 @@ describe("keys in the tree", () => {
     expect(keyAct(closed, 0, "ArrowLeft")).toBeNull();
   });
   test("Enter chooses, others are nobody's", () => {
-    expect(keyAct(all, 1, "Enter")).toEqual({ choose: all[1]?.key });
+    expect(keyAct(all, 1, "Enter")).toEqual({ choose: all[1]?.key, more: false });
+    expect(keyAct(all, 1, "Ctrl+Space")).toEqual({ choose: all[1]?.key, more: true });
+    expect(keyAct([], -1, "ArrowDown")).toBeNull();
     expect(keyAct(all, -1, "Enter")).toBeNull();
     expect(keyAct(all, 1, "Space")).toBeNull();
     expect(keyAct(all, 1, "KeyA")).toBeNull();

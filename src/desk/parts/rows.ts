@@ -40,19 +40,19 @@ export interface TreeParts {
   found: readonly number[] | null;
   /** Keys of parts that documents name but this revision lacks. */
   gone: readonly string[];
-  /** Keys of the rows that were opened. */
-  open: ReadonlySet<RowKey>;
+  /** Keys of the rows that were opened; in a search, which shows all open, of those that were closed. */
+  turned: ReadonlySet<RowKey>;
 }
 
 /**
  * The rows of the tree as they stand below one another, without those in closed ones: groups first, then the assembly,
  * then parts that are gone.
  */
-export function treeRows({ index, groups, found, gone, open }: TreeParts): TreeRow[] {
+export function treeRows({ index, groups, found, gone, turned }: TreeParts): TreeRow[] {
   const rows: TreeRow[] = [];
   const shown = found && withAbove(index, found);
   const all = found && new Set(found);
-  const isOpen = (key: RowKey) => found !== null || open.has(key);
+  const isOpen = (key: RowKey) => (found !== null) !== turned.has(key);
   for (const g of Object.values(groups)) {
     const members: number[] = [];
     for (const key of g.members) {
@@ -101,16 +101,17 @@ export function nodesBetween(rows: readonly TreeRow[], from: RowKey, to: RowKey)
 }
 
 /** What a key does in the tree: goes to another row, opens or closes the one it is at, or chooses it. */
-export type KeyAct = { to: number } | { toggle: RowKey } | { choose: RowKey };
+export type KeyAct = { to: number } | { toggle: RowKey } | { choose: RowKey; more: boolean };
 
 /**
  * What a key does in a tree, as in trees everywhere: up and down, to either end, right opens or goes in, left closes or
- * goes out, Enter chooses.
- * @param at row that keys are at; -1 for none @param code as the keyboard tells it @returns null for any other key
+ * goes out, Enter chooses, and with Ctrl held Space one more or one less.
+ * @param at row that keys are at; -1 for none @param code as the keyboard tells it, with `Ctrl+` before @returns null for any other key
  */
 export function keyAct(rows: readonly TreeRow[], at: number, code: string): KeyAct | null {
   const last = rows.length - 1;
   const row = rows[at];
+  if (last < 0) return null;
   switch (code) {
     case "ArrowDown":
       return { to: Math.min(last, at + 1) };
@@ -131,7 +132,9 @@ export function keyAct(rows: readonly TreeRow[], at: number, code: string): KeyA
     }
     case "Enter":
     case "NumpadEnter":
-      return row ? { choose: row.key } : null;
+      return row ? { choose: row.key, more: false } : null;
+    case "Ctrl+Space":
+      return row ? { choose: row.key, more: true } : null;
     default:
       return null;
   }

@@ -9,13 +9,18 @@ import type { ComponentProps, CSSProperties, ReactNode } from "react";
  */
 export function GrowingText({
   lines: [least, most],
+  className = "",
   ...rest
 }: Omit<ComponentProps<typeof Input.TextArea>, "rows" | "autoSize" | "value"> & {
   value: string;
   lines: readonly [number, number];
 }): ReactNode {
   return (
-    <span className="growing" data-text={rest.value} style={{ "--least": least, "--most": most } as CSSProperties}>
+    <span
+      className={`growing ${className}`}
+      data-text={rest.value}
+      style={{ "--least": least, "--most": most } as CSSProperties}
+    >
       <Input.TextArea {...rest} rows={1} />
     </span>
   );

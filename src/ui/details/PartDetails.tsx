@@ -79,7 +79,7 @@ export function PartDetails() {
           }
         />
       )}
-      <Tabs label="Of the part" tabs={TABS} active={tab} onChange={(partTab) => desk.set({ partTab })}>
+      <Tabs label="Of what is selected" tabs={TABS} active={tab} onChange={(partTab) => desk.set({ partTab })}>
         {tab === "move" && <MoveTab key={targetId(target)} target={target} />}
         {tab === "finish" && <FinishTab />}
         {tab === "joints" && <JointsTab key={targetId(target)} target={target} />}

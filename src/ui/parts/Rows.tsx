@@ -24,7 +24,7 @@ export interface RowActs {
   openMenu(key: RowKey | null, x: number, y: number): void;
 }
 
-const idOf = (key: RowKey) => `part-row-${key}`;
+const idOf = (index: number) => `part-row-${index}`;
 
 /**
  * The rows of the parts tree, of which only those in sight are there. Whoever looks for a row or scrolls makes none anew
@@ -86,6 +86,7 @@ export function Rows({
   useEffect(() => {
     if (searched && (view.scrollOffset ?? 0) > 0) scrollTo(0);
   }, [searched]);
+  const place = useMemo(() => (at === null ? -1 : rows.findIndex((r) => r.key === at)), [rows, at]);
   const selected = useMemo(() => new Set<RowKey>(group !== null ? [`g:${group}`] : selection), [group, selection]);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the menu is also on Shift+F10
@@ -105,19 +106,15 @@ export function Rows({
         tabIndex={0}
         aria-label="Tree of parts"
         aria-multiselectable
-        aria-activedescendant={at === null ? undefined : idOf(at)}
+        aria-activedescendant={place < 0 ? undefined : idOf(place)}
         style={{ height: view.getTotalSize() }}
         onKeyDown={(e) => {
-          if (e.altKey || e.ctrlKey || e.metaKey) return;
-          const act = keyAct(
-            rows,
-            rows.findIndex((r) => r.key === at),
-            e.code,
-          );
+          if (e.altKey || e.metaKey) return;
+          const act = keyAct(rows, place, e.ctrlKey ? `Ctrl+${e.code}` : e.code);
           if (!act) return;
           e.preventDefault();
           if ("toggle" in act) return acts.current.toggle(act.toggle);
-          if ("choose" in act) return acts.current.choose(act.choose, { ctrl: false, shift: e.shiftKey });
+          if ("choose" in act) return acts.current.choose(act.choose, { ctrl: act.more, shift: e.shiftKey });
           setAt(rows[act.to]?.key ?? null);
           bringIntoView(act.to, 0);
         }}
@@ -175,7 +172,7 @@ const Row = memo(function Row({
     // biome-ignore lint/a11y/useFocusableInteractive: the same
     <div
       className={`part-row ${selected ? "selected" : ""} ${at ? "at" : ""}`}
-      id={idOf(rowKey)}
+      id={idOf(index)}
       role="treeitem"
       aria-level={depth + 1}
       aria-expanded={open ?? undefined}

@@ -1,6 +1,6 @@
 "use client";
 import { useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import { findParts, isEmptyFilter, NO_FILTER } from "../../core/assembly/finding";
+import { findParts, isEmptyFilter, NO_FILTER, type PartFilter } from "../../core/assembly/finding";
 import type { Preparation } from "../../core/document/preparation";
 import { namedIdentities } from "../../core/revision/identity";
 import { type RowKey, treeRows } from "../../desk/parts/rows";
@@ -9,6 +9,7 @@ import { useDesk, useDeskState } from "../desk/context";
 
 /** How long after an edit it is looked again for parts that are gone, ms. */
 const LOOK_AGAIN_MS = 300;
+const NONE: ReadonlySet<RowKey> = new Set();
 
 /**
  * Parts that documents name and this revision lacks. Looked for when edits pause: the tree is not drawn again with each
@@ -83,9 +84,12 @@ export function useRows() {
     [desk, searched, followed],
   );
   const gone = useGone();
+  // What is closed while searching is closed in that search alone.
+  const [shut, setShut] = useState<{ of: PartFilter; keys: ReadonlySet<RowKey> }>({ of: NO_FILTER, keys: NONE });
+  const turned = !searching ? open : shut.of === followed ? shut.keys : NONE;
   const rows = useMemo(
-    () => treeRows({ index: desk.index, groups, found, gone, open }),
-    [desk, groups, found, gone, open],
+    () => treeRows({ index: desk.index, groups, found, gone, turned }),
+    [desk, groups, found, gone, turned],
   );
   const nameOf = (node: number) => names.get(nodes[node]?.key ?? "") ?? nodes[node]?.name ?? "";
 
@@ -112,7 +116,11 @@ export function useRows() {
     select(desk, all);
     setFilter(NO_FILTER);
   };
-  const toggle = (key: RowKey) =>
-    setOpen((o) => (o.has(key) ? new Set([...o].filter((k) => k !== key)) : new Set([...o, key])));
+  const toggle = (key: RowKey) => {
+    const next = new Set(turned);
+    if (!next.delete(key)) next.add(key);
+    if (searching) setShut({ of: followed, keys: next });
+    else setOpen(next);
+  };
   return { filter, setFilter, searched: searching ? followed : null, found, rows, nameOf, gone, toggle, take, wanted };
 }

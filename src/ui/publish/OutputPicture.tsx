@@ -21,7 +21,8 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
   const preview = useRef<OutputPreview | null>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failed, setFailed] = useState<string | null>(null);
-  const [drawn, setDrawn] = useState(false);
+  /** The moment of which the picture is, ticks; null before the first. */
+  const [drawn, setDrawn] = useState<number | null>(null);
   const made = making?.state === "done" && /^(video|image)\//.test(making.type) ? making : null;
   const address = made?.url ?? null;
   const [showing, show] = useState<Shown>(made ? "made" : "will");
@@ -66,7 +67,7 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
       size,
       (picture) => {
         setFailed(null);
-        setDrawn(true);
+        setDrawn(ticks);
         const c = canvas.current;
         if (c) {
           c.width = picture.width;
@@ -85,6 +86,11 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
           <p className="problem">Nothing of the sequence is left in this output's part. Choose another part.</p>
         )}
         {failed && <p className="problem">{failed}</p>}
+        {context && !failed && drawn === null && showing === "will" && (
+          <p className="soft" role="status">
+            Drawing it as it will be made…
+          </p>
+        )}
         {made && showing === "made" && made.type.startsWith("video/") && (
           <video
             src={made.url}
@@ -106,9 +112,10 @@ export function OutputPicture({ it, making }: { it: Planned; making: Making | un
         <canvas
           ref={canvas}
           data-testid="publish-canvas"
-          data-drawn={drawn ? ticks : undefined}
+          data-drawn={drawn ?? undefined}
+          aria-busy={drawn !== ticks}
           className={settings.clear === true ? "clear" : ""}
-          hidden={!context || failed !== null || showing === "made"}
+          hidden={!context || failed !== null || drawn === null || showing === "made"}
           aria-label="The picture as it will be made"
         />
       </div>
