@@ -468,6 +468,9 @@ describe("comments", () => {
       asked.mockClear();
       await addComment(pool, { me, stands: null, sure: async () => me }, c);
       expect(asked.mock.calls).toHaveLength(1);
+      // What it knows says no as well.
+      const astray = addComment(pool, { me, stands: null, sure: async () => me }, { ...c, id: freshId(), step: "s99" });
+      await expect(astray).rejects.toMatchObject({ status: 422 });
     } finally {
       taken.mockRestore();
       asked.mockRestore();
