@@ -11,7 +11,10 @@ async function outsider(browser: Browser, size = { width: 1280, height: 800 }): 
   return context.newPage();
 }
 
-/** Four steps of a small machine, in each of which something moves. */
+/**
+ * Four steps of a small machine, in each of which something moves. The second stands still for so long that it is still
+ * there when somebody who watches it play has looked round and begun to say something.
+ */
 const film = () => {
   const made = sequenceOf([
     { "root/arm": [key("a", 1, 0.5, { "slide.x": 10 })] },
@@ -22,7 +25,12 @@ const film = () => {
   made.name = "Move the arm";
   made.stepOrder.forEach((id, i) => {
     const step = made.steps[id];
-    if (step) Object.assign(step, { title: `Part ${i + 1}`, caption: `The arm, ${i + 1}.`, stillAfter: seconds(1) });
+    if (step)
+      Object.assign(step, {
+        title: `Part ${i + 1}`,
+        caption: `The arm, ${i + 1}.`,
+        stillAfter: seconds(i === 1 ? 40 : 1),
+      });
   });
   return made;
 };
@@ -75,6 +83,7 @@ test("a round goes out, is judged by a guest, comes back live, is mended and app
   await guest.mouse.move(middle.x + 260, middle.y + 160, { steps: 4 });
   await guest.mouse.up();
   await expect(guest.getByRole("button", { name: "Back to the camera" })).toBeVisible();
+  const step = (n: number) => guest.locator(`[data-review-step="${n}"] .review-step-main`);
 
   /** A place of the picture where the arm is, and one on it that can be seen. */
   const armAt = () =>
@@ -94,7 +103,6 @@ test("a round goes out, is judged by a guest, comes back live, is mended and app
         for (let x = 10; x < w; x += 12) if (isArm(stage.player.pinAt(x, y))) return { x: x + 3, y: y + 3 };
       throw new Error("The arm is not in the picture.");
     });
-  const step = (n: number) => guest.locator(`[data-review-step="${n}"] .review-step-main`);
   const say = async (text: string, at: () => Promise<{ x: number; y: number }>) => {
     await they(guest.getByRole("button", { name: "Comment", exact: true }).click());
     await they(guest.getByLabel("Comment", { exact: true }).fill(text));
@@ -125,6 +133,7 @@ test("a round goes out, is judged by a guest, comes back live, is mended and app
     )
     .toBeGreaterThan(600);
   await they(step(3).click());
+  await expect(guest.locator("[data-review-step='3']")).toHaveClass(/here/);
   // Where the pin of the first stands, when it still does: what is written goes there too.
   const pin = guest.locator(".review-pin:visible");
   await say("Further out, so that one sees the hole.", async () => {
