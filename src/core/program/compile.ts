@@ -1,4 +1,5 @@
 import type { AssemblyIndex } from "../assembly/assembly";
+import type { PartTarget } from "../document/parts";
 import type { Preparation } from "../document/preparation";
 import { type Move, type Sequence, type Step, targetId } from "../document/sequence";
 import { nth } from "../math/packed";
@@ -168,33 +169,70 @@ function isReversed(sequence: Sequence, step: string, move: string): boolean {
   );
 }
 
-/** Takes over an edited preparation. Joints, links, groups and turn axes compile again; the rest is taken in place. */
+/**
+ * Takes over an edited preparation. Joints, links, turn axes and groups that the sequence speaks of compile again; the
+ * rest is taken in place.
+ */
 export function withPreparation(program: Program, preparation: Preparation): Program {
   const old = program.preparation;
+  const afresh = () => compile(program.index, preparation, program.sequence);
   if (
     preparation.joints !== old.joints ||
     preparation.links !== old.links ||
-    preparation.groups !== old.groups ||
     preparation.copies !== old.copies ||
     lookIds(preparation) !== lookIds(old)
   ) {
-    return compile(program.index, preparation, program.sequence);
+    return afresh();
   }
-  if (preparation.looks !== old.looks && program.lookChannels.size > 0)
-    return compile(program.index, preparation, program.sequence);
+  if (preparation.looks !== old.looks && program.lookChannels.size > 0) return afresh();
   // Ready-made moves read named poses, pivots and places at home.
   if ((preparation.poses !== old.poses || preparation.nodes !== old.nodes) && hasMade(program.sequence))
-    return compile(program.index, preparation, program.sequence);
-  for (const tracks of program.nodes) {
-    if (tracks.target.type !== "node") continue;
-    if (preparation.nodes[tracks.target.key]?.axes !== old.nodes[tracks.target.key]?.axes)
-      return compile(program.index, preparation, program.sequence);
-  }
+    return afresh();
+  for (const { target } of program.nodes)
+    if (target.type === "node" && preparation.nodes[target.key]?.axes !== old.nodes[target.key]?.axes) return afresh();
+  const others = preparation.groups === old.groups ? NONE : regrouped(old.groups, preparation.groups);
+  if (others.size > 0 && speaksOf(program, others)) return afresh();
   program.preparation = preparation;
-  for (const tracks of program.nodes)
-    (tracks as { pivot: ReadonlyTriple }).pivot = pivotOf(program.index, preparation, tracks.target);
+  if (others.size > 0) program.regroup(preparation);
+  for (const tracks of program.nodes) {
+    const { target } = tracks;
+    const kept =
+      target.type === "group"
+        ? !others.has(target.id)
+        : preparation.nodes[target.key]?.pivot === old.nodes[target.key]?.pivot;
+    if (!kept) (tracks as { pivot: ReadonlyTriple }).pivot = pivotOf(program.index, preparation, target);
+  }
   listHidden(program);
   return program;
+}
+
+const NONE: ReadonlySet<string> = new Set();
+
+/** Groups that move other parts than before, or about another pivot, or that came or went. What is only named is none. */
+function regrouped(before: Preparation["groups"], now: Preparation["groups"]): ReadonlySet<string> {
+  const out = new Set<string>();
+  for (const id of [...Object.keys(before), ...Object.keys(now)]) {
+    const [was, is] = [before[id], now[id]];
+    if (was?.members !== is?.members || was?.pivot !== is?.pivot) out.add(id);
+  }
+  return out;
+}
+
+/** Whether a joint or anything in the sequence names one of some groups: moves it, or speaks of it in its settings. */
+function speaksOf(program: Program, groups: ReadonlySet<string>): boolean {
+  for (const id of groups) if ((movesOf.get(program)?.get(`g:${id}`)?.length ?? 0) > 0) return true;
+  const named = ({ target }: { target: PartTarget }) => target.type === "group" && groups.has(target.id);
+  if (Object.values(program.preparation.joints).some(named)) return true;
+  return Object.values(program.sequence.steps).some((s) =>
+    Object.values(s.moves).some((m) => m.kind !== "hand" && (says(m.targets, groups) || says(m.settings, groups))),
+  );
+}
+
+/** Whether one of some groups is named anywhere in a value, by its id alone or as a target. */
+function says(value: unknown, groups: ReadonlySet<string>): boolean {
+  if (typeof value === "string") return groups.has(value.startsWith("g:") ? value.slice(2) : value);
+  if (typeof value !== "object" || value === null) return false;
+  return Object.entries(value).some(([name, v]) => says(name, groups) || says(v, groups));
 }
 
 const hasMade = (sequence: Sequence) =>

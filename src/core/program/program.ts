@@ -52,8 +52,8 @@ export class Program {
   readonly nodeTracks = new Map<number, NodeTracks>();
   readonly groupTracks = new Map<string, NodeTracks>();
   /** Groups of the preparation with members that exist, and each node's group (index into them) or -1. */
-  readonly groupList: readonly GroupEntry[];
-  readonly groupOf: Int32Array;
+  groupList: readonly GroupEntry[];
+  groupOf: Int32Array;
   /** Links in an order in which drivers come first, those that the geometry allows. */
   links: readonly LinkTracks[] = [];
   /** What keeps a link from working, by its id, in words for the user. */
@@ -195,6 +195,24 @@ export class Program {
     this.stale = true;
     this.structure++;
     return tracks;
+  }
+
+  /**
+   * Takes over the groups of an edited preparation. Right only while nothing acts on a group whose members changed:
+   * what was tracked of one that is gone is let go.
+   */
+  regroup(preparation: Preparation): void {
+    const groups = listGroups(this.index, preparation);
+    this.groupList = groups.list;
+    this.groupOf = groups.groupOf;
+    const there = new Set(groups.list.map((g) => g.id));
+    for (const [id, tracks] of this.groupTracks) {
+      if (there.has(id)) continue;
+      this.groupTracks.delete(id);
+      this.nodes.splice(this.nodes.indexOf(tracks), 1);
+    }
+    this.stale = true;
+    this.structure++;
   }
 
   /** The axes that a part or group turns about, whether it has tracks or not. */
