@@ -42,6 +42,8 @@ export default defineConfig({
     screenshot: "only-on-failure",
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+      // Two browsers draw beside each other on two processors: more threads in each only wait for one another.
+      env: { ...(process.env as Record<string, string>), LP_NUM_THREADS: "0" },
       // The page's own words and boxes are painted without GL, which takes a sixth less of the processors where there
       // is no graphics card. And a microphone that beeps, and is allowed.
       args: [
