@@ -68,7 +68,10 @@ test("whatever groups become, and whichever of them move, all stands as if it we
         // Who selects a group has its channels made.
         if (looked) program.trackPart({ type: "group", id });
         const { [id]: _, ...rest } = now.groups;
-        now = { ...now, groups: members ? { ...now.groups, [id]: group(id, members, pivot) } : rest };
+        // What an edit leaves alone stays the same list.
+        const was = now.groups[id]?.members;
+        const kept = was && String(was) === String(members) ? was : members;
+        now = { ...now, groups: kept ? { ...now.groups, [id]: group(id, kept, pivot) } : rest };
         program = withPreparation(program, now);
         const fresh = compile(index, now, sequence);
         expect(posed(program)).toEqual(posed(fresh));
@@ -82,6 +85,20 @@ test("whatever groups become, and whichever of them move, all stands as if it we
     }),
     { endOnFailure: true, numRuns: 60 },
   );
+});
+
+test("a pivot that was moved is taken in place, a part's or a group's", () => {
+  const before = grouped(group("g", ["root/arm/a"]));
+  const program = compile(index, before, film());
+  const [part, whole] = [program.trackNode("root/arm/b"), program.trackPart({ type: "group", id: "g" })];
+  const after: Preparation = {
+    ...before,
+    nodes: { "root/arm/b": { pivot: { in: "parent", at: [7, 8, 9] } } },
+    groups: { g: { ...(before.groups.g as Group), pivot: [1, 2, 3] } },
+  };
+  expect(withPreparation(program, after)).toBe(program);
+  expect(part?.pivot).toEqual([7, 8, 9]);
+  expect(whole?.pivot).toEqual([1, 2, 3]);
 });
 
 describe("only what the sequence speaks of is compiled again", () => {
