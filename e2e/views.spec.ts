@@ -180,12 +180,15 @@ test("an assembly that is long on its way shows its tree and boxes at once, then
 
 test("a step with 200 moves has the rows in sight in the page, and each of them can be come to", async ({ page }) => {
   await visit(page);
+  // Who one is has been told once the projects are there.
+  await expect(page.getByRole("link", { name: "Rill H2", exact: true }).first()).toBeVisible();
   const moves = 200;
   const file = smallProject(1, "Many moves", moves);
   const opened = await page.request.post("/api/projects/open", {
     data: Buffer.from(file),
     headers: { "Content-Type": "application/octet-stream", Origin: new URL(page.url()).origin },
   });
+  expect(opened.status()).toBe(201);
   const { id } = (await opened.json()) as { id: string };
   await visit(page, `/project/${id}`);
   const desk = new DeskPage(page);
