@@ -170,8 +170,9 @@ function isReversed(sequence: Sequence, step: string, move: string): boolean {
 }
 
 /**
- * Takes over an edited preparation. Joints, links, turn axes and groups that the sequence speaks of compile again; the
- * rest is taken in place.
+ * Takes over an edited preparation. Joints, links, turn axes and groups that the sequence or a joint speaks of compile
+ * again; the rest is taken in place.
+ * @returns the program to go on with: the same one, or a new one where all of it was compiled again.
  */
 export function withPreparation(program: Program, preparation: Preparation): Program {
   const old = program.preparation;
