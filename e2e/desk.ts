@@ -1,4 +1,5 @@
 import { expect, type Locator, type Page } from "@playwright/test";
+import { readProjectFile, writeProjectFile } from "../src/formats/out/project/file";
 
 /** Opens a page and waits until it is alive: before that its buttons are only a picture. */
 export async function visit(page: Page, path = "/"): Promise<void> {
@@ -47,6 +48,23 @@ export class DeskPage {
   async openDemo(): Promise<void> {
     await visit(this.page);
     await this.page.getByRole("link", { name: "Rill H2", exact: true }).first().click();
+    await this.ready();
+  }
+
+  /** Opens the demo as a project of its own, in which no other test works. */
+  async openOwnDemo(name: string): Promise<void> {
+    const { page } = this;
+    await visit(page);
+    const demo = page.getByRole("link", { name: "Rill H2", exact: true }).first();
+    const at = (await demo.getAttribute("href"))?.split("/").pop();
+    const file = await page.request.get(`/api/projects/${at}/file`);
+    expect(file.status()).toBe(200);
+    const opened = await page.request.post("/api/projects/open", {
+      data: Buffer.from(writeProjectFile({ ...readProjectFile(await file.body()), name })),
+      headers: { "Content-Type": "application/octet-stream", Origin: new URL(page.url()).origin },
+    });
+    expect(opened.status()).toBe(201);
+    await visit(page, `/project/${((await opened.json()) as { id: string }).id}`);
     await this.ready();
   }
 

@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { smallProject } from "../src/cli/measure/smallProject";
 import { DeskPage, loseGraphics, visit } from "./desk";
-import { slowly } from "./slowly";
+import { held } from "./held";
 import { expect, type Page, test } from "./test";
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
@@ -150,27 +150,35 @@ test("an assembly that is long on its way shows its tree and boxes at once, then
   page,
   baseURL,
 }) => {
-  const way = await slowly(baseURL as string, /package\?as=wire/, 40_000);
+  const way = await held(baseURL as string, /package\?as=wire/);
+  /** Lets a little more through each time it is looked at: that it is all there is never waited for. */
+  const more = <T>(look: () => Promise<T>) =>
+    expect.poll(() => {
+      way.let(12_000);
+      return look();
+    });
   try {
     const desk = new DeskPage(page);
     await visit(page, way.url);
     await page.getByRole("link", { name: "Rill H2", exact: true }).first().click();
+    const status = page.locator(".arriving-progress");
+    await more(() => status.count()).toBe(1);
     const list = page.getByRole("list", { name: "Parts that are coming" });
     await expect(list.getByText("Gear wheel 36T")).toBeVisible();
     await expect(page.getByLabel(/, as far as it has come$/)).toBeVisible();
-    const status = page.locator(".arriving-progress");
-    await expect(status).toContainText(/^[1-9]\d* of \d+ shapes.*[1-9]%$/);
+    const text = async () => (await status.textContent()) ?? "";
+    await more(text).toMatch(/^[1-9]\d* of \d+ shapes.*[1-9]%$/);
     expect(await serious(page)).toEqual([]);
     // Above the words of how much has come: that this changes is not what is looked at.
     const box = await page.getByLabel(/, as far as it has come$/).boundingBox();
     if (!box) throw new Error("There is no picture.");
     const look = () => page.screenshot({ clip: { ...box, height: box.height - 140 } });
     const before = await look();
-    await expect.poll(async () => (await look()).equals(before)).toBe(false);
-    const come = async () => Number(/^\d+/.exec((await status.textContent()) ?? "")?.[0]);
+    await more(async () => (await look()).equals(before)).toBe(false);
+    const come = async () => Number(/^\d+/.exec(await text())?.[0]);
     const early = await come();
-    await expect.poll(come).toBeGreaterThan(early);
-    way.full();
+    await more(come).toBeGreaterThan(early);
+    way.open();
     await desk.ready();
     await expect(list).toHaveCount(0);
   } finally {
@@ -263,8 +271,12 @@ async function counted(page: Page): Promise<(act: () => Promise<unknown>) => Pro
     const before = await now();
     await act();
     // What an act brings about later is its own as well: a save, a picture.
-    await page.waitForTimeout(900);
-    const after = await now();
+    let after = before;
+    for (let last = -1; last !== after.made; ) {
+      last = after.made;
+      await page.waitForTimeout(900);
+      after = await now();
+    }
     return { made: after.made - before.made, rules: after.rules - before.rules };
   };
 }
@@ -272,7 +284,8 @@ async function counted(page: Page): Promise<(act: () => Promise<unknown>) => Pro
 test("an act makes anew what it shows and no more, and leaves the page's rules alone", async ({ page }) => {
   const count = await counted(page);
   const desk = new DeskPage(page);
-  await desk.openDemo();
+  // In the project of all tests what another test does is made anew here as well.
+  await desk.openOwnDemo("Counted");
   const parts = await page.evaluate<string[]>(
     `plextanDesk.index.assembly.nodes.filter((n) => n.kind === "part").slice(0, 2).map((n) => n.key)`,
   );
