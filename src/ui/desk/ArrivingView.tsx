@@ -86,7 +86,7 @@ export function ArrivingView({
           <Progress
             aria-label="How much has come"
             percent={Math.round(100 * (share ?? 1))}
-            status="active"
+            status={share === null ? "active" : "normal"}
             showInfo={share !== null}
           />
         </div>

@@ -153,7 +153,7 @@ export function DeskView() {
             <p>{waiting.text} …</p>
             <Progress
               percent={waiting.share === null ? 100 : Math.round(waiting.share * 100)}
-              status="active"
+              status={waiting.share === null ? "active" : "normal"}
               showInfo={waiting.share !== null}
             />
           </div>

@@ -152,7 +152,7 @@ export function ProjectPage({ id }: { id: string }) {
           <p>{phase.text} …</p>
           <Progress
             percent={phase.share === null ? 100 : Math.round(phase.share * 100)}
-            status="active"
+            status={phase.share === null ? "active" : "normal"}
             showInfo={phase.share !== null}
           />
         </div>

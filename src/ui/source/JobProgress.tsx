@@ -27,7 +27,7 @@ export function JobProgress({
             <Progress
               size="small"
               percent={i < at ? 100 : i === at ? Math.round((share ?? 1) * 100) : 0}
-              status={i === at ? "active" : "normal"}
+              status={i === at && share === null ? "active" : "normal"}
               showInfo={i === at && share !== null}
             />
           </li>
