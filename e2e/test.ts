@@ -1,23 +1,38 @@
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { type BrowserContext, test as base, expect } from "@playwright/test";
 
 /** A mark of tests in which a page is made to break. */
 export const BREAKS = "breaks";
 
 /**
- * Tests that share one browser profile for each worker: what the page loads and compiles is at hand for the next test,
- * as it is for a user on the second day. Each has pages, cookies and storage of its own.
+ * Tests that share one browser profile for each worker, kept on disk as a user's is: what the page loads and compiles
+ * is at hand for the next test, as on the second day. Each has pages, cookies and storage of its own.
  */
 export const test = base.extend<object, { profile: BrowserContext }>({
   profile: [
-    async ({ browser }, use, { project }) => {
-      const { viewport, contextOptions, baseURL } = project.use;
-      const context = await browser.newContext({
+    async ({ playwright }, use, { project }) => {
+      const { viewport, contextOptions, baseURL, launchOptions } = project.use;
+      const folder = await mkdtemp(join(tmpdir(), "plextan-profile-"));
+      const context = await playwright.chromium.launchPersistentContext(folder, {
+        ...launchOptions,
         ...contextOptions,
         ...(viewport === undefined ? {} : { viewport }),
         ...(baseURL === undefined ? {} : { baseURL }),
       });
       await use(context);
       await context.close();
+      await rm(folder, { recursive: true, force: true });
+    },
+    { scope: "worker" },
+  ],
+  // Contexts beside the profile belong to other people: without what the profile has at hand.
+  browser: [
+    async ({ profile }, use) => {
+      const browser = profile.browser();
+      if (!browser) throw new Error("The profile has no browser of its own.");
+      await use(browser);
     },
     { scope: "worker" },
   ],
