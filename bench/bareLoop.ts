@@ -56,11 +56,11 @@ export function bareLoop(pkg: AssemblyPackage, worldBounds: ArrayLike<number>, c
     if (p.color) body.setColorAt(i, new THREE.Color(p.color[0], p.color[1], p.color[2]));
   });
   const edges = batch(lines, ink);
-  const surroundings = new Surroundings(scene, renderer, "z");
-  surroundings.set(SURROUNDINGS_DEFAULT);
   const b = worldBounds;
   const min = new THREE.Vector3(b[0], b[1], b[2]);
   const max = new THREE.Vector3(b[3], b[4], b[5]);
+  const surroundings = new Surroundings({ scene, lines: [], standing: (out) => out.set(min, max) }, renderer, "z");
+  surroundings.set(SURROUNDINGS_DEFAULT);
   surroundings.fit(min, max);
   const camera = new THREE.PerspectiveCamera();
   const centre = min.clone().add(max).multiplyScalar(0.5);

@@ -70,7 +70,7 @@ async function bare({ pkg, program, preparation, from }: Given, draws: number): 
   renderer.setPixelRatio(1);
   renderer.setSize(WIDTH, HEIGHT, false);
   const assembly = new AssemblyScene(pkg, program.index);
-  const surroundings = new Surroundings(assembly.scene, renderer, program.index.assembly.up, assembly.lines);
+  const surroundings = new Surroundings(assembly, renderer, program.index.assembly.up);
   const { min, max } = assembly.worldBounds();
   surroundings.fit(min, max);
   const centre = new THREE.Vector3().copy(min).add(max).multiplyScalar(0.5);

@@ -64,6 +64,7 @@ const GHOST_OPACITY = 0.13;
 /** How strongly a part shines in the colour of attention. */
 const TINT_STRENGTH = 0.55;
 
+const AXES = ["x", "y", "z"] as const;
 const _view = new THREE.Matrix4();
 const _frustum = new THREE.Frustum();
 
@@ -247,6 +248,29 @@ export class AssemblyScene {
       (placed[p + 12 + axis] as number);
     return at - ball.radius * Math.sqrt(size);
   }
+
+  /** Box of all parts in sight as they stand now, mm, for what they throw; empty when there are none. */
+  readonly standing = (box: THREE.Box3): void => {
+    const { placed } = this;
+    const { min, max } = box.makeEmpty();
+    for (const { visible, geometry, id } of this.parts) {
+      const own = visible ? this.bodyGeometry[geometry]?.boundingBox : null;
+      if (!own) continue;
+      const p = 16 * id;
+      for (let k = 0; k < 3; k++) {
+        const axis = AXES[k] as "x";
+        let [low, high] = [nth(placed, p + 12 + k), nth(placed, p + 12 + k)];
+        for (let c = 0; c < 3; c++) {
+          const m = nth(placed, p + 4 * c + k);
+          const [a, b] = [m * own.min[AXES[c] as "x"], m * own.max[AXES[c] as "x"]];
+          low += Math.min(a, b);
+          high += Math.max(a, b);
+        }
+        min[axis] = Math.min(min[axis], low);
+        max[axis] = Math.max(max[axis], high);
+      }
+    }
+  };
 
   /** Writes how a part is drawn: in the batch when solid, by itself when see-through. */
   private drawPart(part: Part): void {

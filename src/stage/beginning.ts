@@ -25,7 +25,7 @@ export function beginPicture(
 ): Beginning {
   const renderer = createRenderer(canvas);
   const assembly = new AssemblyScene(pkg, index);
-  const surroundings = new Surroundings(assembly.scene, renderer, index.assembly.up, assembly.lines);
+  const surroundings = new Surroundings(assembly, renderer, index.assembly.up);
   const { min, max } = assembly.worldBounds();
   surroundings.fit(min, max);
   assembly.setLooks(look.nodes);

@@ -101,12 +101,7 @@ export class FrameMaker {
     this.blur =
       blur && blur.samples > 1 ? new MotionBlur(this.renderer, this.glCanvas.width, this.glCanvas.height) : null;
     this.assembly = new AssemblyScene(pkg, program.index);
-    this.surroundings = new Surroundings(
-      this.assembly.scene,
-      this.renderer,
-      program.index.assembly.up,
-      this.assembly.lines,
-    );
+    this.surroundings = new Surroundings(this.assembly, this.renderer, program.index.assembly.up);
     const { min, max } = this.assembly.worldBounds();
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);

@@ -20,7 +20,7 @@ export function drawPreview(canvas: HTMLCanvasElement, pkg: AssemblyPackage): Tr
   renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
   renderer.setSize(width, height, false);
   const assembly = new AssemblyScene(pkg, index);
-  const surroundings = new Surroundings(assembly.scene, renderer, pkg.assembly.up);
+  const surroundings = new Surroundings(assembly, renderer, pkg.assembly.up);
   const { min, max } = assembly.worldBounds();
   surroundings.fit(min, max);
   const camera = new THREE.PerspectiveCamera();

@@ -47,6 +47,30 @@ describe("the drawn assembly", () => {
     expect(solo?.visible).toBe(false);
     expect(scene.byNode.get(4)?.solo).toBeNull();
   });
+  test("tells the box of what stands there, turned and moved as posed, without what is hidden", () => {
+    const scene = new AssemblyScene(pkg, index);
+    const [told, box] = [new THREE.Box3(), new THREE.Box3()];
+    for (const hidden of [-1, 2]) {
+      const out = posed(1.7);
+      if (hidden >= 0) out.visible[hidden] = 0;
+      scene.apply(out);
+      box.makeEmpty();
+      for (const { node, geometry } of scene.parts) {
+        const { bounds } = pkg.geometries[geometry] as (typeof pkg.geometries)[number];
+        const own = new THREE.Box3(new THREE.Vector3(...bounds.min), new THREE.Vector3(...bounds.max));
+        const at = new THREE.Matrix4().fromArray(out.world, 16 * node);
+        if (node !== hidden) box.union(own.applyMatrix4(at));
+      }
+      scene.standing(told);
+      const sides = (b: THREE.Box3) => [...b.min.toArray(), ...b.max.toArray()];
+      expect(sides(told)).toEqual(sides(box).map((v) => expect.closeTo(v, 6)));
+    }
+    const none = posed(0);
+    none.visible.fill(0);
+    scene.apply(none);
+    scene.standing(told);
+    expect(told.isEmpty()).toBe(true);
+  });
   test("marks what is selected and pending, and draws as published without marks", () => {
     const scene = new AssemblyScene(pkg, index);
     scene.setMarks({ selected: new Set([2, 3]), pending: new Set([2]), hover: 4 });

@@ -91,7 +91,7 @@ export class Stage {
     this.renderer = createRenderer(canvas, smooth);
     this.assembly = new AssemblyScene(pkg, index);
     this.picker = new Picker(this.assembly, trees);
-    this.surroundings = new Surroundings(this.assembly.scene, this.renderer, index.assembly.up, this.assembly.lines);
+    this.surroundings = new Surroundings(this.assembly, this.renderer, index.assembly.up);
     const { min, max } = this.assembly.worldBounds();
     this.surroundings.fit(min, max);
     this.centre.copy(min).add(max).multiplyScalar(0.5);

@@ -17,7 +17,7 @@ function surroundings() {
     told += raw ? "r" : "m";
   });
   const renderer = { shadowMap: { needsUpdate: false } } as unknown as THREE.WebGLRenderer;
-  const it = new Surroundings(new THREE.Scene(), renderer, "z");
+  const it = new Surroundings({ scene: new THREE.Scene(), lines: [], standing: () => {} }, renderer, "z");
   it.fit(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 100));
   it.set({ ...SURROUNDINGS_DEFAULT, ground: "reflection" }, true);
   const camera = new THREE.PerspectiveCamera();
@@ -75,4 +75,45 @@ test("a picture that is worked on before it is shown mirrors light; from one kin
   expect(picture(0, true)).toBe("cr");
   it.hurried = true;
   for (let i = 0; i < 4; i++) expect(picture(0, i % 2 === 1)).toContain(i % 2 === 1 ? "r" : "m");
+});
+
+test("the ground is laid where shadows lie, anew when parts or light move; what looks at all of it gets all", () => {
+  vi.spyOn(ContactShadow.prototype, "update").mockImplementation(() => {});
+  vi.spyOn(Mirror.prototype, "update").mockImplementation(() => {});
+  const scene = new THREE.Scene();
+  const renderer = { shadowMap: { needsUpdate: false } } as unknown as THREE.WebGLRenderer;
+  const box = new THREE.Box3(new THREE.Vector3(-5, -5, 0), new THREE.Vector3(5, 5, 10));
+  let asked = 0;
+  const standing = (out: THREE.Box3) => {
+    asked++;
+    out.copy(box);
+  };
+  const it = new Surroundings({ scene, lines: [], standing }, renderer, "z");
+  it.fit(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 100));
+  it.set({ ...SURROUNDINGS_DEFAULT, ground: "shadow" }, true);
+  const ground = scene.children.find((o) => (o as THREE.Mesh).material instanceof THREE.ShadowMaterial) as THREE.Mesh;
+  const camera = new THREE.PerspectiveCamera();
+  const laid = (raw = false) => {
+    it.prepare(camera, raw);
+    const { elements: e } = ground.matrixWorld;
+    return { area: Math.hypot(e[0], e[1]) * Math.hypot(e[4], e[5]), x: e[12], y: e[13] };
+  };
+  const small = laid();
+  expect(small.area).toBeLessThan(60 * 60);
+  expect(small.area).toBeGreaterThan(10 * 10);
+  laid();
+  expect(asked).toBe(1);
+  box.translate(new THREE.Vector3(20, 0, 0));
+  it.moved(false);
+  expect(laid().x).toBeCloseTo(small.x + 20, 6);
+  it.set({ ...SURROUNDINGS_DEFAULT, ground: "shadow", key: { ...SURROUNDINGS_DEFAULT.key, elevation: 10 } }, true);
+  expect(laid().area).toBeGreaterThan(1.5 * small.area);
+  expect(laid(true).area).toBeGreaterThan(1000 * 1000);
+  expect(laid().area).toBeLessThan(1000 * 1000);
+  box.makeEmpty();
+  it.moved();
+  laid();
+  expect(ground.visible).toBe(false);
+  laid(true);
+  expect(ground.visible).toBe(true);
 });

@@ -2,10 +2,20 @@ import * as THREE from "three";
 import type { Up } from "../core/camera/camera";
 import { type Surroundings as Settings, SURROUNDINGS_DEFAULT } from "../core/document/surroundings";
 import { LIGHT_RIGS } from "../core/light/rigs";
+import { shadeOnGround } from "../core/light/shade";
 import type { Triple } from "../core/math/triple";
 import { ContactShadow } from "./contactShadow";
 import { lightTexture } from "./lightTexture";
 import { Mirror } from "./mirror";
+
+/** What stands in the surroundings. */
+export interface Standing {
+  readonly scene: THREE.Scene;
+  /** What is too fine for soft shadows and a faint reflection. */
+  readonly lines: readonly THREE.Object3D[];
+  /** Tells the box of all that is in sight as it stands now, mm; an empty one when there is nothing. */
+  standing(box: THREE.Box3): void;
+}
 
 /**
  * Light, ground and backdrop of a scene, as set. Built from code: nothing is downloaded. Works without a DOM, so also
@@ -27,14 +37,18 @@ export class Surroundings {
   private radius = 1;
   /** Parts moved since the contact shadow was drawn. */
   private stale = true;
+  /** Parts or the light moved since the ground was laid under their shadow. */
+  private groundStale = true;
+  /** All of the ground, as far as it goes. */
+  private readonly wholeGround = new THREE.Matrix4();
+  private floor = 0;
 
   constructor(
-    private readonly scene: THREE.Scene,
+    private readonly stands: Standing,
     private readonly renderer: THREE.WebGLRenderer,
     private readonly up: Up,
-    /** What is too fine for soft shadows and a faint reflection: lines. */
-    fine: readonly THREE.Object3D[] = [],
   ) {
+    const { scene } = stands;
     if (up === "z") scene.environmentRotation.set(Math.PI / 2, 0, 0);
     this.key = new THREE.DirectionalLight(0xffffff, 1);
     this.key.castShadow = true;
@@ -51,7 +65,7 @@ export class Surroundings {
     this.ground.matrixAutoUpdate = false;
     this.contact = new ContactShadow(up);
     this.mirror = new Mirror();
-    this.own = [this.ground, this.contact.plane, this.mirror.plane, ...fine];
+    this.own = [this.ground, this.contact.plane, this.mirror.plane, ...stands.lines];
     this.sky.position.set(...this.frame(0, 0, 1));
     this.sky.updateMatrixWorld();
     scene.add(this.sky, this.key, this.key.target, this.fill, this.ground, this.contact.plane, this.mirror.plane);
@@ -73,7 +87,7 @@ export class Surroundings {
     this.plain = plain;
     this.sky.visible = plain;
     const rig = LIGHT_RIGS[s.light];
-    this.scene.environmentIntensity = rig.room;
+    this.stands.scene.environmentIntensity = rig.room;
     this.key.color.setHex(rig.key.color);
     this.key.intensity = rig.key.strength * s.key.strength;
     this.key.castShadow = s.ground !== "none" || s.key.strength > 0;
@@ -87,7 +101,7 @@ export class Surroundings {
       this.backdrop?.dispose();
       this.backdrop = gradient(new THREE.Color(s.background.top), new THREE.Color(s.background.bottom));
     }
-    this.scene.background = this.backdrop;
+    this.stands.scene.background = this.backdrop;
     this.ground.visible = s.ground !== "none";
     const dark = new THREE.Color(s.background.bottom).getHSL({ h: 0, s: 0, l: 0 }).l < 0.4;
     this.ground.material.opacity = dark ? 0.6 : 0.26;
@@ -119,7 +133,7 @@ export class Surroundings {
     camera.updateProjectionMatrix();
     this.key.shadow.normalBias = this.radius * 0.004;
     this.key.shadow.bias = -0.0004;
-    const size = this.radius * 24;
+    const size = 2 * FAR * this.radius;
     const m = new THREE.Matrix4().makeScale(size, size, 1);
     if (this.up === "y") m.premultiply(new THREE.Matrix4().makeRotationX(-Math.PI / 2));
     const floor =
@@ -127,8 +141,10 @@ export class Surroundings {
         ? new THREE.Vector3(this.centre.x, this.centre.y, min.z)
         : new THREE.Vector3(this.centre.x, min.y, this.centre.z);
     m.setPosition(floor);
+    this.wholeGround.copy(m);
     this.ground.matrix.copy(m);
     this.ground.matrixWorld.copy(m);
+    this.floor = this.up === "z" ? floor.z : floor.y;
     this.mirror.fit(m, new THREE.Vector3(...this.frame(0, 0, 1)), floor);
     this.contact.fit(min, max);
     this.placeKey();
@@ -142,10 +158,40 @@ export class Surroundings {
     const direction = new THREE.Vector3(
       ...this.frame(Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e)),
     );
-    this.key.position.copy(this.centre).addScaledVector(direction, this.radius * 3);
+    this.key.position.copy(this.centre).addScaledVector(direction, this.radius * KEY_AWAY);
     this.key.target.position.copy(this.centre);
     this.key.target.updateMatrixWorld();
     this.key.updateMatrixWorld();
+    this.groundStale = true;
+  }
+
+  /**
+   * Lays the ground where shadows lie: what is outside would be asked for shadows at each of its points, a third of a
+   * picture's time where there is no graphics card. What looks at all of the ground gets all of it.
+   */
+  private layGround(whole: boolean): void {
+    if (this.settings.ground === "none") return;
+    const { ground } = this;
+    if (whole) {
+      ground.matrix.copy(this.wholeGround);
+      ground.visible = true;
+      this.groundStale = true;
+    } else if (this.groundStale) {
+      this.groundStale = false;
+      this.stands.standing(_box);
+      const { min, max } = _box;
+      for (let k = 0; k < 3; k++) {
+        _reach[k] = min.getComponent(k);
+        _reach[3 + k] = max.getComponent(k);
+        _light[k] = (this.key.position.getComponent(k) - this.centre.getComponent(k)) / (KEY_AWAY * this.radius);
+        _middle[k] = this.centre.getComponent(k);
+      }
+      const { elements } = ground.matrix;
+      const most = FAR * this.radius;
+      const margin = MARGIN * this.radius;
+      ground.visible = shadeOnGround(elements, _reach, this.floor, _light, this.up, margin, _middle, most);
+    }
+    ground.matrixWorld.copy(ground.matrix);
   }
 
   /**
@@ -153,6 +199,7 @@ export class Surroundings {
    */
   moved(nearGround = true): void {
     if (nearGround) this.stale = true;
+    this.groundStale = true;
     this.renderer.shadowMap.needsUpdate = true;
   }
 
@@ -181,7 +228,7 @@ export class Surroundings {
 
   /** Puts the map of light on that is worn. */
   light(): void {
-    this.scene.environment = this.environment();
+    this.stands.scene.environment = this.environment();
   }
 
   /**
@@ -192,10 +239,11 @@ export class Surroundings {
   prepare(camera: THREE.Camera, raw = false): void {
     const { own } = this;
     this.light();
+    this.layGround(raw);
     this.shadowsTurn = !this.shadowsTurn;
     if (this.stale && (this.shadowsTurn || !this.hurried)) {
       this.stale = false;
-      this.contact.update(this.renderer, this.scene, own);
+      this.contact.update(this.renderer, this.stands.scene, own);
     }
     const eye = _eye.setFromMatrixPosition(camera.matrixWorld);
     const cut = eye.distanceTo(this.mirroredFrom) > CUT * this.radius;
@@ -203,7 +251,7 @@ export class Surroundings {
     this.mirrorStale = false;
     this.mirroredRaw = raw;
     this.mirroredFrom.copy(eye);
-    this.mirror.update(this.renderer, this.scene, camera, own, raw);
+    this.mirror.update(this.renderer, this.stands.scene, camera, own, raw);
   }
 
   /** The graphics were reset: what was drawn into textures is gone and is drawn anew. */
@@ -224,6 +272,12 @@ export class Surroundings {
 }
 
 const _eye = new THREE.Vector3();
+const _box = new THREE.Box3();
+const _reach = new Float64Array(6);
+const _light: Triple = [0, 0, 0];
+const _middle: Triple = [0, 0, 0];
+/** How far the ground goes to each side, how far away the light stands, and how soft a shadow's edge is at most: radii. */
+const [FAR, KEY_AWAY, MARGIN] = [12, 3, 0.03];
 /** A camera that comes so much farther from one picture to the next looks from somewhere else; share of the radius. */
 const CUT = 0.1;
 
