@@ -2,13 +2,13 @@ import * as THREE from "three";
 import type { AssemblyIndex } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import type { LookNode } from "../core/document/looks";
-import type { Finish } from "../core/document/surroundings";
-import { FACE_STRIDE, type Geometry } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
 import type { Pose } from "../core/program/sampling";
+import { batch, bodyGeometry, emptyLike, shareMatrices } from "./batch";
 import { CONTACT_REACH } from "./contactShadow";
 import { EdgeMaterial, edgeGeometry } from "./edgeLines";
 import { STAGE_COLORS } from "./palette";
+import { cadSurface, finishSurface, type Surface } from "./surface";
 import { ownUniforms, SURFACE_TEXELS, surfaceMaterial, surfaceTexture } from "./surfaceMaterial";
 
 /** Selected parts are outlined up to so many. */
@@ -21,18 +21,6 @@ export interface Marks {
   hover: number;
 }
 export const NO_MARKS: Marks = { selected: new Set(), pending: new Set(), hover: -1 };
-
-/** How a part looks, resolved from CAD, preparation or look. */
-interface Surface {
-  color: THREE.Color;
-  roughness: number;
-  metalness: number;
-  opacity: number;
-  emitted: THREE.Color;
-  /** Faces keep the colours that CAD gave them. */
-  faces: boolean;
-  ghost: boolean;
-}
 
 /** A drawn part. `id` is its number in the batches. */
 export class Part {
@@ -499,121 +487,4 @@ export class AssemblyScene {
     for (const p of this.parts) p.solo?.material.dispose();
     for (const m of [this.ink, ...Object.values(this.markInk)]) m.dispose();
   }
-}
-
-/**
- * Lets a second batch with the same instances use the first one's transforms, so that they are written and sent once.
- * three.js has no word for it, so its own field is taken. @returns the shared texture, 16 floats an instance
- */
-function shareMatrices(from: THREE.BatchedMesh, to: THREE.BatchedMesh): THREE.DataTexture {
-  const [a, b] = [from, to] as unknown as [
-    { _matricesTexture: THREE.DataTexture },
-    { _matricesTexture: THREE.DataTexture },
-  ];
-  b._matricesTexture.dispose();
-  b._matricesTexture = a._matricesTexture;
-  return a._matricesTexture;
-}
-
-/** A batch with one instance a part, numbered as the parts are; parts without a shape get an empty one. */
-function batch(
-  parts: readonly Part[],
-  shapes: readonly (THREE.BufferGeometry | null)[],
-  material: THREE.Material,
-): THREE.BatchedMesh {
-  const used = new Set(parts.map((p) => p.geometry));
-  let vertices = 3;
-  let corners = 3;
-  for (const g of used) {
-    vertices += shapes[g]?.getAttribute("position").count ?? 0;
-    corners += shapes[g]?.getIndex()?.count ?? 0;
-  }
-  const mesh = new THREE.BatchedMesh(parts.length, vertices, corners, material);
-  const ids = new Map<number, number>();
-  let empty = -1;
-  for (const g of used) {
-    const shape = shapes[g];
-    if (shape) ids.set(g, mesh.addGeometry(shape));
-  }
-  for (const p of parts) {
-    let id = ids.get(p.geometry);
-    if (id === undefined) {
-      if (empty < 0) empty = mesh.addGeometry(emptyLike(shapes));
-      id = empty;
-    }
-    mesh.addInstance(id);
-  }
-  mesh.frustumCulled = false;
-  mesh.perObjectFrustumCulled = false;
-  mesh.sortObjects = false;
-  mesh.matrixAutoUpdate = false;
-  return mesh;
-}
-
-function emptyLike(shapes: readonly (THREE.BufferGeometry | null)[]): THREE.BufferGeometry {
-  const model = shapes.find((s) => s !== null) ?? edgeGeometry(new Float32Array(6));
-  const g = new THREE.BufferGeometry();
-  for (const [name, a] of Object.entries(model?.attributes ?? {})) {
-    const source = a as THREE.BufferAttribute;
-    const array = new (source.array.constructor as new (n: number) => THREE.TypedArray)(3 * source.itemSize);
-    g.setAttribute(name, new THREE.BufferAttribute(array, source.itemSize, source.normalized));
-  }
-  g.setIndex(new THREE.BufferAttribute(new Uint32Array(3), 1));
-  return g;
-}
-
-/** A look for a CAD colour: most CAD files know nothing of finishes. */
-function cadSurface(color: readonly [number, number, number, number] | null): Surface {
-  const c = new THREE.Color();
-  if (color) c.setRGB(color[0], color[1], color[2], THREE.LinearSRGBColorSpace);
-  else c.setHex(STAGE_COLORS.part);
-  const opacity = color?.[3] ?? 1;
-  return {
-    color: c,
-    roughness: opacity < 0.999 ? 0.12 : 0.46,
-    metalness: 0.12,
-    opacity,
-    emitted: new THREE.Color(0, 0, 0),
-    faces: true,
-    ghost: false,
-  };
-}
-
-function finishSurface(f: Finish): Surface {
-  return {
-    color: new THREE.Color(f.color),
-    roughness: Math.max(0.03, f.roughness),
-    metalness: f.metalness,
-    opacity: f.opacity,
-    emitted: new THREE.Color(f.emissive).multiplyScalar(f.glow),
-    faces: false,
-    ghost: false,
-  };
-}
-
-/** Triangles of a geometry with a colour for each vertex: that of its face (alpha 255) or none (alpha 0). */
-function bodyGeometry(g: Geometry): THREE.BufferGeometry | null {
-  if (g.indices.length === 0) return null;
-  const buffer = new THREE.BufferGeometry();
-  buffer.setAttribute("position", new THREE.BufferAttribute(g.positions, 3));
-  buffer.setAttribute("normal", new THREE.BufferAttribute(g.normals, 3));
-  const colors = new Uint8Array((g.positions.length / 3) * 4);
-  for (let f = 0; f < g.faces.length / FACE_STRIDE; f++) {
-    const packed = nth(g.faces, f * FACE_STRIDE + 11);
-    if (packed < 0) continue;
-    const first = nth(g.faces, f * FACE_STRIDE) * 3;
-    const last = first + nth(g.faces, f * FACE_STRIDE + 1) * 3;
-    for (let i = first; i < last; i++) {
-      const o = 4 * nth(g.indices, i);
-      colors[o] = (packed >> 16) & 255;
-      colors[o + 1] = (packed >> 8) & 255;
-      colors[o + 2] = packed & 255;
-      colors[o + 3] = 255;
-    }
-  }
-  buffer.setAttribute("faceColor", new THREE.BufferAttribute(colors, 4, true));
-  buffer.setIndex(new THREE.BufferAttribute(g.indices, 1));
-  buffer.boundingBox = new THREE.Box3(new THREE.Vector3(...g.bounds.min), new THREE.Vector3(...g.bounds.max));
-  buffer.boundingSphere = buffer.boundingBox.getBoundingSphere(new THREE.Sphere());
-  return buffer;
 }
