@@ -59,7 +59,11 @@ export function bareLoop(pkg: AssemblyPackage, worldBounds: ArrayLike<number>, c
   const b = worldBounds;
   const min = new THREE.Vector3(b[0], b[1], b[2]);
   const max = new THREE.Vector3(b[3], b[4], b[5]);
-  const surroundings = new Surroundings({ scene, lines: [], standing: (out) => out.set(min, max) }, renderer, "z");
+  const surroundings = new Surroundings(
+    { scene, lines: [], standing: (out) => out.set([...min.toArray(), ...max.toArray()]) },
+    renderer,
+    "z",
+  );
   surroundings.set(SURROUNDINGS_DEFAULT);
   surroundings.fit(min, max);
   const camera = new THREE.PerspectiveCamera();

@@ -69,7 +69,11 @@ async function bare(bytes: Uint8Array): Promise<number> {
   scene.add(gltf.scene);
   scene.updateMatrixWorld(true);
   const box = new THREE.Box3().setFromObject(gltf.scene);
-  const surroundings = new Surroundings({ scene, lines: [], standing: (out) => out.copy(box) }, renderer, "z");
+  const surroundings = new Surroundings(
+    { scene, lines: [], standing: (out) => out.set([...box.min.toArray(), ...box.max.toArray()]) },
+    renderer,
+    "z",
+  );
   surroundings.fit(box.min, box.max);
   gltf.scene.traverse((o) => {
     o.castShadow = true;

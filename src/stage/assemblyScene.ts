@@ -1,7 +1,8 @@
 import * as THREE from "three";
-import type { AssemblyIndex } from "../core/assembly/assembly";
+import { type AssemblyIndex, emptyBounds, growByBox, unionBounds } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import type { LookNode } from "../core/document/looks";
+import type { Geometry } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
 import type { Pose } from "../core/program/sampling";
 import { batch, bodyGeometry, emptyLike, shareMatrices } from "./batch";
@@ -52,7 +53,6 @@ const GHOST_OPACITY = 0.13;
 /** How strongly a part shines in the colour of attention. */
 const TINT_STRENGTH = 0.55;
 
-const AXES = ["x", "y", "z"] as const;
 const _view = new THREE.Matrix4();
 const _frustum = new THREE.Frustum();
 
@@ -67,6 +67,8 @@ export class AssemblyScene {
   readonly byNode = new Map<number, Part>();
   /** World matrices as drawn, 16 doubles a part. */
   private readonly placed: Float64Array;
+  /** World boxes as drawn, 6 doubles a part: least and greatest x, y, z. */
+  private readonly reach: Float64Array;
   /** The batches' own copy of them, which goes to the graphics card. */
   private readonly matrices: THREE.DataTexture | null = null;
   private sent: Float32Array = new Float32Array(0);
@@ -100,6 +102,7 @@ export class AssemblyScene {
     this.edgeShapes = pkg.geometries.map((g) => edgeGeometry(g.edges));
     const drawn = index.assembly.nodes.flatMap((node, i) => (this.bodyGeometry[node.geometry] ? [i] : []));
     this.placed = new Float64Array(16 * drawn.length);
+    this.reach = new Float64Array(6 * drawn.length);
     for (const i of drawn) {
       const node = index.assembly.nodes[i] as AssemblyIndex["assembly"]["nodes"][number];
       const part = new Part(i, this.parts.length, node.geometry, cadSurface(node.color), this.placed);
@@ -211,6 +214,8 @@ export class AssemblyScene {
       placed[p + k] = v;
       sent[p + k] = v;
     }
+    emptyBounds(this.reach, 6 * part.id);
+    growByBox(this.reach, 6 * part.id, (this.pkg.geometries[part.geometry] as Geometry).bounds, world, o);
     this.near[part.id] = this.lowestOf(part.geometry, p) < this.ground.top ? 1 : 0;
     if (part.solo) part.solo.matrixWorld.copy(part.matrix);
     if (this.markLines.size > 0) this.markLines.get(part.node)?.matrixWorld.copy(part.matrix);
@@ -237,28 +242,11 @@ export class AssemblyScene {
     return at - ball.radius * Math.sqrt(size);
   }
 
-  /** Box of all parts in sight as they stand now, mm, for what they throw; empty when there are none. */
-  readonly standing = (box: THREE.Box3): void => {
-    const { placed } = this;
-    const { min, max } = box.makeEmpty();
-    for (const { visible, geometry, id } of this.parts) {
-      const own = visible ? this.bodyGeometry[geometry]?.boundingBox : null;
-      if (!own) continue;
-      const p = 16 * id;
-      for (let k = 0; k < 3; k++) {
-        const axis = AXES[k] as "x";
-        let [low, high] = [nth(placed, p + 12 + k), nth(placed, p + 12 + k)];
-        for (let c = 0; c < 3; c++) {
-          const m = nth(placed, p + 4 * c + k);
-          const [a, b] = [m * own.min[AXES[c] as "x"], m * own.max[AXES[c] as "x"]];
-          low += Math.min(a, b);
-          high += Math.max(a, b);
-        }
-        min[axis] = Math.min(min[axis], low);
-        max[axis] = Math.max(max[axis], high);
-      }
-    }
-  };
+  /** Box of all parts in sight as they stand now, for what they throw; see {@link Standing}. */
+  standing(box: Float64Array): void {
+    emptyBounds(box);
+    for (const { visible, id } of this.parts) if (visible) unionBounds(box, 0, this.reach, 6 * id);
+  }
 
   /** Writes how a part is drawn: in the batch when solid, by itself when see-through. */
   private drawPart(part: Part): void {

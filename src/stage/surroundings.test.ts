@@ -84,9 +84,9 @@ test("the ground is laid where shadows lie, anew when parts or light move; what 
   const renderer = { shadowMap: { needsUpdate: false } } as unknown as THREE.WebGLRenderer;
   const box = new THREE.Box3(new THREE.Vector3(-5, -5, 0), new THREE.Vector3(5, 5, 10));
   let asked = 0;
-  const standing = (out: THREE.Box3) => {
+  const standing = (out: Float64Array) => {
     asked++;
-    out.copy(box);
+    out.set([...box.min.toArray(), ...box.max.toArray()]);
   };
   const it = new Surroundings({ scene, lines: [], standing }, renderer, "z");
   it.fit(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 100));

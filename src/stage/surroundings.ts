@@ -13,8 +13,8 @@ export interface Standing {
   readonly scene: THREE.Scene;
   /** What is too fine for soft shadows and a faint reflection. */
   readonly lines: readonly THREE.Object3D[];
-  /** Tells the box of all that is in sight as it stands now, mm; an empty one when there is nothing. */
-  standing(box: THREE.Box3): void;
+  /** Tells the box of all that is in sight as it stands now, mm: least and greatest x, y, z; inverted for nothing. */
+  standing(box: Float64Array): void;
 }
 
 /**
@@ -178,11 +178,8 @@ export class Surroundings {
       this.groundStale = true;
     } else if (this.groundStale) {
       this.groundStale = false;
-      this.stands.standing(_box);
-      const { min, max } = _box;
+      this.stands.standing(_reach);
       for (let k = 0; k < 3; k++) {
-        _reach[k] = min.getComponent(k);
-        _reach[3 + k] = max.getComponent(k);
         _light[k] = (this.key.position.getComponent(k) - this.centre.getComponent(k)) / (KEY_AWAY * this.radius);
         _middle[k] = this.centre.getComponent(k);
       }
@@ -272,7 +269,6 @@ export class Surroundings {
 }
 
 const _eye = new THREE.Vector3();
-const _box = new THREE.Box3();
 const _reach = new Float64Array(6);
 const _light: Triple = [0, 0, 0];
 const _middle: Triple = [0, 0, 0];
