@@ -44,8 +44,8 @@ export default defineConfig({
       executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
       // Two browsers draw beside each other on two processors: more threads in each only wait for one another.
       env: { ...(process.env as Record<string, string>), LP_NUM_THREADS: "0" },
-      // The page's own words and boxes are painted and put together without GL: where there is no graphics card a
-      // frame of the page takes a tenth of the processors so. The stage is drawn as ever. And a microphone that
+      // The page's own words and boxes are painted and put together without GL: where there is no graphics card the
+      // drawing process needs a quarter so while a desk opens. The stage is drawn as ever. And a microphone that
       // beeps, and is allowed.
       args: [
         ...CHROMIUM_ARGS,

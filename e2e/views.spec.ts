@@ -146,6 +146,20 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
   expect(said).toEqual([]);
 });
 
+/** What animates a thing that would shimmer, and what is drawn before and after it. */
+const shimmering = (page: Page) =>
+  page.evaluate(() => {
+    const style = document.head.appendChild(document.createElement("style"));
+    style.textContent = `@keyframes shimmer { to { opacity: 0 } }
+      .shimmer, .shimmer::before, .shimmer::after { content: ""; animation: shimmer 1s infinite }`;
+    const thing = document.body.appendChild(document.createElement("div"));
+    thing.className = "shimmer";
+    const [element, before, after] = ["", "::before", "::after"].map((of) => getComputedStyle(thing, of).animationName);
+    thing.remove();
+    style.remove();
+    return { element, before, after };
+  });
+
 test("an assembly that is long on its way shows its tree and boxes at once, then its parts, the largest first", async ({
   page,
   baseURL,
@@ -169,6 +183,10 @@ test("an assembly that is long on its way shows its tree and boxes at once, then
     const text = async () => (await status.textContent()) ?? "";
     await more(text).toMatch(/^[1-9]\d* of \d+ shapes.*[1-9]%$/);
     expect(await serious(page)).toEqual([]);
+    // A bar that tells how much has come has no need to shimmer, which costs as much as what it waits for; and who
+    // wants less motion gets none, of what is drawn before and after elements neither.
+    await expect(page.locator(".ant-progress")).not.toHaveClass(/status-active/);
+    expect(await shimmering(page)).toEqual({ element: "none", before: "none", after: "none" });
     // Above the words of how much has come: that this changes is not what is looked at.
     const box = await page.getByLabel(/, as far as it has come$/).boundingBox();
     if (!box) throw new Error("There is no picture.");

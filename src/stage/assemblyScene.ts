@@ -216,30 +216,9 @@ export class AssemblyScene {
     }
     emptyBounds(this.reach, 6 * part.id);
     growByBox(this.reach, 6 * part.id, (this.pkg.geometries[part.geometry] as Geometry).bounds, world, o);
-    this.near[part.id] = this.lowestOf(part.geometry, p) < this.ground.top ? 1 : 0;
+    this.near[part.id] = nth(this.reach, 6 * part.id + this.ground.axis) < this.ground.top ? 1 : 0;
     if (part.solo) part.solo.matrixWorld.copy(part.matrix);
     if (this.markLines.size > 0) this.markLines.get(part.node)?.matrixWorld.copy(part.matrix);
-  }
-
-  /** The lowest that the ball round a part reaches, mm; never more than the part does. */
-  private lowestOf(geometry: number, p: number): number {
-    const ball = this.bodyGeometry[geometry]?.boundingSphere;
-    if (!ball) return Number.POSITIVE_INFINITY;
-    const { placed } = this;
-    const { axis } = this.ground;
-    const { x, y, z } = ball.center;
-    let size = 0;
-    for (let c = p; c < p + 12; c += 4)
-      size = Math.max(
-        size,
-        (placed[c] as number) ** 2 + (placed[c + 1] as number) ** 2 + (placed[c + 2] as number) ** 2,
-      );
-    const at =
-      (placed[p + axis] as number) * x +
-      (placed[p + 4 + axis] as number) * y +
-      (placed[p + 8 + axis] as number) * z +
-      (placed[p + 12 + axis] as number);
-    return at - ball.radius * Math.sqrt(size);
   }
 
   /** Box of all parts in sight as they stand now, for what they throw; see {@link Standing}. */

@@ -10,6 +10,7 @@ import { compile } from "../core/program/compile";
 import { pose } from "../core/program/pose";
 import { createPose } from "../core/program/sampling";
 import { AssemblyScene } from "./assemblyScene";
+import { CONTACT_REACH } from "./contactShadow";
 import { Handles } from "./handles";
 import { Picker } from "./picker";
 import { setCamera } from "./picture";
@@ -214,6 +215,13 @@ test("what moves high above the ground leaves the soft contact shadow as it was;
   // On its way back up it was near.
   expect(put(170)).toBe(true);
   expect(put(160)).toBe(false);
+  // To the millimetre: what reaches into the height from which the ground is darkened is near, however high it is itself.
+  const { min, max } = scene.worldBounds();
+  const foot = nth(index.worldBounds, 6 * cap + 2) - nth(index.homeWorld, 16 * cap + 14);
+  const top = min.z + (CONTACT_REACH * min.distanceTo(max)) / 2 - foot;
+  expect(put(top + 1)).toBe(false);
+  expect(put(top - 1)).toBe(true);
+  expect(put(160)).toBe(true);
   at.visible[cap] = 0;
   scene.apply(at);
   expect(scene.low).toBe(false);

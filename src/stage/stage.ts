@@ -107,8 +107,10 @@ export class Stage {
     this.pointing = new Pointing(this);
     this.input = new StageInput(this);
     this.unwatch = watchGraphics(canvas, (lost) => {
-      if (!lost) this.surroundings.revive();
-      if (!lost) this.invalidate();
+      if (!lost) {
+        this.surroundings.revive();
+        this.invalidate();
+      }
       events.onGraphics(lost);
     });
   }

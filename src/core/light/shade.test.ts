@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import { real } from "../../../tests/support/real";
+import { nth } from "../math/packed";
 import { shadeOnGround } from "./shade";
 
 const MIDDLE = [3, -2, 1] as const;
@@ -8,10 +9,10 @@ const MOST = 1e6;
 
 /** Where in the laid square a place on the ground is: within half of 1 both ways is in it. */
 function within(m: Float64Array, place: readonly number[]): [number, number] {
-  const at = [0, 1, 2].map((k) => (place[k] as number) - (m[12 + k] as number));
+  const at = [0, 1, 2].map((k) => nth(place, k) - nth(m, 12 + k));
   const along = (c: number) => {
-    const side = [0, 1, 2].map((k) => m[c + k] as number);
-    return side.reduce((sum, s, k) => sum + s * (at[k] as number), 0) / side.reduce((sum, s) => sum + s * s, 0);
+    const side = [0, 1, 2].map((k) => nth(m, c + k));
+    return side.reduce((sum, s, k) => sum + s * nth(at, k), 0) / side.reduce((sum, s) => sum + s * s, 0);
   };
   return [along(0), along(4)];
 }
@@ -32,13 +33,11 @@ test.each(["z", "y"] as const)("the shadow of every place in a box lies in it, %
         const box = [sx[0], sy[0], sz[0], sx[0] + sx[1], sy[0] + sy[1], sz[0] + sz[1]];
         const m = new Float64Array(16);
         const found = shadeOnGround(m, box, floor, turned, up, 0.5, MIDDLE, MOST);
-        const place = [0, 1, 2].map(
-          (k) => (box[k] as number) + (share[k] as number) * ((box[k + 3] as number) - (box[k] as number)),
-        );
-        const height = (place[h] as number) - floor;
+        const place = [0, 1, 2].map((k) => nth(box, k) + nth(share, k) * (nth(box, k + 3) - nth(box, k)));
+        const height = nth(place, h) - floor;
         if (height <= 0) return;
         expect(found).toBe(true);
-        const thrown = place.map((p, k) => p - ((turned[k] as number) * height) / (turned[h] as number));
+        const thrown = place.map((p, k) => p - (nth(turned, k) * height) / nth(turned, h));
         const [u, v] = within(m, thrown);
         expect(Math.abs(u)).toBeLessThanOrEqual(0.5);
         expect(Math.abs(v)).toBeLessThanOrEqual(0.5);
@@ -53,10 +52,10 @@ test("the square is laid face up, whichever axis is up", () => {
     const m = new Float64Array(16);
     const light = up === "z" ? ([0.6, 0, 0.8] as const) : ([0.6, 0.8, 0] as const);
     shadeOnGround(m, [0, 0, 0, 10, 10, 10], 0, light, up, 1, [0, 0, 0], 100);
-    const [x, y] = [m.subarray(0, 3), m.subarray(4, 7)] as unknown as [number[], number[]];
+    const [x, y] = [m.subarray(0, 3), m.subarray(4, 7)];
     const cross = [0, 1, 2].map((k) => {
       const [i, j] = [(k + 1) % 3, (k + 2) % 3];
-      return (x[i] as number) * (y[j] as number) - (x[j] as number) * (y[i] as number);
+      return nth(x, i) * nth(y, j) - nth(x, j) * nth(y, i);
     });
     expect(cross.findIndex((c) => c > 1e-9)).toBe(up === "z" ? 2 : 1);
   }
@@ -82,5 +81,5 @@ test("nothing above the ground, nothing at all, and what lies beyond the most th
   expect(
     shadeOnGround(m, [0, 0, 0, 10, 10, 1000], 0, [Math.cos(0.05), 0, Math.sin(0.05)], "z", 1, [0, 0, 0], 100),
   ).toBe(true);
-  expect((m[12] as number) - (m[0] as number) / 2).toBeCloseTo(-100, 6);
+  expect(nth(m, 12) - nth(m, 0) / 2).toBeCloseTo(-100, 6);
 });

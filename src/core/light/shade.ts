@@ -26,18 +26,18 @@ export function shadeOnGround(
 ): boolean {
   // On the ground first and second axis make a right-handed frame with what is up.
   const [a, b, h] = up === "z" ? [0, 1, 2] : [2, 0, 1];
-  const rise = light[h] as number;
-  const flat = Math.hypot(light[a] as number, light[b] as number);
+  const rise = nth(light, h);
+  const flat = Math.hypot(nth(light, a), nth(light, b));
   const top = nth(box, 3 + h) - floor;
   if (!(top > 0) || !(nth(box, a) <= nth(box, 3 + a))) return false;
   const low = Math.max(0, nth(box, h) - floor);
   // Along the light, on the ground, and across it; straight from above any way does.
-  const ca = flat > 1e-9 ? (light[a] as number) / flat : 1;
-  const cb = flat > 1e-9 ? (light[b] as number) / flat : 0;
+  const ca = flat > 1e-9 ? nth(light, a) / flat : 1;
+  const cb = flat > 1e-9 ? nth(light, b) / flat : 0;
   let [u0, u1, v0, v1] = [Infinity, -Infinity, Infinity, -Infinity];
   for (let corner = 0; corner < 4; corner++) {
-    const x = nth(box, corner & 1 ? 3 + a : a) - (middle[a] as number);
-    const y = nth(box, corner & 2 ? 3 + b : b) - (middle[b] as number);
+    const x = nth(box, corner & 1 ? 3 + a : a) - nth(middle, a);
+    const y = nth(box, corner & 2 ? 3 + b : b) - nth(middle, b);
     u0 = Math.min(u0, ca * x + cb * y);
     u1 = Math.max(u1, ca * x + cb * y);
     v0 = Math.min(v0, ca * y - cb * x);
@@ -56,8 +56,8 @@ export function shadeOnGround(
   out[4 + a] = -cb * (v1 - v0);
   out[4 + b] = ca * (v1 - v0);
   out[8 + h] = 1;
-  out[12 + a] = (middle[a] as number) + ca * u - cb * v;
-  out[12 + b] = (middle[b] as number) + cb * u + ca * v;
+  out[12 + a] = nth(middle, a) + ca * u - cb * v;
+  out[12 + b] = nth(middle, b) + cb * u + ca * v;
   out[12 + h] = floor;
   out[15] = 1;
   return true;
