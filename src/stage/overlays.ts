@@ -19,7 +19,21 @@ export class Overlays {
   readonly gauge = new Gauge();
   /** What a pick would take. */
   readonly marker = new FeatureMarker();
+  /** Directions that slide handles run along. */
+  frame: HandleFrame = "owner";
+  /** The joint of the target whose gauge is shown, if any. */
+  joint: string | null = null;
+  private on: NodeTracks | null = null;
   private readonly spot = new FeatureMarker(STAGE_COLORS.brick);
+
+  /** The part or group that the handles are put on, if any. */
+  get target(): NodeTracks | null {
+    return this.on;
+  }
+  set target(tracks: NodeTracks | null) {
+    this.on = tracks;
+    if (!tracks) this.handles.visible = false;
+  }
 
   /** Points at a place, mm, or at none. @returns whether anything is different */
   setSpot(place: ReadonlyTriple | null): boolean {
@@ -29,24 +43,18 @@ export class Overlays {
   }
 
   /**
-   * Puts handles and gauge where a part is.
+   * Puts handles and gauge where the target is.
    * @param parent world matrix of the frame that it departs in; null where nothing is handled
-   * @param joint the joint whose gauge is shown, if any
    */
-  place(
-    target: NodeTracks | null,
-    shown: Pose,
-    parent: THREE.Matrix4 | null,
-    frame: HandleFrame,
-    joint: string | null,
-  ): void {
+  place(shown: Pose, parent: THREE.Matrix4 | null): void {
+    const target = this.on;
     if (!target || !parent) {
       this.gauge.set(null);
       return;
     }
     const own = target.node >= 0 ? worldOf(shown, target.node) : parent;
-    this.handles.place(target, shown, parent, own, frame);
-    this.gauge.set(gaugeState(target, joint, shown, parent));
+    this.handles.place(target, shown, parent, own, this.frame);
+    this.gauge.set(gaugeState(target, this.joint, shown, parent));
   }
 
   /** @param picking while something is picked, what it would take is all that is drawn */

@@ -70,9 +70,6 @@ export class Stage {
   private readonly unwatch: () => void;
   private ticks = 0;
   private overrides: Overrides | undefined;
-  private target: NodeTracks | null = null;
-  private gaugeJoint: string | null = null;
-  private frameOf: HandleFrame = "owner";
   private frame = 0;
   private poseDirty = true;
   private disposed = false;
@@ -124,7 +121,7 @@ export class Stage {
     return this.cameras.current;
   }
   get handleTarget(): NodeTracks | null {
-    return this.target;
+    return this.over.target;
   }
 
   // ---- what is shown ------------------------------------------------------------------------------------------
@@ -167,8 +164,7 @@ export class Stage {
   }
   /** Shows handles on a part or group, or none. */
   setHandleTarget(tracks: NodeTracks | null): void {
-    this.target = tracks;
-    if (!tracks) this.handles.visible = false;
+    this.over.target = tracks;
     this.refresh();
   }
   /** Points at a place, mm, or at none. */
@@ -177,12 +173,12 @@ export class Stage {
   }
   /** Shows the gauge of a joint of the target, or none. */
   setGauge(joint: string | null): void {
-    this.gaugeJoint = joint;
+    this.over.joint = joint;
     this.refresh();
   }
   /** Directions that slide handles run along. */
   setHandleFrame(frame: HandleFrame): void {
-    this.frameOf = frame;
+    this.over.frame = frame;
     this.refresh();
   }
   /** Flying: drags look round, the arrow keys move. */
@@ -211,7 +207,7 @@ export class Stage {
 
   /** Nodes that the handles move: the part, or a group's members. */
   draggedNodes(): readonly number[] {
-    return this.target ? this.program.nodesOf(this.target.target) : [];
+    return this.over.target ? this.program.nodesOf(this.over.target.target) : [];
   }
 
   /** World matrix of the frame that a part or group departs in. */
@@ -245,8 +241,8 @@ export class Stage {
       // A camera that moves round what stands still needs no other shadows.
       if (this.assembly.apply(this.shown)) this.surroundings.moved(this.assembly.low);
       this.lines.apply(this.program, this.shown);
-      const parent = this.target && this.departureFrame(this.target);
-      this.over.place(this.target, this.shown, parent, this.frameOf, this.gaugeJoint);
+      const { target } = this.over;
+      this.over.place(this.shown, target && this.departureFrame(target));
     }
     this.cameras.place();
   }
