@@ -116,6 +116,21 @@ test("a move is seen before it is made, dropped, made, changed, copied, reversed
   // Folders switch what is in them; Ctrl selects several without leaving the list.
   await page.locator(".card-main").first().click();
   const menu = page.getByRole("button", { name: "More about Lid: turn", exact: true }).first();
+  // The menu of a move that nothing marks is about that one, and the list stays.
+  await menu.click();
+  await page.getByRole("menuitem", { name: /^Copy/ }).click();
+  await expect(page.getByText("The move is copied.")).toBeVisible();
+  await expect(rows(page)).toHaveCount(3);
+  await expect(page.getByRole("menu")).toHaveCount(0);
+  // By the keys alone: Escape gives them back to the button.
+  await page.mouse.move(2, 2);
+  await menu.press("Enter");
+  await expect(page.getByRole("menuitem", { name: /^Put back/ })).toBeFocused();
+  await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("menuitem", { name: /^Copy/ })).toBeFocused();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("menu")).toHaveCount(0);
+  await expect(menu).toBeFocused();
   for (const i of [0, 1])
     await rows(page)
       .nth(i)
@@ -180,7 +195,7 @@ test("targets that cannot move say why; a screw finds its own thread; taking off
   await expect(page.getByText(/free, clear after/).first()).toBeVisible();
   await expect(desk.field("Along")).toHaveValue("front, −Y");
   await desk.type("Distance", "-1e9");
-  await expect(page.locator(".ant-input-status-error, .ant-input-affix-wrapper-status-error").first()).toBeVisible();
+  await expect(desk.field("Distance")).toHaveAttribute("aria-invalid", "true");
   await desk.field("Distance").press("Escape");
   await desk.press("Control+Enter");
 });

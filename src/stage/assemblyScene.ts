@@ -2,6 +2,7 @@ import * as THREE from "three";
 import { type AssemblyIndex, emptyBounds, growByBox, unionBounds } from "../core/assembly/assembly";
 import type { AssemblyPackage } from "../core/assembly/package";
 import type { LookNode } from "../core/document/looks";
+import type { Finish } from "../core/document/surroundings";
 import type { Geometry } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
 import type { Pose } from "../core/program/sampling";
@@ -27,6 +28,8 @@ export const NO_MARKS: Marks = { selected: new Set(), pending: new Set(), hover:
 export class Part {
   /** Drawn apart from the batch while it is see-through; made when first needed. */
   solo: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial> | null = null;
+  /** What it was given to wear; undefined for what it is in CAD. */
+  finish: Finish | undefined = undefined;
   visible = true;
   opacity = 1;
   tint = 0;
@@ -232,7 +235,6 @@ export class AssemblyScene {
     const { surface } = part;
     const opacity = surface.opacity * part.opacity * (surface.ghost ? GHOST_OPACITY : 1);
     const solid = opacity > 0.995;
-    const mark = this.markOf(part);
     this.bodies?.setVisibleAt(part.id, part.visible && solid);
     const marked = this.markLines.has(part.node);
     const line = this.markLines.get(part.node);
@@ -247,13 +249,11 @@ export class AssemblyScene {
       const o = part.id * SURFACE_TEXELS * 4;
       data[o] = surface.roughness;
       data[o + 1] = surface.metalness;
-      data[o + 2] = mark;
       data[o + 3] = surface.faces ? 1 : 0;
       data[o + 4] = surface.emitted.r;
       data[o + 5] = surface.emitted.g;
       data[o + 6] = surface.emitted.b;
-      data[o + 7] = this.markColour(part);
-      this.surfaces.needsUpdate = true;
+      this.tone(part, null);
       return;
     }
     const solo = this.soloOf(part);
@@ -265,11 +265,24 @@ export class AssemblyScene {
     m.metalness = surface.metalness;
     m.opacity = opacity;
     m.depthWrite = opacity > 0.85;
-    const own = ownUniforms(m);
-    own.keepFaces.value = surface.faces ? 1 : 0;
-    own.mark.value = mark;
-    own.markIndex.value = this.markColour(part);
+    ownUniforms(m).keepFaces.value = surface.faces ? 1 : 0;
+    this.tone(part, solo);
     solo.castShadow = opacity > 0.6;
+  }
+
+  /** Writes how strongly a part is marked: in the batch, or by itself. */
+  private tone(part: Part, solo: Part["solo"]): void {
+    if (solo) {
+      const own = ownUniforms(solo.material);
+      own.mark.value = this.markOf(part);
+      own.markIndex.value = this.markColour(part);
+      return;
+    }
+    const data = this.surfaces.image.data as Float32Array;
+    const o = part.id * SURFACE_TEXELS * 4;
+    data[o + 2] = this.markOf(part);
+    data[o + 7] = this.markColour(part);
+    this.surfaces.needsUpdate = true;
   }
 
   private soloOf(part: Part): NonNullable<Part["solo"]> {
@@ -304,7 +317,11 @@ export class AssemblyScene {
       ghost[i] = entry?.ghost || (node.parent >= 0 && ghost[node.parent]) ? 1 : 0;
       const part = this.byNode.get(i);
       if (!part) return;
-      part.surface = entry?.finish ? finishSurface(entry.finish) : cadSurface(node.color);
+      const { finish } = entry ?? {};
+      // What wears what it wore costs nothing: mostly a few of thousands are dressed.
+      if (part.finish === finish && part.surface.ghost === (ghost[i] === 1)) return;
+      part.finish = finish;
+      part.surface = finish ? finishSurface(finish) : cadSurface(node.color);
       part.surface.ghost = ghost[i] === 1;
       this.drawPart(part);
     });
@@ -360,46 +377,56 @@ export class AssemblyScene {
     this.markInk.pending.fitTo(widthPx, heightPx, Math.max(1.6, weight * 1.3), 1);
   }
 
-  /** Marks what is selected, pending and under the pointer. */
+  /** Marks what is selected, pending and under the pointer. Costs in proportion to what is marked otherwise. */
   setMarks(marks: Marks): void {
-    const touched = new Set<number>([
-      ...this.marks.selected,
-      ...this.marks.pending,
-      this.marks.hover,
-      ...marks.selected,
-      ...marks.pending,
-      marks.hover,
-    ]);
+    const before = this.marks;
+    const [was, crowd] = [before.selected.size > OUTLINED_MOST, marks.selected.size > OUTLINED_MOST];
     this.marks = marks;
-    const crowd = marks.selected.size > OUTLINED_MOST;
-    for (const node of touched) {
-      const part = this.byNode.get(node);
-      if (!part) continue;
-      const ink = marks.pending.has(node)
-        ? this.markInk.pending
-        : marks.selected.has(node)
-          ? this.markInk.selected
-          : node === marks.hover
-            ? this.markInk.hover
-            : null;
-      const line = this.markLines.get(node);
-      const shape = this.edgeShapes[part.geometry];
-      // Each outline is drawn by itself. Of very many the colour of their surfaces says as much.
-      if (!ink || !shape || (crowd && ink === this.markInk.selected)) {
-        if (line) this.scene.remove(line);
-        this.markLines.delete(node);
-      } else if (line) line.material = ink;
-      else {
-        const mesh = new THREE.Mesh(shape, ink);
-        mesh.matrixAutoUpdate = false;
-        mesh.frustumCulled = false;
-        mesh.matrixWorld.copy(part.matrix);
-        mesh.renderOrder = 3;
-        this.scene.add(mesh);
-        this.markLines.set(node, mesh);
-      }
-      this.drawPart(part);
+    if (before.selected !== marks.selected) {
+      for (const node of before.selected) if (was !== crowd || !marks.selected.has(node)) this.mark(node, crowd);
+      for (const node of marks.selected) if (!before.selected.has(node)) this.mark(node, crowd);
     }
+    for (const node of before.pending) if (!marks.pending.has(node)) this.mark(node, crowd);
+    for (const node of marks.pending) if (!before.pending.has(node)) this.mark(node, crowd);
+    if (before.hover === marks.hover) return;
+    this.mark(before.hover, crowd);
+    this.mark(marks.hover, crowd);
+  }
+
+  /** @param crowd so many are selected that none of them is outlined */
+  private mark(node: number, crowd: boolean): void {
+    const part = this.byNode.get(node);
+    if (!part) return;
+    const { pending, selected, hover } = this.marks;
+    const ink = pending.has(node)
+      ? this.markInk.pending
+      : selected.has(node)
+        ? this.markInk.selected
+        : node === hover
+          ? this.markInk.hover
+          : null;
+    const line = this.markLines.get(node);
+    const shape = this.edgeShapes[part.geometry];
+    // Each outline is drawn by itself. Of very many the colour of their surfaces says as much.
+    const outlined = ink !== null && shape && !(crowd && ink === this.markInk.selected);
+    if (line && outlined) line.material = ink;
+    if ((line !== undefined) === Boolean(outlined)) {
+      this.tone(part, part.solo?.visible ? part.solo : null);
+      return;
+    }
+    if (line) {
+      this.scene.remove(line);
+      this.markLines.delete(node);
+    } else if (outlined) {
+      const mesh = new THREE.Mesh(shape, ink);
+      mesh.matrixAutoUpdate = false;
+      mesh.frustumCulled = false;
+      mesh.matrixWorld.copy(part.matrix);
+      mesh.renderOrder = 3;
+      this.scene.add(mesh);
+      this.markLines.set(node, mesh);
+    }
+    this.drawPart(part);
   }
 
   /**

@@ -1,3 +1,4 @@
+import fc from "fast-check";
 import * as THREE from "three";
 import { MeshBVH } from "three-mesh-bvh";
 import { describe, expect, test } from "vitest";
@@ -14,6 +15,7 @@ import { CONTACT_REACH } from "./contactShadow";
 import { Handles } from "./handles";
 import { Picker } from "./picker";
 import { setCamera } from "./picture";
+import { ownUniforms, SURFACE_TEXELS } from "./surfaceMaterial";
 
 const pkg = cubePackage();
 const index = indexAssembly(pkg.assembly);
@@ -102,6 +104,47 @@ describe("the drawn assembly", () => {
     scene.setMarks({ selected: new Set(parts.slice(0, 2)), pending: new Set(), hover: -1 });
     expect(lines()).toBe(2);
   });
+  test("whatever was marked before, what is drawn is that of the marks said last", () => {
+    const many = boxPackage("many", [
+      {
+        name: "root",
+        at: [0, 0, 0],
+        children: Array.from({ length: 410 }, (_, i) => ({ name: `p${i}`, at: [i, 0, 0], size: [1, 1, 1] })),
+      },
+    ]);
+    const numbered = indexAssembly(many.assembly);
+    const make = () => {
+      const scene = new AssemblyScene(many, numbered);
+      // One is seen through, and so drawn by itself.
+      scene.setLooks({ "root/p2": { ghost: true } });
+      return scene;
+    };
+    const drawn = (scene: AssemblyScene) => {
+      const { surfaces, edges } = scene as unknown as { surfaces: THREE.DataTexture; edges: THREE.BatchedMesh };
+      const data = surfaces.image.data as Float32Array;
+      return scene.parts.map((p) => {
+        const mark = p.solo ? ownUniforms(p.solo.material).mark.value : data[p.id * SURFACE_TEXELS * 4 + 2];
+        return `${scene.markShown(p.node)} ${edges.getVisibleAt(p.id)} ${mark}`;
+      });
+    };
+    const few = fc.uniqueArray(fc.integer({ min: 0, max: 5 }), { maxLength: 4 });
+    const marks = fc
+      .record({ few, crowd: fc.boolean(), pending: few, hover: fc.integer({ min: -1, max: 6 }) })
+      .map((m) => ({
+        selected: new Set(m.crowd ? [...many.assembly.nodes.keys()] : m.few),
+        pending: new Set(m.pending),
+        hover: m.hover,
+      }));
+    fc.assert(
+      fc.property(fc.array(marks, { minLength: 2, maxLength: 4 }), (said) => {
+        const [scene, fresh] = [make(), make()];
+        for (const m of said) scene.setMarks(m);
+        fresh.setMarks(said.at(-1) as (typeof said)[number]);
+        expect(drawn(scene)).toEqual(drawn(fresh));
+      }),
+      { numRuns: 15, endOnFailure: true },
+    );
+  });
   test("finishes and ghosts are taken over, a ghost with all below it", () => {
     const scene = new AssemblyScene(pkg, index);
     const finish = { color: "#FF0000", roughness: 0.2, metalness: 1, opacity: 1, emissive: "#000000", glow: 0 };
@@ -113,6 +156,30 @@ describe("the drawn assembly", () => {
     scene.setLooks({});
     expect(part?.surface).toMatchObject({ ghost: false, faces: true });
     expect(part?.solo?.visible).toBe(false);
+  });
+  test("whatever was worn before, a part wears what is said last; what stays as it is is not dressed again", () => {
+    const finish = { color: "#FF0000", roughness: 0.2, metalness: 1, opacity: 1, emissive: "#000000", glow: 0 };
+    const worn = fc.dictionary(
+      fc.constantFrom("root/arm", "root/arm/a", "root/arm/b"),
+      fc.record(
+        { finish: fc.constantFrom(finish, { ...finish, opacity: 0.4 }), ghost: fc.boolean(), hidden: fc.boolean() },
+        { requiredKeys: [] },
+      ),
+    );
+    fc.assert(
+      fc.property(fc.array(worn, { minLength: 1, maxLength: 4 }), (looks) => {
+        const [scene, fresh] = [new AssemblyScene(pkg, index), new AssemblyScene(pkg, index)];
+        for (const look of looks) scene.setLooks(look);
+        fresh.setLooks(looks.at(-1) as (typeof looks)[number]);
+        const shown = (s: AssemblyScene) =>
+          s.parts.map((p) => [p.surface, p.solo?.visible ? p.solo.material.opacity : null]);
+        expect(shown(scene)).toEqual(shown(fresh));
+        const before = scene.parts.map((p) => p.surface);
+        scene.setLooks({ ...looks.at(-1) });
+        expect(scene.parts.every((p, i) => p.surface === before[i])).toBe(true);
+      }),
+      { numRuns: 60 },
+    );
   });
   test("faces that CAD coloured carry their colour at every corner, others none", () => {
     const colored = cubePackage();

@@ -1,6 +1,7 @@
 import { beforeEach, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
+import type { Move } from "../../core/document/sequence";
 import { spanOf } from "../../core/program/spans";
 import type { Desk } from "../port";
 import { select } from "../selection/selecting";
@@ -109,6 +110,21 @@ test("marked moves go into a folder of their own, and a move turns into keys", (
   expect(moves().map((m) => m.folder)).toEqual([folders[0], folders[0]]);
   keyByHand(desk, both()[0] as never);
   expect(moves().filter((m) => m.kind === "hand")).toHaveLength(1);
+});
+
+test("the menu of a move that is not marked is about that one: the marked ones stay as they are", () => {
+  const [first, second] = moves() as [Move, Move];
+  mark(desk, { step: STEP, move: first.id });
+  const other = [{ step: STEP, move: second.id }];
+  copyMarked(desk, other);
+  expect(desk.state.copied).toEqual(other);
+  folderMarked(desk, other);
+  expect(moves().map((m) => m.folder === null)).toEqual([true, false]);
+  removeMarked(desk, other);
+  expect(moves().map((m) => m.id)).toEqual([first.id]);
+  expect(desk.state.marked).toEqual([{ step: STEP, move: first.id }]);
+  duplicateMarked(desk, [{ step: STEP, move: first.id }]);
+  expect(moves()).toHaveLength(2);
 });
 
 test("with nothing marked it is said what to do, and nothing is changed", () => {

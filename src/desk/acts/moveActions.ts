@@ -259,13 +259,11 @@ const markNew = (desk: Desk, step: string, ids: readonly string[]) => {
   if (refs.length > 0) desk.choose(timed([], refs, desk.state.selected.parts, step, "last"));
 };
 
-export function removeMarked(desk: Desk): void {
-  const refs = desk.state.marked;
+export function removeMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.marked): void {
   if (refs.length > 0) desk.edit(`Remove ${names(desk, refs)}`, removeMoves(desk.program, refs));
 }
 
-export function duplicateMarked(desk: Desk): void {
-  const refs = desk.state.marked;
+export function duplicateMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.marked): void {
   const first = refs[0];
   if (!first) return;
   const spans = refs.flatMap((r) => {
@@ -309,8 +307,7 @@ function listedNames(list: readonly string[]): string {
   return list.length <= 4 ? list.join(", ") : `${list.slice(0, 3).join(", ")} and ${list.length - 3} more`;
 }
 
-export function copyMarked(desk: Desk): void {
-  const refs = desk.state.marked;
+export function copyMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.marked): void {
   if (refs.length === 0) return;
   desk.set({ copied: refs });
   desk.notify(
@@ -352,8 +349,7 @@ export function pasteCopied(desk: Desk): void {
 }
 
 /** Puts the selected moves of a step into a new folder. */
-export function folderMarked(desk: Desk): void {
-  const refs = desk.state.marked;
+export function folderMarked(desk: Desk, refs: readonly MoveRef[] = desk.state.marked): void {
   const step = refs[0]?.step;
   if (!step) return;
   const id = freshId();

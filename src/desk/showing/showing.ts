@@ -1,3 +1,4 @@
+import type { AssemblyIndex } from "../../core/assembly/assembly";
 import type { Look } from "../../core/document/looks";
 import type { Preparation } from "../../core/document/preparation";
 import type { LightSetup } from "../../core/document/surroundings";
@@ -161,6 +162,11 @@ export class Showing {
   }
 
   private unmarked = false;
+  private chosen: { of: readonly number[] | null; in: AssemblyIndex | null; all: ReadonlySet<number> } = {
+    of: null,
+    in: null,
+    all: new Set(),
+  };
   /** Marks what is selected, pending and under the pointer. */
   marks(): void {
     // While playing nothing is marked, and that is said once.
@@ -171,20 +177,26 @@ export class Showing {
       this.stage?.setMarks(NO_MARKS);
       return;
     }
-    const under = (nodes: Iterable<number>) => {
-      const out = new Set<number>();
-      for (const n of nodes) for (let i = n; i < (this.desk.index.end[n] ?? 0); i++) out.add(i);
-      return out;
-    };
+    const { index, state } = this.desk;
+    // What is pointed at changes often, and what is selected seldom.
+    if (this.chosen.of !== state.selection || this.chosen.in !== index)
+      this.chosen = { of: state.selection, in: index, all: under(index, state.selection) };
     const pending: number[] = [];
     for (const t of this.desk.state.draft?.move.targets ?? []) pending.push(...nodesOf(this.desk, t));
     for (const p of Object.values(this.desk.state.pending)) {
       if (isHere(this.desk, p)) pending.push(...nodesOf(this.desk, p.target));
     }
     this.stage?.setMarks({
-      selected: under(this.desk.state.selection),
-      pending: under(pending),
-      hover: this.desk.state.hover ?? -1,
+      selected: this.chosen.all,
+      pending: under(index, pending),
+      hover: state.hover ?? -1,
     });
   }
+}
+
+/** Nodes, with all below them. */
+function under(index: AssemblyIndex, nodes: Iterable<number>): Set<number> {
+  const out = new Set<number>();
+  for (const n of nodes) for (let i = n; i < (index.end[n] ?? 0); i++) out.add(i);
+  return out;
 }

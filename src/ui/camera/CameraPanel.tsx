@@ -1,6 +1,6 @@
 "use client";
-import { Button, Dropdown, Tooltip } from "antd";
-import { MoreHorizontal, Plus, Video } from "lucide-react";
+import { Button, Tooltip } from "antd";
+import { Plus, Video } from "lucide-react";
 import { useEffect, useState } from "react";
 import { angleOfView, SENSOR_WIDTH_MM } from "../../core/camera/camera";
 import { CAMERA_CHANNELS, type CameraChannel } from "../../core/document/sequence";
@@ -13,6 +13,7 @@ import { cutTo } from "../../desk/acts/cameraActions";
 import { holdHere, keepView } from "../../desk/acts/keeping";
 import { freeView, liveCamera, setThrough, setView } from "../../desk/acts/looking";
 import { setAids } from "../../desk/acts/preferences";
+import { More } from "../common/More";
 import { TextField } from "../common/TextField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { Stillness } from "../details/Stillness";
@@ -52,8 +53,8 @@ export function CameraPanel() {
               take={(name) => desk.edit(`Rename camera "${c.name}"`, renameCamera(c.id, name))}
             />
             {c.id === live && <span className="count new">live</span>}
-            <Dropdown
-              trigger={["click"]}
+            <More
+              label={`More about camera ${c.name}`}
               menu={{
                 items: [
                   { key: "cut", label: "Cut to it at the playhead", disabled: c.id === live },
@@ -68,14 +69,7 @@ export function CameraPanel() {
                   if (key === "remove") desk.edit(`Remove camera "${c.name}"`, removeCamera(c.id));
                 },
               }}
-            >
-              <Button
-                size="small"
-                type="text"
-                aria-label={`More about camera ${c.name}`}
-                icon={<MoreHorizontal size={14} />}
-              />
-            </Dropdown>
+            />
           </li>
         ))}
       </ul>

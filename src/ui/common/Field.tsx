@@ -1,5 +1,5 @@
 "use client";
-import { Input, Tooltip } from "antd";
+import { Tooltip } from "antd";
 import { type KeyboardEvent, memo, type RefObject, useEffect, useId, useRef, useState } from "react";
 
 interface FieldProps {
@@ -44,6 +44,7 @@ const Shown = memo(function Shown({
 }: Omit<FieldProps, "parse"> & { reader: RefObject<FieldProps["parse"]> }) {
   const [text, setText] = useState<string | null>(null);
   const [error, setError] = useState<string | null>(null);
+  const input = useRef<HTMLInputElement>(null);
   const dropped = useRef(false);
   const said = useId();
   useEffect(() => {
@@ -75,36 +76,41 @@ const Shown = memo(function Shown({
     }
   };
   return (
-    <Input
-      aria-label={ariaLabel}
-      aria-describedby={error === null ? undefined : said}
-      data-at-rest={text === null ? true : undefined}
-      className={`field ${className ?? ""}`}
-      size="small"
-      status={error ? "error" : ""}
-      disabled={disabled ?? false}
-      value={text ?? value}
-      prefix={label ? <span className="field-label">{label}</span> : undefined}
-      // Always there, though mostly empty: with its last neighbour gone the field would be another one, and lose the keys.
-      suffix={
-        <>
-          {suffix && <span className="field-suffix">{suffix}</span>}
-          {error !== null && (
-            // A tip for each field, mostly closed, would cost more than all of the fields.
-            <Tooltip id={said} title={error} open placement="bottom" color="var(--brick)">
-              <span className="field-said" />
-            </Tooltip>
-          )}
-        </>
-      }
+    // The library's field is five components; some forty of these are put up at every selection.
+    // biome-ignore lint/a11y/noStaticElementInteractions: a press beside the words is one into the field
+    <span
+      className={`field ${error ? "refused" : ""} ${disabled ? "off" : ""} ${className ?? ""}`}
       style={width === undefined ? {} : { width }}
-      onFocus={(e) => e.target.select()}
-      onChange={(e) => {
-        setText(e.target.value);
-        setError(null);
+      onMouseDown={(e) => {
+        if (e.target === input.current) return;
+        e.preventDefault();
+        input.current?.focus();
       }}
-      onBlur={take}
-      onKeyDown={onKey}
-    />
+    >
+      {label && <span className="field-label">{label}</span>}
+      <input
+        ref={input}
+        aria-label={ariaLabel}
+        aria-describedby={error === null ? undefined : said}
+        aria-invalid={error === null ? undefined : true}
+        data-at-rest={text === null ? true : undefined}
+        disabled={disabled ?? false}
+        value={text ?? value}
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => {
+          setText(e.target.value);
+          setError(null);
+        }}
+        onBlur={take}
+        onKeyDown={onKey}
+      />
+      {suffix && <span className="field-suffix">{suffix}</span>}
+      {error !== null && (
+        // A tip for each field, mostly closed, would cost more than all of the fields.
+        <Tooltip id={said} title={error} open placement="bottom" color="var(--brick)">
+          <span className="field-said" />
+        </Tooltip>
+      )}
+    </span>
   );
 });

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { useDeskState } from "../desk/context";
 
 /** Where the key puts back what was typed, or closes a list. */
-const TYPING = "input:not([data-at-rest], [type=radio], [type=checkbox]), textarea, .ant-select-open";
+const TYPING = "input:not([data-at-rest], [type=radio], [type=checkbox], [type=range]), textarea, .ant-select-open";
 
 /**
  * A panel that opens at a press of its button. Escape closes it wherever the keys are meant for, but for a field in which

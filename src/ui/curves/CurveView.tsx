@@ -1,11 +1,10 @@
 "use client";
-import { Button, Dropdown, Segmented, Select, Tooltip } from "antd";
+import { Button, Segmented, Select, Tooltip } from "antd";
 import {
   Crosshair,
   FoldHorizontal,
   FoldVertical,
   Maximize2,
-  MoreHorizontal,
   MoveVertical,
   Scan,
   UnfoldHorizontal,
@@ -30,6 +29,7 @@ import { earlierStates, loadPast } from "../../desk/curves/earlier";
 import { fewTargets, reachOf, type Shown, shownChannels, shownTargets, valueText } from "../../desk/curves/model";
 import { type PlotView, type Range, roomy, zoomed, zoomedValues } from "../../desk/curves/plotView";
 import { AskNumber } from "../common/AskNumber";
+import { More } from "../common/More";
 import { useDesk, useDeskState } from "../desk/context";
 import { ChannelList } from "./ChannelList";
 import { Plot } from "./Plot";
@@ -328,7 +328,7 @@ const Tools = memo(function Tools({
       {button("Show more time (Ctrl+wheel)", FoldHorizontal, () => inTime(1.5))}
       {button("Larger values (Alt+wheel)", UnfoldVertical, () => inValue(1.5))}
       {button("Smaller values (Alt+wheel)", FoldVertical, () => inValue(1 / 1.5))}
-      <More active={active} />
+      <CurveMenu active={active} />
     </div>
   );
 });
@@ -376,14 +376,14 @@ function Behind({ shown }: { shown: readonly Shown[] }) {
   );
 }
 
-function More({ active }: { active: Shown | undefined }) {
+function CurveMenu({ active }: { active: Shown | undefined }) {
   const desk = useDesk();
   const prefs = useDeskState((s) => s.curves);
   const [thin, setThin] = useState(false);
   return (
     <>
-      <Dropdown
-        trigger={["click"]}
+      <More
+        label="More with curves"
         menu={{
           items: [
             { key: "insert", label: "Point at the playhead (Insert)", disabled: !active },
@@ -399,9 +399,7 @@ function More({ active }: { active: Shown | undefined }) {
             if (key === "fit") setCurves(desk, { fit: !prefs.fit });
           },
         }}
-      >
-        <Button size="small" type="text" aria-label="More with curves" icon={<MoreHorizontal size={15} />} />
-      </Dropdown>
+      />
       {thin && active && (
         <AskNumber
           title={`Thin out ${active.name} of ${active.owner}`}

@@ -1,8 +1,8 @@
 "use client";
 import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
-import { Button, Dropdown, Tooltip } from "antd";
-import { MessageSquare, MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
+import { Button, Tooltip } from "antd";
+import { MessageSquare, Plus, TriangleAlert } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Step } from "../../core/document/sequence";
 import { freshId } from "../../core/edit/id";
@@ -16,6 +16,7 @@ import { openComments } from "../../desk/acts/reviewing";
 import { pictureKey } from "../../desk/background/stepPictures";
 import { chooseParts } from "../../desk/selection/selecting";
 import { NO_PARTS, nothing, showStep } from "../../desk/selection/selection";
+import { More } from "../common/More";
 import { FindingMark } from "../proof/FindingMark";
 import { useSoundDrop } from "../sound/useSoundDrop";
 import { useDesk, useDeskState, useSequence } from "./context";
@@ -173,8 +174,9 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
           </span>
         )}
       </button>
-      <Dropdown
-        trigger={["click"]}
+      <More
+        label={`More about ${step.title}`}
+        className="card-more"
         menu={{
           items: [
             { key: "up", label: "Move up (Alt+Up)", disabled: number === 1 },
@@ -203,15 +205,7 @@ function Card({ step, number, last }: { step: Step; number: number; last: boolea
             if (key === "remove") desk.edit(`Remove step "${step.title}"`, removeStepOf(desk.program, step.id));
           },
         }}
-      >
-        <Button
-          size="small"
-          type="text"
-          className="card-more"
-          aria-label={`More about ${step.title}`}
-          icon={<MoreHorizontal size={14} />}
-        />
-      </Dropdown>
+      />
     </li>
   );
 }

@@ -12,7 +12,7 @@ export function useShortcuts(desk: Desk): void {
       const at = e.target as HTMLElement | null;
       if (
         at?.closest(
-          "input, textarea, select, [contenteditable], [role=dialog], .ant-select-dropdown, .ant-dropdown, .ant-popover",
+          "input:not([type=range]), textarea, select, [contenteditable], [role=dialog], .ant-select-dropdown, .ant-dropdown, .ant-popover",
         )
       )
         return;
@@ -20,6 +20,7 @@ export function useShortcuts(desk: Desk): void {
       if (!shortcut) return;
       // Arrow keys and Space belong to the tree, a card or a button while it has the focus.
       if (at?.closest("[role=tree]") && /Arrow|Space|Home|End|Enter/.test(e.key) && !e.ctrlKey) return;
+      if (at?.closest("[type=range]") && /^(Arrow.*|Home|End|Page.*)$/.test(e.key)) return;
       if (at?.closest("button, [role=option], .pin") && /^( |Enter|Arrow.*)$/.test(e.key) && !e.ctrlKey && !e.altKey)
         return;
       e.preventDefault();

@@ -1,10 +1,11 @@
 "use client";
-import { Button, Slider, Tooltip } from "antd";
+import { Button, Tooltip } from "antd";
 import { memo } from "react";
 import { cadFinish } from "../../core/assembly/cadFinish";
 import { FINISH_LIBRARY, type Finish } from "../../core/document/surroundings";
 import { adjustFinish, copyFinish, giveFinish, pasteFinish, shapesOfSelection } from "../../desk/acts/partActions";
 import { ColourPick } from "../common/ColourPick";
+import { Range } from "../common/Range";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "./ValueField";
 
@@ -54,15 +55,14 @@ const FinishFields = memo(function FinishFields({
     <>
       <span>{label}</span>
       <div className="slider-row">
-        <Slider
-          className="grow"
+        <Range
           min={0}
           max={1}
           step={0.01}
           value={base[key]}
-          ariaLabelForHandle={`${label} slider`}
+          label={`${label} slider`}
           onChange={(v) => change({ [key]: v })}
-          onChangeComplete={() => desk.seal()}
+          onDone={() => desk.seal()}
         />
         <ValueField
           ariaLabel={label}
@@ -129,17 +129,16 @@ const FinishFields = memo(function FinishFields({
             value={base.emissive}
             onTake={(emissive) => settle({ emissive, glow: base.glow || 1 })}
           />
-          <Slider
-            className="grow"
+          <Range
             min={0}
             max={3}
             step={0.05}
             value={base.glow}
-            ariaLabelForHandle="Own light slider"
+            label="Own light slider"
             onChange={(v) =>
               change({ glow: v, emissive: base.emissive === "#000000" && v > 0 ? base.color : base.emissive })
             }
-            onChangeComplete={() => desk.seal()}
+            onDone={() => desk.seal()}
           />
           <ValueField
             ariaLabel="Own light"

@@ -1,12 +1,12 @@
 "use client";
-import { Button, Dropdown, Input, Space } from "antd";
-import { MoreHorizontal } from "lucide-react";
+import { Button, Input, Space } from "antd";
 import { useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
 import type { NamedPose } from "../../core/document/preparation";
 import { freshId } from "../../core/edit/id";
 import { putPose, removePose } from "../../core/edit/preparationCommands";
 import { pendNamed, poseNow, sameTarget } from "../../desk/acts/posing";
+import { More } from "../common/More";
 import { useDesk, useDeskState } from "../desk/context";
 
 /** Poses under a name, such as "open" and "closed": saved from where the thing stands, and put on again. */
@@ -42,8 +42,8 @@ export function PoseList({ target }: { target: PartTarget }) {
               >
                 {p.name}
               </Button>
-              <Dropdown
-                trigger={["click"]}
+              <More
+                label={`Pose ${p.name}: more`}
                 menu={{
                   items: [
                     { key: "update", label: "Make it what is shown now" },
@@ -60,14 +60,7 @@ export function PoseList({ target }: { target: PartTarget }) {
                     }
                   },
                 }}
-              >
-                <Button
-                  size="small"
-                  type="text"
-                  aria-label={`Pose ${p.name}: more`}
-                  icon={<MoreHorizontal size={14} />}
-                />
-              </Dropdown>
+              />
             </li>
           ))}
         </ul>

@@ -1,6 +1,6 @@
 "use client";
-import { Button, Dropdown, Input, Select, Space, Tooltip } from "antd";
-import { Eye, MoreHorizontal } from "lucide-react";
+import { Button, Input, Select, Space, Tooltip } from "antd";
+import { Eye } from "lucide-react";
 import { useState } from "react";
 import type { Look } from "../../core/document/looks";
 import type { Preparation } from "../../core/document/preparation";
@@ -16,6 +16,7 @@ import {
   updateLook,
 } from "../../core/edit/preparationCommands";
 import type { Desk } from "../../desk/port";
+import { More } from "../common/More";
 import { useDesk, useDeskState } from "../desk/context";
 import { Proposals } from "./Proposals";
 import { SurroundingsForm } from "./SurroundingsForm";
@@ -118,8 +119,8 @@ export function LookPanel() {
                     />
                   </Tooltip>
                 )}
-                <Dropdown
-                  trigger={["click"]}
+                <More
+                  label={`Look ${look.name}: more`}
                   menu={{
                     items: [
                       { key: "update", label: "Make it what is shown now", disabled: worn && look.thumbnail !== null },
@@ -129,14 +130,7 @@ export function LookPanel() {
                     ],
                     onClick: ({ key }) => void run(look, key),
                   }}
-                >
-                  <Button
-                    size="small"
-                    type="text"
-                    aria-label={`Look ${look.name}: more`}
-                    icon={<MoreHorizontal size={14} />}
-                  />
-                </Dropdown>
+                />
               </li>
             );
           })}

@@ -1,9 +1,10 @@
 "use client";
-import { Segmented, Select, Slider, Switch } from "antd";
+import { Segmented, Select, Switch } from "antd";
 import { LIGHT_SETUPS, type Surroundings } from "../../core/document/surroundings";
 import { setSurroundings } from "../../core/edit/preparationCommands";
 import { LIGHT_RIGS } from "../../core/light/rigs";
 import { ColourPick } from "../common/ColourPick";
+import { Range } from "../common/Range";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";
 
@@ -33,15 +34,14 @@ export function SurroundingsForm() {
     <>
       <span>{label}</span>
       <div className="slider-row">
-        <Slider
-          className="grow"
+        <Range
           min={min}
           max={max}
           step={step}
           value={value}
-          ariaLabelForHandle={`${label} slider`}
+          label={`${label} slider`}
           onChange={(v) => take(v, `surroundings-${label}`)}
-          onChangeComplete={() => desk.seal()}
+          onDone={() => desk.seal()}
         />
         <ValueField
           ariaLabel={label}
@@ -147,16 +147,15 @@ function EdgeFields() {
           aria-label="Edges"
           onChange={(on) => put("Feature edges", { edges: { ...s.edges, on } })}
         />
-        <Slider
-          className="grow"
+        <Range
           min={0.4}
           max={3}
           step={0.1}
           disabled={!s.edges.on}
           value={s.edges.weight}
-          ariaLabelForHandle="Weight of edges"
+          label="Weight of edges"
           onChange={(weight) => put("Weight of edges", { edges: { ...s.edges, weight } }, "surroundings-edges")}
-          onChangeComplete={() => desk.seal()}
+          onDone={() => desk.seal()}
         />
         <ValueField
           ariaLabel="Edge weight"

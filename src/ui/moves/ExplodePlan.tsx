@@ -1,5 +1,5 @@
 "use client";
-import { Alert, Button, Progress, Select, Slider, Switch } from "antd";
+import { Alert, Button, Progress, Select, Switch } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { type Target, targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
@@ -8,6 +8,7 @@ import { isStop, problemOf } from "../../core/text/problem";
 import { changeMove, changeSetting, changeSettings } from "../../desk/acts/moveActions";
 import { type NamedPlan, planExploded } from "../../desk/background/planner";
 import type { MoveRef } from "../../desk/selection/refs";
+import { Range } from "../common/Range";
 import { useDesk, useDeskState } from "../desk/context";
 import { ValueField } from "../details/ValueField";
 import { ExplodedList } from "./ExplodedList";
@@ -94,14 +95,14 @@ export function ExplodePlan({ move, at }: { move: Extract<MadeMove, { kind: "exp
       <div className="form">
         <span>Spread</span>
         <div className="slider-row">
-          <Slider
+          <Range
+            label="Spread by sliding"
             min={0}
             max={3}
             step={0.05}
             value={spread}
-            aria-label="Spread by sliding"
-            tooltip={{ formatter: (v) => `${v} of the plan` }}
             onChange={(v) => changeSetting(desk, at, "spread", v)}
+            onDone={() => desk.seal()}
           />
           <ValueField
             ariaLabel="Spread"

@@ -1,6 +1,5 @@
 "use client";
-import { Button, Dropdown } from "antd";
-import { MoreHorizontal } from "lucide-react";
+import { Button } from "antd";
 import { targetId } from "../../core/document/keys";
 import type { MadeMove } from "../../core/document/sequence";
 import type { Triple } from "../../core/math/triple";
@@ -12,6 +11,7 @@ import { targetName } from "../../desk/names";
 import type { MoveRef } from "../../desk/selection/refs";
 import { chooseParts, partsOf } from "../../desk/selection/selecting";
 import { LongList } from "../common/LongList";
+import { More } from "../common/More";
 import { useDesk } from "../desk/context";
 import { ValueField } from "../details/ValueField";
 
@@ -79,8 +79,8 @@ export function ExplodedList({
                 return null;
               }}
             />
-            <Dropdown
-              trigger={["click"]}
+            <More
+              label={`More about ${name} in the exploded view`}
               menu={{
                 items: [
                   { key: "earlier", label: "Goes earlier", disabled: i === 0 },
@@ -91,14 +91,7 @@ export function ExplodedList({
                 ],
                 onClick: ({ key }) => acts[key]?.(),
               }}
-            >
-              <Button
-                size="small"
-                type="text"
-                aria-label={`More about ${name} in the exploded view`}
-                icon={<MoreHorizontal size={14} />}
-              />
-            </Dropdown>
+            />
           </li>
         );
       }}

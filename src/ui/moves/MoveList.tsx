@@ -1,6 +1,6 @@
 "use client";
-import { Button, Dropdown, Input, Switch, Tooltip } from "antd";
-import { Folder as FolderIcon, MoreHorizontal, Plus, TriangleAlert } from "lucide-react";
+import { Button, Input, Switch, Tooltip } from "antd";
+import { Folder as FolderIcon, Plus, TriangleAlert } from "lucide-react";
 import { memo, useCallback, useRef, useState } from "react";
 import type { Folder, Move, Step } from "../../core/document/sequence";
 import { removeFolder, updateFolder, updateMove } from "../../core/edit/moveCommands";
@@ -22,6 +22,7 @@ import {
 import { reportsOf } from "../../desk/acts/moveReports";
 import type { MoveRef } from "../../desk/selection/refs";
 import { LongList } from "../common/LongList";
+import { More } from "../common/More";
 import { useDesk, useDeskState } from "../desk/context";
 import { MoveIcon } from "./MoveIcon";
 
@@ -122,7 +123,8 @@ const Row = memo(function Row({
 }) {
   const desk = useDesk();
   useDeskState((s) => s.programVersion);
-  const others = useDeskState((s) => (s.marked.length > 1 ? s.marked.length : 0));
+  // Of one that is marked the menu is about all that are; of another about that one, which stays as it is.
+  const others = useDeskState((s) => (marked ? s.marked.length : 1));
   const ref = { step: step.id, move: move.id };
   const span = spanOf(move, desk.body());
   const faults = reportsOf(desk, ref);
@@ -130,9 +132,7 @@ const Row = memo(function Row({
     move.kind === "hand"
       ? `${Object.keys(move.keys).length} ${Object.keys(move.keys).length === 1 ? "arrival" : "arrivals"} by hand`
       : moveKindOf(move.kind).describe(move, desk.state.preparation.body);
-  const menu = () => {
-    if (!desk.state.marked.some((m) => m.move === move.id)) mark(desk, ref);
-  };
+  const these = () => (marked ? desk.state.marked : [ref]);
   return (
     <li
       className={`move-row ${marked ? "marked" : ""} ${move.on ? "" : "off"} ${
@@ -162,9 +162,8 @@ const Row = memo(function Row({
           {formatSecondsShort(span.t0)}–{formatSecondsShort(span.t1)}
         </span>
       </button>
-      <Dropdown
-        trigger={["click"]}
-        onOpenChange={(open) => open && menu()}
+      <More
+        label={`More about ${move.name}`}
         menu={{
           items: [
             {
@@ -181,20 +180,18 @@ const Row = memo(function Row({
             { key: "remove", label: "Remove (Delete)", danger: true },
           ],
           onClick: ({ key }) => {
-            if (key === "back") putBackMarked(desk);
-            if (key === "copy") copyMarked(desk);
-            if (key === "duplicate") duplicateMarked(desk);
-            if (key === "folder") folderMarked(desk);
+            if (key === "back") putBackMarked(desk, these());
+            if (key === "copy") copyMarked(desk, these());
+            if (key === "duplicate") duplicateMarked(desk, these());
+            if (key === "folder") folderMarked(desk, these());
             if (key === "out") desk.edit(`Take "${move.name}" out of its folder`, updateMove(ref, { folder: null }));
             if (key === "on")
               desk.edit(`${move.on ? "Switch off" : "Switch on"} "${move.name}"`, updateMove(ref, { on: !move.on }));
             if (key === "keys") keyByHand(desk, ref);
-            if (key === "remove") removeMarked(desk);
+            if (key === "remove") removeMarked(desk, these());
           },
         }}
-      >
-        <Button size="small" type="text" aria-label={`More about ${move.name}`} icon={<MoreHorizontal size={14} />} />
-      </Dropdown>
+      />
     </li>
   );
 });
@@ -246,8 +243,8 @@ function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves:
           )
         }
       />
-      <Dropdown
-        trigger={["click"]}
+      <More
+        label={`More about folder ${folder.name}`}
         menu={{
           items: [
             { key: "rename", label: "Rename" },
@@ -264,14 +261,7 @@ function FolderRow({ step, folder, moves }: { step: Step; folder: Folder; moves:
             if (key === "dissolve") desk.edit(`Dissolve folder "${folder.name}"`, removeFolder(step.id, folder.id));
           },
         }}
-      >
-        <Button
-          size="small"
-          type="text"
-          aria-label={`More about folder ${folder.name}`}
-          icon={<MoreHorizontal size={14} />}
-        />
-      </Dropdown>
+      />
     </div>
   );
 }

@@ -11,6 +11,17 @@ import { useDesk, useDeskState } from "../desk/context";
 /** What rows carry while dragged: the keys of the parts, as JSON. */
 const DRAGGED = "application/x-plextan-parts";
 
+/** The same elements each time, so that a row that is made anew makes none of its signs anew. */
+const SIGNS = {
+  group: <Waypoints size={13} />,
+  assembly: <Boxes size={13} />,
+  part: <Cuboid size={13} />,
+  locked: <Lock size={12} aria-label="Locked" />,
+  ghost: <Ghost size={12} aria-label="Seen through" />,
+  shown: <Eye size={13} />,
+  hidden: <EyeOff size={13} />,
+};
+
 /**
  * One row of the parts tree: icon, name (or its field), marks and the eye. The tree is made anew with every selection and
  * while it scrolls; its rows are not, as long as they stay the same.
@@ -91,13 +102,7 @@ export const PartRow = memo(function PartRow({ rowKey, title }: { rowKey: RowKey
           ? { "data-group": row.id }
           : { "data-member": key })}
     >
-      {row.kind === "group" ? (
-        <Waypoints size={13} />
-      ) : entry?.kind === "assembly" ? (
-        <Boxes size={13} />
-      ) : (
-        <Cuboid size={13} />
-      )}
+      {SIGNS[row.kind === "group" ? "group" : entry?.kind === "assembly" ? "assembly" : "part"]}
       {renaming ? (
         <NameField target={target} name={title} />
       ) : (
@@ -106,8 +111,8 @@ export const PartRow = memo(function PartRow({ rowKey, title }: { rowKey: RowKey
         </span>
       )}
       {pending && <em className="part-pending">pending</em>}
-      {(prepared?.locked || groupLocked) && <Lock size={12} aria-label="Locked" />}
-      {prepared?.ghost && <Ghost size={12} aria-label="Seen through" />}
+      {(prepared?.locked || groupLocked) && SIGNS.locked}
+      {prepared?.ghost && SIGNS.ghost}
       {row.kind !== "group" && (
         <button
           type="button"
@@ -119,7 +124,7 @@ export const PartRow = memo(function PartRow({ rowKey, title }: { rowKey: RowKey
             desk.prepare(`${hidden ? "Show" : "Hide"} ${title}`, setFlag([key], "hidden", !hidden));
           }}
         >
-          {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
+          {SIGNS[hidden ? "hidden" : "shown"]}
         </button>
       )}
     </span>

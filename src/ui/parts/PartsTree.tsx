@@ -1,7 +1,8 @@
 "use client";
 import { Button, Input, Tooltip } from "antd";
 import { ChevronDown, ChevronUp } from "lucide-react";
-import { useRef } from "react";
+import { memo, type RefObject, useRef } from "react";
+import type { PartFilter } from "../../core/assembly/finding";
 import { nodesBetween, type RowKey, rowOf } from "../../desk/parts/rows";
 import { select, selectGroup } from "../../desk/selection/selecting";
 import { useDesk, useDeskState } from "../desk/context";
@@ -52,8 +53,8 @@ export function PartsTree({
     desk.set({ menu: { x, y } });
   };
   // Rows stay as they are while these are the same.
-  const acts = useRef({ choose, toggle, openMenu });
-  acts.current = { choose, toggle, openMenu };
+  const acts = useRef({ choose, toggle, openMenu, take });
+  acts.current = { choose, toggle, openMenu, take };
   const titleOf = (key: RowKey): string => {
     const row = rowOf(key);
     if (row.kind === "group") return desk.state.preparation.body.groups[row.id]?.name ?? "";
@@ -63,37 +64,7 @@ export function PartsTree({
 
   return (
     <section className="panel" aria-label="Parts">
-      <div className="panel-head">
-        <h2>Parts</h2>
-        <Input
-          size="small"
-          allowClear
-          placeholder="Find: bolt, nut"
-          aria-label="Find parts"
-          value={filter.text}
-          onChange={(e) => {
-            setFilter({ ...filter, text: e.target.value });
-            if (folded) onFold(false);
-          }}
-          onPressEnter={(e) => {
-            // Keys are meant for what is selected again.
-            take();
-            e.currentTarget.blur();
-          }}
-          className="panel-search"
-        />
-        <FilterButton filter={filter} onChange={setFilter} />
-        <Tooltip title={folded ? "Show the parts" : "Fold to this line, for more room for the steps"}>
-          <Button
-            size="small"
-            type="text"
-            aria-label={folded ? "Show the parts" : "Fold the parts"}
-            aria-expanded={!folded}
-            icon={folded ? <ChevronUp size={14} /> : <ChevronDown size={14} />}
-            onClick={() => onFold(!folded)}
-          />
-        </Tooltip>
-      </div>
+      <PartsHead filter={filter} onFilter={setFilter} onTake={acts} folded={folded} onFold={onFold} />
       {found && (
         <div className="found-line">
           <span className="soft">
@@ -116,3 +87,53 @@ export function PartsTree({
     </section>
   );
 }
+
+/** The line with the search; a selection does not make it anew. */
+const PartsHead = memo(function PartsHead({
+  filter,
+  onFilter,
+  onTake,
+  folded,
+  onFold,
+}: {
+  filter: PartFilter;
+  onFilter: (filter: PartFilter) => void;
+  /** Selects what was found. */
+  onTake: RefObject<{ take(): void }>;
+  folded: boolean;
+  onFold: (on: boolean) => void;
+}) {
+  return (
+    <div className="panel-head">
+      <h2>Parts</h2>
+      <Input
+        size="small"
+        allowClear
+        placeholder="Find: bolt, nut"
+        aria-label="Find parts"
+        value={filter.text}
+        onChange={(e) => {
+          onFilter({ ...filter, text: e.target.value });
+          if (folded) onFold(false);
+        }}
+        onPressEnter={(e) => {
+          // Keys are meant for what is selected again.
+          onTake.current.take();
+          e.currentTarget.blur();
+        }}
+        className="panel-search"
+      />
+      <FilterButton filter={filter} onChange={onFilter} />
+      <Tooltip title={folded ? "Show the parts" : "Fold to this line, for more room for the steps"}>
+        <Button
+          size="small"
+          type="text"
+          aria-label={folded ? "Show the parts" : "Fold the parts"}
+          aria-expanded={!folded}
+          icon={folded ? <ChevronUp size={14} /> : <ChevronDown size={14} />}
+          onClick={() => onFold(!folded)}
+        />
+      </Tooltip>
+    </div>
+  );
+});

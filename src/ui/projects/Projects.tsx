@@ -1,11 +1,12 @@
 "use client";
-import { App, Button, Dropdown, Input, Modal, Skeleton } from "antd";
-import { FileUp, MoreHorizontal, Plus, UsersRound } from "lucide-react";
+import { App, Button, Input, Modal, Skeleton } from "antd";
+import { FileUp, Plus, UsersRound } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { problemOf } from "../../core/text/problem";
 import { download, isOut, json, signedOut, upload } from "../../desk/api";
+import { More } from "../common/More";
 import { Who } from "../common/Who";
 import { Wordmark } from "../common/Wordmark";
 import { LimitDialog } from "./LimitDialog";
@@ -191,8 +192,8 @@ function ProjectCard({
         <Link href={`/project/${p.id}`} className="project-name" title={p.name}>
           {p.name}
         </Link>
-        <Dropdown
-          trigger={["click"]}
+        <More
+          label={`More about ${p.name}`}
           menu={{
             items: [
               { key: "rename", label: "Rename", disabled: locked !== null },
@@ -210,9 +211,7 @@ function ProjectCard({
               if (key === "delete") onDelete();
             },
           }}
-        >
-          <Button type="text" size="small" aria-label={`More about ${p.name}`} icon={<MoreHorizontal size={15} />} />
-        </Dropdown>
+        />
       </div>
       <div className="project-note">
         {p.limited && (

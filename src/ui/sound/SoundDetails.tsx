@@ -1,5 +1,5 @@
 "use client";
-import { Button, Select, Slider, Switch } from "antd";
+import { Button, Select, Switch } from "antd";
 import { useState } from "react";
 import { DUCK_MOST, type Sound, VOLUME_LEAST, VOLUME_MOST } from "../../core/document/sounds";
 import { moveSound, SOUND_LEAST, trimSound } from "../../core/edit/soundCommands";
@@ -18,6 +18,7 @@ import { hearAgain } from "../../desk/sounds/heard";
 import { loudnessNow } from "../../desk/sounds/loudness";
 import { startRecording } from "../../desk/sounds/recorder";
 import { Field } from "../common/Field";
+import { Range } from "../common/Range";
 import { TimeField } from "../common/TimeField";
 import { useDesk, useDeskState, useSequence } from "../desk/context";
 import { NumberField } from "../publish/OutputFields";
@@ -131,17 +132,16 @@ function Volume({ volume, take }: { volume: number; take(volume: number): void }
   const [held, setHeld] = useState<number | null>(null);
   return (
     <span className="sound-volume">
-      <Slider
+      <Range
+        label="Volume by hand"
         min={VOLUME_LEAST}
         max={VOLUME_MOST}
         step={0.5}
         value={held ?? volume}
-        tooltip={{ open: false }}
-        ariaLabelForHandle="Volume by hand"
         onChange={setHeld}
-        onChangeComplete={(v) => {
+        onDone={() => {
           setHeld(null);
-          if (v !== volume) take(v);
+          if (held !== null && held !== volume) take(held);
         }}
       />
       <NumberField
