@@ -2,7 +2,7 @@ import type { Assembly, AssemblyIndex } from "../assembly/assembly";
 import { originalKey } from "../assembly/prepared";
 import type { PartTarget } from "../document/parts";
 import type { Preparation } from "../document/preparation";
-import type { Sequence } from "../document/sequence";
+import type { Move, Sequence, Target } from "../document/sequence";
 import { pieceOf } from "../kinematics/linkKinds";
 import { actsOn } from "../program/spans";
 
@@ -53,22 +53,60 @@ export function withIdentities(assembly: Assembly, identities: Identities): Asse
 
 /** Every identity that documents name. */
 export function namedIdentities(preparation: Preparation, sequences: readonly Sequence[]): Set<string> {
-  const out = new Set(Object.keys(preparation.nodes));
-  for (const copy of Object.values(preparation.copies)) out.add(copy.of);
-  for (const group of Object.values(preparation.groups)) for (const m of group.members) out.add(m);
-  for (const joint of Object.values(preparation.joints)) if (joint.target.type === "node") out.add(joint.target.key);
-  for (const look of Object.values(preparation.looks)) for (const key of Object.keys(look.nodes)) out.add(key);
-  for (const pose of Object.values(preparation.poses)) if (pose.target.type === "node") out.add(pose.target.key);
-  for (const link of Object.values(preparation.links)) {
-    const piece = pieceOf<PartTarget>(link);
-    if (piece?.type === "node") out.add(piece.key);
-  }
-  for (const s of sequences)
-    for (const step of Object.values(s.steps))
-      for (const move of Object.values(step.moves))
-        for (const target of actsOn(move, s)) if (target.type === "node") out.add(target.key);
+  const out = new Set<string>();
   // A copy stands for its original: the file knows only that.
-  return new Set([...out].map(originalKey));
+  named(preparation, sequences, (_, keys) => {
+    for (const key of keys()) out.add(originalKey(key));
+  });
+  return out;
+}
+
+/**
+ * Looks for identities that documents name and an assembly lacks. Asked again after an edit it looks through what the
+ * edit touched: what a piece of a document names is kept for as long as that piece is the same.
+ */
+export function missingFinder(
+  index: AssemblyIndex,
+): (preparation: Preparation, sequences: readonly Sequence[]) => string[] {
+  const known = new WeakMap<object, readonly string[]>();
+  return (preparation, sequences) => {
+    const out = new Set<string>();
+    named(preparation, sequences, (piece, keys) => {
+      let missing = known.get(piece);
+      if (!missing) {
+        // What is there as a copy is there as itself.
+        missing = keys().flatMap((key) => (index.indexOf.has(key) ? [] : [originalKey(key)]));
+        known.set(piece, missing);
+      }
+      for (const key of missing) if (!index.indexOf.has(key)) out.add(key);
+    });
+    return [...out];
+  };
+}
+
+/** Goes through the pieces of documents that name parts, with what makes a list of what each names. */
+function named(
+  preparation: Preparation,
+  sequences: readonly Sequence[],
+  visit: (piece: object, keys: () => string[]) => void,
+): void {
+  const { nodes, copies, groups, joints, looks, poses, links } = preparation;
+  const nodeOf = (t: Target | null) => (t?.type === "node" ? [t.key] : []);
+  visit(nodes, () => Object.keys(nodes));
+  visit(copies, () => Object.values(copies).map((c) => c.of));
+  for (const group of Object.values(groups)) visit(group, () => group.members);
+  visit(joints, () => Object.values(joints).flatMap((j) => nodeOf(j.target)));
+  for (const look of Object.values(looks)) visit(look, () => Object.keys(look.nodes));
+  visit(poses, () => Object.values(poses).flatMap((p) => nodeOf(p.target)));
+  visit(links, () => Object.values(links).flatMap((l) => nodeOf(pieceOf<PartTarget>(l))));
+  for (const s of sequences)
+    for (const step of Object.values(s.steps)) {
+      const keys = (move: Move) => actsOn(move, s).flatMap(nodeOf);
+      const moves = Object.values(step.moves);
+      visit(step, () => moves.filter((m) => m.kind !== "back").flatMap(keys));
+      // What a reversed move names is its original's, which may change while it and its step do not.
+      for (const move of moves) if (move.kind === "back") visit({}, () => keys(move));
+    }
 }
 
 /** One step that a part takes part in. */

@@ -3,8 +3,10 @@ import { describe, expect, test } from "vitest";
 import { key, preparation, sequenceOf } from "../../../tests/support/assembly";
 import { type BoxPart, boxPackage } from "../../../tests/support/boxes";
 import { indexAssembly } from "../assembly/assembly";
+import type { Look } from "../document/looks";
+import type { Move, Sequence } from "../document/sequence";
 import type { Triple } from "../math/triple";
-import { identitiesOf, stepsOf, withIdentities } from "./identity";
+import { identitiesOf, missingFinder, namedIdentities, stepsOf, withIdentities } from "./identity";
 import { compareRevisions, matchRevisions, SURE } from "./match";
 import { signatures } from "./signature";
 
@@ -168,5 +170,64 @@ describe("identities", () => {
       ["s0", 2],
     ]);
     expect(stepsOf("root/arm", p, [{ id: "q", body: sequence }])).toEqual([]);
+  });
+
+  test("what is missing is found after every edit as if all were looked through, and is looked for where the edit was", () => {
+    const index = indexAssembly(boxPackage("Machine", machine()).assembly);
+    const there = index.assembly.nodes.map((n) => n.key);
+    const someKey = fc.constantFrom(...there.slice(0, 4), "Machine/Gone", "Machine/Gone/too", "Machine/Gone~copy-7");
+    const back = (id: string, of: string, own: string): Move =>
+      ({
+        ...{ id, name: id, on: true, folder: null, colour: null, note: "", kind: "back", start: 0, length: 1 },
+        ease: { kind: "steady" },
+        targets: [{ type: "node", key: own }],
+        settings: { of: { step: "s0", move: of }, companions: false, own: false },
+      }) as unknown as Move;
+    // An edit replaces what it touches and keeps all else, as edits of documents do.
+    const edit = fc.oneof(
+      fc.record({ what: fc.constant("node" as const), key: someKey }),
+      fc.record({ what: fc.constant("group" as const), id: fc.constantFrom("g", "h"), key: someKey }),
+      fc.record({ what: fc.constant("look" as const), id: fc.constantFrom("a", "b"), key: someKey }),
+      fc.record({ what: fc.constant("move" as const), step: fc.constantFrom("s0", "s1"), key: someKey }),
+      fc.record({ what: fc.constant("back" as const), step: fc.constantFrom("s0", "s1"), key: someKey }),
+      fc.record({ what: fc.constant("empty" as const), step: fc.constantFrom("s0", "s1") }),
+    );
+    fc.assert(
+      fc.property(fc.array(edit, { maxLength: 8 }), (edits) => {
+        const missing = missingFinder(index);
+        let p = preparation();
+        let s = sequenceOf([{}, {}]);
+        const inStep = (id: string, moves: Record<string, Move>) => {
+          const step = s.steps[id] as Sequence["steps"][string];
+          s = { ...s, steps: { ...s.steps, [id]: { ...step, moves } } };
+        };
+        for (const e of edits) {
+          if (e.what === "node") p = { ...p, nodes: { ...p.nodes, [e.key]: { hidden: true } } };
+          if (e.what === "group")
+            p = { ...p, groups: { ...p.groups, [e.id]: { id: e.id, name: "G", members: [e.key] } } };
+          if (e.what === "look")
+            p = { ...p, looks: { ...p.looks, [e.id]: { nodes: { [e.key]: { hidden: true } } } as unknown as Look } };
+          if (e.what === "move")
+            inStep(e.step, { m: Object.values(sequenceOf([{ [e.key]: [] }]).steps.s0?.moves ?? {})[0] as Move });
+          if (e.what === "back") inStep(e.step, { ...s.steps[e.step]?.moves, back: back("back", "m", e.key) });
+          if (e.what === "empty") inStep(e.step, {});
+          const all = [...namedIdentities(p, [s])].filter((k) => !index.indexOf.has(k));
+          expect(new Set(missing(p, [s]))).toEqual(new Set(all));
+        }
+        // What nothing touched is not looked through again.
+        let looked = 0;
+        const look = {
+          get nodes() {
+            looked++;
+            return {};
+          },
+        } as unknown as Look;
+        p = { ...p, looks: { ...p.looks, watched: look } };
+        missing(p, [s]);
+        missing({ ...p, nodes: {} }, [s]);
+        expect(looked).toBe(1);
+      }),
+      { numRuns: 100 },
+    );
   });
 });

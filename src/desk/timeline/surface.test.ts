@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { key, seconds, sequenceOf } from "../../../tests/support/assembly";
 import { smallDesk } from "../../../tests/support/desk";
 import type { MadeMove, Sequence } from "../../core/document/sequence";
+import { setFlag } from "../../core/edit/preparationCommands";
 import { addMarker } from "../../core/edit/timing/markers";
 import type { Desk } from "../port";
 import { select } from "../selection/selecting";
@@ -94,6 +95,10 @@ describe("what is drawn is what the desk holds", () => {
     desk.edit("Marker", addMarker("late", "Late", "s1", seconds(0.5)));
     desk.edit("Marker", addMarker("soon", "Soon", "s0", seconds(2)));
     expect(told).toBe(2);
+    // What is hidden moves as before: lanes stay as they are.
+    desk.prepare("Hide", setFlag(["root/base"], "hidden", true));
+    expect([told, desk.program.hidden[desk.index.indexOf.get("root/base") as number]]).toEqual([2, 1]);
+    desk.undo();
     expect(it.scene.markers.map((m) => [m.id, m.at / seconds(1)])).toEqual([
       ["soon", 2],
       ["late", 3.5],

@@ -1,4 +1,6 @@
+import type { Sequence } from "../../core/document/sequence";
 import { nth } from "../../core/math/packed";
+import type { Program } from "../../core/program/program";
 import { isOn } from "../../core/program/spans";
 import { TICKS_PER_SECOND } from "../../core/time/time";
 import { selectedSpan } from "../acts/timingActions";
@@ -46,6 +48,8 @@ export class TimelineSurface {
   private ratio = 1;
   /** Told when rows or what is in sight change. */
   readonly onRows = new Set<() => void>();
+  /** What the lanes were listed of. */
+  private listed: { program: Program | null; sequence: Sequence | null } = { program: null, sequence: null };
   readonly onView = new Set<() => void>();
   /** Zoom beyond showing all: 1 shows the whole sequence. */
   zoom = 1;
@@ -105,7 +109,10 @@ export class TimelineSurface {
       before === null || keys.some((k) => s[k] !== before[k]);
     // An edit is there first and its film after it: lanes are made once, when both are.
     if (changed("programVersion", "assemblyVersion", "sequenceId")) {
-      this.relist();
+      const { program, sequence } = this.desk;
+      // What is only prepared otherwise, such as hidden, moves nothing otherwise.
+      if (changed("assemblyVersion") || program !== this.listed.program || sequence !== this.listed.sequence)
+        this.relist();
       draw = true;
     }
     if (changed("pins", "focus")) {
@@ -153,6 +160,7 @@ export class TimelineSurface {
   relist(): void {
     const { desk, scene } = this;
     const { program, sequence } = desk;
+    this.listed = { program, sequence };
     const moving = rowsOf(desk.index, this.lanes.update(program, sequence), this.closed);
     this.rows = [...soundRows(sequence, program.steps), ...moving];
     scene.rows = this.rows;

@@ -2,7 +2,7 @@
 import { useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { findParts, isEmptyFilter, NO_FILTER, type PartFilter } from "../../core/assembly/finding";
 import type { Preparation } from "../../core/document/preparation";
-import { namedIdentities } from "../../core/revision/identity";
+import { missingFinder } from "../../core/revision/identity";
 import { type RowKey, treeRows } from "../../desk/parts/rows";
 import { select } from "../../desk/selection/selecting";
 import { useDesk, useDeskState } from "../desk/context";
@@ -17,13 +17,12 @@ const NONE: ReadonlySet<RowKey> = new Set();
  */
 function useGone(): readonly string[] {
   const desk = useDesk();
+  const missing = useMemo(() => missingFinder(desk.index), [desk.index]);
   const find = () =>
-    [
-      ...namedIdentities(
-        desk.state.preparation.body,
-        desk.state.sequences.map((s) => s.body),
-      ),
-    ].filter((k) => !desk.index.indexOf.has(k));
+    missing(
+      desk.state.preparation.body,
+      desk.state.sequences.map((s) => s.body),
+    );
   const [gone, setGone] = useState<readonly string[]>(find);
   const look = useRef(find);
   look.current = find;

@@ -64,7 +64,7 @@ export function LaneNames({ surface }: { surface: TimelineSurface }) {
 
 function GroupName({ row, surface }: { row: Extract<TimelineRow, { kind: "group" }>; surface: TimelineSurface }) {
   const desk = useDesk();
-  const name = nameOf(desk, row.node);
+  const name = useDeskState(() => nameOf(desk, row.node));
   return (
     <button
       type="button"
@@ -121,10 +121,13 @@ function LaneName({ lane, inside }: { lane: Lane; inside: boolean }) {
       if (node !== undefined) select(desk, [node]);
     }
   };
-  const gone =
-    (target.type === "node" && !desk.index.indexOf.has(target.key)) ||
-    (target.type === "group" && nodesOf(desk, target).length === 0);
-  const name = targetName(desk, target);
+  // The lanes are not listed anew where nothing moves otherwise: names and what is gone are followed here.
+  const gone = useDeskState(
+    () =>
+      (target.type === "node" && !desk.index.indexOf.has(target.key)) ||
+      (target.type === "group" && nodesOf(desk, target).length === 0),
+  );
+  const name = useDeskState(() => targetName(desk, target));
   return (
     <button
       type="button"
