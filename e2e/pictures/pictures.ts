@@ -12,6 +12,17 @@ const CARTRIDGE = "Rill H2/Filter/Cartridge";
 const shot = async (page: Page, name: string) => {
   // Nothing is pointed at.
   await page.mouse.move(2, 2);
+  // Steps in sight have their pictures, which are drawn when nothing else is done.
+  await page.waitForFunction(
+    () =>
+      [...document.querySelectorAll(".card")].every((card) => {
+        const list = card.parentElement?.parentElement?.getBoundingClientRect();
+        const { top } = card.getBoundingClientRect();
+        return !list || top > list.bottom || card.querySelector("img") !== null;
+      }),
+    null,
+    { timeout: 120_000 },
+  );
   // Whatever is still drawn finely, or told and fading, comes to rest.
   await page.waitForTimeout(2500);
   await page.screenshot({ path: `${FOLDER}/${name}.png` });

@@ -1,7 +1,7 @@
 "use client";
 import { Tooltip } from "antd";
 import { Boxes, Cuboid, Eye, EyeOff, Ghost, Lock, Unlink, Waypoints } from "lucide-react";
-import { memo, useState } from "react";
+import { memo, useLayoutEffect, useRef, useState } from "react";
 import type { PartTarget } from "../../core/document/parts";
 import { setFlag } from "../../core/edit/preparationCommands";
 import { joinGroup, leaveGroups, rename } from "../../desk/acts/partActions";
@@ -135,6 +135,10 @@ function NameField({ target, name }: { target: PartTarget; name: string }) {
   const desk = useDesk();
   const [text, setText] = useState(name);
   const over = text.trim().length > 200;
+  const field = useRef<HTMLInputElement>(null);
+  // The row is brought into view by the tree. Asked to come into view itself, the field would have the page laid out in
+  // the middle of the act.
+  useLayoutEffect(() => field.current?.focus({ preventScroll: true }), []);
   return (
     <Tooltip
       title={over ? `A name may have at most 200 characters; this has ${text.trim().length}.` : null}
@@ -142,8 +146,7 @@ function NameField({ target, name }: { target: PartTarget; name: string }) {
       color="var(--brick)"
     >
       <input
-        // biome-ignore lint/a11y/noAutofocus: opened by the user to type in
-        autoFocus
+        ref={field}
         className="part-rename"
         aria-label="New name"
         value={text}
