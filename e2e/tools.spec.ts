@@ -458,6 +458,23 @@ test("a revision put right by hand, what is gone marked and kept; surroundings u
   await page.getByRole("button", { name: "Look", exact: true }).click();
   const before = await read<unknown>(page, "desk.state.preparation.body.surroundings");
   await desk.type("Strength", "1.8");
+  // By hand as well, by a key or a drag, each one act; and the desk's own keys work from the slider.
+  const slider = page.getByRole("slider", { name: "Strength slider" });
+  await slider.press("ArrowLeft");
+  await expect(desk.field("Strength")).not.toHaveValue("1.8");
+  await page.keyboard.press("Control+z");
+  await expect(desk.field("Strength")).toHaveValue("1.8");
+  const rail = await slider.boundingBox();
+  if (!rail) throw new Error("no slider");
+  const along = (share: number) => page.mouse.move(rail.x + share * rail.width, rail.y + rail.height / 2);
+  await along(0.5);
+  await page.mouse.down();
+  await along(0.2);
+  await along(0.1);
+  await page.mouse.up();
+  await expect.poll(async () => Number(await desk.field("Strength").inputValue())).toBeLessThan(0.6);
+  await page.keyboard.press("Control+z");
+  await expect(desk.field("Strength")).toHaveValue("1.8");
   await page.getByText("mirror", { exact: true }).click();
   await desk.type("Edge weight", "2.2");
   await page.getByLabel("Edges", { exact: true }).click();

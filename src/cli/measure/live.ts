@@ -37,8 +37,9 @@ async function hear(
     }
 }
 
-/** The time that 95 of 100 took at most, ms. */
-const late = (times: number[]): number => times.sort((a, b) => a - b)[Math.floor(times.length * 0.95)] ?? 0;
+/** The time that so many of 100 took at most, ms. */
+const within = (times: number[], share: number): number =>
+  times.sort((a, b) => a - b)[Math.floor((times.length * share) / 100)] ?? 0;
 
 /** The memory of a process, MB. */
 const memoryOf = async (pid: number): Promise<number> =>
@@ -147,11 +148,13 @@ export async function measureLive(): Promise<Measurement[]> {
     stopBare.abort();
     bare.kill();
     await Promise.all(bareReaders);
-    const [a, b] = [late(ours), late(reference)];
+    const [a, b] = [within(ours, 95), within(reference, 95)];
+    // Bursts of other work on the machine show in the 95th of a hundred, hardly in the 50th.
+    const middle = [ours, reference].map((times) => within(times, 50).toFixed(1));
     return [
       {
         ...{ name: "live", ours: a, reference: b, ratio: a / b, unit: "ms" },
-        note: `${n} comments to ${READERS} readers, ${ours.length} of ${n * READERS} heard, ${whole} with the comment in them; the bare server, in a process of its own, stores nothing and judges nobody; app ${before.toFixed(0)} MB before, ${after.toFixed(0)} MB after`,
+        note: `${n} comments to ${READERS} readers, ${ours.length} of ${n * READERS} heard, ${whole} with the comment in them; half of them within ${middle.join(" against ")} ms; the bare server, in a process of its own, stores nothing and judges nobody; app ${before.toFixed(0)} MB before, ${after.toFixed(0)} MB after`,
       },
     ];
   } finally {

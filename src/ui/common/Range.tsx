@@ -38,6 +38,8 @@ export function Range({
       style={{ "--share": share } as CSSProperties}
       onChange={(e) => onChange(e.target.valueAsNumber)}
       onPointerUp={onDone}
+      onPointerCancel={onDone}
+      onBlur={onDone}
       onKeyUp={onDone}
     />
   );
