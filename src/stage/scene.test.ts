@@ -116,7 +116,7 @@ describe("the drawn assembly", () => {
     const make = () => {
       const scene = new AssemblyScene(many, numbered);
       // One is seen through, and so drawn by itself.
-      scene.setLooks({ "root/p2": { ghost: true } });
+      scene.setLooks({ "many/root/p2": { ghost: true } });
       return scene;
     };
     const drawn = (scene: AssemblyScene) => {
@@ -127,6 +127,17 @@ describe("the drawn assembly", () => {
         return `${scene.markShown(p.node)} ${edges.getVisibleAt(p.id)} ${mark}`;
       });
     };
+    // What is drawn by itself is marked by itself, also where its outline stays or there is none.
+    const alone = make();
+    const seen = numbered.indexOf.get("many/root/p2") ?? -1;
+    const marked = () => drawn(alone)[alone.byNode.get(seen)?.id ?? -1]?.split(" ")[2];
+    alone.setMarks({ selected: new Set(), pending: new Set(), hover: seen });
+    expect(marked()).toBe("0.07");
+    alone.setMarks({ selected: new Set([seen]), pending: new Set(), hover: seen });
+    expect(marked()).toBe("0.16");
+    alone.setMarks({ selected: new Set(), pending: new Set(), hover: -1 });
+    alone.setMarks({ selected: new Set([...many.assembly.nodes.keys()]), pending: new Set(), hover: -1 });
+    expect(marked()).toBe("0.16");
     const few = fc.uniqueArray(fc.integer({ min: 0, max: 5 }), { maxLength: 4 });
     const marks = fc
       .record({ few, crowd: fc.boolean(), pending: few, hover: fc.integer({ min: -1, max: 6 }) })

@@ -175,7 +175,13 @@ describe("identities", () => {
   test("what is missing is found after every edit as if all were looked through, and is looked for where the edit was", () => {
     const index = indexAssembly(boxPackage("Machine", machine()).assembly);
     const there = index.assembly.nodes.map((n) => n.key);
-    const someKey = fc.constantFrom(...there.slice(0, 4), "Machine/Gone", "Machine/Gone/too", "Machine/Gone~copy-7");
+    const someKey = fc.constantFrom(
+      ...there.slice(0, 4),
+      "Machine/Plate~copy-7",
+      "Machine/Gone",
+      "Machine/Gone/too",
+      "Machine/Gone~copy-7",
+    );
     const back = (id: string, of: string, own: string): Move =>
       ({
         ...{ id, name: id, on: true, folder: null, colour: null, note: "", kind: "back", start: 0, length: 1 },
