@@ -320,12 +320,12 @@ test("an act makes anew what it shows and no more, and leaves the page's rules a
   const press = (key: string) => page.keyboard.press(key);
   /** About a third more than was counted, so that a component more is none too many and a list of them is. */
   const acts: readonly [name: string, most: number, act: () => Promise<unknown>][] = [
-    ["one part", 550, () => choose(parts.slice(0, 1))],
-    ["two parts", 380, () => choose(parts)],
-    ["hidden", 300, () => press("Control+Shift+H")],
-    ["shown again", 400, () => press("Control+Z")],
-    ["a frame on", 60, () => press("ArrowRight")],
-    ["nothing", 380, () => choose([])],
+    ["one part", 220, () => choose(parts.slice(0, 1))],
+    ["two parts", 145, () => choose(parts)],
+    ["hidden", 185, () => press("Control+Shift+H")],
+    ["shown again", 240, () => press("Control+Z")],
+    ["a frame on", 40, () => press("ArrowRight")],
+    ["nothing", 175, () => choose([])],
     [
       "ten pictures",
       100,

@@ -76,7 +76,7 @@ const Shown = memo(function Shown({
     }
   };
   return (
-    // The library's field is five components; some forty of these are put up at every selection.
+    // The library's field is three components, and fifteen of these are put up at every selection.
     // biome-ignore lint/a11y/noStaticElementInteractions: a press beside the words is one into the field
     <span
       className={`field ${error ? "refused" : ""} ${disabled ? "off" : ""} ${className ?? ""}`}

@@ -7,7 +7,7 @@ const DOTS = <MoreHorizontal size={14} aria-hidden />;
 
 /**
  * What else can be done with one of a list, behind a button at its end. The menu is there only while it is open: lists
- * have many of these, and the library's costs ten components each.
+ * have many of these, and the library's costs seven components each.
  */
 export function More({ label, menu, className = "" }: { label: string; menu: MenuProps; className?: string }) {
   const [open, setOpen] = useState(false);
