@@ -113,6 +113,17 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
     said.splice(0);
   });
 
+  await test.step("a solid part is drawn as what it wears and with what it is marked, as a see-through one is", async () => {
+    const seen = await drawnSurfaces(page);
+    const apart = (a: readonly number[], b: readonly number[] = []) =>
+      a.reduce((sum, v, i) => sum + Math.abs(v - (b[i] ?? 0)), 0) / a.length;
+    for (const [name, { solid, clear }] of Object.entries(seen)) {
+      expect(apart(solid, clear), `${name}, solid and nearly solid`).toBeLessThan(0.5);
+      if (name !== "plain") expect(apart(solid, seen.plain?.solid), `${name} and plain`).toBeGreaterThan(1);
+    }
+    expect(Object.keys(seen)).toHaveLength(5);
+  });
+
   await test.step("Escape closes what was opened, wherever the keys are meant for; so does another view", async () => {
     const shown = page.locator(".ant-popover:not(.ant-popover-hidden)");
     for (const name of ["How it plays", "How it arrives", "Snapping"]) {
@@ -145,6 +156,53 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
   });
   expect(said).toEqual([]);
 });
+
+/** Pictures of the assembly all in one finish and mark after another: solid, and seen through hardly at all. */
+const drawnSurfaces = (page: Page) =>
+  page.evaluate(async () => {
+    const desk = (window as unknown as { plextanDesk: Drawn }).plextanDesk;
+    const { view } = desk;
+    const { nodes, surroundings } = desk.state.preparation.body;
+    const picture = async (finish: object, tint: number) => {
+      const worn = view.index.assembly.nodes.map((n) => [n.key, { finish }] as const);
+      view.setLook(Object.fromEntries(worn), { ...surroundings, edges: { on: false, weight: 1 } });
+      const pose = view.currentPose;
+      pose.tint.fill(tint);
+      view.assembly.apply(pose);
+      const image = await createImageBitmap(await view.still(160, 100));
+      const c = new OffscreenCanvas(160, 100).getContext("2d") as OffscreenCanvasRenderingContext2D;
+      c.drawImage(image, 0, 0);
+      return [...c.getImageData(0, 0, 160, 100).data];
+    };
+    const plain = { color: "#B0B4B8", roughness: 0.9, metalness: 0, emissive: "#000000", glow: 0 };
+    const ways: Record<string, readonly [object, number]> = {
+      plain: [plain, 0],
+      metal: [{ ...plain, metalness: 1 }, 0],
+      polished: [{ ...plain, metalness: 1, roughness: 0.1 }, 0],
+      glowing: [{ ...plain, emissive: "#40FF40", glow: 1 }, 0],
+      marked: [plain, 1],
+    };
+    const seen: Record<string, { solid: number[]; clear: number[] }> = {};
+    for (const [name, [finish, tint]] of Object.entries(ways))
+      seen[name] = {
+        solid: await picture({ ...finish, opacity: 1 }, tint),
+        clear: await picture({ ...finish, opacity: 0.994 }, tint),
+      };
+    view.setLook(nodes, surroundings);
+    desk.seek(0);
+    return seen;
+  });
+interface Drawn {
+  view: {
+    index: { assembly: { nodes: { key: string }[] } };
+    currentPose: { tint: Float64Array };
+    assembly: { apply(pose: object): boolean };
+    setLook(nodes: object, surroundings: object): void;
+    still(width: number, height: number): Promise<Blob>;
+  };
+  state: { preparation: { body: { nodes: object; surroundings: object } } };
+  seek(ticks: number): void;
+}
 
 /** What animates a thing that would shimmer, and what is drawn before and after it. */
 const shimmering = (page: Page) =>

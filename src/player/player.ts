@@ -380,7 +380,7 @@ export class Player {
     this.aim();
     const size = this.renderer.getDrawingBufferSize(_size);
     const { edges } = this.surroundings.current;
-    this.assembly.cull(this.camera);
+    this.assembly.prepare(this.camera);
     this.assembly.setEdges(edges.on);
     this.assembly.fitLines(size.x, size.y, edges.on ? edges.weight : 1);
     // While it plays contact shadow and reflection may lag by a frame; standing still they are exact.

@@ -6,15 +6,15 @@ import type { Finish } from "../core/document/surroundings";
 import type { Geometry } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
 import type { Pose } from "../core/program/sampling";
-import { batch, bodyGeometry, emptyLike, shareMatrices } from "./batch";
+import { batch, bodyGeometry, shareMatrices } from "./batch";
+import { rangesOf } from "./batchList";
+import { ClearParts } from "./clearParts";
 import { CONTACT_REACH } from "./contactShadow";
 import { EdgeMaterial, edgeGeometry } from "./edgeLines";
+import { type Outline, Outlines } from "./outlines";
 import { STAGE_COLORS } from "./palette";
 import { cadSurface, finishSurface, type Surface } from "./surface";
-import { ownUniforms, SURFACE_TEXELS, surfaceMaterial, surfaceTexture } from "./surfaceMaterial";
-
-/** Selected parts are outlined up to so many. */
-const OUTLINED_MOST = 400;
+import { SURFACE_TEXELS, surfaceMaterial, surfaceTexture } from "./surfaceMaterial";
 
 /** What a part is marked as, on top of its finish. */
 export interface Marks {
@@ -26,12 +26,12 @@ export const NO_MARKS: Marks = { selected: new Set(), pending: new Set(), hover:
 
 /** A drawn part. `id` is its number in the batches. */
 export class Part {
-  /** Drawn apart from the batch while it is see-through; made when first needed. */
-  solo: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial> | null = null;
   /** What it was given to wear; undefined for what it is in CAD. */
   finish: Finish | undefined = undefined;
   visible = true;
+  /** What a pose makes of it, and with what it wears as well. */
   opacity = 1;
+  drawnOpacity = 1;
   tint = 0;
   tintColour = 0;
   private readonly own = new THREE.Matrix4();
@@ -61,8 +61,8 @@ const _frustum = new THREE.Frustum();
 
 /**
  * The drawn assembly. Solid parts are drawn in one batch and their feature edges in another, so that thousands of
- * parts cost two calls; what is see-through is drawn by itself, back to front. Transforms come from a pose and are
- * written only where they changed; three.js computes none.
+ * parts cost two calls; what is see-through is drawn apart, back to front, in mostly one more. Transforms come from a
+ * pose and are written only where they changed; three.js computes none.
  */
 export class AssemblyScene {
   readonly scene = new THREE.Scene();
@@ -83,8 +83,8 @@ export class AssemblyScene {
   private readonly bodyGeometry: (THREE.BufferGeometry | null)[];
   private readonly edgeShapes: (THREE.BufferGeometry | null)[];
   private readonly ink = new EdgeMaterial(STAGE_COLORS.ink, 0.6);
-  private readonly markInk: { hover: EdgeMaterial; selected: EdgeMaterial; pending: EdgeMaterial };
-  private readonly markLines = new Map<number, THREE.Mesh<THREE.BufferGeometry, EdgeMaterial>>();
+  private readonly clear: ClearParts | null = null;
+  private readonly outlines: Outlines | null = null;
   private marks: Marks = NO_MARKS;
   private readonly box = new THREE.Box3();
   private culling = false;
@@ -112,7 +112,7 @@ export class AssemblyScene {
       this.parts.push(part);
       this.byNode.set(i, part);
     }
-    this.surfaces = surfaceTexture(this.parts.length);
+    this.surfaces = surfaceTexture(this.parts.length + 1);
     this.bodyMaterial = surfaceMaterial(this.surfaces, this.metal);
     const b = this.worldBounds();
     this.box.set(b.min, b.max);
@@ -120,12 +120,6 @@ export class AssemblyScene {
     const radius = Math.max(1, b.min.distanceTo(b.max) / 2);
     this.ground = { axis: index.assembly.up === "z" ? 2 : 1, top: floor + radius * CONTACT_REACH };
     this.near = new Uint8Array(this.parts.length);
-    const dash = Math.max(1, b.min.distanceTo(b.max) / 120);
-    this.markInk = {
-      hover: new EdgeMaterial(STAGE_COLORS.working, 0.9),
-      selected: new EdgeMaterial(STAGE_COLORS.working, 1),
-      pending: new EdgeMaterial(STAGE_COLORS.working, 1, [dash, dash * 0.7]),
-    };
     if (this.parts.length > 0) {
       this.bodies = batch(this.parts, this.bodyGeometry, this.bodyMaterial);
       this.bodies.castShadow = true;
@@ -135,6 +129,11 @@ export class AssemblyScene {
       this.sent = this.matrices.image.data as Float32Array;
       this.scene.add(this.bodies, this.edges);
       this.edges.renderOrder = 1;
+      const surface = () => surfaceMaterial(this.surfaces, this.metal);
+      const [shapes, lines] = [rangesOf(this.bodies), rangesOf(this.edges)];
+      this.clear = new ClearParts(this.scene, this.bodies, shapes, surface, this.reach, this.parts.length);
+      this.outlines = new Outlines(this.scene, this.edges, lines, Math.max(1, b.min.distanceTo(b.max) / 120));
+      this.scene.onBeforeRender = (_renderer, _scene, camera) => this.clear?.order(camera);
     }
     for (const part of this.parts) {
       this.placePart(part, index.homeWorld);
@@ -161,7 +160,7 @@ export class AssemblyScene {
   }
 
   /**
-   * Takes over a pose. Allocates nothing but the first time that a part becomes see-through.
+   * Takes over a pose. Allocates nothing.
    * @returns whether any part stands or is drawn differently from before
    */
   apply(pose: Pose): boolean {
@@ -220,8 +219,6 @@ export class AssemblyScene {
     emptyBounds(this.reach, 6 * part.id);
     growByBox(this.reach, 6 * part.id, (this.pkg.geometries[part.geometry] as Geometry).bounds, world, o);
     this.near[part.id] = nth(this.reach, 6 * part.id + this.ground.axis) < this.ground.top ? 1 : 0;
-    if (part.solo) part.solo.matrixWorld.copy(part.matrix);
-    if (this.markLines.size > 0) this.markLines.get(part.node)?.matrixWorld.copy(part.matrix);
   }
 
   /** Box of all parts in sight as they stand now, for what they throw; see {@link Standing}. */
@@ -230,72 +227,43 @@ export class AssemblyScene {
     for (const { visible, id } of this.parts) if (visible) unionBounds(box, 0, this.reach, 6 * id);
   }
 
-  /** Writes how a part is drawn: in the batch when solid, by itself when see-through. */
+  /** Writes how a part is drawn: in the batch when solid, apart when see-through. */
   private drawPart(part: Part): void {
-    const { surface } = part;
+    const { surface, id } = part;
     const opacity = surface.opacity * part.opacity * (surface.ghost ? GHOST_OPACITY : 1);
     const solid = opacity > 0.995;
-    this.bodies?.setVisibleAt(part.id, part.visible && solid);
-    const marked = this.markLines.has(part.node);
-    const line = this.markLines.get(part.node);
-    if (line) line.visible = part.visible && part.opacity > 0.02;
-    if (this.edgeShapes[part.geometry])
-      this.edges?.setVisibleAt(part.id, part.visible && this.edgesOn && !marked && part.opacity > 0.25);
-    if (solid) {
-      if (part.solo) part.solo.visible = false;
-      const { r, g, b } = surface.color;
-      this.bodies?.setColorAt(part.id, this.color.set(r, g, b, 1));
-      const data = this.surfaces.image.data as Float32Array;
-      const o = part.id * SURFACE_TEXELS * 4;
-      data[o] = surface.roughness;
-      data[o + 1] = surface.metalness;
-      data[o + 3] = surface.faces ? 1 : 0;
-      data[o + 4] = surface.emitted.r;
-      data[o + 5] = surface.emitted.g;
-      data[o + 6] = surface.emitted.b;
-      this.tone(part, null);
-      return;
-    }
-    const solo = this.soloOf(part);
-    solo.visible = part.visible;
-    const m = solo.material;
-    m.color.copy(surface.color);
-    m.emissive.copy(surface.emitted);
-    m.roughness = surface.roughness;
-    m.metalness = surface.metalness;
-    m.opacity = opacity;
-    m.depthWrite = opacity > 0.85;
-    ownUniforms(m).keepFaces.value = surface.faces ? 1 : 0;
-    this.tone(part, solo);
-    solo.castShadow = opacity > 0.6;
+    part.drawnOpacity = solid ? 1 : opacity;
+    this.bodies?.setVisibleAt(id, part.visible && solid);
+    this.clear?.set(id, part.visible && !solid ? opacity : 0);
+    this.outlines?.show(id, part.visible && part.opacity > 0.02);
+    this.drawEdges(part);
+    const { r, g, b } = surface.color;
+    this.bodies?.setColorAt(id, this.color.set(r, g, b, part.drawnOpacity));
+    const data = this.surfaces.image.data as Float32Array;
+    const o = id * SURFACE_TEXELS * 4;
+    data[o] = surface.roughness;
+    data[o + 1] = surface.metalness;
+    data[o + 3] = surface.faces ? 1 : 0;
+    data[o + 4] = surface.emitted.r;
+    data[o + 5] = surface.emitted.g;
+    data[o + 6] = surface.emitted.b;
+    this.tone(part);
   }
 
-  /** Writes how strongly a part is marked: in the batch, or by itself. */
-  private tone(part: Part, solo: Part["solo"]): void {
-    if (solo) {
-      const own = ownUniforms(solo.material);
-      own.mark.value = this.markOf(part);
-      own.markIndex.value = this.markColour(part);
-      return;
-    }
+  /** Edges are drawn where no outline is. */
+  private drawEdges(part: Part): void {
+    if (!this.edgeShapes[part.geometry]) return;
+    const outlined = this.outlines?.at(part.id) !== null;
+    this.edges?.setVisibleAt(part.id, part.visible && this.edgesOn && !outlined && part.opacity > 0.25);
+  }
+
+  /** Writes how strongly a part is marked. */
+  private tone(part: Part): void {
     const data = this.surfaces.image.data as Float32Array;
     const o = part.id * SURFACE_TEXELS * 4;
     data[o + 2] = this.markOf(part);
     data[o + 7] = this.markColour(part);
     this.surfaces.needsUpdate = true;
-  }
-
-  private soloOf(part: Part): NonNullable<Part["solo"]> {
-    if (part.solo) return part.solo;
-    const material = surfaceMaterial(null, this.metal);
-    material.transparent = true;
-    part.solo = new THREE.Mesh(this.bodyGeometry[part.geometry] as THREE.BufferGeometry, material);
-    part.solo.matrixAutoUpdate = false;
-    part.solo.matrixWorld.copy(part.matrix);
-    part.solo.receiveShadow = true;
-    part.solo.renderOrder = 2;
-    this.scene.add(part.solo);
-    return part.solo;
   }
 
   private markOf(part: Part): number {
@@ -328,10 +296,11 @@ export class AssemblyScene {
   }
 
   /**
-   * Leaves out what lies beside the picture while only part of the assembly shows. With all of it in view the test
-   * of each part would cost more than it saves.
+   * Makes ready for a picture: lists what is outlined, and leaves out what lies beside the picture while only part of
+   * the assembly shows. With all of it in view the test of each part would cost more than it saves.
    */
-  cull(camera: THREE.Camera): void {
+  prepare(camera: THREE.Camera): void {
+    this.outlines?.list();
     _view.multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
     _frustum.setFromProjectionMatrix(_view);
     let inside = true;
@@ -357,105 +326,60 @@ export class AssemblyScene {
     }
   }
 
-  /** What is drawn as lines in one batch. */
+  /** What is drawn as lines. */
   get lines(): readonly THREE.Object3D[] {
-    return this.edges ? [this.edges] : [];
+    return this.edges && this.outlines ? [this.edges, ...this.outlines.drawn] : [];
   }
 
   /** Shows feature edges or not. */
   setEdges(on: boolean): void {
     if (on === this.edgesOn) return;
     this.edgesOn = on;
-    for (const part of this.parts) this.drawPart(part);
+    for (const part of this.parts) this.drawEdges(part);
   }
 
   /** Fits the lines to the size of the picture about to be drawn (pixels). */
   fitLines(widthPx: number, heightPx: number, weight: number): void {
     this.ink.fitTo(widthPx, heightPx, weight, 0.6);
-    this.markInk.hover.fitTo(widthPx, heightPx, Math.max(1.2, weight), 0.9);
-    this.markInk.selected.fitTo(widthPx, heightPx, Math.max(1.5, weight * 1.3), 1);
-    this.markInk.pending.fitTo(widthPx, heightPx, Math.max(1.6, weight * 1.3), 1);
+    this.outlines?.fit(widthPx, heightPx, weight);
   }
 
   /** Marks what is selected, pending and under the pointer. Costs in proportion to what is marked otherwise. */
   setMarks(marks: Marks): void {
     const before = this.marks;
-    const [was, crowd] = [before.selected.size > OUTLINED_MOST, marks.selected.size > OUTLINED_MOST];
     this.marks = marks;
     if (before.selected !== marks.selected) {
-      for (const node of before.selected) if (was !== crowd || !marks.selected.has(node)) this.mark(node, crowd);
-      for (const node of marks.selected) if (!before.selected.has(node)) this.mark(node, crowd);
+      for (const node of before.selected) if (!marks.selected.has(node)) this.mark(node);
+      for (const node of marks.selected) if (!before.selected.has(node)) this.mark(node);
     }
-    for (const node of before.pending) if (!marks.pending.has(node)) this.mark(node, crowd);
-    for (const node of marks.pending) if (!before.pending.has(node)) this.mark(node, crowd);
+    for (const node of before.pending) if (!marks.pending.has(node)) this.mark(node);
+    for (const node of marks.pending) if (!before.pending.has(node)) this.mark(node);
     if (before.hover === marks.hover) return;
-    this.mark(before.hover, crowd);
-    this.mark(marks.hover, crowd);
+    this.mark(before.hover);
+    this.mark(marks.hover);
   }
 
-  /** @param crowd so many are selected that none of them is outlined */
-  private mark(node: number, crowd: boolean): void {
+  private mark(node: number): void {
     const part = this.byNode.get(node);
     if (!part) return;
     const { pending, selected, hover } = this.marks;
-    const ink = pending.has(node)
-      ? this.markInk.pending
-      : selected.has(node)
-        ? this.markInk.selected
-        : node === hover
-          ? this.markInk.hover
-          : null;
-    const line = this.markLines.get(node);
-    const shape = this.edgeShapes[part.geometry];
-    // Each outline is drawn by itself. Of very many the colour of their surfaces says as much.
-    const outlined = ink !== null && shape && !(crowd && ink === this.markInk.selected);
-    if (line && outlined) line.material = ink;
-    if ((line !== undefined) === Boolean(outlined)) {
-      this.tone(part, part.solo?.visible ? part.solo : null);
-      return;
-    }
-    if (line) {
-      this.scene.remove(line);
-      this.markLines.delete(node);
-    } else if (outlined) {
-      const mesh = new THREE.Mesh(shape, ink);
-      mesh.matrixAutoUpdate = false;
-      mesh.frustumCulled = false;
-      mesh.matrixWorld.copy(part.matrix);
-      mesh.renderOrder = 3;
-      this.scene.add(mesh);
-      this.markLines.set(node, mesh);
-    }
-    this.drawPart(part);
+    const outline = pending.has(node) ? "pending" : selected.has(node) ? "selected" : node === hover ? "hover" : null;
+    if (this.edgeShapes[part.geometry]) this.outlines?.set(part.id, outline);
+    this.drawEdges(part);
+    this.tone(part);
   }
 
   /**
-   * A speck that is drawn as what fades is, and casts a shadow: drawn once, it has everything made ready for that, which
-   * else would be made, and waited for, in the midst of a film. @returns what takes it out again
+   * Has everything made ready that fading parts need, which else would be made, and waited for, in the midst of a film:
+   * what is drawn until what is returned is called has a speck in it that fades and casts a shadow.
    */
   addSpeck(): () => void {
-    const material = surfaceMaterial(null, this.metal);
-    material.transparent = true;
-    const shape = emptyLike(this.bodyGeometry);
-    const speck = new THREE.Mesh(shape, material);
-    speck.castShadow = speck.receiveShadow = true;
-    speck.frustumCulled = false;
-    speck.renderOrder = 2;
-    this.scene.add(speck);
-    return () => {
-      this.scene.remove(speck);
-      material.dispose();
-      shape.dispose();
-    };
+    return this.clear?.warm() ?? (() => {});
   }
 
   /** What marks a part now, for tests and read-outs. */
-  markShown(node: number): keyof AssemblyScene["markInk"] | null {
-    const material = this.markLines.get(node)?.material;
-    return (
-      (Object.keys(this.markInk) as (keyof AssemblyScene["markInk"])[]).find((k) => this.markInk[k] === material) ??
-      null
-    );
+  markShown(node: number): Outline | null {
+    return this.outlines?.at(this.byNode.get(node)?.id ?? -1) ?? null;
   }
 
   /** Shows the working marks or hides them, for a picture as published. */
@@ -478,7 +402,8 @@ export class AssemblyScene {
     this.bodyMaterial.dispose();
     for (const g of this.bodyGeometry) g?.dispose();
     for (const g of this.edgeShapes) g?.dispose();
-    for (const p of this.parts) p.solo?.material.dispose();
-    for (const m of [this.ink, ...Object.values(this.markInk)]) m.dispose();
+    this.clear?.dispose();
+    this.outlines?.dispose();
+    this.ink.dispose();
   }
 }

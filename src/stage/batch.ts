@@ -17,7 +17,10 @@ export function shareMatrices(from: THREE.BatchedMesh, to: THREE.BatchedMesh): T
   return a._matricesTexture;
 }
 
-/** A batch with one instance a part, numbered as the parts are; parts without a shape get an empty one. */
+/**
+ * A batch with one instance a part, numbered as the parts are; parts without a shape get an empty one, and one more
+ * follows that is empty and not shown.
+ */
 export function batch(
   parts: readonly { geometry: number }[],
   shapes: readonly (THREE.BufferGeometry | null)[],
@@ -30,21 +33,15 @@ export function batch(
     vertices += shapes[g]?.getAttribute("position").count ?? 0;
     corners += shapes[g]?.getIndex()?.count ?? 0;
   }
-  const mesh = new THREE.BatchedMesh(parts.length, vertices, corners, material);
+  const mesh = new THREE.BatchedMesh(parts.length + 1, vertices, corners, material);
   const ids = new Map<number, number>();
-  let empty = -1;
   for (const g of used) {
     const shape = shapes[g];
     if (shape) ids.set(g, mesh.addGeometry(shape));
   }
-  for (const p of parts) {
-    let id = ids.get(p.geometry);
-    if (id === undefined) {
-      if (empty < 0) empty = mesh.addGeometry(emptyLike(shapes));
-      id = empty;
-    }
-    mesh.addInstance(id);
-  }
+  const empty = mesh.addGeometry(emptyLike(shapes));
+  for (const p of parts) mesh.addInstance(ids.get(p.geometry) ?? empty);
+  mesh.setVisibleAt(mesh.addInstance(empty), false);
   mesh.frustumCulled = false;
   mesh.perObjectFrustumCulled = false;
   mesh.sortObjects = false;
@@ -53,7 +50,7 @@ export function batch(
 }
 
 /** A shape of no area with the attributes that the others have, so that it may stand among them. */
-export function emptyLike(shapes: readonly (THREE.BufferGeometry | null)[]): THREE.BufferGeometry {
+function emptyLike(shapes: readonly (THREE.BufferGeometry | null)[]): THREE.BufferGeometry {
   const model = shapes.find((s) => s !== null) ?? edgeGeometry(new Float32Array(6));
   const g = new THREE.BufferGeometry();
   for (const [name, a] of Object.entries(model?.attributes ?? {})) {

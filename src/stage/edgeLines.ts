@@ -1,11 +1,14 @@
 import * as THREE from "three";
 import { nth } from "../core/math/packed";
 
+/**
+ * `place`: x which side of the line, y 1 at the far end, z distance along, mm. An end behind the viewer is brought forward
+ * along the line, or its direction on the screen would turn over. Lines lie a touch nearer than the surface under them.
+ */
 const VERTEX = /* glsl */ `
 #include <common>
 #include <batching_pars_vertex>
 attribute vec3 otherEnd;
-/** x: which side of the line, y: 1 at the far end, z: distance along, mm */
 attribute vec3 place;
 uniform float widthPx;
 uniform vec2 viewPx;
@@ -18,7 +21,6 @@ void main() {
   #endif
   vec4 here = viewMatrix * own * vec4( position, 1.0 );
   vec4 there = viewMatrix * own * vec4( otherEnd, 1.0 );
-  // An end behind the viewer is brought forward along the line, or its direction on the screen would turn over.
   float near = -1e-3;
   if ( projectionMatrix[ 2 ][ 3 ] == -1.0 ) {
     if ( there.z > near && here.z < near ) there = mix( here, there, ( near - here.z ) / ( there.z - here.z ) );
@@ -30,7 +32,6 @@ void main() {
   float len = length( along );
   vec2 side = len > 1e-6 ? vec2( -along.y, along.x ) / len : vec2( 0.0 );
   a.xy += side * place.x * widthPx / viewPx * a.w;
-  // A touch nearer than the surface that it lies on.
   a.z -= 6e-5 * a.w;
   gl_Position = a;
   vAlong = place.z;

@@ -35,7 +35,7 @@ export class Painter {
   draw(camera: THREE.Camera, quick: boolean): void {
     const { occlusion, edges } = this.surroundings.current;
     const size = this.renderer.getDrawingBufferSize(_size);
-    this.assembly.cull(camera);
+    this.assembly.prepare(camera);
     this.assembly.setEdges(edges.on || quick);
     this.assembly.fitLines(size.x, size.y, edges.on ? edges.weight : 1);
     const straight = occlusion <= 0.001 || quick;

@@ -7,15 +7,17 @@ import { boxPackage } from "../../tests/support/boxes";
 import { indexAssembly } from "../core/assembly/assembly";
 import { FACE_STRIDE } from "../core/geometry/geometry";
 import { nth } from "../core/math/packed";
+import type { Triple } from "../core/math/triple";
 import { compile } from "../core/program/compile";
 import { pose } from "../core/program/pose";
 import { createPose } from "../core/program/sampling";
-import { AssemblyScene } from "./assemblyScene";
+import { AssemblyScene, type Part } from "./assemblyScene";
+import type { BatchList } from "./batchList";
 import { CONTACT_REACH } from "./contactShadow";
 import { Handles } from "./handles";
 import { Picker } from "./picker";
 import { setCamera } from "./picture";
-import { ownUniforms, SURFACE_TEXELS } from "./surfaceMaterial";
+import { SURFACE_TEXELS } from "./surfaceMaterial";
 
 const pkg = cubePackage();
 const index = indexAssembly(pkg.assembly);
@@ -30,6 +32,30 @@ const posed = (s: number) => {
   return out;
 };
 
+/** A viewer that has the origin and a good way around it in view. */
+function viewer(x = 400, y = -900, z = 500): THREE.PerspectiveCamera {
+  const camera = new THREE.PerspectiveCamera(50, 1, 1, 10_000);
+  camera.up.set(0, 0, 1);
+  camera.position.set(x, y, z);
+  camera.lookAt(0, 0, 0);
+  camera.updateMatrixWorld();
+  return camera;
+}
+const listed = (list: BatchList | null): number[] => (list?.visible ? [...list.ids.subarray(0, list.length)] : []);
+interface Clear {
+  clear: { runs: BatchList[]; thrown: BatchList | null };
+}
+/** The runs of see-through parts in the order they are drawn, as when a picture is drawn. */
+function runsOf(scene: AssemblyScene, camera: THREE.Camera = viewer()): { ids: number[]; hides: boolean }[] {
+  scene.scene.onBeforeRender(null as never, scene.scene, camera, null as never, null as never, null as never);
+  const runs = (scene as unknown as Clear).clear.runs.filter((r) => r.visible);
+  return runs
+    .toSorted((a, b) => a.renderOrder - b.renderOrder)
+    .map((r) => ({ ids: listed(r), hides: r.material.depthWrite }));
+}
+/** The see-through parts that throw a shadow. */
+const throwing = (scene: AssemblyScene): number[] => listed((scene as unknown as Clear).clear.thrown);
+
 describe("the drawn assembly", () => {
   test("shares geometry between instances and takes every transform as posed", () => {
     const scene = new AssemblyScene(pkg, index);
@@ -40,15 +66,17 @@ describe("the drawn assembly", () => {
     for (const part of scene.parts)
       expect(part.matrix.elements).toEqual(Array.from(out.world.subarray(16 * part.node, 16 * part.node + 16)));
     // See-through parts leave the batch and come back to it.
-    const solo = scene.byNode.get(2)?.solo;
-    expect(solo?.material).toMatchObject({ opacity: 0.4, transparent: true });
-    expect(solo?.matrixWorld.elements).toEqual(scene.byNode.get(2)?.matrix.elements);
+    const { bodies } = scene as unknown as { bodies: THREE.BatchedMesh };
+    const faded = scene.byNode.get(2) as Part;
+    const drawnApart = () => runsOf(scene).flatMap((r) => r.ids);
+    expect([faded.drawnOpacity, bodies.getVisibleAt(faded.id)]).toEqual([0.4, false]);
+    expect(drawnApart()).toContain(faded.id);
+    expect(bodies.getColorAt(faded.id, new THREE.Vector4()).w).toBeCloseTo(0.4, 6);
     // The same again is told as such, so that shadows are drawn anew only when something moved or fades.
     expect(scene.apply(posed(2))).toBe(false);
     expect(scene.apply(posed(1))).toBe(true);
     expect(scene.apply(posed(0))).toBe(true);
-    expect(solo?.visible).toBe(false);
-    expect(scene.byNode.get(4)?.solo).toBeNull();
+    expect([faded.drawnOpacity, bodies.getVisibleAt(faded.id), drawnApart()]).toEqual([1, true, []]);
   });
   test("tells the box of what stands there, turned and moved as posed, without what is hidden", () => {
     const scene = new AssemblyScene(pkg, index);
@@ -86,7 +114,7 @@ describe("the drawn assembly", () => {
     scene.setMarks({ selected: new Set(), pending: new Set(), hover: -1 });
     expect(scene.markShown(3)).toBeNull();
   });
-  test("outlines a few hundred selected parts one by one; of more the colour says it", () => {
+  test("outlines what is marked with one list for each kind of mark, without what is not in sight", () => {
     const many = boxPackage("many", [
       {
         name: "root",
@@ -94,15 +122,24 @@ describe("the drawn assembly", () => {
         children: Array.from({ length: 500 }, (_, i) => ({ name: `p${i}`, at: [i, 0, 0], size: [1, 1, 1] })),
       },
     ]);
-    const scene = new AssemblyScene(many, indexAssembly(many.assembly));
-    const parts = scene.parts.map((p) => p.node);
-    const lines = () => parts.filter((n) => scene.markShown(n) !== null).length;
-    scene.setMarks({ selected: new Set(parts.slice(0, 300)), pending: new Set(), hover: -1 });
-    expect(lines()).toBe(300);
-    scene.setMarks({ selected: new Set(parts), pending: new Set([parts[7] as number]), hover: -1 });
-    expect([lines(), scene.markShown(parts[7] as number)]).toEqual([1, "pending"]);
-    scene.setMarks({ selected: new Set(parts.slice(0, 2)), pending: new Set(), hover: -1 });
-    expect(lines()).toBe(2);
+    const numbered = indexAssembly(many.assembly);
+    const scene = new AssemblyScene(many, numbered);
+    const nodes = scene.parts.map((p) => p.node);
+    const outlined = () => {
+      scene.prepare(new THREE.PerspectiveCamera());
+      return (scene.lines.slice(1) as BatchList[]).map(listed);
+    };
+    expect(outlined()).toEqual([[], [], []]);
+    scene.setMarks({ selected: new Set(nodes), pending: new Set([nodes[7] as number]), hover: -1 });
+    const [hover, selected, pending] = outlined();
+    expect([hover, selected?.length, pending]).toEqual([[], 499, [7]]);
+    const shown = compile(numbered, preparation(), sequenceOf([{}]));
+    const at = createPose(shown);
+    pose(shown, 0, at);
+    at.visible[nodes[3] as number] = 0;
+    scene.apply(at);
+    scene.setMarks({ selected: new Set(nodes.slice(2, 5)), pending: new Set(), hover: nodes[9] as number });
+    expect(outlined()).toEqual([[9], [2, 4], []]);
   });
   test("whatever was marked before, what is drawn is that of the marks said last", () => {
     const many = boxPackage("many", [
@@ -115,7 +152,7 @@ describe("the drawn assembly", () => {
     const numbered = indexAssembly(many.assembly);
     const make = () => {
       const scene = new AssemblyScene(many, numbered);
-      // One is seen through, and so drawn by itself.
+      // One is seen through, and so drawn apart.
       scene.setLooks({ "many/root/p2": { ghost: true } });
       return scene;
     };
@@ -123,11 +160,11 @@ describe("the drawn assembly", () => {
       const { surfaces, edges } = scene as unknown as { surfaces: THREE.DataTexture; edges: THREE.BatchedMesh };
       const data = surfaces.image.data as Float32Array;
       return scene.parts.map((p) => {
-        const mark = p.solo ? ownUniforms(p.solo.material).mark.value : data[p.id * SURFACE_TEXELS * 4 + 2];
+        const mark = nth(data, p.id * SURFACE_TEXELS * 4 + 2).toFixed(2);
         return `${scene.markShown(p.node)} ${edges.getVisibleAt(p.id)} ${mark}`;
       });
     };
-    // What is drawn by itself is marked by itself, also where its outline stays or there is none.
+    // What is drawn apart is marked as well, also where its outline stays.
     const alone = make();
     const seen = numbered.indexOf.get("many/root/p2") ?? -1;
     const marked = () => drawn(alone)[alone.byNode.get(seen)?.id ?? -1]?.split(" ")[2];
@@ -163,10 +200,10 @@ describe("the drawn assembly", () => {
     const part = scene.byNode.get(index.indexOf.get("root/arm/a") as number);
     expect(part?.surface).toMatchObject({ roughness: 0.2, metalness: 1, faces: false, ghost: true });
     expect(part?.surface.color.getHex()).toBe(0xff0000);
-    expect(part?.solo?.material.opacity).toBeLessThan(0.3);
+    expect(part?.drawnOpacity).toBeLessThan(0.3);
     scene.setLooks({});
     expect(part?.surface).toMatchObject({ ghost: false, faces: true });
-    expect(part?.solo?.visible).toBe(false);
+    expect(part?.drawnOpacity).toBe(1);
   });
   test("whatever was worn before, a part wears what is said last; what stays as it is is not dressed again", () => {
     const finish = { color: "#FF0000", roughness: 0.2, metalness: 1, opacity: 1, emissive: "#000000", glow: 0 };
@@ -182,8 +219,7 @@ describe("the drawn assembly", () => {
         const [scene, fresh] = [new AssemblyScene(pkg, index), new AssemblyScene(pkg, index)];
         for (const look of looks) scene.setLooks(look);
         fresh.setLooks(looks.at(-1) as (typeof looks)[number]);
-        const shown = (s: AssemblyScene) =>
-          s.parts.map((p) => [p.surface, p.solo?.visible ? p.solo.material.opacity : null]);
+        const shown = (s: AssemblyScene) => [s.parts.map((p) => [p.surface, p.drawnOpacity]), runsOf(s)];
         expect(shown(scene)).toEqual(shown(fresh));
         const before = scene.parts.map((p) => p.surface);
         scene.setLooks({ ...looks.at(-1) });
@@ -192,13 +228,91 @@ describe("the drawn assembly", () => {
       { numRuns: 60 },
     );
   });
+  test("see-through parts are drawn from the farthest to the nearest, in runs of such as hide what is behind and such as do not", () => {
+    const box = fc.record({
+      at: fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: -200, max: 200 }))) as fc.Arbitrary<Triple>,
+      opacity: fc.constantFrom(0, 0.2, 0.5, 0.7, 0.84, 0.9, 0.97, 1),
+      hidden: fc.boolean(),
+    });
+    const corner = fc.integer({ min: -700, max: 700 });
+    fc.assert(
+      fc.property(fc.array(box, { minLength: 1, maxLength: 40 }), corner, corner, (boxes, x, y) => {
+        const few = boxPackage(
+          "few",
+          boxes.map((b, i) => ({ name: `p${i}`, at: b.at, size: [3, 5, 7] as Triple })),
+        );
+        const numbered = indexAssembly(few.assembly);
+        const scene = new AssemblyScene(few, numbered);
+        const still = compile(numbered, preparation(), sequenceOf([{}]));
+        const at = createPose(still);
+        pose(still, 0, at);
+        const said = (node: number) => {
+          const b = boxes[Number(/p(\d+)$/.exec(numbered.assembly.nodes[node]?.key ?? "")?.[1])];
+          return b as (typeof boxes)[number];
+        };
+        for (const { node } of scene.parts) {
+          at.opacity[node] = said(node).opacity;
+          at.visible[node] = said(node).hidden ? 0 : 1;
+        }
+        scene.apply(at);
+        const camera = viewer(x, y, 800);
+        const runs = runsOf(scene, camera);
+        const part = (id: number) => scene.parts[id] as Part;
+        const clear = scene.parts.filter((p) => {
+          const b = said(p.node);
+          return !b.hidden && b.opacity > 0 && b.opacity < 1;
+        });
+        const order = runs.flatMap((r) => r.ids);
+        expect(order.toSorted((a, b) => a - b)).toEqual(clear.map((p) => p.id));
+        const depth = (id: number) => {
+          const [px, py, pz] = said(part(id).node).at;
+          return -new THREE.Vector3(px, py, pz).applyMatrix4(camera.matrixWorldInverse).z;
+        };
+        const depths = order.map(depth);
+        expect(depths.every((d, k) => k === 0 || d <= (depths[k - 1] as number) + 1e-4)).toBe(true);
+        for (const run of runs) for (const id of run.ids) expect(said(part(id).node).opacity > 0.85).toBe(run.hides);
+        expect(runs.every((r, k) => k === 0 || r.hides !== runs[k - 1]?.hides)).toBe(true);
+        expect(throwing(scene)).toEqual(clear.filter((p) => said(p.node).opacity > 0.6).map((p) => p.id));
+      }),
+      { numRuns: 60, endOnFailure: true },
+    );
+  });
+  test("however many see-through parts take turns in hiding what is behind, they are all drawn, in order", () => {
+    const row = boxPackage(
+      "row",
+      Array.from({ length: 300 }, (_, i) => ({ name: `p${i}`, at: [0, i, 0] as Triple, size: [1, 1, 1] as Triple })),
+    );
+    const numbered = indexAssembly(row.assembly);
+    const scene = new AssemblyScene(row, numbered);
+    const still = compile(numbered, preparation(), sequenceOf([{}]));
+    const at = createPose(still);
+    pose(still, 0, at);
+    scene.parts.forEach((p, i) => {
+      at.opacity[p.node] = i % 2 ? 0.9 : 0.3;
+    });
+    scene.apply(at);
+    const runs = runsOf(scene, viewer(0, -900, 0));
+    expect(runs.length).toBe(64);
+    expect(runs.flatMap((r) => r.ids)).toEqual(Array.from({ length: 300 }, (_, i) => 299 - i));
+    // What lies beside the picture is not drawn.
+    const away = viewer(0, -900, 0);
+    away.lookAt(0, -2000, 0);
+    away.updateMatrixWorld();
+    expect(runsOf(scene, away)).toEqual([]);
+  });
+  test("once what fades was made ready for, nothing of it stays in the picture", () => {
+    const scene = new AssemblyScene(pkg, index);
+    const done = scene.addSpeck();
+    expect([runsOf(scene), throwing(scene)]).toEqual([[{ ids: [3], hides: false }], [3]]);
+    done();
+    expect([runsOf(scene), throwing(scene)]).toEqual([[], []]);
+  });
   test("faces that CAD coloured carry their colour at every corner, others none", () => {
     const colored = cubePackage();
     const faces = colored.geometries[0]?.faces as Float64Array;
     faces[11] = 0xff8000;
     const scene = new AssemblyScene(colored, index);
-    scene.setLooks({ "root/arm": { ghost: true } });
-    const shape = [...scene.parts].find((p) => p.solo)?.solo?.geometry;
+    const shape = scene.shapeOf(scene.parts[0]?.node ?? -1);
     const colors = shape?.getAttribute("faceColor").array as Uint8Array;
     const at = (t: number) => {
       const o = 4 * (colored.geometries[0]?.indices[3 * t] as number);

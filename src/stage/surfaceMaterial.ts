@@ -23,47 +23,37 @@ export function surfaceTexture(count: number): THREE.DataTexture {
   return texture;
 }
 
-const BATCH_VERTEX = /* glsl */ `
-#ifdef USE_BATCHING
-  uniform highp sampler2D surfaceMap;
-  flat varying vec4 vSurface;
-  flat varying vec4 vEmitted;
-#endif
+const VERTEX = /* glsl */ `
+uniform highp sampler2D surfaceMap;
+flat varying vec4 vSurface;
+flat varying vec4 vEmitted;
 attribute vec4 faceColor;
 flat varying vec4 vFace;
 `;
-const BATCH_VERTEX_MAIN = /* glsl */ `
+const VERTEX_MAIN = /* glsl */ `
   vFace = faceColor;
-#ifdef USE_BATCHING
   {
     int part = int( getIndirectIndex( gl_DrawID ) ) * ${SURFACE_TEXELS};
     int side = textureSize( surfaceMap, 0 ).x;
     vSurface = texelFetch( surfaceMap, ivec2( part % side, part / side ), 0 );
     vEmitted = texelFetch( surfaceMap, ivec2( ( part + 1 ) % side, ( part + 1 ) / side ), 0 );
   }
-#endif
 `;
 const FRAGMENT = /* glsl */ `
-#ifdef USE_BATCHING
-  flat varying vec4 vSurface;
-  flat varying vec4 vEmitted;
-#endif
+flat varying vec4 vSurface;
+flat varying vec4 vEmitted;
 flat varying vec4 vFace;
-uniform float keepFaces;
-uniform float mark;
 uniform float metal;
-uniform float markIndex;
 uniform vec3 markColors[ ${MARK_COLORS.length} ];
 vec3 toLinear( vec3 c ) { return mix( c / 12.92, pow( ( c + 0.055 ) / 1.055, vec3( 2.4 ) ), step( 0.04045, c ) ); }
 `;
 
 /**
- * A standard material that knows the colours of single faces and, in a batch, takes each part's roughness, metalness
- * and marks from the surface texture; one program serves every finish. Shared code of all drawn bodies. `metal` says
- * how
- * much of its metalness a surface shows: without anything to mirror metal would be black.
+ * A standard material for a batch, or a list of it, that knows the colours of single faces and takes each part's
+ * roughness, metalness and marks from the surface texture; one program serves every finish. `metal` says how much of
+ * its metalness a surface shows: without anything to mirror metal would be black.
  */
-export function surfaceMaterial(map: THREE.DataTexture | null, metal: { value: number }): THREE.MeshStandardMaterial {
+export function surfaceMaterial(map: THREE.DataTexture, metal: { value: number }): THREE.MeshStandardMaterial {
   const m = new THREE.MeshStandardMaterial({
     color: 0xffffff,
     roughness: 0.5,
@@ -73,68 +63,33 @@ export function surfaceMaterial(map: THREE.DataTexture | null, metal: { value: n
     polygonOffsetUnits: 1,
   });
   const own = {
-    keepFaces: { value: 1 },
-    mark: { value: 0 },
     metal,
-    markIndex: { value: 0 },
     markColors: { value: MARK_COLORS.map((v) => new THREE.Color(v)) },
     surfaceMap: { value: map },
   };
-  m.userData.own = own;
   m.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, own);
     shader.vertexShader = shader.vertexShader
-      .replace("#include <batching_pars_vertex>", `#include <batching_pars_vertex>\n${BATCH_VERTEX}`)
-      .replace("#include <batching_vertex>", `#include <batching_vertex>\n${BATCH_VERTEX_MAIN}`);
+      .replace("#include <batching_pars_vertex>", `#include <batching_pars_vertex>\n${VERTEX}`)
+      .replace("#include <batching_vertex>", `#include <batching_vertex>\n${VERTEX_MAIN}`);
     shader.fragmentShader = shader.fragmentShader
       .replace("#include <common>", `#include <common>\n${FRAGMENT}`)
       .replace(
         "#include <color_fragment>",
-        /* glsl */ `#include <color_fragment>
-#ifdef USE_BATCHING
-  float faces = vSurface.w;
-  float marked = vSurface.z;
-#else
-  float faces = keepFaces;
-  float marked = mark;
-#endif
-  diffuseColor.rgb = mix( diffuseColor.rgb, toLinear( vFace.rgb ), vFace.a * faces );`,
+        `#include <color_fragment>
+  diffuseColor.rgb = mix( diffuseColor.rgb, toLinear( vFace.rgb ), vFace.a * vSurface.w );`,
       )
-      .replace(
-        "#include <roughnessmap_fragment>",
-        /* glsl */ `#include <roughnessmap_fragment>
-#ifdef USE_BATCHING
-  roughnessFactor = vSurface.x;
-#endif`,
-      )
+      .replace("#include <roughnessmap_fragment>", "#include <roughnessmap_fragment>\n  roughnessFactor = vSurface.x;")
       .replace(
         "#include <metalnessmap_fragment>",
-        /* glsl */ `#include <metalnessmap_fragment>
-#ifdef USE_BATCHING
-  metalnessFactor = vSurface.y;
-#endif
-  metalnessFactor *= metal;`,
+        "#include <metalnessmap_fragment>\n  metalnessFactor = vSurface.y * metal;",
       )
       .replace(
         "#include <emissivemap_fragment>",
-        /* glsl */ `#include <emissivemap_fragment>
-#ifdef USE_BATCHING
-  totalEmissiveRadiance += vEmitted.rgb;
-  totalEmissiveRadiance += markColors[ int( vEmitted.a + 0.5 ) ] * marked;
-#else
-  totalEmissiveRadiance += markColors[ int( markIndex + 0.5 ) ] * marked;
-#endif`,
+        `#include <emissivemap_fragment>
+  totalEmissiveRadiance += vEmitted.rgb + markColors[ int( vEmitted.a + 0.5 ) ] * vSurface.z;`,
       );
   };
   m.customProgramCacheKey = () => "surface";
   return m;
-}
-
-/** Uniforms of a material made by {@link surfaceMaterial}. */
-export function ownUniforms(m: THREE.MeshStandardMaterial): {
-  keepFaces: { value: number };
-  mark: { value: number };
-  markIndex: { value: number };
-} {
-  return m.userData.own;
 }
