@@ -113,15 +113,17 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
     said.splice(0);
   });
 
-  await test.step("a solid part is drawn as what it wears and with what it is marked, as a see-through one is", async () => {
-    const seen = await drawnSurfaces(page);
+  await test.step("a solid part is drawn as what it wears and with what it is marked, as a see-through one is; each setting of the surroundings shows", async () => {
+    const { surfaces, settings } = await drawn(page);
     const apart = (a: readonly number[], b: readonly number[] = []) =>
       a.reduce((sum, v, i) => sum + Math.abs(v - (b[i] ?? 0)), 0) / a.length;
-    for (const [name, { solid, clear }] of Object.entries(seen)) {
+    const plain = surfaces.plain?.solid;
+    for (const [name, { solid, clear }] of Object.entries(surfaces)) {
       expect(apart(solid, clear), `${name}, solid and nearly solid`).toBeLessThan(0.5);
-      if (name !== "plain") expect(apart(solid, seen.plain?.solid), `${name} and plain`).toBeGreaterThan(1);
+      if (name !== "plain") expect(apart(solid, plain), `${name} and plain`).toBeGreaterThan(1);
     }
-    expect(Object.keys(seen)).toHaveLength(5);
+    for (const [name, picture] of Object.entries(settings)) expect(apart(picture, plain), name).toBeGreaterThan(0.1);
+    expect([surfaces, settings].map((o) => Object.keys(o).length)).toEqual([5, 11]);
   });
 
   await test.step("Escape closes what was opened, wherever the keys are meant for; so does another view", async () => {
@@ -157,15 +159,20 @@ test("every view: nothing serious for those who see or point otherwise, nothing 
   expect(said).toEqual([]);
 });
 
-/** Pictures of the assembly all in one finish and mark after another: solid, and seen through hardly at all. */
-const drawnSurfaces = (page: Page) =>
+/**
+ * Pictures of the assembly all in one finish and mark after another, solid and seen through hardly at all; and of it
+ * solid in one setting of the surroundings after another.
+ */
+const drawn = (page: Page) =>
   page.evaluate(async () => {
     const desk = (window as unknown as { plextanDesk: Drawn }).plextanDesk;
     const { view } = desk;
     const { nodes, surroundings } = desk.state.preparation.body;
-    const picture = async (finish: object, tint: number) => {
+    const key = { strength: 1, azimuth: 30, elevation: 50 };
+    const bare = { light: "studio", key, occlusion: 0, contact: 0, ground: "shadow", edges: { on: false, weight: 1 } };
+    const picture = async (finish: object, tint = 0, settings = {}) => {
       const worn = view.index.assembly.nodes.map((n) => [n.key, { finish }] as const);
-      view.setLook(Object.fromEntries(worn), { ...surroundings, edges: { on: false, weight: 1 } });
+      view.setLook(Object.fromEntries(worn), { ...surroundings, ...bare, ...settings });
       const pose = view.currentPose;
       pose.tint.fill(tint);
       view.assembly.apply(pose);
@@ -174,7 +181,7 @@ const drawnSurfaces = (page: Page) =>
       c.drawImage(image, 0, 0);
       return [...c.getImageData(0, 0, 160, 100).data];
     };
-    const plain = { color: "#B0B4B8", roughness: 0.9, metalness: 0, emissive: "#000000", glow: 0 };
+    const plain = { color: "#B0B4B8", roughness: 0.9, metalness: 0, opacity: 1, emissive: "#000000", glow: 0 };
     const ways: Record<string, readonly [object, number]> = {
       plain: [plain, 0],
       metal: [{ ...plain, metalness: 1 }, 0],
@@ -182,15 +189,30 @@ const drawnSurfaces = (page: Page) =>
       glowing: [{ ...plain, emissive: "#40FF40", glow: 1 }, 0],
       marked: [plain, 1],
     };
-    const seen: Record<string, { solid: number[]; clear: number[] }> = {};
+    const surfaces: Record<string, { solid: number[]; clear: number[] }> = {};
     for (const [name, [finish, tint]] of Object.entries(ways))
-      seen[name] = {
-        solid: await picture({ ...finish, opacity: 1 }, tint),
+      surfaces[name] = {
+        solid: await picture(finish, tint),
         clear: await picture({ ...finish, opacity: 0.994 }, tint),
       };
+    const settings: Record<string, number[]> = {};
+    for (const [name, setting] of Object.entries({
+      window: { light: "window" },
+      evening: { light: "evening" },
+      "a strong key light": { key: { ...key, strength: 2 } },
+      "a key light from elsewhere": { key: { ...key, azimuth: -60 } },
+      "a low key light": { key: { ...key, elevation: 15 } },
+      "dark corners": { occlusion: 1 },
+      "dark where parts come near the ground": { contact: 1 },
+      "no ground": { ground: "none" },
+      "a ground that mirrors": { ground: "reflection" },
+      "another background": { background: { top: "#203040", bottom: "#102030" } },
+      edges: { edges: { on: true, weight: 1 } },
+    }))
+      settings[name] = await picture(plain, 0, setting);
     view.setLook(nodes, surroundings);
     desk.seek(0);
-    return seen;
+    return { surfaces, settings };
   });
 interface Drawn {
   view: {

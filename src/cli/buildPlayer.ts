@@ -21,6 +21,10 @@ const lighter: Plugin = {
       contents: readFileSync(file, "utf8").replace(/"(?:[^"\\\n]|\\.){200,}"/g, slim),
       loader: "js",
     }));
+    b.onLoad({ filter: /src\/stage\/.*\.ts$/ }, ({ path: file }) => ({
+      contents: readFileSync(file, "utf8").replace(/\/\* glsl \*\/ `[^`]*`/g, (text) => text.replace(/\n\s+/g, "\n")),
+      loader: "ts",
+    }));
   },
 };
 

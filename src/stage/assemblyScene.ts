@@ -86,6 +86,9 @@ export class AssemblyScene {
   private readonly clear: ClearParts | null = null;
   private readonly outlines: Outlines | null = null;
   private marks: Marks = NO_MARKS;
+  private worn: Readonly<Record<string, LookNode>> = {};
+  /** Which nodes are ghosts, or below one. */
+  private readonly ghosts: Uint8Array;
   private readonly box = new THREE.Box3();
   private culling = false;
   private edgesOn = true;
@@ -101,6 +104,7 @@ export class AssemblyScene {
     readonly index: AssemblyIndex,
   ) {
     this.scene.matrixWorldAutoUpdate = false;
+    this.ghosts = new Uint8Array(index.assembly.nodes.length);
     this.bodyGeometry = pkg.geometries.map(bodyGeometry);
     this.edgeShapes = pkg.geometries.map((g) => edgeGeometry(g.edges));
     const drawn = index.assembly.nodes.flatMap((node, i) => (this.bodyGeometry[node.geometry] ? [i] : []));
@@ -277,22 +281,33 @@ export class AssemblyScene {
     return part.tint * TINT_STRENGTH >= this.markOf(part) && part.tint > 0 ? part.tintColour + 1 : 0;
   }
 
-  /** Takes over finishes and ghosts: what a preparation or a look says of nodes by key. A ghost reaches all below. */
+  /**
+   * Takes over finishes and ghosts: what a preparation or a look says of nodes by key. A ghost reaches all below. Costs
+   * in proportion to what is worn otherwise, but where there are other ghosts.
+   */
   setLooks(nodes: Readonly<Record<string, LookNode>>): void {
-    const ghost = new Uint8Array(this.index.assembly.nodes.length);
-    this.index.assembly.nodes.forEach((node, i) => {
-      const entry = nodes[node.key];
-      ghost[i] = entry?.ghost || (node.parent >= 0 && ghost[node.parent]) ? 1 : 0;
-      const part = this.byNode.get(i);
-      if (!part) return;
-      const { finish } = entry ?? {};
-      // What wears what it wore costs nothing: mostly a few of thousands are dressed.
-      if (part.finish === finish && part.surface.ghost === (ghost[i] === 1)) return;
-      part.finish = finish;
-      part.surface = finish ? finishSurface(finish) : cadSurface(node.color);
-      part.surface.ghost = ghost[i] === 1;
-      this.drawPart(part);
-    });
+    const { worn, index, ghosts } = this;
+    this.worn = nodes;
+    const other = [...Object.keys(worn).filter((key) => !nodes[key]), ...Object.keys(nodes)].filter(
+      (key) => nodes[key] !== worn[key],
+    );
+    if (other.some((key) => Boolean(nodes[key]?.ghost) !== Boolean(worn[key]?.ghost)))
+      index.assembly.nodes.forEach((node, i) => {
+        ghosts[i] = nodes[node.key]?.ghost || (node.parent >= 0 && ghosts[node.parent]) ? 1 : 0;
+        this.dress(i, nodes[node.key]?.finish);
+      });
+    else for (const key of other) this.dress(index.indexOf.get(key) ?? -1, nodes[key]?.finish);
+  }
+
+  /** Gives a node its finish. What wears what it wore costs nothing. */
+  private dress(node: number, finish: Finish | undefined): void {
+    const part = this.byNode.get(node);
+    const ghost = this.ghosts[node] === 1;
+    if (!part || (part.finish === finish && part.surface.ghost === ghost)) return;
+    part.finish = finish;
+    part.surface = finish ? finishSurface(finish) : cadSurface(this.index.assembly.nodes[node]?.color ?? null);
+    part.surface.ghost = ghost;
+    this.drawPart(part);
   }
 
   /**

@@ -203,7 +203,7 @@ export function withPreparation(program: Program, preparation: Preparation): Pro
         : preparation.nodes[target.key]?.pivot === old.nodes[target.key]?.pivot;
     if (!kept) (tracks as { pivot: ReadonlyTriple }).pivot = pivotOf(program.index, preparation, target);
   }
-  listHidden(program);
+  if (preparation.nodes !== old.nodes) listHidden(program);
   return program;
 }
 
