@@ -140,6 +140,23 @@ describe("the drawn assembly", () => {
     scene.apply(at);
     scene.setMarks({ selected: new Set(nodes.slice(2, 5)), pending: new Set(), hover: nodes[9] as number });
     expect(outlined()).toEqual([[9], [2, 4], []]);
+    // What goes out of sight while it is marked has neither outline nor edges; back in sight it is outlined.
+    const { edges } = scene as unknown as { edges: THREE.BatchedMesh };
+    const edged = () => nodes.flatMap((_, id) => (id < 10 && edges.getVisibleAt(id) ? [id] : []));
+    at.visible[nodes[4] as number] = at.visible[nodes[5] as number] = 0;
+    scene.apply(at);
+    expect([outlined(), edged()]).toEqual([
+      [[9], [2], []],
+      [0, 1, 6, 7, 8],
+    ]);
+    at.visible.fill(1);
+    scene.apply(at);
+    expect([outlined(), edged()]).toEqual([
+      [[9], [2, 3, 4], []],
+      [0, 1, 5, 6, 7, 8],
+    ]);
+    scene.setEdges(false);
+    expect([outlined()[1], edged()]).toEqual([[2, 3, 4], []]);
   });
   test("whatever was marked before, what is drawn is that of the marks said last", () => {
     const many = boxPackage("many", [
