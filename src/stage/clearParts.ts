@@ -2,7 +2,7 @@ import * as THREE from "three";
 import { nth } from "../core/math/packed";
 import { BatchList, type Ranges } from "./batchList";
 
-/** From which opacity on a part hides what is behind it, and throws a shadow. */
+/** Above which opacity a part hides what is behind it, and throws a shadow. */
 const [HIDES, THROWS] = [0.85, 0.6];
 /** Most calls that the see-through parts are drawn with. */
 const MOST_RUNS = 64;
@@ -19,7 +19,7 @@ const _box = new THREE.Box3();
  */
 export class ClearParts {
   /** Opacity of each part that is see-through, else 0. */
-  private readonly opacity: Float32Array;
+  private readonly opacity: Float64Array;
   private readonly depth: Float64Array;
   /** Distance and number of each see-through part in one number, to be sorted without a function. */
   private keys = new Float64Array(0);
@@ -48,7 +48,7 @@ export class ClearParts {
     [this.plain, this.hiding] = [surface(), surface()];
     this.plain.transparent = this.hiding.transparent = true;
     this.plain.depthWrite = false;
-    this.opacity = new Float32Array(ranges.starts.length);
+    this.opacity = new Float64Array(ranges.starts.length);
     this.depth = new Float64Array(ranges.starts.length);
   }
 
@@ -69,7 +69,7 @@ export class ClearParts {
     };
   }
 
-  /** Puts them in order for a camera. Allocates nothing but where there are more of them, or of runs, than before. */
+  /** Puts them in order for a camera. Allocates nothing but where their number changed, or there are more runs. */
   order(camera: THREE.Camera): void {
     if (this.changed) this.listThrown();
     const { keys, depth, opacity, reach, count } = this;
